@@ -1,0 +1,59 @@
+package day
+
+import (
+	"fmt"
+	"time"
+
+	"github.com/teambition/rrule-go"
+)
+
+// Slot is a recurring day and time at which a channel publishes.
+type Slot struct {
+	Rule  string // days, as a recurrence rule of RFC 5545: "FREQ=WEEKLY;BYDAY=MO,WE"
+	Start Date   // the first day the rule is counted from
+	At    int    // minutes after midnight, by the desk's clocks
+}
+
+// Check reports what is wrong with the slot's rule or time, or nil.
+func (s Slot) Check() error {
+	if s.At < 0 || s.At >= 24*60 {
+		return fmt.Errorf("a slot's time lies between 00:00 and 23:59")
+	}
+	_, err := s.rule()
+	return err
+}
+
+func (s Slot) rule() (*rrule.RRule, error) {
+	opt, err := rrule.StrToROption(s.Rule)
+	if err != nil {
+		return nil, fmt.Errorf("the recurrence rule %q is not understood: %w", s.Rule, err)
+	}
+	opt.Dtstart = s.Start.utc()
+	return rrule.NewRRule(*opt)
+}
+
+// Dates gives the days of the slot from one date to another, both included.
+func (s Slot) Dates(from, to Date) ([]Date, error) {
+	r, err := s.rule()
+	if err != nil {
+		return nil, err
+	}
+	var out []Date
+	for _, t := range r.Between(from.utc(), to.utc(), true) {
+		out = append(out, NewDate(t.Date()))
+	}
+	return out, nil
+}
+
+// Times gives the instants of the slot after a moment and up to another, by the
+// clocks of the zone on each of its days.
+func (s Slot) Times(after, to Moment, zone *time.Location) ([]Moment, error) {
+	dates, err := s.Dates(after.Date(zone)-1, to.Date(zone)+1)
+	var out []Moment
+	for _, d := range dates {
+		if m := Wall(d, s.At, zone); m > after && m <= to {
+			out = append(out, m)
+		}
+	}
+	return out, err
+}

@@ -1,0 +1,181 @@
+package plan
+
+import (
+	"greenbaton/core/day"
+	"greenbaton/core/relay"
+)
+
+// Pace says in a word how a piece stands.
+type Pace string
+
+// The paces of a piece.
+const (
+	Out       Pace = "out"
+	Withdrawn Pace = "withdrawn"
+	Ready     Pace = "ready"
+	InHand    Pace = "in hand"
+	NoRoom    Pace = "no room"
+	Short     Pace = "short"
+	Unplaced  Pace = "no day"
+)
+
+// Why says what is the matter with the leg that causes a shortfall.
+type Why string
+
+// The causes of a shortfall.
+const (
+	Open     Why = "open"     // nobody holds it
+	Away     Why = "away"     // its holder is away before it could end
+	Late     Why = "late"     // its due date is past
+	Overlong Why = "overlong" // it takes longer from here than there is time
+)
+
+// Cause is the running leg at which the critical chain begins.
+type Cause struct {
+	Leg  string // its key; empty when nothing runs
+	Why  Why
+	Late int // working days past its due date
+}
+
+// Projection is where a piece would land from here.
+type Projection struct {
+	Start, End []day.Boundary // of each leg
+	Lands      day.Boundary   // the end of the last leg
+	InHand     int            // working days between plan and projection; negative is short
+	Pace       Pace
+	Quiet      int  // the most working days a running leg has been without a record
+	IsQuiet    bool // Quiet has reached the desk's setting
+	Open       bool // a running leg is held by nobody
+	Cause      Cause
+}
+
+// Forward projects a piece from today.
+func (h *House) Forward(p *relay.Piece, today day.Date) Projection {
+	n := len(p.Legs)
+	ends := make([]day.Boundary, 2*n)
+	out := Projection{Start: ends[:n:n], End: ends[n:], Pace: Unplaced}
+	now, tonight := h.Calendar.Start(today), h.Calendar.End(today)
+	slack, worst := int(day.Never), -1
+	for i := range p.Legs {
+		l := &p.Legs[i]
+		h.project(p.Legs, i, &out, now, tonight)
+		if l.State == relay.Running {
+			out.Open = out.Open || l.Holder == 0
+			out.Quiet = max(out.Quiet, int(now-h.Calendar.Start(l.TouchedAt.Date(h.Zone))))
+		}
+		if !p.Final(l.Key) {
+			continue
+		}
+		out.Lands = max(out.Lands, out.End[i])
+		if d := int(h.latest(l) - out.End[i]); l.Due != 0 && d < slack {
+			slack, worst = d, i
+		}
+	}
+	out.IsQuiet = h.Quiet > 0 && out.Quiet >= h.Quiet && p.Stage == relay.UnderWay
+	if worst >= 0 {
+		out.InHand = slack
+	}
+	out.Pace = h.pace(p, &out)
+	if out.Pace == Short || out.Pace == NoRoom {
+		out.Cause = h.cause(p, &out, worst, today)
+	}
+	return out
+}
+
+// project gives the start and end of one leg, those before it being known.
+func (h *House) project(legs []relay.Leg, i int, out *Projection, now, tonight day.Boundary) {
+	l := &legs[i]
+	if l.State == relay.Passed {
+		out.Start[i], out.End[i] = h.Calendar.Start(l.StartDay), h.Calendar.End(l.EndDay)
+		return
+	}
+	start, any := day.Boundary(0), false
+	for k := range i {
+		if l.WaitsFor(legs[k].Key) {
+			start, any = max(start, out.End[k]), true
+		}
+	}
+	if !any {
+		start = now
+	}
+	switch l.State {
+	case relay.Running:
+		out.Start[i] = h.Calendar.Start(l.StartDay)
+		out.End[i] = max(h.Calendar.Advance(out.Start[i], l.Need(), h.days(l.Holder)), tonight)
+	case relay.Skipped:
+		out.Start[i], out.End[i] = start, start
+	default:
+		start = max(start, now)
+		if l.NotBefore != 0 {
+			start = max(start, h.Calendar.Start(l.NotBefore))
+		}
+		out.Start[i] = start
+		out.End[i] = h.Calendar.Advance(start, l.Need(), h.days(l.Holder))
+	}
+}
+
+func (h *House) pace(p *relay.Piece, pr *Projection) Pace {
+	switch {
+	case p.Stage == relay.Out:
+		return Out
+	case p.Stage == relay.Withdrawn:
+		return Withdrawn
+	case p.Ready():
+		return Ready
+	case p.GoesOut == 0:
+		return Unplaced
+	case pr.InHand < 0:
+		return Short
+	case pr.InHand <= h.NoRoom:
+		return NoRoom
+	}
+	return InHand
+}
+
+// cause walks the critical chain back from the worst final leg to where it runs now.
+func (h *House) cause(p *relay.Piece, pr *Projection, i int, today day.Date) Cause {
+	for i >= 0 && p.Legs[i].State != relay.Running {
+		before := -1
+		for k := range i {
+			if p.Legs[i].WaitsFor(p.Legs[k].Key) && (before < 0 || pr.End[k] > pr.End[before] ||
+				pr.End[k] == pr.End[before] && !p.Legs[k].Done()) {
+				before = k
+			}
+		}
+		i = before
+	}
+	if i < 0 {
+		return Cause{}
+	}
+	l := &p.Legs[i]
+	c := Cause{Leg: l.Key, Why: Overlong, Late: max(0, h.Calendar.Count(l.Due+1, today+1))}
+	cal := h.days(l.Holder)
+	switch {
+	case l.Holder == 0:
+		c.Why = Open
+	case cal != nil && h.misses(cal, today, pr.End[i]):
+		c.Why = Away
+	case c.Late > 0:
+		c.Why = Late
+	}
+	return c
+}
+
+// misses reports whether a holder is off on a working day from today to a boundary.
+func (h *House) misses(holder *day.Calendar, today day.Date, end day.Boundary) bool {
+	if end >= day.Never {
+		return true
+	}
+	return holder.Count(today, h.Calendar.Day(end)) < h.Calendar.Count(today, h.Calendar.Day(end))
+}
+
+// Earliest gives the first of the times, in order, at which nothing would be
+// short, or no time. Taken says which are no longer free.
+func (h *House) Earliest(lands day.Boundary, times []day.Moment, taken func(day.Moment) bool) day.Moment {
+	for _, t := range times {
+		if h.Ready(t.Date(h.Zone)) >= lands && !taken(t) {
+			return t
+		}
+	}
+	return 0
+}

@@ -1,0 +1,39 @@
+package relay
+
+import "fmt"
+
+// Give hands an unfinished leg to somebody else, or to nobody (0), which opens it.
+func Give(p Piece, key string, to int64, s Scene) (Move, error) {
+	m := Move{Piece: p.copy()}
+	l := m.Piece.Leg(key)
+	switch {
+	case l == nil || l.Done() || p.Stage != UnderWay:
+		return m, notNow("This leg is over; it cannot be given to anybody now.")
+	case l.Holder == to && to != 0:
+		return m, notNow("They have it already.")
+	}
+	from := l.Holder
+	l.Holder = to
+	if l.State == Running {
+		l.TouchedAt = s.Now
+	}
+	m.tell(Given, key, from, to, "")
+	return m, nil
+}
+
+// Take gives an open leg to the one who takes it. When two take it at once, the
+// second is told that it is gone.
+func Take(p Piece, key string, who int64, s Scene) (Move, error) {
+	l := p.Leg(key)
+	if l == nil || l.Done() || p.Stage != UnderWay {
+		return Move{Piece: p}, notNow("This leg is over; there is nothing left to take.")
+	}
+	if l.Holder != 0 {
+		return Move{Piece: p}, notNow(fmt.Sprintf("%s was taken a moment ago. Thank you for offering.", l.Name))
+	}
+	m, err := Give(p, key, who, s)
+	if err == nil {
+		m.Events[0].Kind = Taken
+	}
+	return m, err
+}

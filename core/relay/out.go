@@ -1,0 +1,57 @@
+package relay
+
+import "greenbaton/core/day"
+
+// SendOut publishes a piece whose legs are all passed.
+func SendOut(p Piece, s Scene) (Move, error) {
+	m := Move{Piece: p.copy()}
+	switch {
+	case p.Stage == Out:
+		return m, notNow("The piece is out already.")
+	case !p.Ready():
+		return m, notNow("The piece is not ready: some legs are still to be passed.")
+	case p.ChannelID == 0:
+		return m, notNow("The piece has no channel to go out on. Choose one with its day.")
+	}
+	m.Piece.Stage, m.Piece.OutAt = Out, s.Now
+	m.tell(WentOut, "", 0, p.Owner, "")
+	return m, nil
+}
+
+// Due is what the program does with a piece when its time comes: it sends it
+// out, or notes once that it was not ready and tells.
+func Due(p Piece, s Scene) (Move, error) {
+	if p.Ready() {
+		return SendOut(p, s)
+	}
+	m := Move{Piece: p.copy()}
+	m.Piece.MissedAt = p.GoesOut
+	m.tell(Missed, "", 0, p.Owner, "")
+	return m, nil
+}
+
+// Withdraw takes a piece back from its channel.
+func Withdraw(p Piece, why string, s Scene) (Move, error) {
+	m := Move{Piece: p.copy()}
+	if p.Stage != Out {
+		return m, notNow("The piece is not out, so there is nothing to withdraw.")
+	}
+	m.Piece.Stage = Withdrawn
+	m.tell(Withdrew, "", 0, p.Owner, why)
+	return m, nil
+}
+
+// Place gives a piece its day and time, or takes them away with no time. The
+// due dates follow from package plan.
+func Place(p Piece, at day.Moment, s Scene) (Move, error) {
+	m := Move{Piece: p.copy()}
+	switch {
+	case p.Stage != UnderWay:
+		return m, notNow("The piece is " + string(p.Stage) + "; its day is past.")
+	case at != 0 && at <= s.Now:
+		return m, &Refusal{Reason: ErrInput, Field: "day", Text: "This time is past. Choose a later day, or send the piece out now."}
+	}
+	m.Piece.GoesOut, m.Piece.MissedAt = at, 0
+	m.tell(Placed, "", 0, p.Owner, "")
+	return m, nil
+}

@@ -1,0 +1,160 @@
+package relay
+
+import (
+	"fmt"
+
+	"greenbaton/core/day"
+	"greenbaton/core/route"
+)
+
+// Start makes the first legs of a new piece run and skips those that are not
+// needed. Its legs are all waiting.
+func Start(p Piece, needed map[string]bool, s Scene) Move {
+	m := Move{Piece: p.copy()}
+	m.tell(Created, "", 0, p.Owner, "")
+	for i := range m.Piece.Legs {
+		if l := &m.Piece.Legs[i]; l.Skip == route.SkipUnless && !needed[l.Key] {
+			l.State = Skipped
+		}
+	}
+	m.begin(s, s.Calendar.NextWorking(s.Today))
+	return m
+}
+
+// NewLegs makes the legs of a piece from a route, all of them waiting.
+func NewLegs(r route.Route) []Leg {
+	out := make([]Leg, len(r.Legs))
+	for i, l := range r.Legs {
+		after := ""
+		for k, a := range l.After {
+			if k > 0 {
+				after += ","
+			}
+			after += a
+		}
+		out[i] = Leg{
+			Position: i, Key: l.Key, Name: l.Name, Role: l.Role, Holder: l.Usual, Allowance: l.Allowance,
+			Least: l.Least, Effort: l.Effort, After: after, Skip: l.Skip, Words: l.Words, State: Waiting,
+		}
+	}
+	return out
+}
+
+// begin sets running every waiting leg whose legs before are all done, with
+// first as the first day counted for it.
+func (m *Move) begin(s Scene, first day.Date) {
+	began := false
+	for i := range m.Piece.Legs {
+		l := &m.Piece.Legs[i]
+		if l.State != Waiting || !m.free(l) {
+			continue
+		}
+		l.State, l.StartDay, l.EndDay, l.StartedAt, l.TouchedAt = Running, first, 0, s.Now, s.Now
+		l.Run++
+		began = true
+		m.tell(Began, l.Key, 0, l.Holder, "")
+	}
+	if !began && m.Piece.Ready() {
+		m.tell(AllPassed, "", 0, m.Piece.Owner, "")
+	}
+}
+
+func (m *Move) free(l *Leg) bool {
+	for i := range m.Piece.Legs {
+		if b := &m.Piece.Legs[i]; l.WaitsFor(b.Key) && !b.Done() {
+			return false
+		}
+	}
+	return true
+}
+
+// Pass ends a running leg and begins what waited for it. To names new holders
+// of legs that begin by it, by their keys. Unmet is what its conditions still
+// ask for: with it the pass is refused, unless the owner or a lead gives a reason.
+func Pass(p Piece, key string, to map[string]int64, unmet []string, why string, s Scene) (Move, error) {
+	m := Move{Piece: p.copy()}
+	l := m.Piece.Leg(key)
+	if err := mustRun(&p, l); err != nil {
+		return m, err
+	}
+	if len(unmet) > 0 && why == "" {
+		return m, &Refusal{Reason: ErrUnmet, Unmet: unmet, Text: fmt.Sprintf("%s is not finished yet: %s.", l.Name, list(unmet))}
+	}
+	for k, person := range to {
+		next := m.Piece.Leg(k)
+		if next == nil || next.State != Waiting {
+			return m, notNow("The leg you chose a person for does not come next. Look at the piece again.")
+		}
+		next.Holder = person
+	}
+	m.end(l, s, "passed")
+	l.State, l.EndDay, l.TouchedAt = Passed, s.Today, s.Now
+	m.tell(PassedOn, key, l.Holder, 0, why)
+	m.begin(s, s.Calendar.Day(s.Calendar.End(s.Today)))
+	return m, nil
+}
+
+func mustRun(p *Piece, l *Leg) error {
+	switch {
+	case l == nil:
+		return notNow("This piece has no such leg. Look at the piece again.")
+	case p.Stage != UnderWay:
+		return notNow("The piece is " + string(p.Stage) + "; its legs are over.")
+	case l.State != Running:
+		return notNow(fmt.Sprintf("%s is not running now. Look at the piece again.", l.Name))
+	}
+	return nil
+}
+
+// SkipLeg leaves out a leg that the route allows to leave out.
+func SkipLeg(p Piece, key, why string, s Scene) (Move, error) {
+	m := Move{Piece: p.copy()}
+	l := m.Piece.Leg(key)
+	switch {
+	case l == nil || p.Stage != UnderWay || l.Done():
+		return m, notNow("This leg is already over.")
+	case l.Skip == route.SkipNever:
+		return m, notNow(fmt.Sprintf("The route does not allow %s to be skipped. Pass it instead.", l.Name))
+	}
+	if l.State == Running {
+		m.end(l, s, "skipped")
+	}
+	l.State, l.EndDay, l.TouchedAt = Skipped, s.Today, s.Now
+	m.tell(LeftOut, key, l.Holder, 0, why)
+	m.begin(s, s.Calendar.Day(s.Calendar.End(s.Today)))
+	return m, nil
+}
+
+// NeedLeg brings a skipped leg back, as long as nothing behind it has begun.
+func NeedLeg(p Piece, key string, s Scene) (Move, error) {
+	m := Move{Piece: p.copy()}
+	l := m.Piece.Leg(key)
+	if l == nil || l.State != Skipped || p.Stage != UnderWay {
+		return m, notNow("This leg is not skipped.")
+	}
+	for k := range p.Behind(key) {
+		if b := p.Leg(k); b.State != Waiting && b.State != Skipped {
+			return m, notNow(fmt.Sprintf("%s has begun, so %s can no longer come before it. Send the piece back instead.", b.Name, l.Name))
+		}
+	}
+	l.State, l.EndDay, l.Run = Waiting, 0, 0
+	m.tell(Needed, key, 0, l.Holder, "")
+	m.begin(s, s.Calendar.NextWorking(s.Today))
+	return m, nil
+}
+
+// list joins phrases as one says them: "a, b and c".
+func list(xs []string) string {
+	out := ""
+	for i, x := range xs {
+		switch {
+		case i == 0:
+		case i == len(xs)-1:
+			out += " and "
+		default:
+			out += ", "
+		}
+		out += x
+	}
+	return out
+}

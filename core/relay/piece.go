@@ -1,0 +1,185 @@
+// Package relay moves a piece on its way: it decides who may pass, send back,
+// skip, give and take, and what follows from it. Every function takes the piece
+// as it is and returns a Move: the piece as it would be, what happened, and the
+// runs of legs that ended. Nothing here stores, sends or looks at a clock.
+package relay
+
+import (
+	"slices"
+	"strings"
+
+	"greenbaton/core/day"
+	"greenbaton/core/route"
+)
+
+// State is where a leg of a piece stands.
+type State string
+
+// The states of a leg.
+const (
+	Waiting State = "waiting"
+	Running State = "running"
+	Passed  State = "passed"
+	Skipped State = "skipped"
+)
+
+// Stage is where a piece as a whole stands.
+type Stage string
+
+// The stages of a piece. One whose legs are all passed is still under way until it is out.
+const (
+	UnderWay  Stage = "under way"
+	Out       Stage = "out"
+	Withdrawn Stage = "withdrawn"
+)
+
+// Leg is a leg of one piece. The legs of a piece are kept in an order in which
+// each comes after all it waits for.
+type Leg struct {
+	PieceID   int64
+	Position  int
+	Key       string
+	Name      string
+	Role      string
+	Holder    int64 // 0: nobody, the leg is open
+	Allowance int   // working days
+	Least     int   // working days
+	Effort    int   // minutes
+	After     string
+	Skip      route.Skip
+	Words     bool
+	State     State
+	Run       int        // how many times it has been begun
+	Rework    int        // working days allowed for this run, when it came back; 0 otherwise
+	Reasons   string     // why it came back
+	Due       day.Date   // the plan; no date while the piece has no day
+	Pin       day.Date   // a due date set by hand
+	NotBefore day.Date   // it does not begin earlier
+	StartDay  day.Date   // the first working day counted for this run
+	EndDay    day.Date   // the day it was passed
+	StartedAt day.Moment // when it was handed over
+	TouchedAt day.Moment // when something was last recorded on it
+}
+
+// Need gives the working days the leg may take in its present run.
+func (l *Leg) Need() int {
+	if l.Rework > 0 {
+		return l.Rework
+	}
+	return l.Allowance
+}
+
+// Done reports whether nothing more is asked of the leg.
+func (l *Leg) Done() bool { return l.State == Passed || l.State == Skipped }
+
+// WaitsFor reports whether the leg begins only after the one with this key.
+func (l *Leg) WaitsFor(key string) bool {
+	rest := l.After
+	for rest != "" {
+		var k string
+		k, rest, _ = strings.Cut(rest, ",")
+		if k == key {
+			return true
+		}
+	}
+	return false
+}
+
+// Piece is one thing that will be published, with the legs of its way.
+type Piece struct {
+	ID          int64
+	Number      int
+	DeskID      int64
+	FormatID    int64
+	RouteID     int64
+	ChannelID   int64
+	Title       string
+	Owner       int64
+	GoesOut     day.Moment // no time while it has no day
+	Stage       Stage
+	Brief       string
+	WordsFrom   int
+	WordsTo     int
+	Summary     string // the description that goes out with it
+	Version     int    // grows with every act on the piece, the copy aside
+	CopyVersion int
+	CreatedAt   day.Moment
+	OutAt       day.Moment
+	MissedAt    day.Moment // the publication time at which it was found not ready
+	Legs        []Leg      `db:"-"`
+}
+
+// Leg finds a leg of the piece by its key, or nil.
+func (p *Piece) Leg(key string) *Leg {
+	for i := range p.Legs {
+		if p.Legs[i].Key == key {
+			return &p.Legs[i]
+		}
+	}
+	return nil
+}
+
+// Running gives the legs that are being run now.
+func (p *Piece) Running() []*Leg {
+	var out []*Leg
+	for i := range p.Legs {
+		if p.Legs[i].State == Running {
+			out = append(out, &p.Legs[i])
+		}
+	}
+	return out
+}
+
+// Ready reports whether all legs are passed or skipped.
+func (p *Piece) Ready() bool {
+	for i := range p.Legs {
+		if !p.Legs[i].Done() {
+			return false
+		}
+	}
+	return true
+}
+
+// Final reports whether no leg waits for this one.
+func (p *Piece) Final(key string) bool {
+	return !slices.ContainsFunc(p.Legs, func(l Leg) bool { return l.WaitsFor(key) })
+}
+
+// Before gives the keys of every leg on the way to the one named.
+func (p *Piece) Before(key string) map[string]bool {
+	out := map[string]bool{}
+	for i := len(p.Legs) - 1; i >= 0; i-- {
+		for k := range p.Legs {
+			l := &p.Legs[k]
+			if (l.Key == key || out[l.Key]) && l.WaitsFor(p.Legs[i].Key) {
+				out[p.Legs[i].Key] = true
+			}
+		}
+	}
+	return out
+}
+
+// Behind gives the keys of every leg that the one named leads to.
+func (p *Piece) Behind(key string) map[string]bool {
+	out := map[string]bool{}
+	for i := range p.Legs {
+		l := &p.Legs[i]
+		if l.WaitsFor(key) {
+			out[l.Key] = true
+			continue
+		}
+		for k := range out {
+			if l.WaitsFor(k) {
+				out[l.Key] = true
+				break
+			}
+		}
+	}
+	return out
+}
+
+// copy gives a piece whose legs can be changed without touching p.
+func (p Piece) copy() Piece {
+	p.Legs = slices.Clone(p.Legs)
+	return p
+}

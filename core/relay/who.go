@@ -1,0 +1,132 @@
+package relay
+
+import "slices"
+
+// Access is what kind of colleague somebody is.
+type Access string
+
+// The kinds of access.
+const (
+	Lead      Access = "lead"
+	Staff     Access = "staff"
+	Freelance Access = "freelance"
+	Outside   Access = "outside"
+)
+
+// Who is the person who acts, as far as it decides what they may do.
+type Who struct {
+	ID     int64
+	Access Access
+	Roles  []string
+	OnDesk bool // belongs to the piece's desk
+	System bool // the program itself, at its time
+}
+
+// Act is something a person can do to a piece.
+type Act string
+
+// The acts on a piece.
+const (
+	ActSee      Act = "see"
+	ActReadLog  Act = "read the logbook of"
+	ActWrite    Act = "change the copy of"
+	ActTick     Act = "tick steps of"
+	ActPass     Act = "pass"
+	ActSendBack Act = "send back"
+	ActSkip     Act = "skip a leg of"
+	ActNeed     Act = "bring a leg back into"
+	ActGive     Act = "give away a leg of"
+	ActTake     Act = "take a leg of"
+	ActPlan     Act = "change the plan or brief of"
+	ActRelease  Act = "send out or withdraw"
+)
+
+// PassBy says who may pass a leg on a desk.
+type PassBy string
+
+// Who may pass.
+const (
+	ByHolder PassBy = "holder" // its holder, the owner and leads
+	ByOwner  PassBy = "owner"  // the owner and leads only
+)
+
+// May reports whether somebody may do an act to a piece, or to one leg of it
+// where the act is about a leg. A *Refusal of ErrNotYours says who may.
+func May(act Act, w Who, p *Piece, leg *Leg, passBy PassBy) error {
+	if w.System || w.Access == Lead && w.OnDesk {
+		if act == ActTake && !w.can(leg) {
+			return no("This leg is for another role. Give it to somebody instead.")
+		}
+		return nil
+	}
+	owner := w.OnDesk && w.ID == p.Owner && w.Access == Staff
+	holds := leg != nil && leg.Holder == w.ID && leg.State == Running
+	switch act {
+	case ActSee:
+		if owner || w.Access == Staff && w.OnDesk || sees(w, p) {
+			return nil
+		}
+		return no("This piece is not one of yours.")
+	case ActReadLog:
+		if w.OnDesk && w.Access == Staff {
+			return nil
+		}
+		return no("The logbook is for staff of the desk.")
+	case ActTake:
+		if w.OnDesk && w.can(leg) && w.Access != Outside {
+			return nil
+		}
+		return no("This leg is for another role.")
+	case ActPass, ActSendBack, ActSkip:
+		if owner || holds && passBy != ByOwner {
+			return nil
+		}
+		if passBy == ByOwner {
+			return no("On this desk only the owner of a piece and leads move it on.")
+		}
+		return no("Only its holder, the owner and leads may do this.")
+	case ActTick:
+		if owner || holds {
+			return nil
+		}
+	case ActGive:
+		if owner || holds && w.Access != Outside {
+			return nil
+		}
+	case ActWrite:
+		if owner || w.Access != Outside && w.holdsAny(p) {
+			return nil
+		}
+	case ActNeed, ActPlan, ActRelease:
+		if owner {
+			return nil
+		}
+		return no("Only the owner of the piece and leads may do this.")
+	}
+	return no("Only its holder, the owner and leads may do this.")
+}
+
+func no(text string) error { return &Refusal{Reason: ErrNotYours, Text: text} }
+
+// can reports whether the person has the role that the leg asks for.
+func (w Who) can(leg *Leg) bool { return leg != nil && slices.Contains(w.Roles, leg.Role) }
+
+func (w Who) holdsAny(p *Piece) bool {
+	return slices.ContainsFunc(p.Legs, func(l Leg) bool { return l.Holder == w.ID && l.State == Running })
+}
+
+// sees says which pieces are shown to people from outside the staff: to
+// freelancers those they run, ran or are to run a leg of, and those with an open
+// leg they could take; to outside reviewers those that have reached them.
+func sees(w Who, p *Piece) bool {
+	return slices.ContainsFunc(p.Legs, func(l Leg) bool {
+		mine := l.Holder == w.ID
+		switch w.Access {
+		case Freelance:
+			return w.OnDesk && (mine || l.Holder == 0 && !l.Done() && p.Stage == UnderWay && w.can(&l))
+		case Outside:
+			return mine && (l.State == Running || l.State == Passed || l.Run > 0)
+		}
+		return false
+	})
+}
