@@ -1,0 +1,178 @@
+package desk
+
+import (
+	"context"
+	"fmt"
+	"strings"
+
+	"greenbaton/core/day"
+	"greenbaton/core/plan"
+	"greenbaton/core/relay"
+	"greenbaton/core/route"
+	"greenbaton/store"
+)
+
+// Draft is a piece about to be made.
+type Draft struct {
+	Title              string
+	Format             int64
+	GoesOut            day.Moment // none while it has no day
+	Owner              int64
+	Brief              string
+	WordsFrom, WordsTo int
+	Legs               map[string]DraftLeg // what was changed from the route, by key
+}
+
+// DraftLeg is what was changed on one leg of a draft.
+type DraftLeg struct {
+	Holder int64
+	Days   int
+	Needed bool
+}
+
+// Prospect is what would follow from a draft: the legs with their dates.
+type Prospect struct {
+	Piece      relay.Piece
+	Projection plan.Projection
+	CouldGoOut day.Moment // the earliest free time, by the route as drafted
+	Slots      []day.Moment
+}
+
+// MayCreate reports whether somebody may make pieces: leads and staff of a desk.
+func MayCreate(w relay.Who) bool {
+	return w.OnDesk && (w.Access == relay.Lead || w.Access == relay.Staff)
+}
+
+// Prospect works out what would follow from a draft, without making anything.
+func (h *House) Prospect(ctx context.Context, by int64, d Draft) (Prospect, error) {
+	b, err := h.Books(ctx)
+	if err != nil {
+		return Prospect{}, err
+	}
+	now := h.Now()
+	m, err := b.draft(by, d, now)
+	if err != nil {
+		return Prospect{}, err
+	}
+	house := b.Houses[m.Piece.DeskID]
+	m.Piece.Legs = house.Set(m.Piece.Legs, d.GoesOut.Date(house.Zone))
+	out := Prospect{Piece: m.Piece, Projection: house.Forward(&m.Piece, now.Date(house.Zone))}
+	taken, err := store.TakenTimes(ctx, h.DB.View(), m.Piece.ChannelID, now)
+	if err != nil {
+		return out, err
+	}
+	slots := b.Slots(m.Piece.ChannelID, now, daysAhead)
+	out.CouldGoOut = house.Earliest(out.Projection.Lands, slots, func(t day.Moment) bool { return taken[t] })
+	for _, t := range slots {
+		if !taken[t] && len(out.Slots) < 8 {
+			out.Slots = append(out.Slots, t)
+		}
+	}
+	return out, nil
+}
+
+// draft makes the piece of a draft, begun but not stored.
+func (b *Books) draft(by int64, d Draft, now day.Moment) (relay.Move, error) {
+	f := b.Format(d.Format)
+	bad := func(field, text string) (relay.Move, error) {
+		return relay.Move{}, &relay.Refusal{Reason: relay.ErrInput, Field: field, Text: text}
+	}
+	if f.ID == 0 || f.Retired {
+		return bad("format", "Choose a format; it brings the route with it.")
+	}
+	if !MayCreate(b.Who(by, f.DeskID)) {
+		return relay.Move{}, &relay.Refusal{Reason: relay.ErrNotYours, Text: "Only leads and staff of the desk make pieces."}
+	}
+	if d.GoesOut != 0 && d.GoesOut <= now {
+		return bad("day", "This time is past. Choose a later day, or leave it open for now.")
+	}
+	if d.GoesOut > now+30*366*86400 {
+		return bad("day", "This day is more than thirty years away. Check the year.")
+	}
+	r := b.Latest(f.ID)
+	p := relay.Piece{
+		DeskID: f.DeskID, FormatID: f.ID, RouteID: r.ID, ChannelID: f.ChannelID, Title: strings.TrimSpace(d.Title), Owner: d.Owner, GoesOut: d.GoesOut,
+		Stage: relay.UnderWay, Brief: strings.TrimSpace(d.Brief), WordsFrom: d.WordsFrom, WordsTo: d.WordsTo, CreatedAt: now, Legs: relay.NewLegs(r.Way),
+	}
+	needed := map[string]bool{}
+	for i := range p.Legs {
+		l := &p.Legs[i]
+		if b.Person(l.Holder).Retired {
+			l.Holder = 0
+		}
+		c, ok := d.Legs[l.Key]
+		if !ok {
+			continue
+		}
+		if c.Days < 0 || c.Days > 250 {
+			return bad("days-"+l.Key, fmt.Sprintf("The days for %s lie between 0 and 250.", l.Name))
+		}
+		if c.Holder != 0 && !b.Who(c.Holder, f.DeskID).OnDesk {
+			return bad("holder-"+l.Key, fmt.Sprintf("The person for %s does not belong to the desk. Choose somebody else.", l.Name))
+		}
+		l.Holder, l.Allowance, needed[l.Key] = c.Holder, c.Days, c.Needed
+		l.Least = min(l.Least, l.Allowance)
+	}
+	house := b.Houses[f.DeskID]
+	return relay.Start(p, needed, relay.Scene{Now: now, Today: now.Date(house.Zone), Calendar: house.Calendar}), nil
+}
+
+// Create makes a piece and begins its first legs. It gives the new piece's id.
+func (h *House) Create(ctx context.Context, by int64, d Draft) (int64, error) {
+	var id int64
+	err := h.act(ctx, by, func(a *act) error {
+		m, err := a.b.draft(by, d, a.now)
+		if err != nil {
+			return err
+		}
+		if err := a.check(&m.Piece); err != nil {
+			return err
+		}
+		a.plan(&m)
+		if m.Piece.Number, err = a.tx.NextNumber(a); err != nil {
+			return err
+		}
+		m.Piece.Version = 1
+		if id, err = a.tx.AddPiece(a, m.Piece); err != nil {
+			return err
+		}
+		m.Piece.ID = id
+		for i := range m.Piece.Legs {
+			m.Piece.Legs[i].PieceID = id
+		}
+		if err := a.addSteps(id, a.b.Route(m.Piece.RouteID).Way); err != nil {
+			return err
+		}
+		if err := a.logCreated(m); err != nil {
+			return err
+		}
+		if err := a.tell(m); err != nil {
+			return err
+		}
+		return a.stand(m.Piece)
+	})
+	return id, err
+}
+
+func (a *act) addSteps(piece int64, r route.Route) error {
+	for _, l := range r.Legs {
+		for _, s := range l.Steps {
+			if err := a.tx.AddStep(a, store.Step{PieceID: piece, Leg: l.Key, Text: s.Text, Must: s.Must}); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+func (a *act) logCreated(m relay.Move) error {
+	p := &m.Piece
+	after := []string{"title: " + p.Title, "format: " + a.b.Format(p.FormatID).Name, "owner: " + a.b.Name(p.Owner), "goes out: " + a.b.At(p.GoesOut, p.DeskID)}
+	for i := range p.Legs {
+		after = append(after, p.Legs[i].Name+": "+a.sayLeg(&p.Legs[i]))
+	}
+	return a.log(store.Entry{
+		DeskID: p.DeskID, PieceID: p.ID, Act: string(relay.Created), Version: p.Version,
+		What: fmt.Sprintf("made “%s”, No. %d, a %s", p.Title, p.Number, strings.ToLower(a.b.Format(p.FormatID).Name)), After: strings.Join(after, "\n"),
+	})
+}

@@ -1,0 +1,228 @@
+package desk
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"sync"
+	"sync/atomic"
+	"time"
+
+	"greenbaton/core/day"
+	"greenbaton/core/relay"
+	"greenbaton/store"
+)
+
+// House is a newsroom at work on one data file.
+type House struct {
+	DB    *store.DB
+	Clock func() time.Time // the house's own time, which the demo can move
+	Mail  Mailer
+	Site  Publisher
+	Base  string // the address under which the house is reached, for links in mail
+	Log   *slog.Logger
+	round sync.Mutex // held while the house goes its round
+
+	books   atomic.Pointer[Books]
+	booksMu sync.Mutex
+	edition int // of the set-up; grows when it changes
+}
+
+// Open opens the house on a data file, by the clock of this machine and with
+// nothing to deliver to; set the fields before it is used.
+func Open(db *store.DB, log *slog.Logger) *House {
+	return &House{DB: db, Clock: time.Now, Log: log}
+}
+
+// Now gives the house's own time.
+func (h *House) Now() day.Moment { return day.MomentOf(h.Clock()) }
+
+// Books gives the set-up, read anew after it changed.
+func (h *House) Books(ctx context.Context) (*Books, error) {
+	if b := h.books.Load(); b != nil {
+		return b, nil
+	}
+	return h.readBooks(ctx, h.DB.View())
+}
+
+func (h *House) readBooks(ctx context.Context, r store.Reader) (*Books, error) {
+	h.booksMu.Lock()
+	edition := h.edition
+	h.booksMu.Unlock()
+	ref, err := store.LoadReference(ctx, r)
+	if err != nil {
+		return nil, err
+	}
+	b, err := newBooks(ref)
+	if err != nil {
+		return nil, err
+	}
+	h.booksMu.Lock()
+	defer h.booksMu.Unlock()
+	if h.edition == edition { // otherwise what was read is out of date already
+		h.books.Store(b)
+	}
+	return b, nil
+}
+
+// Forget makes the house read its set-up anew.
+func (h *House) Forget() {
+	h.booksMu.Lock()
+	defer h.booksMu.Unlock()
+	h.edition++
+	h.books.Store(nil)
+}
+
+// act is one command while it is carried out.
+type act struct {
+	context.Context
+	h     *House
+	tx    *store.Tx
+	b     *Books
+	now   day.Moment
+	by    int64 // who acts; 0 is the program itself
+	setUp bool  // the set-up was changed
+}
+
+// act carries out one command in one transaction.
+func (h *House) act(ctx context.Context, by int64, f func(*act) error) error {
+	a := &act{Context: ctx, h: h, now: h.Now(), by: by}
+	return h.DB.Write(ctx, func(tx *store.Tx) error {
+		a.tx = tx
+		if a.b = h.books.Load(); a.b == nil {
+			b, err := h.readBooks(ctx, tx)
+			if err != nil {
+				return err
+			}
+			a.b = b
+		}
+		if p := a.b.Person(by); by != 0 && (p.ID == 0 || p.Retired) {
+			return &relay.Refusal{Reason: relay.ErrNotYours, Text: "This account is no longer in use."}
+		}
+		return f(a)
+	}, func() {
+		if a.setUp {
+			h.Forget()
+		}
+	})
+}
+
+// who is the one who acts, as the rules see them.
+func (a *act) who(desk int64) relay.Who {
+	if a.by == 0 {
+		return relay.Who{System: true}
+	}
+	return a.b.Who(a.by, desk)
+}
+
+func (a *act) scene(desk int64) relay.Scene {
+	h := a.b.Houses[desk]
+	return relay.Scene{Now: a.now, Today: a.now.Date(h.Zone), Calendar: h.Calendar}
+}
+
+// ErrNotFound is returned for what is not there and for what may not be seen alike.
+var ErrNotFound = errors.New("not found")
+
+// order is an act on one piece: what it is, on which leg, and by which version
+// of the piece it was given (0 where that does not matter).
+type order struct {
+	act     relay.Act
+	piece   int64
+	leg     string
+	version int
+}
+
+// move carries out an order: it asks whether it may be done, lets decide work
+// out what follows, and stores, logs and tells it.
+func (a *act) move(o order, decide func(relay.Piece, relay.Scene) (relay.Move, error)) error {
+	was, err := a.load(o)
+	if err != nil {
+		return err
+	}
+	m, err := decide(was.Piece, a.scene(was.DeskID))
+	if err != nil {
+		return err
+	}
+	a.plan(&m)
+	return a.keep(was.Piece, m)
+}
+
+// load reads the piece of an order and asks whether the order may be done.
+func (a *act) load(o order) (store.Row, error) {
+	was, err := store.Piece(a, a.tx, o.piece)
+	if errors.Is(err, store.ErrNone) {
+		return was, ErrNotFound
+	} else if err != nil {
+		return was, err
+	}
+	by := a.b.Desk(was.DeskID).PassBy
+	who := a.who(was.DeskID)
+	if relay.May(relay.ActSee, who, &was.Piece, nil, by) != nil {
+		return was, ErrNotFound
+	}
+	if err := relay.May(o.act, who, &was.Piece, was.Leg(o.leg), by); err != nil {
+		return was, err
+	}
+	if o.version != 0 && o.version != was.Version {
+		return was, a.changed(was, o.version)
+	}
+	return was, nil
+}
+
+// changed refuses an act that was given on an older version, saying what happened since.
+func (a *act) changed(p store.Row, version int) error {
+	since, err := store.LogSince(a, a.tx, p.ID, version)
+	if err != nil {
+		return err
+	}
+	r := &relay.Refusal{Reason: relay.ErrChanged, Text: "The piece has changed since you opened it. Nothing was done; look again and decide afresh."}
+	zone := a.b.Zones[p.DeskID]
+	for _, e := range since {
+		r.Unmet = append(r.Unmet, fmt.Sprintf("%s %s %s", e.At.In(zone).Format("15:04"), a.b.actor(e.Actor), e.What))
+	}
+	return r
+}
+
+// plan sets the due dates that follow from what happened.
+func (a *act) plan(m *relay.Move) {
+	h := a.b.Houses[m.Piece.DeskID]
+	goesOut := m.Piece.GoesOut.Date(h.Zone)
+	for _, e := range m.Events {
+		switch e.Kind {
+		case relay.Created, relay.Placed, relay.Needed:
+			m.Piece.Legs = h.Set(m.Piece.Legs, goesOut)
+		case relay.SentBack:
+			m.Piece.Legs = h.Rework(m.Piece.Legs, e.Leg, goesOut)
+		}
+	}
+}
+
+// keep stores a move, writes it into the logbook and tells whom it concerns.
+func (a *act) keep(was relay.Piece, m relay.Move) error {
+	m.Piece.Version = was.Version + 1
+	if err := a.tx.SavePiece(a, was, m.Piece); err != nil {
+		return err
+	}
+	for _, r := range m.Runs {
+		if err := a.tx.AddRun(a, r); err != nil {
+			return err
+		}
+	}
+	if err := a.logMove(was, m); err != nil {
+		return err
+	}
+	if err := a.tell(m); err != nil {
+		return err
+	}
+	return a.stand(m.Piece)
+}
+
+// stand works out the standing of a piece and stores it.
+func (a *act) stand(p relay.Piece) error {
+	s, err := standing(a, a.tx, a.b, p, a.now)
+	if err != nil {
+		return err
+	}
+	return a.tx.SaveStanding(a, p.ID, s)
+}

@@ -1,0 +1,78 @@
+package desk
+
+import (
+	"context"
+	"errors"
+
+	"greenbaton/core/relay"
+	"greenbaton/store"
+)
+
+// Inbox gives the newest lines of somebody's own inbox below an id (0: the newest of all).
+func (h *House) Inbox(ctx context.Context, who, below int64, limit int) ([]store.ItemWithTitle, error) {
+	return store.Inbox(ctx, h.DB.View(), who, below, limit)
+}
+
+// Unread counts what is unread in somebody's own inbox.
+func (h *House) Unread(ctx context.Context, who int64) (int, error) {
+	return store.Unread(ctx, h.DB.View(), who)
+}
+
+// OpenItem marks a line of one's own inbox read and gives the piece it is about.
+func (h *House) OpenItem(ctx context.Context, who, item int64) (int64, error) {
+	var piece int64
+	err := h.act(ctx, who, func(a *act) (err error) {
+		piece, err = a.tx.ReadItem(a, who, item, a.now)
+		return err
+	})
+	if errors.Is(err, store.ErrNone) {
+		err = ErrNotFound
+	}
+	return piece, err
+}
+
+// ReadAll marks one's own inbox read.
+func (h *House) ReadAll(ctx context.Context, who int64) error {
+	return h.act(ctx, who, func(a *act) error { return a.tx.ReadAll(a, who, a.now) })
+}
+
+// ReadAbout marks what one's own inbox holds about a piece read, when it is opened.
+func (h *House) ReadAbout(ctx context.Context, who, piece int64) error {
+	unread, err := store.UnreadOfPiece(ctx, h.DB.View(), who, piece)
+	if err != nil || !unread {
+		return err
+	}
+	return h.act(ctx, who, func(a *act) error { return a.tx.ReadPiece(a, who, piece, a.now) })
+}
+
+// mustLead refuses what is for leads only.
+func (h *House) mustLead(ctx context.Context, who int64) error {
+	b, err := h.Books(ctx)
+	if err != nil {
+		return err
+	}
+	if b.Person(who).Access != relay.Lead {
+		return &relay.Refusal{Reason: relay.ErrNotYours, Text: "The post room is for leads."}
+	}
+	return nil
+}
+
+// PostRoom gives the newest mails below an id (0: the newest of all), for leads.
+func (h *House) PostRoom(ctx context.Context, who int64, to string, below int64, limit int) ([]store.Message, error) {
+	if err := h.mustLead(ctx, who); err != nil {
+		return nil, err
+	}
+	return store.Mails(ctx, h.DB.View(), to, below, limit)
+}
+
+// PostRoomMail gives one mail, for leads.
+func (h *House) PostRoomMail(ctx context.Context, who, id int64) (store.Message, error) {
+	if err := h.mustLead(ctx, who); err != nil {
+		return store.Message{}, err
+	}
+	m, err := store.Mail(ctx, h.DB.View(), id)
+	if errors.Is(err, store.ErrNone) {
+		err = ErrNotFound
+	}
+	return m, err
+}

@@ -1,0 +1,199 @@
+package desk
+
+import (
+	"context"
+	"fmt"
+	"strings"
+
+	"greenbaton/core/day"
+	"greenbaton/core/relay"
+	"greenbaton/store"
+)
+
+// Pass is the order to pass a leg on.
+type Pass struct {
+	Piece   int64
+	Leg     string
+	Version int
+	To      map[string]int64 // holders of legs that begin by it, where they change
+	Why     string           // why it is passed although something is still to do; owner and leads only
+}
+
+// PassLeg passes a leg on; the next ones begin.
+func (h *House) PassLeg(ctx context.Context, by int64, o Pass) error {
+	return h.act(ctx, by, func(a *act) error {
+		return a.move(order{relay.ActPass, o.Piece, o.Leg, o.Version}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
+			for _, person := range o.To {
+				if err := a.onDesk(person, p.DeskID); err != nil {
+					return relay.Move{}, err
+				}
+			}
+			unmet, err := a.unmet(p, o.Leg)
+			if err != nil {
+				return relay.Move{}, err
+			}
+			why := strings.TrimSpace(o.Why)
+			if len(unmet) > 0 && why != "" && relay.May(relay.ActPlan, a.who(p.DeskID), &p, nil, "") != nil {
+				why = "" // only the owner and leads may pass regardless
+			}
+			return relay.Pass(p, o.Leg, o.To, unmet, why, s)
+		})
+	})
+}
+
+// unmet says what the conditions of a leg still ask for before it is passed.
+func (a *act) unmet(p relay.Piece, leg string) ([]string, error) {
+	l := p.Leg(leg)
+	if l == nil {
+		return nil, nil
+	}
+	steps, err := store.Steps(a, a.tx, p.ID)
+	if err != nil {
+		return nil, err
+	}
+	words := 0
+	if l.Words && p.CopyVersion > 0 {
+		c, err := store.CopyAt(a, a.tx, p.ID, p.CopyVersion)
+		if err != nil {
+			return nil, err
+		}
+		words = c.Words
+	}
+	return Unmet(&p, l, steps, words), nil
+}
+
+// Unmet says what a leg still asks for before it may be passed: the steps that
+// must be ticked, and the words where the leg asks for them.
+func Unmet(p *relay.Piece, l *relay.Leg, steps []store.Step, words int) []string {
+	var out []string
+	if l.Words && words < p.WordsFrom {
+		out = append(out, fmt.Sprintf("the copy has %s, %d are asked for", Plural(words, "word"), p.WordsFrom))
+	}
+	for _, s := range steps {
+		if s.Leg == l.Key && s.Must && s.DoneBy == 0 {
+			out = append(out, "“"+s.Text+"” is not ticked")
+		}
+	}
+	return out
+}
+
+func (a *act) onDesk(person, desk int64) error {
+	if person == 0 || a.b.Who(person, desk).OnDesk && !a.b.Person(person).Retired {
+		return nil
+	}
+	return &relay.Refusal{Reason: relay.ErrInput, Field: "to", Text: "This person does not belong to the desk. Choose somebody else."}
+}
+
+// Back is the order to send a piece back.
+type Back struct {
+	Piece    int64
+	From, To string // legs; From is empty for a piece whose legs are all passed
+	Version  int
+	Reasons  string
+	Days     int // for rework; 0 is half of the first allowance
+}
+
+// SendBack returns a piece to an earlier leg with reasons.
+func (h *House) SendBack(ctx context.Context, by int64, o Back) error {
+	return h.act(ctx, by, func(a *act) error {
+		kind := relay.ActSendBack
+		if o.From == "" {
+			kind = relay.ActRelease
+		}
+		return a.move(order{kind, o.Piece, o.From, o.Version}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
+			return relay.SendBack(p, o.From, o.To, strings.TrimSpace(o.Reasons), o.Days, s)
+		})
+	})
+}
+
+// SkipLeg leaves out a leg that the route allows to leave out.
+func (h *House) SkipLeg(ctx context.Context, by, piece int64, leg string, version int, why string) error {
+	return h.act(ctx, by, func(a *act) error {
+		return a.move(order{relay.ActSkip, piece, leg, version}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
+			return relay.SkipLeg(p, leg, strings.TrimSpace(why), s)
+		})
+	})
+}
+
+// NeedLeg brings a skipped leg back.
+func (h *House) NeedLeg(ctx context.Context, by, piece int64, leg string, version int) error {
+	return h.act(ctx, by, func(a *act) error {
+		return a.move(order{relay.ActNeed, piece, leg, version}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
+			return relay.NeedLeg(p, leg, s)
+		})
+	})
+}
+
+// GiveLeg hands an unfinished leg to somebody else, or to nobody, which opens it.
+func (h *House) GiveLeg(ctx context.Context, by, piece int64, leg string, to int64, version int) error {
+	return h.act(ctx, by, func(a *act) error {
+		return a.move(order{relay.ActGive, piece, leg, version}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
+			if err := a.onDesk(to, p.DeskID); err != nil {
+				return relay.Move{}, err
+			}
+			return relay.Give(p, leg, to, s)
+		})
+	})
+}
+
+// TakeLeg takes an open leg. Of two who take it at once, one has it.
+func (h *House) TakeLeg(ctx context.Context, by, piece int64, leg string) error {
+	return h.act(ctx, by, func(a *act) error {
+		return a.move(order{relay.ActTake, piece, leg, 0}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
+			return relay.Take(p, leg, by, s)
+		})
+	})
+}
+
+// Tick marks a step of a checklist done, or open again.
+func (h *House) Tick(ctx context.Context, by, piece, step int64, done bool) error {
+	return h.act(ctx, by, func(a *act) error {
+		steps, err := store.Steps(a, a.tx, piece)
+		if err != nil {
+			return err
+		}
+		for _, s := range steps {
+			if s.ID != step {
+				continue
+			}
+			p, err := a.load(order{act: relay.ActTick, piece: piece, leg: s.Leg})
+			if err != nil {
+				return err
+			}
+			return a.tick(p, s, done)
+		}
+		return ErrNotFound
+	})
+}
+
+func (a *act) tick(p store.Row, s store.Step, done bool) error {
+	if done == (s.DoneBy != 0) {
+		return nil
+	}
+	by, at, what := int64(0), day.Moment(0), "unticked “"
+	if done {
+		by, at, what = a.by, a.now, "ticked “"
+	}
+	if err := a.tx.TickStep(a, s.ID, by, at); err != nil {
+		return err
+	}
+	if err := a.log(store.Entry{DeskID: p.DeskID, PieceID: p.ID, Act: "ticked", What: what + s.Text + "”", Version: p.Version}); err != nil {
+		return err
+	}
+	return a.touch(p, s.Leg)
+}
+
+// touch notes that something was recorded on a running leg, so that it is not quiet.
+func (a *act) touch(was store.Row, leg string) error {
+	l := was.Leg(leg)
+	if l == nil || l.State != relay.Running || l.TouchedAt == a.now {
+		return nil
+	}
+	is := was.Piece
+	is.Legs = append([]relay.Leg(nil), was.Legs...)
+	is.Leg(leg).TouchedAt = a.now
+	if err := a.tx.SavePiece(a, was.Piece, is); err != nil {
+		return err
+	}
+	return a.stand(is)
+}

@@ -1,0 +1,166 @@
+package desk
+
+import (
+	"context"
+	"errors"
+
+	"greenbaton/core/copy"
+	"greenbaton/core/day"
+	"greenbaton/core/plan"
+	"greenbaton/core/relay"
+	"greenbaton/store"
+)
+
+// see reads a piece for somebody who may do an act of looking at it.
+func (h *House) see(ctx context.Context, who, piece int64, act relay.Act) (store.Row, error) {
+	row, err := store.Piece(ctx, h.DB.View(), piece)
+	if errors.Is(err, store.ErrNone) {
+		return row, ErrNotFound
+	} else if err != nil {
+		return row, err
+	}
+	b, err := h.Books(ctx)
+	if err != nil {
+		return row, err
+	}
+	w := b.Who(who, row.DeskID)
+	if relay.May(relay.ActSee, w, &row.Piece, nil, "") != nil {
+		return row, ErrNotFound
+	}
+	return row, relay.May(act, w, &row.Piece, nil, b.Desk(row.DeskID).PassBy)
+}
+
+// Sheet is all that is shown of one piece.
+type Sheet struct {
+	Row        store.Row
+	Projection plan.Projection
+	Finish     []plan.Finish // the latest start and finish of each leg by its plan
+	Steps      []store.Step
+	Copy       store.Copy
+	Text       copy.Text
+	Asides     []store.Aside
+	Log        []store.Entry // the newest entries, empty for those who may not read it
+	Today      day.Date
+	May        map[relay.Act]bool // what the one who looks may do to the piece as a whole
+	Legs       []LegSheet
+	Whole      bool // the one who looks sees preparation, not only what was sent to them
+}
+
+// LegSheet is what is shown of one leg.
+type LegSheet struct {
+	relay.Leg
+	Start, End day.Date           // projected, or as it was
+	PlanStart  day.Date           // the planned first day
+	Unmet      []string           // what is still to do before it is passed
+	Next       []string           // the keys of the legs that begin when it is passed
+	BackTo     []string           // the keys of the legs it can be sent back to
+	May        map[relay.Act]bool // what the one who looks may do to it
+}
+
+// pieceActs and legActs are the acts asked for when a piece is shown.
+var (
+	pieceActs = []relay.Act{relay.ActReadLog, relay.ActWrite, relay.ActPlan, relay.ActRelease, relay.ActNeed}
+	legActs   = []relay.Act{relay.ActTick, relay.ActPass, relay.ActSendBack, relay.ActSkip, relay.ActGive, relay.ActTake}
+)
+
+// Sheet gives all that somebody may see of a piece.
+func (h *House) Sheet(ctx context.Context, who, piece int64) (Sheet, error) {
+	row, err := h.see(ctx, who, piece, relay.ActSee)
+	if err != nil {
+		return Sheet{}, err
+	}
+	b, err := h.Books(ctx)
+	if err != nil {
+		return Sheet{}, err
+	}
+	house := b.Houses[row.DeskID]
+	s := Sheet{Row: row, Today: h.Now().Date(house.Zone), May: map[relay.Act]bool{}}
+	w, passBy := b.Who(who, row.DeskID), b.Desk(row.DeskID).PassBy
+	for _, a := range pieceActs {
+		s.May[a] = relay.May(a, w, &row.Piece, nil, passBy) == nil
+	}
+	s.Whole = w.Access == relay.Lead || w.Access == relay.Staff
+	s.Projection = house.Forward(&row.Piece, s.Today)
+	if row.GoesOut != 0 {
+		s.Finish = house.Backward(row.Legs, house.Ready(row.GoesOut.Date(house.Zone)))
+	}
+	if err := h.readSheet(ctx, &s); err != nil {
+		return s, err
+	}
+	for i := range row.Legs {
+		s.Legs = append(s.Legs, s.leg(i, w, passBy, house))
+	}
+	return s, nil
+}
+
+func (h *House) readSheet(ctx context.Context, s *Sheet) (err error) {
+	r, id := h.DB.View(), s.Row.ID
+	if s.Steps, err = store.Steps(ctx, r, id); err != nil {
+		return err
+	}
+	if s.Copy, err = store.CopyAt(ctx, r, id, s.Row.CopyVersion); err != nil && !errors.Is(err, store.ErrNone) {
+		return err
+	}
+	if s.Copy.Text != "" {
+		if s.Text, err = copy.Parse([]byte(s.Copy.Text)); err != nil {
+			return err
+		}
+	}
+	if s.May[relay.ActWrite] {
+		if s.Asides, err = store.Asides(ctx, r, id); err != nil {
+			return err
+		}
+	}
+	if s.May[relay.ActReadLog] {
+		s.Log, err = store.LogOfPiece(ctx, r, id, 0, 8)
+	}
+	return err
+}
+
+func (s *Sheet) leg(i int, w relay.Who, passBy relay.PassBy, house *plan.House) LegSheet {
+	p := &s.Row.Piece
+	l := LegSheet{Leg: p.Legs[i], May: map[relay.Act]bool{}}
+	for _, a := range legActs {
+		l.May[a] = relay.May(a, w, p, &p.Legs[i], passBy) == nil
+	}
+	l.Start, l.End = house.Calendar.Day(s.Projection.Start[i]), house.Calendar.Due(s.Projection.End[i])
+	if s.Finish != nil {
+		l.PlanStart = house.Calendar.Day(s.Finish[i].Start)
+	}
+	if l.State == relay.Running {
+		l.Unmet = Unmet(p, &p.Legs[i], s.Steps, s.Copy.Words)
+		before := p.Before(l.Key)
+		for k := range p.Legs {
+			switch x := &p.Legs[k]; {
+			case x.State == relay.Waiting && x.WaitsFor(l.Key) && s.lastBefore(x, l.Key):
+				l.Next = append(l.Next, x.Key)
+			case x.State == relay.Passed && before[x.Key]:
+				l.BackTo = append(l.BackTo, x.Key)
+			}
+		}
+	}
+	return l
+}
+
+// lastBefore reports whether a leg waits for nothing but the one named.
+func (s *Sheet) lastBefore(x *relay.Leg, key string) bool {
+	for k := range s.Row.Legs {
+		if b := &s.Row.Legs[k]; b.Key != key && x.WaitsFor(b.Key) && !b.Done() {
+			return false
+		}
+	}
+	return true
+}
+
+// Newest gives the newest copy of a piece for somebody who may see it.
+func (h *House) Newest(ctx context.Context, who, piece int64) (store.Copy, error) {
+	row, err := h.see(ctx, who, piece, relay.ActSee)
+	if err != nil {
+		return store.Copy{}, err
+	}
+	c, err := store.CopyAt(ctx, h.DB.View(), piece, row.CopyVersion)
+	if errors.Is(err, store.ErrNone) {
+		return store.Copy{PieceID: piece, Text: `[{"insert":"\n"}]`}, nil
+	}
+	return c, err
+}

@@ -1,0 +1,207 @@
+package desk
+
+import (
+	"context"
+	"fmt"
+	"net/mail"
+	"strings"
+	"time"
+	"unicode"
+
+	"greenbaton/core/day"
+	"greenbaton/core/relay"
+	"greenbaton/core/route"
+	"greenbaton/store"
+)
+
+// FirstHouse is what the first lead says of an empty house.
+type FirstHouse struct {
+	Name, Mail, Password string
+	Desk, Zone, Country  string
+	Weekdays             day.Weekdays
+	Channel              string
+	At                   int // minutes after midnight at which the channel publishes, on each working day
+	Format               string
+	Legs                 []route.Leg
+}
+
+// Empty reports whether nobody has an account yet.
+func (h *House) Empty(ctx context.Context) (bool, error) {
+	b, err := h.Books(ctx)
+	return err == nil && len(b.People) == 0, err
+}
+
+// FirstLead gives the role that the one who sets up the house runs at first.
+const FirstLead = "lead"
+
+// FirstRoute is the route offered for a first format.
+func FirstRoute() []route.Leg {
+	return []route.Leg{
+		{Key: "brief", Name: "Brief", Role: FirstLead, Allowance: 1, Effort: 60},
+		{Key: "draft", Name: "Draft", Role: FirstLead, Allowance: 4, Least: 2, Effort: 480, After: []string{"brief"}, Words: true},
+		{Key: "edit", Name: "Edit", Role: FirstLead, Allowance: 2, Least: 1, Effort: 180, After: []string{"draft"}},
+		{Key: "release", Name: "Release", Role: FirstLead, Allowance: 1, Least: 0, Effort: 30, After: []string{"edit"}},
+	}
+}
+
+// SetUp makes the first account, desk, channel and format of an empty house and
+// gives the lead's id.
+func (h *House) SetUp(ctx context.Context, f FirstHouse) (int64, error) {
+	if err := f.check(); err != nil {
+		return 0, err
+	}
+	pw, err := HashPassword(f.Password)
+	if err != nil {
+		return 0, err
+	}
+	var lead int64
+	err = h.act(ctx, 0, func(a *act) error {
+		if len(a.b.People) > 0 {
+			return &relay.Refusal{Reason: relay.ErrNotNow, Text: "The house is set up already. Sign in instead."}
+		}
+		a.setUp = true
+		d, err := a.tx.AddDesk(a, store.Desk{Name: f.Desk, Zone: f.Zone, Weekdays: bits(f.Weekdays), Country: f.Country, QuietAfter: 3, PassBy: relay.ByHolder})
+		if err != nil {
+			return err
+		}
+		if lead, err = a.tx.AddPerson(a, store.Person{
+			Name: f.Name, Initials: Initials(f.Name), Mail: strings.ToLower(f.Mail), Password: pw, Access: relay.Lead, Does: "Leads",
+			Hours: hours(f.Weekdays), Roles: []string{FirstLead}, Desks: []int64{d},
+		}); err != nil {
+			return err
+		}
+		if err := a.firstFormat(f, d, lead); err != nil {
+			return err
+		}
+		a.by = lead
+		return a.log(store.Entry{DeskID: d, Act: "set up", What: "set up " + f.Desk})
+	})
+	return lead, err
+}
+
+func (a *act) firstFormat(f FirstHouse, d, lead int64) error {
+	ch, err := a.tx.AddChannel(a, store.Channel{DeskID: d, Name: f.Channel, Slug: strings.TrimPrefix(Slug(f.Channel, 0), "0-")})
+	if err != nil {
+		return err
+	}
+	zone, err := time.LoadLocation(f.Zone)
+	if err != nil {
+		return err
+	}
+	var days []string
+	for i, works := range f.Weekdays {
+		if works {
+			days = append(days, [...]string{"SU", "MO", "TU", "WE", "TH", "FR", "SA"}[i])
+		}
+	}
+	if err := a.tx.AddSlot(a, store.Slot{ChannelID: ch, Rule: "FREQ=WEEKLY;BYDAY=" + strings.Join(days, ","), Start: a.now.Date(zone), At: f.At}); err != nil {
+		return err
+	}
+	id, err := a.tx.AddFormat(a, store.Format{DeskID: d, ChannelID: ch, Name: f.Format})
+	if err != nil {
+		return err
+	}
+	legs := append([]route.Leg(nil), f.Legs...)
+	for i := range legs {
+		legs[i].Usual = lead
+	}
+	r, err := route.Route{Legs: legs}.Check()
+	if err != nil {
+		return &relay.Refusal{Reason: relay.ErrInput, Field: "legs", Text: err.Error()}
+	}
+	_, err = a.tx.AddRoute(a, store.Route{FormatID: id, Version: 1, Way: r})
+	return err
+}
+
+func (f *FirstHouse) check() error {
+	bad := func(field, text string) error {
+		return &relay.Refusal{Reason: relay.ErrInput, Field: field, Text: text}
+	}
+	for _, s := range []*string{&f.Name, &f.Mail, &f.Desk, &f.Channel, &f.Format} {
+		*s = strings.TrimSpace(*s)
+	}
+	addr, mailErr := mail.ParseAddress(f.Mail)
+	_, zoneErr := time.LoadLocation(f.Zone)
+	_, countryErr := day.Holidays(f.Country, 2026, 2026)
+	switch {
+	case f.Name == "":
+		return bad("name", "Say what you are called.")
+	case mailErr != nil || addr.Address != f.Mail:
+		return bad("mail", "This is not a mail address like maren@example.org.")
+	case len([]rune(f.Password)) < LeastPassword:
+		return bad("password", fmt.Sprintf("Choose a password of at least %d characters.", LeastPassword))
+	case f.Desk == "":
+		return bad("desk", "Give the desk a name, such as that of your publication.")
+	case f.Zone == "" || f.Zone == "Local" || zoneErr != nil:
+		return bad("zone", "Choose a time zone written like Europe/London.")
+	case f.Weekdays == (day.Weekdays{}):
+		return bad("weekdays", "A desk works on at least one weekday. Tick one.")
+	case countryErr != nil:
+		return bad("country", countryErr.Error())
+	case f.Channel == "":
+		return bad("channel", "Say where pieces go out, such as Web.")
+	case f.At < 0 || f.At >= 24*60:
+		return bad("at", "Give the time as 08:00.")
+	case f.Format == "":
+		return bad("format", "Name a first kind of piece, such as Feature.")
+	case len(f.Legs) == 0:
+		return bad("legs", "Write at least one leg.")
+	}
+	return nil
+}
+
+func bits(w day.Weekdays) string {
+	out := ""
+	for _, works := range w {
+		if works {
+			out += "1"
+		} else {
+			out += "0"
+		}
+	}
+	return out
+}
+
+// hours gives a seven-hour day on each weekday worked.
+func hours(w day.Weekdays) string {
+	var out []string
+	for _, works := range w {
+		if works {
+			out = append(out, "420")
+		} else {
+			out = append(out, "0")
+		}
+	}
+	return strings.Join(out, ",")
+}
+
+// Initials gives the first letters of the first and last name.
+func Initials(name string) string {
+	var out []rune
+	words := strings.Fields(name)
+	for i, w := range words {
+		if i == 0 || i == len(words)-1 {
+			out = append(out, unicode.ToUpper([]rune(w)[0]))
+		}
+	}
+	return string(out)
+}
+
+// SetPassBy says whether holders may pass their legs on, or only owners and leads.
+func (h *House) SetPassBy(ctx context.Context, by, desk int64, rule relay.PassBy) error {
+	return h.act(ctx, by, func(a *act) error {
+		w := a.who(desk)
+		if w.Access != relay.Lead || !w.OnDesk {
+			return &relay.Refusal{Reason: relay.ErrNotYours, Text: "Only leads of the desk decide who may pass."}
+		}
+		if rule != relay.ByHolder && rule != relay.ByOwner {
+			return &relay.Refusal{Reason: relay.ErrInput, Field: "pass_by", Text: "Choose who may pass a leg: its holder, or the owner only."}
+		}
+		a.setUp = true
+		was := a.b.Desk(desk).PassBy
+		if err := a.tx.SetPassBy(a, desk, rule); err != nil {
+			return err
+		}
+		return a.log(store.Entry{DeskID: desk, Act: "set up", What: "changed who may pass a leg", Before: string(was), After: string(rule)})
+	})
+}

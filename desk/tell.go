@@ -1,0 +1,148 @@
+package desk
+
+import (
+	"fmt"
+	"strings"
+
+	"greenbaton/core/relay"
+	"greenbaton/store"
+)
+
+// note is what one person is told about a piece.
+type note struct {
+	to   int64
+	kind string
+	text string
+	why  string
+	mail bool
+}
+
+// tell puts into inboxes and the outbox what a move means for other people.
+func (a *act) tell(m relay.Move) error {
+	for _, e := range m.Events {
+		for _, n := range a.notes(&m.Piece, e) {
+			if err := a.send(&m.Piece, e, n); err != nil {
+				return err
+			}
+		}
+		if err := a.release(&m.Piece, e); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// notes says who is told what about an event.
+func (a *act) notes(p *relay.Piece, e relay.Event) []note {
+	l := p.Leg(e.Leg)
+	by := First(a.b.actor(a.by))
+	owner := func(text string, mail bool) []note { return []note{{p.Owner, string(e.Kind), text, e.Why, mail}} }
+	switch e.Kind {
+	case relay.Began:
+		if e.To == 0 {
+			return owner(l.Name+" has begun and nobody has it yet.", false)
+		}
+		return a.others(note{e.To, "handoff", fmt.Sprintf("%s is with you, from %s.%s", l.Name, by, due(l)), e.Why, true})
+	case relay.SentBack:
+		return a.others(note{e.To, "sent back", fmt.Sprintf("It came back to you from %s, for %s.", by, l.Name), e.Why, true})
+	case relay.Reset:
+		return a.others(note{e.To, "reset", fmt.Sprintf("The piece was sent back; %s waits again and will come round to you.", l.Name), "", false})
+	case relay.Given:
+		out := []note{}
+		if e.To != 0 && l.State == relay.Running {
+			out = append(out, note{e.To, "handoff", fmt.Sprintf("%s is with you, given by %s.%s", l.Name, by, due(l)), e.Why, true})
+		} else if e.To != 0 {
+			out = append(out, note{e.To, "given", fmt.Sprintf("%s will come to you, by %s.", l.Name, by), e.Why, false})
+		}
+		if e.From != 0 {
+			out = append(out, note{e.From, "given", fmt.Sprintf("%s is no longer with you; %s gave it to %s.", l.Name, by, a.b.Name(e.To)), e.Why, false})
+		}
+		return a.others(out...)
+	case relay.Taken:
+		return a.others(owner(fmt.Sprintf("%s took %s.", by, l.Name), false)...)
+	case relay.AllPassed:
+		return a.others(owner("All legs are passed. It goes out "+a.b.At(p.GoesOut, p.DeskID)+".", false)...)
+	case relay.WentOut:
+		return a.others(owner("It is out on "+a.b.Channel(p.ChannelID).Name+".", false)...)
+	case relay.Missed:
+		return a.leads(p, note{0, "missed", "It was not ready at its time and did not go out. " + a.waits(p), "", true})
+	case relay.Withdrew:
+		return a.others(a.leads(p, note{0, "withdrawn", fmt.Sprintf("%s withdrew it from %s.", by, a.b.Channel(p.ChannelID).Name), e.Why, false})...)
+	}
+	return nil
+}
+
+func due(l *relay.Leg) string {
+	if l.Due == 0 {
+		return ""
+	}
+	return " Due " + Short(l.Due) + "."
+}
+
+// waits says what a piece that is not ready waits for.
+func (a *act) waits(p *relay.Piece) string {
+	var xs []string
+	for _, l := range p.Running() {
+		xs = append(xs, l.Name+" with "+a.b.Name(l.Holder))
+	}
+	if len(xs) == 0 {
+		return ""
+	}
+	return "It waits for " + Names(xs) + "."
+}
+
+// others leaves out what would only tell people what they did themselves.
+func (a *act) others(ns ...note) []note {
+	out := ns[:0]
+	for _, n := range ns {
+		if n.to != a.by {
+			out = append(out, n)
+		}
+	}
+	return out
+}
+
+// leads addresses a note to the owner of a piece and the leads of its desk.
+func (a *act) leads(p *relay.Piece, n note) []note {
+	n.to = p.Owner
+	out := []note{n}
+	for _, id := range a.b.Leads(p.DeskID) {
+		if n.to = id; id != p.Owner {
+			out = append(out, n)
+		}
+	}
+	return out
+}
+
+// send stores a note in the inbox of its person and, where it asks for
+// something to be done, as a mail.
+func (a *act) send(p *relay.Piece, e relay.Event, n note) error {
+	to := a.b.Person(n.to)
+	if to.ID == 0 || to.Retired {
+		return nil
+	}
+	if err := a.tx.AddItem(a, store.Item{PersonID: to.ID, PieceID: p.ID, Kind: n.kind, Text: n.text, Why: n.why, At: a.now}); err != nil {
+		return err
+	}
+	if !n.mail {
+		return nil
+	}
+	var body strings.Builder
+	fmt.Fprintf(&body, "%s\n\n%s\n", p.Title, n.text)
+	if n.why != "" {
+		fmt.Fprintf(&body, "\n“%s”\n", n.why)
+	}
+	fmt.Fprintf(&body, "\nOpen it: %s/pieces/%d\n", a.h.Base, p.ID)
+	return a.tx.AddMessage(a, store.Message{
+		Key:  fmt.Sprintf("piece %d version %d %s %s to %d", p.ID, p.Version, e.Kind, e.Leg, to.ID),
+		Kind: "mail", PieceID: p.ID, To: fmt.Sprintf("%s <%s>", to.Name, to.Mail),
+		Subject: fmt.Sprintf("%s: %s", p.Title, strings.TrimSuffix(firstSentence(n.text), ".")), Body: body.String(), At: a.now,
+	})
+}
+
+func firstSentence(s string) string {
+	if i := strings.Index(s, ". "); i >= 0 {
+		return s[:i]
+	}
+	return s
+}

@@ -1,0 +1,157 @@
+package desk
+
+import (
+	"context"
+	"time"
+
+	"greenbaton/core/day"
+	"greenbaton/core/plan"
+	"greenbaton/core/relay"
+	"greenbaton/store"
+)
+
+// Turn is a leg of a piece that concerns somebody.
+type Turn struct {
+	Row store.Row
+	Leg relay.Leg
+}
+
+// Day is what somebody sees first: their own legs, and for leads what the desk needs.
+type Day struct {
+	Date       day.Date
+	With       []Turn // running legs of theirs, by due date
+	WithTotal  int
+	Minutes    int    // of work left in them
+	HasToday   int    // minutes they work today
+	Next       []Turn // waiting legs of theirs whose turn comes next
+	Late       []store.Row
+	LateTotal  int
+	Nobody     []Turn
+	NobodyAll  int
+	Quiet      []store.Row
+	QuietTotal int
+	Missed     []store.Row // not ready at their time
+	Week       []store.Row // going out or gone out this week, by time
+	Lead       bool
+}
+
+// shown is how many rows a part of Today shows; the rest is a link to the list.
+const shown = 8
+
+// TodayFor gives what somebody sees first.
+func (h *House) TodayFor(ctx context.Context, who int64) (Day, error) {
+	b, err := h.Books(ctx)
+	if err != nil {
+		return Day{}, err
+	}
+	p := b.Person(who)
+	if len(p.Desks) == 0 {
+		return Day{}, nil
+	}
+	d, r := p.Desks[0], h.DB.View()
+	zone := b.Zones[d]
+	out := Day{Date: h.Now().Date(zone), Lead: p.Access == relay.Lead}
+	if c := b.Houses[d].Holder(who); c != nil && c.Working(out.Date) {
+		out.HasToday = p.Minutes()[out.Date.Weekday()]
+	}
+	if err := out.own(ctx, r, who); err != nil {
+		return out, err
+	}
+	if p.Access == relay.Lead {
+		return out, out.lead(ctx, r, d, zone)
+	}
+	if p.Access == relay.Staff || p.Access == relay.Freelance {
+		if out.Nobody, err = turns(ctx, r, openForRole, who, d, plan.Out, shown); err != nil {
+			return out, err
+		}
+		out.NobodyAll = len(out.Nobody)
+	}
+	return out, nil
+}
+
+const (
+	// Legs without a due date come last.
+	mine = `SELECT piece_id, position FROM leg WHERE holder = ? AND state = 'running' ORDER BY due = 0, due, piece_id LIMIT ?`
+	// What comes next: a waiting leg that waits for one that runs.
+	coming = `SELECT leg.piece_id, leg.position FROM leg WHERE holder = ? AND state = 'waiting' AND EXISTS (
+		SELECT 1 FROM leg AS run WHERE run.piece_id = leg.piece_id AND run.state = 'running'
+		AND ',' || leg.after || ',' LIKE '%,' || run.key || ',%') ORDER BY due = 0, due, piece_id LIMIT ?`
+	openForRole = `SELECT leg.piece_id, leg.position FROM leg JOIN piece ON piece.id = leg.piece_id
+		JOIN person_role ON person_role.role = leg.role AND person_role.person_id = ?
+		WHERE leg.holder = 0 AND leg.state = 'running' AND piece.desk_id = ? AND piece.stage <> ? ORDER BY leg.due = 0, leg.due LIMIT ?`
+	openOnDesk = `SELECT leg.piece_id, leg.position FROM leg JOIN piece ON piece.id = leg.piece_id
+		WHERE leg.holder = 0 AND leg.state = 'running' AND piece.desk_id = ? ORDER BY leg.due = 0, leg.due LIMIT ?`
+)
+
+func (d *Day) own(ctx context.Context, r store.Reader, who int64) (err error) {
+	if d.With, err = turns(ctx, r, mine, who, shown*3); err != nil {
+		return err
+	}
+	var sum struct {
+		N       int
+		Minutes int
+	}
+	if err = r.Get(ctx, &sum, "SELECT COUNT(*) AS n, COALESCE(SUM(effort), 0) AS minutes FROM leg WHERE holder = ? AND state = 'running'", who); err != nil {
+		return err
+	}
+	d.WithTotal, d.Minutes = sum.N, sum.Minutes
+	d.Next, err = turns(ctx, r, coming, who, shown)
+	return err
+}
+
+// lead adds what a lead is shown of the whole desk.
+func (d *Day) lead(ctx context.Context, r store.Reader, desk int64, zone *time.Location) error {
+	monday := d.Date - day.Date((int(d.Date.Weekday())+6)%7)
+	from, to := day.Wall(monday, 0, zone), day.Wall(monday+7, 0, zone)
+	for _, q := range []struct {
+		into  *[]store.Row
+		query string
+		args  []any
+	}{
+		{&d.Late, "SELECT * FROM piece WHERE desk_id = ? AND pace = ? AND missed_at <> goes_out ORDER BY in_hand, goes_out LIMIT ?", []any{desk, plan.Short, shown}},
+		{&d.Quiet, "SELECT * FROM piece WHERE desk_id = ? AND is_quiet = 1 ORDER BY quiet DESC, goes_out LIMIT ?", []any{desk, shown}},
+		{&d.Missed, "SELECT * FROM piece WHERE desk_id = ? AND stage = 'under way' AND missed_at > 0 AND missed_at = goes_out ORDER BY goes_out LIMIT ?", []any{desk, shown}},
+		{&d.Week, "SELECT * FROM piece WHERE desk_id = ? AND goes_out >= ? AND goes_out < ? ORDER BY goes_out, id LIMIT ?", []any{desk, from, to, 3 * shown}},
+	} {
+		rows, err := store.Pieces(ctx, r, q.query, q.args...)
+		if err != nil {
+			return err
+		}
+		*q.into = rows
+	}
+	var err error
+	if d.Nobody, err = turns(ctx, r, openOnDesk, desk, shown); err != nil {
+		return err
+	}
+	var n struct{ Late, Quiet, Nobody int }
+	err = r.Get(ctx, &n, `SELECT (SELECT COUNT(*) FROM piece WHERE desk_id = ? AND pace = ? AND missed_at <> goes_out) AS late,
+		(SELECT COUNT(*) FROM piece WHERE desk_id = ? AND is_quiet = 1) AS quiet,
+		(SELECT COUNT(*) FROM piece WHERE desk_id = ? AND open_leg = 1) AS nobody`, desk, plan.Short, desk, desk)
+	d.LateTotal, d.QuietTotal, d.NobodyAll = n.Late, n.Quiet, n.Nobody
+	return err
+}
+
+// turns runs a query for legs and reads the pieces they belong to.
+func turns(ctx context.Context, r store.Reader, query string, args ...any) ([]Turn, error) {
+	var keys []struct {
+		PieceID  int64
+		Position int
+	}
+	if err := r.Select(ctx, &keys, query, args...); err != nil {
+		return nil, err
+	}
+	ids := make([]int64, len(keys))
+	for i, k := range keys {
+		ids[i] = k.PieceID
+	}
+	rows, err := store.PiecesByID(ctx, r, ids)
+	if err != nil {
+		return nil, err
+	}
+	var out []Turn
+	for _, k := range keys {
+		row := rows[k.PieceID]
+		out = append(out, Turn{row, row.Legs[k.Position]})
+	}
+	return out, nil
+}

@@ -1,0 +1,74 @@
+// Package format turns what the house holds into open formats and back.
+package format
+
+import (
+	"fmt"
+	"html"
+	"strings"
+
+	"greenbaton/core/copy"
+)
+
+// HTML writes a copy as plain HTML: paragraphs, headings, lists, quotations,
+// links, strong and emphasised words. Everything typed is escaped.
+func HTML(t copy.Text) string {
+	var b strings.Builder
+	open := "" // the list or quotation that is open
+	for _, l := range t.Lines() {
+		if w := wrap(l); w != open {
+			closeTag(&b, open)
+			if open = w; w != "" {
+				b.WriteString("<" + w + ">\n")
+			}
+		}
+		if len(l.Spans) == 0 {
+			continue
+		}
+		tag := "p"
+		switch {
+		case l.List != "":
+			tag = "li"
+		case l.Header != 0:
+			tag = fmt.Sprintf("h%d", l.Header)
+		}
+		b.WriteString("<" + tag + ">")
+		for _, s := range l.Spans {
+			span(&b, s)
+		}
+		b.WriteString("</" + tag + ">\n")
+	}
+	closeTag(&b, open)
+	return b.String()
+}
+
+func wrap(l copy.Line) string {
+	switch {
+	case l.List == "bullet":
+		return "ul"
+	case l.List == "ordered":
+		return "ol"
+	case l.Blockquote:
+		return "blockquote"
+	}
+	return ""
+}
+
+func closeTag(b *strings.Builder, tag string) {
+	if tag != "" {
+		b.WriteString("</" + tag + ">\n")
+	}
+}
+
+func span(b *strings.Builder, s copy.Op) {
+	text := html.EscapeString(s.Insert)
+	if s.Attributes.Italic {
+		text = "<em>" + text + "</em>"
+	}
+	if s.Attributes.Bold {
+		text = "<strong>" + text + "</strong>"
+	}
+	if s.Attributes.Link != "" {
+		text = `<a href="` + html.EscapeString(s.Attributes.Link) + `" rel="nofollow noopener">` + text + "</a>"
+	}
+	b.WriteString(text)
+}

@@ -1,0 +1,265 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"strconv"
+	"strings"
+
+	"greenbaton/core/day"
+	"greenbaton/core/relay"
+	"greenbaton/core/route"
+)
+
+// Desk is a publication with its own calendar.
+type Desk struct {
+	ID         int64
+	Name       string
+	Zone       string
+	Weekdays   string // seven of 0 and 1, Sunday first
+	Country    string
+	Margin     int
+	QuietAfter int
+	NoRoom     int
+	PassBy     relay.PassBy
+}
+
+// Week gives the weekdays the desk works.
+func (d Desk) Week() day.Weekdays {
+	var w day.Weekdays
+	for i := range w {
+		w[i] = i < len(d.Weekdays) && d.Weekdays[i] == '1'
+	}
+	return w
+}
+
+// Holiday is a day off of a desk's own.
+type Holiday struct {
+	DeskID int64
+	Date   day.Date
+	Name   string
+}
+
+// Channel is where pieces go out.
+type Channel struct {
+	ID     int64
+	DeskID int64
+	Name   string
+	Slug   string
+}
+
+// Slot is a recurring time of a channel.
+type Slot struct {
+	ID        int64
+	ChannelID int64
+	Rule      string
+	Start     day.Date
+	At        int
+}
+
+// Person is somebody with a part in the house.
+type Person struct {
+	ID       int64
+	Name     string
+	Initials string
+	Mail     string
+	Password string
+	Access   relay.Access
+	Does     string
+	Hours    string // minutes a day, Sunday first, with commas
+	Sessions int
+	Retired  bool
+	Roles    []string `db:"-"`
+	Desks    []int64  `db:"-"`
+}
+
+// Minutes gives the minutes worked on each day of the week, Sunday first.
+func (p Person) Minutes() [7]int {
+	var out [7]int
+	for i, s := range strings.Split(p.Hours, ",") {
+		if n, err := strconv.Atoi(s); err == nil && i < 7 {
+			out[i] = n
+		}
+	}
+	return out
+}
+
+// Absence is a run of days somebody is away, both ends included.
+type Absence struct {
+	ID       int64
+	PersonID int64
+	FromDay  day.Date
+	ToDay    day.Date
+	Note     string
+}
+
+// Format is a kind of piece.
+type Format struct {
+	ID        int64
+	DeskID    int64
+	ChannelID int64
+	Name      string
+	WordsFrom int
+	WordsTo   int
+	Retired   bool
+}
+
+// Route is one version of the way of a format.
+type Route struct {
+	ID       int64
+	FormatID int64
+	Version  int
+	Way      route.Route `db:"-"`
+}
+
+// Reference is everything that is set up rather than run.
+type Reference struct {
+	Desks    []Desk
+	Holidays []Holiday
+	Channels []Channel
+	Slots    []Slot
+	People   []Person
+	Absences []Absence
+	Formats  []Format
+	Routes   []Route
+}
+
+// LoadReference reads all that is set up.
+func LoadReference(ctx context.Context, r Reader) (Reference, error) {
+	var ref Reference
+	for _, q := range []struct {
+		into any
+		sql  string
+	}{
+		{&ref.Desks, "SELECT * FROM desk ORDER BY id"},
+		{&ref.Holidays, "SELECT * FROM holiday ORDER BY date"},
+		{&ref.Channels, "SELECT * FROM channel ORDER BY id"},
+		{&ref.Slots, "SELECT * FROM slot ORDER BY id"},
+		{&ref.People, "SELECT * FROM person ORDER BY name"},
+		{&ref.Absences, "SELECT * FROM absence ORDER BY from_day"},
+		{&ref.Formats, "SELECT * FROM format ORDER BY id"},
+	} {
+		if err := r.Select(ctx, q.into, q.sql); err != nil {
+			return ref, fmt.Errorf("read the set-up: %w", err)
+		}
+	}
+	if err := ref.loadMembers(ctx, r); err != nil {
+		return ref, err
+	}
+	var routes []struct {
+		Route
+		Legs string
+	}
+	if err := r.Select(ctx, &routes, "SELECT * FROM route ORDER BY format_id, version"); err != nil {
+		return ref, fmt.Errorf("read the routes: %w", err)
+	}
+	for _, x := range routes {
+		if err := json.Unmarshal([]byte(x.Legs), &x.Way); err != nil {
+			return ref, fmt.Errorf("read route %d: %w", x.ID, err)
+		}
+		ref.Routes = append(ref.Routes, x.Route)
+	}
+	return ref, nil
+}
+
+func (ref *Reference) loadMembers(ctx context.Context, r Reader) error {
+	var roles []struct {
+		PersonID int64
+		Role     string
+	}
+	var desks []struct{ PersonID, DeskID int64 }
+	if err := r.Select(ctx, &roles, "SELECT * FROM person_role ORDER BY role"); err != nil {
+		return fmt.Errorf("read the roles: %w", err)
+	}
+	if err := r.Select(ctx, &desks, "SELECT * FROM person_desk ORDER BY desk_id"); err != nil {
+		return fmt.Errorf("read the desks' people: %w", err)
+	}
+	at := map[int64]*Person{}
+	for i := range ref.People {
+		at[ref.People[i].ID] = &ref.People[i]
+	}
+	for _, x := range roles {
+		at[x.PersonID].Roles = append(at[x.PersonID].Roles, x.Role)
+	}
+	for _, x := range desks {
+		at[x.PersonID].Desks = append(at[x.PersonID].Desks, x.DeskID)
+	}
+	return nil
+}
+
+// AddDesk stores a desk and gives its id.
+func (t *Tx) AddDesk(ctx context.Context, d Desk) (int64, error) {
+	return t.put(ctx, "desk", d, "name", "zone", "weekdays", "country", "margin", "quiet_after", "no_room", "pass_by")
+}
+
+// AddHoliday stores a day off of a desk.
+func (t *Tx) AddHoliday(ctx context.Context, h Holiday) error {
+	_, err := t.put(ctx, "holiday", h, "desk_id", "date", "name")
+	return err
+}
+
+// AddChannel stores a channel and gives its id.
+func (t *Tx) AddChannel(ctx context.Context, c Channel) (int64, error) {
+	return t.put(ctx, "channel", c, "desk_id", "name", "slug")
+}
+
+// AddSlot stores a slot.
+func (t *Tx) AddSlot(ctx context.Context, s Slot) error {
+	_, err := t.put(ctx, "slot", s, "channel_id", "rule", "start", "at")
+	return err
+}
+
+// AddPerson stores a person with roles and desks and gives their id.
+func (t *Tx) AddPerson(ctx context.Context, p Person) (int64, error) {
+	id, err := t.put(ctx, "person", p, "name", "initials", "mail", "password", "access", "does", "hours")
+	if err != nil {
+		return 0, err
+	}
+	for _, r := range p.Roles {
+		if _, err := t.Exec(ctx, "INSERT INTO person_role (person_id, role) VALUES (?, ?)", id, r); err != nil {
+			return 0, fmt.Errorf("store role: %w", err)
+		}
+	}
+	for _, d := range p.Desks {
+		if _, err := t.Exec(ctx, "INSERT INTO person_desk (person_id, desk_id) VALUES (?, ?)", id, d); err != nil {
+			return 0, fmt.Errorf("store desk of person: %w", err)
+		}
+	}
+	return id, nil
+}
+
+// AddAbsence stores days away.
+func (t *Tx) AddAbsence(ctx context.Context, a Absence) error {
+	_, err := t.put(ctx, "absence", a, "person_id", "from_day", "to_day", "note")
+	return err
+}
+
+// AddFormat stores a format and gives its id.
+func (t *Tx) AddFormat(ctx context.Context, f Format) (int64, error) {
+	return t.put(ctx, "format", f, "desk_id", "channel_id", "name", "words_from", "words_to")
+}
+
+// AddRoute stores a version of a format's route and gives its id.
+func (t *Tx) AddRoute(ctx context.Context, r Route) (int64, error) {
+	legs, err := json.Marshal(r.Way)
+	if err != nil {
+		return 0, fmt.Errorf("write route: %w", err)
+	}
+	return t.put(ctx, "route", struct {
+		Route
+		Legs string
+	}{r, string(legs)}, "format_id", "version", "legs")
+}
+
+// EndSessions signs a person out everywhere.
+func (t *Tx) EndSessions(ctx context.Context, person int64) error {
+	_, err := t.Exec(ctx, "UPDATE person SET sessions = sessions + 1 WHERE id = ?", person)
+	return err
+}
+
+// SetPassBy sets who may pass on a desk.
+func (t *Tx) SetPassBy(ctx context.Context, desk int64, by relay.PassBy) error {
+	_, err := t.Exec(ctx, "UPDATE desk SET pass_by = ? WHERE id = ?", by, desk)
+	return err
+}

@@ -1,0 +1,219 @@
+package store
+
+import (
+	"context"
+	"fmt"
+
+	"greenbaton/core/day"
+	"greenbaton/core/plan"
+	"greenbaton/core/relay"
+)
+
+// Standing is what is worked out of a piece and kept for lists to sort and
+// filter by. It is never the source of anything.
+type Standing struct {
+	Pace       plan.Pace
+	InHand     int
+	Quiet      int
+	IsQuiet    bool
+	OpenLeg    bool
+	NextDue    day.Date
+	Holders    string     // names of those who run it now, for sorting
+	CouldGoOut day.Moment // the earliest free slot, for a piece without a day
+	Cause      string     // the cause of a shortfall, as JSON
+	WorkedOut  day.Date   // the day for which all this holds
+}
+
+// Row is a stored piece with its standing.
+type Row struct {
+	relay.Piece
+	Standing
+}
+
+var legColumns = []string{
+	"piece_id", "position", "key", "name", "role", "holder", "allowance", "least", "effort", "after", "skip", "words",
+	"state", "run", "rework", "reasons", "due", "pin", "not_before", "start_day", "end_day", "started_at", "touched_at",
+}
+
+// Piece reads a piece with its legs; ErrNone if there is none.
+func Piece(ctx context.Context, r Reader, id int64) (Row, error) {
+	var row Row
+	if err := r.Get(ctx, &row, "SELECT * FROM piece WHERE id = ?", id); err != nil {
+		return row, fmt.Errorf("piece %d: %w", id, err)
+	}
+	if err := r.Select(ctx, &row.Legs, "SELECT * FROM leg WHERE piece_id = ? ORDER BY position", id); err != nil {
+		return row, fmt.Errorf("legs of piece %d: %w", id, err)
+	}
+	return row, nil
+}
+
+// Pieces runs a query for whole rows of piece and adds their legs.
+func Pieces(ctx context.Context, r Reader, query string, args ...any) ([]Row, error) {
+	var rows []Row
+	if err := r.Select(ctx, &rows, query, args...); err != nil {
+		return nil, fmt.Errorf("read pieces: %w", err)
+	}
+	return rows, addLegs(ctx, r, rows)
+}
+
+// PiecesByID reads pieces with their legs, by id.
+func PiecesByID(ctx context.Context, r Reader, ids []int64) (map[int64]Row, error) {
+	out := make(map[int64]Row, len(ids))
+	if len(ids) == 0 {
+		return out, nil
+	}
+	args := make([]any, len(ids))
+	for i, id := range ids {
+		args[i] = id
+	}
+	rows, err := Pieces(ctx, r, "SELECT * FROM piece WHERE id IN ("+marks(len(ids))+")", args...)
+	for _, row := range rows {
+		out[row.ID] = row
+	}
+	return out, err
+}
+
+func addLegs(ctx context.Context, r Reader, rows []Row) error {
+	if len(rows) == 0 {
+		return nil
+	}
+	at := make(map[int64]int, len(rows))
+	for start := 0; start < len(rows); start += 500 {
+		part := rows[start:min(start+500, len(rows))]
+		ids := make([]any, len(part))
+		for i := range part {
+			ids[i], at[part[i].ID] = part[i].ID, start+i
+		}
+		var legs []relay.Leg
+		if err := r.Select(ctx, &legs, "SELECT * FROM leg WHERE piece_id IN ("+marks(len(ids))+") ORDER BY piece_id, position", ids...); err != nil {
+			return fmt.Errorf("read legs: %w", err)
+		}
+		for _, l := range legs {
+			row := &rows[at[l.PieceID]]
+			row.Legs = append(row.Legs, l)
+		}
+	}
+	return nil
+}
+
+// NextNumber gives the number of the next piece.
+func (t *Tx) NextNumber(ctx context.Context) (int, error) {
+	var n int
+	err := t.Get(ctx, &n, "SELECT COALESCE(MAX(number), 0) + 1 FROM piece")
+	return n, err
+}
+
+// AddPiece stores a new piece with its legs and gives its id.
+func (t *Tx) AddPiece(ctx context.Context, p relay.Piece) (int64, error) {
+	id, err := t.put(ctx, "piece", p, "number", "desk_id", "format_id", "route_id", "channel_id", "title", "owner", "goes_out",
+		"stage", "brief", "words_from", "words_to", "summary", "version", "copy_version", "created_at", "out_at", "missed_at")
+	if err != nil {
+		return 0, err
+	}
+	for _, l := range p.Legs {
+		l.PieceID = id
+		if _, err := t.put(ctx, "leg", l, legColumns...); err != nil {
+			return 0, err
+		}
+	}
+	return id, nil
+}
+
+// SavePiece stores what differs between a piece as it was and as it is.
+func (t *Tx) SavePiece(ctx context.Context, was, is relay.Piece) error {
+	_, err := t.Exec(ctx, `UPDATE piece SET channel_id = ?, title = ?, owner = ?, goes_out = ?, stage = ?, brief = ?, words_from = ?,
+		words_to = ?, summary = ?, version = ?, copy_version = ?, out_at = ?, missed_at = ? WHERE id = ?`,
+		is.ChannelID, is.Title, is.Owner, is.GoesOut, is.Stage, is.Brief, is.WordsFrom,
+		is.WordsTo, is.Summary, is.Version, is.CopyVersion, is.OutAt, is.MissedAt, is.ID)
+	if err != nil {
+		return fmt.Errorf("store piece %d: %w", is.ID, err)
+	}
+	for i, l := range is.Legs {
+		if l == was.Legs[i] {
+			continue
+		}
+		if _, err := t.Exec(ctx, `UPDATE leg SET holder = ?, allowance = ?, state = ?, run = ?, rework = ?, reasons = ?, due = ?, pin = ?,
+			not_before = ?, start_day = ?, end_day = ?, started_at = ?, touched_at = ? WHERE piece_id = ? AND position = ?`,
+			l.Holder, l.Allowance, l.State, l.Run, l.Rework, l.Reasons, l.Due, l.Pin,
+			l.NotBefore, l.StartDay, l.EndDay, l.StartedAt, l.TouchedAt, is.ID, l.Position); err != nil {
+			return fmt.Errorf("store leg %s of piece %d: %w", l.Key, is.ID, err)
+		}
+	}
+	return nil
+}
+
+// SaveStanding stores what was worked out of a piece.
+func (t *Tx) SaveStanding(ctx context.Context, id int64, s Standing) error {
+	_, err := t.Exec(ctx, `UPDATE piece SET pace = ?, in_hand = ?, quiet = ?, is_quiet = ?, open_leg = ?, next_due = ?, holders = ?,
+		could_go_out = ?, cause = ?, worked_out = ? WHERE id = ?`,
+		s.Pace, s.InHand, s.Quiet, s.IsQuiet, s.OpenLeg, s.NextDue, s.Holders, s.CouldGoOut, s.Cause, s.WorkedOut, id)
+	return err
+}
+
+// AddRun stores a finished run of a leg.
+func (t *Tx) AddRun(ctx context.Context, r relay.Run) error {
+	_, err := t.put(ctx, "leg_run", r, "piece_id", "key", "run", "holder", "allowance", "start_day", "end_day", "started_at", "ended_at", "outcome")
+	return err
+}
+
+// Step is a line of a leg's checklist on one piece.
+type Step struct {
+	ID      int64
+	PieceID int64
+	Leg     string
+	Text    string
+	Must    bool
+	DoneBy  int64
+	DoneAt  day.Moment
+}
+
+// Steps reads the checklists of a piece.
+func Steps(ctx context.Context, r Reader, piece int64) ([]Step, error) {
+	var out []Step
+	err := r.Select(ctx, &out, "SELECT * FROM step WHERE piece_id = ? ORDER BY id", piece)
+	return out, err
+}
+
+// AddStep stores a line of a checklist.
+func (t *Tx) AddStep(ctx context.Context, s Step) error {
+	_, err := t.put(ctx, "step", s, "piece_id", "leg", "text", "must")
+	return err
+}
+
+// TickStep marks a step done by somebody, or open again with nobody.
+func (t *Tx) TickStep(ctx context.Context, id, by int64, at day.Moment) error {
+	_, err := t.Exec(ctx, "UPDATE step SET done_by = ?, done_at = ? WHERE id = ?", by, at, id)
+	return err
+}
+
+// DueToGoOut gives the pieces under way whose time has come and that were not
+// yet found late for it, in order of time.
+func DueToGoOut(ctx context.Context, r Reader, now day.Moment) ([]int64, error) {
+	var ids []int64
+	err := r.Select(ctx, &ids, `SELECT id FROM piece WHERE stage = ? AND goes_out > 0 AND goes_out <= ? AND missed_at <> goes_out
+		ORDER BY goes_out, id`, relay.UnderWay, now)
+	return ids, err
+}
+
+// NextToGoOut gives the next publication time after now, or none.
+func NextToGoOut(ctx context.Context, r Reader, now day.Moment) (day.Moment, error) {
+	var m day.Moment
+	err := r.Get(ctx, &m, "SELECT COALESCE(MIN(goes_out), 0) FROM piece WHERE stage = ? AND goes_out > ?", relay.UnderWay, now)
+	return m, err
+}
+
+// NotWorkedOut gives up to limit pieces of a desk under way whose standing is not of the day.
+func NotWorkedOut(ctx context.Context, r Reader, desk int64, today day.Date, limit int) ([]Row, error) {
+	return Pieces(ctx, r, "SELECT * FROM piece WHERE desk_id = ? AND stage = ? AND worked_out <> ? LIMIT ?", desk, relay.UnderWay, today, limit)
+}
+
+// TakenTimes gives the publication times from a moment on that pieces of a channel hold.
+func TakenTimes(ctx context.Context, r Reader, channel int64, from day.Moment) (map[day.Moment]bool, error) {
+	var times []day.Moment
+	err := r.Select(ctx, &times, "SELECT goes_out FROM piece WHERE channel_id = ? AND goes_out >= ?", channel, from)
+	out := make(map[day.Moment]bool, len(times))
+	for _, t := range times {
+		out[t] = true
+	}
+	return out, err
+}

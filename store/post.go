@@ -1,0 +1,133 @@
+package store
+
+import (
+	"context"
+	"strings"
+
+	"greenbaton/core/day"
+)
+
+// Item is one line of somebody's inbox.
+type Item struct {
+	ID       int64
+	PersonID int64
+	PieceID  int64
+	Kind     string
+	Text     string
+	Why      string
+	At       day.Moment
+	ReadAt   day.Moment
+}
+
+// AddItem puts a line into an inbox.
+func (t *Tx) AddItem(ctx context.Context, i Item) error {
+	_, err := t.put(ctx, "inbox", i, "person_id", "piece_id", "kind", "text", "why", "at")
+	return err
+}
+
+// ItemWithTitle is a line of an inbox with the piece it is about.
+type ItemWithTitle struct {
+	Item
+	Title string
+}
+
+// Inbox gives the newest lines of somebody's inbox below an id (0: the newest of all).
+func Inbox(ctx context.Context, r Reader, person, below int64, limit int) ([]ItemWithTitle, error) {
+	var out []ItemWithTitle
+	err := r.Select(ctx, &out, `SELECT inbox.*, COALESCE(piece.title, '') AS title FROM inbox LEFT JOIN piece ON piece.id = piece_id
+		WHERE person_id = ? AND (? = 0 OR inbox.id < ?) ORDER BY inbox.id DESC LIMIT ?`, person, below, below, limit)
+	return out, err
+}
+
+// Unread counts the unread lines of somebody's inbox.
+func Unread(ctx context.Context, r Reader, person int64) (int, error) {
+	var n int
+	err := r.Get(ctx, &n, "SELECT COUNT(*) FROM inbox WHERE person_id = ? AND read_at = 0", person)
+	return n, err
+}
+
+// ReadItem marks a line of somebody's own inbox read and gives its piece.
+func (t *Tx) ReadItem(ctx context.Context, person, id int64, at day.Moment) (int64, error) {
+	var piece int64
+	if err := t.Get(ctx, &piece, "SELECT piece_id FROM inbox WHERE id = ? AND person_id = ?", id, person); err != nil {
+		return 0, err
+	}
+	_, err := t.Exec(ctx, "UPDATE inbox SET read_at = ? WHERE id = ? AND read_at = 0", at, id)
+	return piece, err
+}
+
+// ReadAll marks somebody's whole inbox read.
+func (t *Tx) ReadAll(ctx context.Context, person int64, at day.Moment) error {
+	_, err := t.Exec(ctx, "UPDATE inbox SET read_at = ? WHERE person_id = ? AND read_at = 0", at, person)
+	return err
+}
+
+// ReadPiece marks what the inbox holds about one piece read.
+func (t *Tx) ReadPiece(ctx context.Context, person, piece int64, at day.Moment) error {
+	_, err := t.Exec(ctx, "UPDATE inbox SET read_at = ? WHERE person_id = ? AND piece_id = ? AND read_at = 0", at, person, piece)
+	return err
+}
+
+// UnreadOfPiece reports whether somebody's inbox holds something unread about a piece.
+func UnreadOfPiece(ctx context.Context, r Reader, person, piece int64) (bool, error) {
+	var n int
+	err := r.Get(ctx, &n, "SELECT EXISTS (SELECT 1 FROM inbox WHERE person_id = ? AND read_at = 0 AND piece_id = ?)", person, piece)
+	return n > 0, err
+}
+
+// Message is something for the courier to deliver.
+type Message struct {
+	ID      int64
+	Key     string // the same message is never queued twice
+	Kind    string // "mail", "publish" or "withdraw"
+	PieceID int64
+	To      string
+	Subject string
+	Body    string
+	At      day.Moment
+	Tries   int
+	NextAt  day.Moment
+	SentAt  day.Moment
+	Problem string
+}
+
+// AddMessage queues a message; one with a key that is queued already changes nothing.
+func (t *Tx) AddMessage(ctx context.Context, m Message) error {
+	_, err := t.Exec(ctx, `INSERT INTO outbox (key, kind, piece_id, "to", subject, body, at, next_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?)
+		ON CONFLICT (key) DO NOTHING`, m.Key, m.Kind, m.PieceID, m.To, m.Subject, m.Body, m.At, m.At)
+	return err
+}
+
+// WaitingMessages gives messages that are due to be sent, oldest first.
+func WaitingMessages(ctx context.Context, r Reader, now day.Moment, limit int) ([]Message, error) {
+	var out []Message
+	err := r.Select(ctx, &out, "SELECT * FROM outbox WHERE sent_at = 0 AND next_at <= ? ORDER BY next_at, id LIMIT ?", now, limit)
+	return out, err
+}
+
+// MessageSent marks a message delivered.
+func (t *Tx) MessageSent(ctx context.Context, id int64, at day.Moment) error {
+	_, err := t.Exec(ctx, "UPDATE outbox SET sent_at = ?, problem = '' WHERE id = ?", at, id)
+	return err
+}
+
+// MessageFailed notes why a message could not be delivered and when to try again.
+func (t *Tx) MessageFailed(ctx context.Context, id int64, problem string, next day.Moment) error {
+	_, err := t.Exec(ctx, "UPDATE outbox SET tries = tries + 1, problem = ?, next_at = ? WHERE id = ?", problem, next, id)
+	return err
+}
+
+// Mails gives the newest mails below an id (0: the newest of all), to everybody or one address.
+func Mails(ctx context.Context, r Reader, to string, below int64, limit int) ([]Message, error) {
+	var out []Message
+	err := r.Select(ctx, &out, `SELECT * FROM outbox WHERE kind = 'mail' AND (? = '' OR "to" LIKE ?) AND (? = 0 OR id < ?)
+		ORDER BY id DESC LIMIT ?`, to, "%"+strings.TrimSpace(to)+"%", below, below, limit)
+	return out, err
+}
+
+// Mail reads one mail; ErrNone if there is none.
+func Mail(ctx context.Context, r Reader, id int64) (Message, error) {
+	var m Message
+	err := r.Get(ctx, &m, "SELECT * FROM outbox WHERE kind = 'mail' AND id = ?", id)
+	return m, err
+}

@@ -1,0 +1,94 @@
+package store
+
+import (
+	"context"
+	"errors"
+	"time"
+
+	"greenbaton/core/day"
+)
+
+// Sessions keeps sign-ins on the server, for the session manager.
+type Sessions struct{ DB *DB }
+
+// FindCtx reads a session that has not ended.
+func (s Sessions) FindCtx(ctx context.Context, token string) ([]byte, bool, error) {
+	var b []byte
+	err := s.DB.Get(ctx, &b, "SELECT data FROM session WHERE token = ? AND ends > ?", token, seconds(time.Now()))
+	if errors.Is(err, ErrNone) {
+		return nil, false, nil
+	}
+	return b, err == nil, err
+}
+
+// CommitCtx stores a session until it ends.
+func (s Sessions) CommitCtx(ctx context.Context, token string, b []byte, ends time.Time) error {
+	return s.DB.Write(ctx, func(t *Tx) error {
+		if _, err := t.Exec(ctx, "DELETE FROM session WHERE ends < ?", seconds(time.Now())); err != nil {
+			return err
+		}
+		_, err := t.Exec(ctx, "INSERT OR REPLACE INTO session (token, data, ends) VALUES (?, ?, ?)", token, b, seconds(ends))
+		return err
+	})
+}
+
+// DeleteCtx ends a session.
+func (s Sessions) DeleteCtx(ctx context.Context, token string) error {
+	return s.DB.Write(ctx, func(t *Tx) error {
+		_, err := t.Exec(ctx, "DELETE FROM session WHERE token = ?", token)
+		return err
+	})
+}
+
+// Find is FindCtx without a context.
+func (s Sessions) Find(token string) ([]byte, bool, error) {
+	return s.FindCtx(context.Background(), token)
+}
+
+// Commit is CommitCtx without a context.
+func (s Sessions) Commit(token string, b []byte, ends time.Time) error {
+	return s.CommitCtx(context.Background(), token, b, ends)
+}
+
+// Delete is DeleteCtx without a context.
+func (s Sessions) Delete(token string) error { return s.DeleteCtx(context.Background(), token) }
+
+func seconds(t time.Time) float64 { return float64(t.UnixNano()) / 1e9 }
+
+// Guesses counts the failed sign-ins of a mail address or network address since a moment.
+func (t *Tx) Guesses(ctx context.Context, who string, since day.Moment) (int, error) {
+	var n int
+	err := t.Get(ctx, &n, "SELECT COUNT(*) FROM guess WHERE who = ? AND at > ?", who, since)
+	return n, err
+}
+
+// AddGuess notes a failed sign-in and forgets those before a moment.
+func (t *Tx) AddGuess(ctx context.Context, who string, at, forget day.Moment) error {
+	if _, err := t.Exec(ctx, "DELETE FROM guess WHERE at <= ?", forget); err != nil {
+		return err
+	}
+	_, err := t.Exec(ctx, "INSERT INTO guess (who, at) VALUES (?, ?)", who, at)
+	return err
+}
+
+// ForgetGuesses forgets the failed sign-ins of somebody who has signed in.
+func (t *Tx) ForgetGuesses(ctx context.Context, who string) error {
+	_, err := t.Exec(ctx, "DELETE FROM guess WHERE who = ?", who)
+	return err
+}
+
+// Setting reads a setting of the program, empty if it was never set.
+func Setting(ctx context.Context, r Reader, name string) (string, error) {
+	var v string
+	err := r.Get(ctx, &v, "SELECT value FROM setting WHERE name = ?", name)
+	if errors.Is(err, ErrNone) {
+		return "", nil
+	}
+	return v, err
+}
+
+// SetSetting stores a setting of the program.
+func (t *Tx) SetSetting(ctx context.Context, name, value string) error {
+	_, err := t.Exec(ctx, "INSERT INTO setting (name, value) VALUES (?, ?) ON CONFLICT (name) DO UPDATE SET value = excluded.value", name, value)
+	return err
+}

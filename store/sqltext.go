@@ -1,0 +1,24 @@
+package store
+
+import (
+	"reflect"
+	"strings"
+	"sync"
+)
+
+var inserts sync.Map // table → SQL; the columns of a table are always the same ones
+
+// insertSQL writes the INSERT of the columns, quoted.
+func insertSQL(table string, columns []string) string {
+	if s, ok := inserts.Load(table); ok {
+		return s.(string)
+	}
+	s := `INSERT INTO ` + table + ` ("` + strings.Join(columns, `","`) + `") VALUES (?` + strings.Repeat(",?", len(columns)-1) + `)`
+	inserts.Store(table, s)
+	return s
+}
+
+func reflectValue(row any) reflect.Value { return reflect.Indirect(reflect.ValueOf(row)) }
+
+// marks writes n placeholders for an IN list.
+func marks(n int) string { return "?" + strings.Repeat(",?", n-1) }
