@@ -16,6 +16,7 @@ import (
 type Draft struct {
 	Title              string
 	Format             int64
+	Channel            int64      // 0 is the format's own
 	GoesOut            day.Moment // none while it has no day
 	Owner              int64
 	Brief              string
@@ -89,9 +90,16 @@ func (b *Books) draft(by int64, d Draft, now day.Moment) (relay.Move, error) {
 	if d.GoesOut > now+30*366*86400 {
 		return bad("day", "This day is more than thirty years away. Check the year.")
 	}
+	channel := b.Channel(f.ChannelID)
+	if d.Channel != 0 {
+		channel = b.Channel(d.Channel)
+	}
+	if channel.DeskID != f.DeskID {
+		return bad("channel", "Choose one of the desk's channels.")
+	}
 	r := b.Latest(f.ID)
 	p := relay.Piece{
-		DeskID: f.DeskID, FormatID: f.ID, RouteID: r.ID, ChannelID: f.ChannelID, Title: strings.TrimSpace(d.Title), Owner: d.Owner, GoesOut: d.GoesOut,
+		DeskID: f.DeskID, FormatID: f.ID, RouteID: r.ID, ChannelID: channel.ID, Title: strings.TrimSpace(d.Title), Owner: d.Owner, GoesOut: d.GoesOut,
 		Stage: relay.UnderWay, Brief: strings.TrimSpace(d.Brief), WordsFrom: d.WordsFrom, WordsTo: d.WordsTo, CreatedAt: now, Legs: relay.NewLegs(r.Way),
 	}
 	needed := map[string]bool{}

@@ -47,6 +47,18 @@ func (a *act) release(p *relay.Piece, e relay.Event) error {
 func (h *House) Round(ctx context.Context) error {
 	h.round.Lock()
 	defer h.round.Unlock()
+	if err := h.SendDue(ctx); err != nil {
+		return err
+	}
+	if err := h.WorkOut(ctx); err != nil {
+		return fmt.Errorf("work out the day: %w", err)
+	}
+	return h.Deliver(ctx)
+}
+
+// SendDue does what is due with the pieces whose time has come: those that are
+// ready go out, the others are found late, once.
+func (h *House) SendDue(ctx context.Context) error {
 	ids, err := store.DueToGoOut(ctx, h.DB.View(), h.Now())
 	if err != nil {
 		return fmt.Errorf("find what goes out: %w", err)
@@ -59,8 +71,5 @@ func (h *House) Round(ctx context.Context) error {
 			return fmt.Errorf("piece %d at its time: %w", id, err)
 		}
 	}
-	if err := h.WorkOut(ctx); err != nil {
-		return fmt.Errorf("work out the day: %w", err)
-	}
-	return h.Deliver(ctx)
+	return nil
 }

@@ -129,27 +129,21 @@ func (s *Sheet) leg(i int, w relay.Who, passBy relay.PassBy, house *plan.House) 
 	}
 	if l.State == relay.Running {
 		l.Unmet = Unmet(p, &p.Legs[i], s.Steps, s.Copy.Words)
+		if m, err := relay.Pass(*p, l.Key, nil, nil, "", relay.Scene{Today: s.Today, Calendar: house.Calendar}); err == nil {
+			for _, e := range m.Events {
+				if e.Kind == relay.Began {
+					l.Next = append(l.Next, e.Leg)
+				}
+			}
+		}
 		before := p.Before(l.Key)
 		for k := range p.Legs {
-			switch x := &p.Legs[k]; {
-			case x.State == relay.Waiting && x.WaitsFor(l.Key) && s.lastBefore(x, l.Key):
-				l.Next = append(l.Next, x.Key)
-			case x.State == relay.Passed && before[x.Key]:
+			if x := &p.Legs[k]; x.State == relay.Passed && before[x.Key] {
 				l.BackTo = append(l.BackTo, x.Key)
 			}
 		}
 	}
 	return l
-}
-
-// lastBefore reports whether a leg waits for nothing but the one named.
-func (s *Sheet) lastBefore(x *relay.Leg, key string) bool {
-	for k := range s.Row.Legs {
-		if b := &s.Row.Legs[k]; b.Key != key && x.WaitsFor(b.Key) && !b.Done() {
-			return false
-		}
-	}
-	return true
 }
 
 // Newest gives the newest copy of a piece for somebody who may see it.

@@ -92,3 +92,27 @@ func (t *Tx) SetSetting(ctx context.Context, name, value string) error {
 	_, err := t.Exec(ctx, "INSERT INTO setting (name, value) VALUES (?, ?) ON CONFLICT (name) DO UPDATE SET value = excluded.value", name, value)
 	return err
 }
+
+// Session is a stored sign-in.
+type Session struct {
+	Token string
+	Data  []byte
+	Ends  float64
+}
+
+// AllSessions reads every stored sign-in.
+func AllSessions(ctx context.Context, r Reader) ([]Session, error) {
+	var out []Session
+	err := r.Select(ctx, &out, "SELECT * FROM session")
+	return out, err
+}
+
+// KeepSessions stores sign-ins that were read before.
+func (t *Tx) KeepSessions(ctx context.Context, all []Session) error {
+	for _, s := range all {
+		if _, err := t.Exec(ctx, "INSERT OR REPLACE INTO session (token, data, ends) VALUES (?, ?, ?)", s.Token, s.Data, s.Ends); err != nil {
+			return err
+		}
+	}
+	return nil
+}

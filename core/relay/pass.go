@@ -46,7 +46,7 @@ func (m *Move) begin(s Scene, first day.Date) {
 	began := false
 	for i := range m.Piece.Legs {
 		l := &m.Piece.Legs[i]
-		if l.State != Waiting || !m.free(l) {
+		if l.State != Waiting || !m.Piece.free(l) {
 			continue
 		}
 		l.State, l.StartDay, l.EndDay, l.StartedAt, l.TouchedAt = Running, first, 0, s.Now, s.Now
@@ -57,15 +57,6 @@ func (m *Move) begin(s Scene, first day.Date) {
 	if !began && m.Piece.Ready() {
 		m.tell(AllPassed, "", 0, m.Piece.Owner, "")
 	}
-}
-
-func (m *Move) free(l *Leg) bool {
-	for i := range m.Piece.Legs {
-		if b := &m.Piece.Legs[i]; l.WaitsFor(b.Key) && !b.Done() {
-			return false
-		}
-	}
-	return true
 }
 
 // Pass ends a running leg and begins what waited for it. To names new holders

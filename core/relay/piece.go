@@ -178,6 +178,18 @@ func (p *Piece) Behind(key string) map[string]bool {
 	return out
 }
 
+// free reports whether everything the leg waits for is over. A skipped leg hands
+// the waiting on to those before it.
+func (p *Piece) free(l *Leg) bool {
+	for i := range p.Legs {
+		b := &p.Legs[i]
+		if l.WaitsFor(b.Key) && b.State != Passed && (b.State != Skipped || !p.free(b)) {
+			return false
+		}
+	}
+	return true
+}
+
 // copy gives a piece whose legs can be changed without touching p.
 func (p Piece) copy() Piece {
 	p.Legs = slices.Clone(p.Legs)

@@ -1,0 +1,121 @@
+package demo
+
+import (
+	"context"
+	"fmt"
+	"path/filepath"
+	"strconv"
+	"sync"
+	"time"
+
+	"greenbaton/core/day"
+	"greenbaton/desk"
+	"greenbaton/store"
+)
+
+// Clock is the demo's own time. It runs on from where it was last set.
+type Clock struct {
+	mu    sync.Mutex
+	at    time.Time
+	since time.Time // by this machine's clock
+}
+
+// NewClock starts a clock at a moment.
+func NewClock(at time.Time) *Clock { return &Clock{at: at, since: time.Now()} }
+
+// Now gives the demo's time.
+func (c *Clock) Now() time.Time {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	return c.at.Add(time.Since(c.since))
+}
+
+// Set puts the clock to a moment.
+func (c *Clock) Set(at time.Time) {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	c.at, c.since = at, time.Now()
+}
+
+// Stage is a running demo: a house with a clock that can be moved.
+type Stage struct {
+	House *desk.House
+	Clock *Clock
+	Dir   string     // the data folder
+	mu    sync.Mutex // held while the clock moves
+}
+
+const clockSetting = "demo clock"
+
+func (s *Stage) startFile() string { return filepath.Join(s.Dir, "start.db") }
+
+// NextDay moves the clock to nine in the morning of the next working day.
+func (s *Stage) NextDay(ctx context.Context) error {
+	return s.moveTo(ctx, func(cal *day.Calendar, today day.Date) day.Date { return cal.NextWorking(today + 1) })
+}
+
+// NextWeek moves the clock to nine in the morning of the first working day of next week.
+func (s *Stage) NextWeek(ctx context.Context) error {
+	return s.moveTo(ctx, func(cal *day.Calendar, today day.Date) day.Date {
+		monday := today + 7 - day.Date((int(today.Weekday())+6)%7)
+		return cal.NextWorking(monday)
+	})
+}
+
+func (s *Stage) moveTo(ctx context.Context, target func(*day.Calendar, day.Date) day.Date) error {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	b, err := s.House.Books(ctx)
+	if err != nil {
+		return err
+	}
+	if len(b.Desks) == 0 {
+		return fmt.Errorf("the demo has no desk")
+	}
+	house := b.Houses[b.Desks[0].ID]
+	to := day.Wall(target(house.Calendar, s.House.Now().Date(house.Zone)), 9*60, house.Zone)
+	// Stop at every publication time on the way, so that each happens at its own.
+	for {
+		next, err := store.NextToGoOut(ctx, s.House.DB.View(), s.House.Now())
+		if err != nil {
+			return err
+		}
+		if next == 0 || next > to {
+			break
+		}
+		s.Clock.Set(next.In(time.UTC))
+		if err := s.House.Round(ctx); err != nil {
+			return err
+		}
+	}
+	s.Clock.Set(to.In(time.UTC))
+	if err := s.House.Round(ctx); err != nil {
+		return err
+	}
+	return s.remember(ctx)
+}
+
+// remember stores the clock, so that a kept demo goes on where it was.
+func (s *Stage) remember(ctx context.Context) error {
+	return s.House.DB.Write(ctx, func(t *store.Tx) error {
+		return t.SetSetting(ctx, clockSetting, strconv.FormatInt(int64(s.House.Now()), 10))
+	})
+}
+
+// BackToStart makes everything as it was when the demo began, except that
+// nobody is signed out.
+func (s *Stage) BackToStart(ctx context.Context) error {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	db := s.House.DB
+	kept, err := store.AllSessions(ctx, db)
+	if err != nil {
+		return err
+	}
+	if err := db.ReplaceBy(ctx, s.startFile()); err != nil {
+		return fmt.Errorf("go back to the start: %w", err)
+	}
+	s.Clock.Set(Start)
+	s.House.Forget()
+	return db.Write(ctx, func(t *store.Tx) error { return t.KeepSessions(ctx, kept) })
+}
