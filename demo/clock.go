@@ -2,7 +2,9 @@ package demo
 
 import (
 	"context"
+	"errors"
 	"fmt"
+	"os"
 	"path/filepath"
 	"strconv"
 	"sync"
@@ -118,4 +120,43 @@ func (s *Stage) BackToStart(ctx context.Context) error {
 	s.Clock.Set(Start)
 	s.House.Forget()
 	return db.Write(ctx, func(t *store.Tx) error { return t.KeepSessions(ctx, kept) })
+}
+
+// Clear takes away what an earlier demo left in its folder.
+func Clear(dir string) error {
+	for _, f := range []string{store.FileName, store.FileName + "-wal", store.FileName + "-shm", "start.db"} {
+		if err := os.Remove(filepath.Join(dir, f)); err != nil && !errors.Is(err, os.ErrNotExist) {
+			return fmt.Errorf("begin the demo afresh: %w", err)
+		}
+	}
+	return nil
+}
+
+// Open puts a house on the demo's clock. An empty one is filled with the played
+// history; one that was kept goes on where it was left.
+func Open(ctx context.Context, h *desk.House, dir string) (*Stage, error) {
+	s := &Stage{House: h, Clock: NewClock(Start), Dir: dir}
+	empty, err := h.Empty(ctx)
+	if err != nil {
+		return nil, err
+	}
+	if empty {
+		if err := Play(ctx, h); err != nil {
+			return nil, fmt.Errorf("play the demo's history: %w", err)
+		}
+		if err := store.Backup(ctx, h.DB.Path(), s.startFile()); err != nil {
+			return nil, fmt.Errorf("keep the demo's start: %w", err)
+		}
+		s.Clock.Set(Start)
+	} else {
+		at, err := store.Setting(ctx, h.DB, clockSetting)
+		if err != nil {
+			return nil, err
+		}
+		if n, err := strconv.ParseInt(at, 10, 64); err == nil {
+			s.Clock.Set(time.Unix(n, 0).UTC())
+		}
+	}
+	h.Clock = s.Clock.Now
+	return s, nil
 }

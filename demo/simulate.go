@@ -14,7 +14,7 @@ import (
 // simulate plans two years of ordinary pieces and those that run into the weeks
 // after Start, with durations drawn around each leg's allowance.
 func (p *player) simulate() {
-	first, last := firstSlot+4, day.MomentOf(Start).Date(p.zone)+45
+	first, last := firstSlot+4, day.MomentOf(Start).Date(p.zone)+70
 	letters, n := 0, 0
 	for d := first; d <= last; d++ {
 		if !p.cal.Working(d) {

@@ -14,6 +14,7 @@ import (
 type Turn struct {
 	Row store.Row
 	Leg relay.Leg
+	Ask string // what is asked of its holder next, for running legs of one's own
 }
 
 // Day is what somebody sees first: their own legs, and for leads what the desk needs.
@@ -57,6 +58,11 @@ func (h *House) TodayFor(ctx context.Context, who int64) (Day, error) {
 	if err := out.own(ctx, r, who); err != nil {
 		return out, err
 	}
+	for i := range out.With {
+		if err := b.ask(ctx, r, &out.With[i], out.Date); err != nil {
+			return out, err
+		}
+	}
 	if p.Access == relay.Lead {
 		return out, out.lead(ctx, r, d, zone)
 	}
@@ -97,6 +103,53 @@ func (d *Day) own(ctx context.Context, r store.Reader, who int64) (err error) {
 	d.WithTotal, d.Minutes = sum.N, sum.Minutes
 	d.Next, err = turns(ctx, r, coming, who, shown)
 	return err
+}
+
+// ask says what the holder of a running leg is asked to do next.
+func (b *Books) ask(ctx context.Context, r store.Reader, t *Turn, today day.Date) error {
+	p, l, words := &t.Row.Piece, &t.Leg, 0
+	steps, err := store.Steps(ctx, r, p.ID)
+	if err != nil {
+		return err
+	}
+	if l.Words && p.CopyVersion > 0 {
+		c, err := store.CopyAt(ctx, r, p.ID, p.CopyVersion)
+		if err != nil {
+			return err
+		}
+		words = c.Words
+	}
+	unmet := Unmet(p, l, steps, words)
+	switch {
+	case l.Rework > 0 && len(unmet) == 0:
+		t.Ask = "came back: " + firstSentence(l.Reasons)
+	case len(unmet) > 0:
+		t.Ask = unmet[0]
+	default:
+		t.Ask = "then pass " + b.onward(p, l.Key, today)
+	}
+	return nil
+}
+
+// onward says to whom a leg is passed: "to Ruth, Pictures", or "it for release".
+func (b *Books) onward(p *relay.Piece, leg string, today day.Date) string {
+	m, err := relay.Pass(*p, leg, nil, nil, "", relay.Scene{Today: today, Calendar: b.Houses[p.DeskID].Calendar})
+	if err != nil {
+		return "it on"
+	}
+	var to []string
+	for _, e := range m.Events {
+		switch e.Kind {
+		case relay.Began:
+			to = append(to, b.Name(e.To)+", "+m.Piece.Leg(e.Leg).Name)
+		case relay.AllPassed:
+			return "it; it goes out by itself"
+		}
+	}
+	if len(to) == 0 {
+		return "it; others are still running beside it"
+	}
+	return "to " + Names(to)
 }
 
 // lead adds what a lead is shown of the whole desk.
@@ -151,7 +204,7 @@ func turns(ctx context.Context, r store.Reader, query string, args ...any) ([]Tu
 	var out []Turn
 	for _, k := range keys {
 		row := rows[k.PieceID]
-		out = append(out, Turn{row, row.Legs[k.Position]})
+		out = append(out, Turn{Row: row, Leg: row.Legs[k.Position]})
 	}
 	return out, nil
 }

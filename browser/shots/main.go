@@ -1,0 +1,106 @@
+// Command shots takes pictures of a running demo. Without paths it takes those
+// of docs/screenshots.
+package main
+
+import (
+	"flag"
+	"fmt"
+	"log"
+	"os"
+	"path/filepath"
+	"time"
+
+	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/proto"
+
+	"greenbaton/browser"
+)
+
+type shot struct {
+	name, path string
+	person     int // who is signed in; 0 is nobody
+	width      int
+	prepare    string // a script run before the picture is taken
+}
+
+var all = []shot{
+	{"today", "/", 1, 1280, ""},
+	{"today-phone", "/", 3, 390, ""},
+	{"new-piece", "/pieces/new?format=1&date=2026-12-16&time=08:00&title=What+the+ledger+left+out", 1, 1280, ""},
+	{"piece", "/pieces?text=tide+mill", 1, 1280, `() => document.querySelector("a.title").click()`},
+	{"piece-phone", "/pieces?text=Millstone+grit", 3, 390, `() => document.querySelector("a.title").click()`},
+	{"pieces", "/pieces", 1, 1280, ""},
+	{"inbox", "/inbox", 1, 1280, ""},
+	{"channel", "/site/web", 0, 1280, `() => document.querySelector("li a").click()`},
+}
+
+func main() {
+	base := flag.String("base", "http://127.0.0.1:8080", "the running demo")
+	out := flag.String("out", "docs/screenshots", "the folder, or the file for a single path")
+	as := flag.Int("as", 1, "who is signed in, for a single path")
+	width := flag.Int("width", 1280, "width, for a single path")
+	height := flag.Int("height", 800, "height")
+	script := flag.String("run", "", "a script run first, for a single path")
+	flag.Parse()
+	b, stop, err := browser.Launch()
+	if err != nil {
+		log.Fatal(err)
+	}
+	defer stop()
+	if flag.NArg() > 0 {
+		s := shot{"", flag.Arg(0), *as, *width, *script}
+		if err := take(b, *base, s, *height, *out); err != nil {
+			log.Print(err)
+		}
+		return
+	}
+	for _, s := range all {
+		if err := take(b, *base, s, *height, filepath.Join(*out, s.name+".png")); err != nil {
+			log.Print(s.name, ": ", err)
+		}
+	}
+}
+
+func take(b *rod.Browser, base string, s shot, height int, to string) (err error) {
+	own, err := b.Incognito()
+	if err != nil {
+		return err
+	}
+	page, err := own.Page(proto.TargetCreateTarget{})
+	if err != nil {
+		return err
+	}
+	page = page.Timeout(30 * time.Second)
+	if err := page.SetViewport(&proto.EmulationSetDeviceMetricsOverride{Width: s.width, Height: height, DeviceScaleFactor: 1, Mobile: s.width < 500}); err != nil {
+		return err
+	}
+	if s.person != 0 {
+		if err := page.Navigate(base + "/signin"); err != nil {
+			return err
+		}
+		if err := page.WaitLoad(); err != nil {
+			return err
+		}
+		wait := page.WaitNavigation(proto.PageLifecycleEventNameLoad)
+		if _, err := page.Eval(`(id) => document.querySelector('input[name=person][value="' + id + '"]').form.submit()`, fmt.Sprint(s.person)); err != nil {
+			return err
+		}
+		wait()
+	}
+	wait := page.WaitNavigation(proto.PageLifecycleEventNameLoad)
+	if err := page.Navigate(base + s.path); err != nil {
+		return err
+	}
+	wait()
+	if s.prepare != "" {
+		if _, err := page.Eval(s.prepare); err != nil {
+			return err
+		}
+	}
+	time.Sleep(700 * time.Millisecond) // fonts
+	img, err := page.Screenshot(false, nil)
+	if err != nil {
+		return err
+	}
+	return os.WriteFile(to, img, 0o644)
+}

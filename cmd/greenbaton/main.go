@@ -1,0 +1,25 @@
+// Command greenbaton runs the newsroom and looks after its data.
+package main
+
+import (
+	"os"
+
+	"github.com/alecthomas/kong"
+)
+
+var commands struct {
+	Demo    demoCmd    `cmd:"" help:"Start with the demo: Millrace, an invented publisher with two years of history and a clock of its own."`
+	Serve   serveCmd   `cmd:"" help:"Run a newsroom on a data folder. An empty one is set up in the browser."`
+	Backup  backupCmd  `cmd:"" help:"Write a whole copy of the data to a file, also while the newsroom runs."`
+	Restore restoreCmd `cmd:"" help:"Put a backup in the place of the data. The newsroom must not be running."`
+	Verify  verifyCmd  `cmd:"" help:"Check that no entry of the logbook was changed or taken out."`
+}
+
+func main() {
+	k := kong.Parse(&commands, kong.Name("greenbaton"), kong.UsageOnError(),
+		kong.Description("Green Baton hands pieces from person to person until they are published, with due dates that follow."))
+	if err := k.Run(); err != nil {
+		k.Errorf("%v", err)
+		os.Exit(1)
+	}
+}

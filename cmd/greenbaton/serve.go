@@ -1,0 +1,152 @@
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"net"
+	"net/http"
+	"os"
+	"os/signal"
+	"path/filepath"
+	"syscall"
+	"time"
+
+	"github.com/gofrs/flock"
+
+	"greenbaton/desk"
+	"greenbaton/post"
+	"greenbaton/store"
+	"greenbaton/web"
+)
+
+// house are the flags that both serve and demo have.
+type house struct {
+	Addr    string `default:"127.0.0.1:8080" help:"The address to listen at, host:port."`
+	Verbose bool   `help:"Log every request."`
+}
+
+type serveCmd struct {
+	house
+	Data         string `required:"" type:"path" help:"The data folder; it is made if it is not there."`
+	Base         string `help:"The address people open, for links in mail; http:// and the address to listen at if left out."`
+	SMTPHost     string `name:"smtp-host" help:"The mail server. Without one, mail is only kept in the post room."`
+	SMTPPort     int    `name:"smtp-port" default:"587" help:"Its port."`
+	SMTPFrom     string `name:"smtp-from" help:"The sender, as Name <address>."`
+	SMTPUser     string `name:"smtp-user" env:"GREENBATON_SMTP_USER" help:"The name to sign in to the mail server with."`
+	SMTPPassword string `name:"smtp-password" env:"GREENBATON_SMTP_PASSWORD" help:"The password for it; better given in the environment."`
+}
+
+// Run serves a newsroom until it is stopped.
+func (c *serveCmd) Run() error {
+	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
+	defer stop()
+	log := c.logger()
+	h, close, err := openHouse(ctx, c.Data, log)
+	if err != nil {
+		return err
+	}
+	defer close()
+	h.Mail = post.Room{}
+	if c.SMTPHost != "" {
+		if h.Mail, err = post.NewSMTP(c.SMTPHost, c.SMTPPort, c.SMTPFrom, c.SMTPUser, c.SMTPPassword); err != nil {
+			return err
+		}
+	}
+	if h.Base = c.Base; h.Base == "" {
+		h.Base = "http://" + c.Addr
+	}
+	return c.serve(ctx, h, nil, log, func(at string) {
+		fmt.Printf("Green Baton runs at %s\nIts data is in %s\nStop it with Ctrl-C.\n", at, c.Data)
+	})
+}
+
+func (c *house) logger() *slog.Logger {
+	level := slog.LevelWarn
+	if c.Verbose {
+		level = slog.LevelInfo
+	}
+	return slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: level}))
+}
+
+// lock takes a data folder for one process.
+func lock(dir string) (*flock.Flock, error) {
+	if err := os.MkdirAll(dir, 0o700); err != nil {
+		return nil, fmt.Errorf("make the data folder: %w", err)
+	}
+	l := flock.New(filepath.Join(dir, "lock"))
+	got, err := l.TryLock()
+	if err != nil {
+		return nil, fmt.Errorf("lock the data folder: %w", err)
+	}
+	if !got {
+		return nil, fmt.Errorf("another Green Baton runs on %s; stop it first, or give another folder with --data", dir)
+	}
+	return l, nil
+}
+
+// openHouse opens the house on a data folder that no other process uses.
+func openHouse(ctx context.Context, dir string, log *slog.Logger) (*desk.House, func(), error) {
+	l, err := lock(dir)
+	if err != nil {
+		return nil, nil, err
+	}
+	db, err := store.Open(ctx, dir)
+	if err != nil {
+		return nil, nil, errors.Join(err, l.Unlock())
+	}
+	h := desk.Open(db, log)
+	h.Site = post.Site{DB: db}
+	return h, func() {
+		if err := errors.Join(db.Close(), l.Unlock()); err != nil {
+			log.Error("close", "problem", err)
+		}
+	}, nil
+}
+
+// serve answers requests and goes the house's round until the context ends,
+// then lets running requests finish.
+func (c *house) serve(ctx context.Context, h *desk.House, demo web.Demo, log *slog.Logger, ready func(address string)) error {
+	s := &web.Server{House: h, Demo: demo, Log: log}
+	handler, err := s.Handler()
+	if err != nil {
+		return err
+	}
+	ln, err := net.Listen("tcp", c.Addr)
+	if err != nil {
+		return fmt.Errorf("listen at %s: %w; choose another address with --addr", c.Addr, err)
+	}
+	srv := &http.Server{
+		Handler: handler, ReadHeaderTimeout: 10 * time.Second, ReadTimeout: 30 * time.Second, WriteTimeout: 60 * time.Second, IdleTimeout: 120 * time.Second,
+		MaxHeaderBytes: 64 << 10, ErrorLog: slog.NewLogLogger(log.Handler(), slog.LevelWarn),
+	}
+	failed := make(chan error, 1)
+	go func() { failed <- srv.Serve(ln) }()
+	go rounds(ctx, h, log)
+	ready("http://" + ln.Addr().String())
+	select {
+	case err := <-failed:
+		return err
+	case <-ctx.Done():
+	}
+	end, cancel := context.WithTimeout(context.Background(), 20*time.Second)
+	defer cancel()
+	return srv.Shutdown(end)
+}
+
+// rounds goes the house's round every second.
+func rounds(ctx context.Context, h *desk.House, log *slog.Logger) {
+	t := time.NewTicker(time.Second)
+	defer t.Stop()
+	for {
+		if err := h.Round(ctx); err != nil && ctx.Err() == nil {
+			log.Error("round", "problem", err)
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-t.C:
+		}
+	}
+}

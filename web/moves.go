@@ -1,0 +1,200 @@
+package web
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+	"net/url"
+	"strconv"
+	"strings"
+
+	"github.com/labstack/echo/v5"
+
+	"greenbaton/core/day"
+	"greenbaton/core/relay"
+	"greenbaton/desk"
+)
+
+// onPiece carries out an act from a form on the page of a piece. What it says is
+// shown on the page it goes back to; a refusal is shown with what was typed.
+func (s *Server) onPiece(c *echo.Context, do func(id int64, form url.Values) (string, error)) error {
+	id, err := pieceID(c)
+	if err != nil {
+		return err
+	}
+	form, err := c.FormValues()
+	if err != nil {
+		return err
+	}
+	said, err := do(id, form)
+	var refusal *relay.Refusal
+	if errors.As(err, &refusal) {
+		return s.showPiece(c, statusOf(refusal), id, refusal, form)
+	} else if err != nil {
+		return err
+	}
+	if said != "" {
+		s.say(c, "%s", said)
+	}
+	to := fmt.Sprintf("/pieces/%d", id)
+	if form.Get("to_today") != "" {
+		to = "/"
+	}
+	return c.Redirect(http.StatusSeeOther, to)
+}
+
+func version(form url.Values) int { return int(int64At(form, "version")) }
+
+func (s *Server) pass(c *echo.Context) error {
+	return s.onPiece(c, func(id int64, form url.Values) (string, error) {
+		o := desk.Pass{Piece: id, Leg: form.Get("leg"), Version: version(form), Why: form.Get("why"), To: map[string]int64{}}
+		for k := range form {
+			if leg, ok := strings.CutPrefix(k, "to-"); ok {
+				o.To[leg] = int64At(form, k)
+			}
+		}
+		ctx := c.Request().Context()
+		if err := s.House.PassLeg(ctx, me(c).ID, o); err != nil {
+			return "", err
+		}
+		return s.whatNow(c, id, "Passed")
+	})
+}
+
+// whatNow says where a piece is after it moved.
+func (s *Server) whatNow(c *echo.Context, id int64, did string) (string, error) {
+	sheet, err := s.House.Sheet(c.Request().Context(), me(c).ID, id)
+	if errors.Is(err, desk.ErrNotFound) { // it has left the view of the one who passed it
+		return did + ".", nil
+	} else if err != nil {
+		return "", err
+	}
+	b, err := s.House.Books(c.Request().Context())
+	if err != nil {
+		return "", err
+	}
+	if sheet.Row.Ready() {
+		return did + ". " + says(b, sheet.Row), nil
+	}
+	return did + ". Now " + runsNow(b, sheet.Row) + ".", nil
+}
+
+func (s *Server) back(c *echo.Context) error {
+	return s.onPiece(c, func(id int64, form url.Values) (string, error) {
+		days, err := whole(form, "days", "days", "the days for rework", 0)
+		if err != nil {
+			return "", err
+		}
+		o := desk.Back{Piece: id, From: form.Get("leg"), To: form.Get("to"), Version: version(form), Reasons: form.Get("reasons"), Days: days}
+		if err := s.House.SendBack(c.Request().Context(), me(c).ID, o); err != nil {
+			return "", err
+		}
+		return s.whatNow(c, id, "Sent back")
+	})
+}
+
+func (s *Server) skip(c *echo.Context) error {
+	return s.onPiece(c, func(id int64, form url.Values) (string, error) {
+		if err := s.House.SkipLeg(c.Request().Context(), me(c).ID, id, form.Get("leg"), version(form), form.Get("why")); err != nil {
+			return "", err
+		}
+		return s.whatNow(c, id, "Skipped")
+	})
+}
+
+func (s *Server) need(c *echo.Context) error {
+	return s.onPiece(c, func(id int64, form url.Values) (string, error) {
+		return "The leg is back; the dates before it have moved.", s.House.NeedLeg(c.Request().Context(), me(c).ID, id, form.Get("leg"), version(form))
+	})
+}
+
+func (s *Server) give(c *echo.Context) error {
+	return s.onPiece(c, func(id int64, form url.Values) (string, error) {
+		to := int64At(form, "to")
+		if err := s.House.GiveLeg(c.Request().Context(), me(c).ID, id, form.Get("leg"), to, version(form)); err != nil {
+			return "", err
+		}
+		if to == 0 {
+			return "The leg is open; whoever it suits can take it.", nil
+		}
+		b, err := s.House.Books(c.Request().Context())
+		return "Given to " + b.Name(to) + ".", err
+	})
+}
+
+func (s *Server) take(c *echo.Context) error {
+	return s.onPiece(c, func(id int64, form url.Values) (string, error) {
+		return "It is yours now.", s.House.TakeLeg(c.Request().Context(), me(c).ID, id, form.Get("leg"))
+	})
+}
+
+func (s *Server) tick(c *echo.Context) error {
+	return s.onPiece(c, func(id int64, form url.Values) (string, error) {
+		return "", s.House.Tick(c.Request().Context(), me(c).ID, id, int64At(form, "step"), form.Get("done") == "yes")
+	})
+}
+
+func (s *Server) place(c *echo.Context) error {
+	return s.onPiece(c, func(id int64, form url.Values) (string, error) {
+		ctx := c.Request().Context()
+		b, err := s.House.Books(ctx)
+		if err != nil {
+			return "", err
+		}
+		sheet, err := s.House.Sheet(ctx, me(c).ID, id)
+		if err != nil {
+			return "", err
+		}
+		form.Set("channel", strconv.FormatInt(sheet.Row.ChannelID, 10))
+		var at day.Moment
+		if form.Get("none") == "" {
+			if at, err = goesOut(b, b.Format(sheet.Row.FormatID), form); err != nil {
+				return "", err
+			}
+			if at == 0 {
+				return "", &relay.Refusal{Reason: relay.ErrInput, Field: "day", Text: "Choose a day, or press “Take its day away”."}
+			}
+		}
+		if err := s.House.Place(ctx, me(c).ID, id, at, version(form)); err != nil {
+			return "", err
+		}
+		if at == 0 {
+			return "It has no day any more, and its legs no due dates.", nil
+		}
+		return "It goes out " + b.At(at, sheet.Row.DeskID) + "; the due dates followed.", nil
+	})
+}
+
+func (s *Server) brief(c *echo.Context) error {
+	return s.onPiece(c, func(id int64, form url.Values) (string, error) {
+		n := desk.Brief{Title: form.Get("title"), Brief: form.Get("brief"), Summary: form.Get("summary"), Owner: int64At(form, "owner")}
+		var err error
+		if n.WordsFrom, err = whole(form, "from", "words", "the words asked for", 0); err != nil {
+			return "", err
+		}
+		if n.WordsTo, err = whole(form, "words_to", "words", "the words asked for", 0); err != nil {
+			return "", err
+		}
+		return "The brief is saved.", s.House.EditBrief(c.Request().Context(), me(c).ID, id, version(form), n)
+	})
+}
+
+func (s *Server) sendOut(c *echo.Context) error {
+	return s.onPiece(c, func(id int64, form url.Values) (string, error) {
+		ctx := c.Request().Context()
+		if err := s.House.SendOut(ctx, me(c).ID, id, version(form)); err != nil {
+			return "", err
+		}
+		return "It is out.", s.House.Deliver(ctx)
+	})
+}
+
+func (s *Server) withdraw(c *echo.Context) error {
+	return s.onPiece(c, func(id int64, form url.Values) (string, error) {
+		ctx := c.Request().Context()
+		if err := s.House.Withdraw(ctx, me(c).ID, id, version(form), strings.TrimSpace(form.Get("why"))); err != nil {
+			return "", err
+		}
+		return "It is withdrawn.", s.House.Deliver(ctx)
+	})
+}

@@ -1,0 +1,272 @@
+package web
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+	"net/url"
+	"strconv"
+	"strings"
+
+	"github.com/labstack/echo/v5"
+
+	"greenbaton/core/day"
+	"greenbaton/core/plan"
+	"greenbaton/core/relay"
+	"greenbaton/core/route"
+	"greenbaton/desk"
+	"greenbaton/store"
+)
+
+type newPieceView struct {
+	Title, Date, Time, Brief, From, To string
+	Format, Owner, Channel             int64
+	Formats                            []store.Format
+	Channels                           []store.Channel
+	Owners                             []store.Person
+	Plan                               planView
+	Problem, Field                     string
+}
+
+// planView is the part of the page that follows from format and day.
+type planView struct {
+	Shown   bool
+	Format  int64
+	Answer  string // whether it makes its day, or the earliest it could go out
+	Tone    string
+	Slots   []slotOption
+	Legs    []planLeg
+	People  []store.Person
+	Problem string
+}
+
+type slotOption struct{ Date, Time, Name string }
+
+type planLeg struct {
+	relay.Leg
+	Starts, Due, Ends string
+	Past              bool // its due date is past already
+	Optional          bool
+	Needed            bool
+}
+
+func (s *Server) newPiece(c *echo.Context) error {
+	b, err := s.House.Books(c.Request().Context())
+	if err != nil {
+		return err
+	}
+	p := me(c)
+	if len(p.Desks) == 0 || !desk.MayCreate(b.Who(p.ID, p.Desks[0])) {
+		return &relay.Refusal{Reason: relay.ErrNotYours, Text: "Only leads and staff of the desk make pieces. Ask your lead to make it."}
+	}
+	form := url.Values{"owner": {fmt.Sprint(p.ID)}}
+	for _, k := range []string{"title", "format", "date", "time"} {
+		form.Set(k, c.QueryParam(k))
+	}
+	return s.showNewPiece(c, http.StatusOK, form, nil)
+}
+
+func (s *Server) makePiece(c *echo.Context) error {
+	form, err := c.FormValues()
+	if err != nil {
+		return err
+	}
+	if form.Get("do") == "plan" { // the way without scripts
+		return s.showNewPiece(c, http.StatusOK, form, nil)
+	}
+	b, err := s.House.Books(c.Request().Context())
+	if err != nil {
+		return err
+	}
+	d, err := draftOf(b, me(c), form)
+	var id int64
+	if err == nil {
+		id, err = s.House.Create(c.Request().Context(), me(c).ID, d)
+	}
+	var refusal *relay.Refusal
+	if errors.As(err, &refusal) {
+		return s.showNewPiece(c, statusOf(refusal), form, refusal)
+	} else if err != nil {
+		return err
+	}
+	s.say(c, "“%s” is made, and its first leg has begun.", d.Title)
+	return c.Redirect(http.StatusSeeOther, fmt.Sprintf("/pieces/%d", id))
+}
+
+// newPiecePlan gives the part of the page that follows from format and day.
+func (s *Server) newPiecePlan(c *echo.Context) error {
+	form, err := c.FormValues()
+	if err != nil {
+		return err
+	}
+	b, err := s.House.Books(c.Request().Context())
+	if err != nil {
+		return err
+	}
+	v, err := s.planView(c, b, form)
+	if err != nil {
+		return err
+	}
+	return s.render(c, http.StatusOK, "newpiece", "plan", v)
+}
+
+func (s *Server) showNewPiece(c *echo.Context, status int, form url.Values, refusal *relay.Refusal) error {
+	b, err := s.House.Books(c.Request().Context())
+	if err != nil {
+		return err
+	}
+	v := newPieceView{
+		Title: form.Get("title"), Date: form.Get("date"), Time: form.Get("time"), Brief: form.Get("brief"), From: form.Get("from"), To: form.Get("to"),
+		Format: int64At(form, "format"), Owner: int64At(form, "owner"), Channel: int64At(form, "channel"), Channels: b.Channels,
+	}
+	for _, f := range b.Formats {
+		if !f.Retired {
+			v.Formats = append(v.Formats, f)
+		}
+	}
+	for _, p := range b.OnDesk(me(c).Desks[0]) {
+		if p.Access == relay.Lead || p.Access == relay.Staff {
+			v.Owners = append(v.Owners, p)
+		}
+	}
+	if refusal != nil {
+		v.Problem, v.Field = refusal.Text, refusal.Field
+	}
+	if v.Plan, err = s.planView(c, b, form); err != nil {
+		return err
+	}
+	return s.show(c, status, "newpiece", "New piece", v)
+}
+
+func (s *Server) planView(c *echo.Context, b *desk.Books, form url.Values) (planView, error) {
+	var v planView
+	if int64At(form, "format") == 0 {
+		return v, nil
+	}
+	d, err := draftOf(b, me(c), form)
+	var p desk.Prospect
+	if err == nil {
+		p, err = s.House.Prospect(c.Request().Context(), me(c).ID, d)
+	}
+	var refusal *relay.Refusal
+	if errors.As(err, &refusal) {
+		v.Problem = refusal.Text
+		return v, nil
+	} else if err != nil {
+		return v, err
+	}
+	house := b.Houses[p.Piece.DeskID]
+	v.Shown, v.Format, v.People = true, p.Piece.FormatID, b.OnDesk(p.Piece.DeskID)
+	today := s.House.Now().Date(house.Zone)
+	for _, t := range p.Slots {
+		at := t.In(house.Zone)
+		v.Slots = append(v.Slots, slotOption{at.Format("2006-01-02"), at.Format("15:04"), at.Format("Mon 2 Jan, 15:04")})
+	}
+	for i, l := range p.Piece.Legs {
+		v.Legs = append(v.Legs, planLeg{
+			Leg: l, Starts: desk.Short(house.Calendar.Day(p.Projection.Start[i])), Ends: desk.Short(house.Calendar.Due(p.Projection.End[i])), Due: desk.Short(l.Due),
+			Past: l.Due != 0 && l.Due < today && l.State != relay.Skipped, Optional: l.Skip == route.SkipUnless, Needed: l.State != relay.Skipped,
+		})
+	}
+	v.Answer, v.Tone = answer(b, p)
+	return v, nil
+}
+
+// answer says whether a draft makes its day, and the earliest it could go out.
+func answer(b *desk.Books, p desk.Prospect) (string, string) {
+	earliest := "There is no free slot in the next year that it could make."
+	if p.CouldGoOut != 0 {
+		earliest = "The earliest it could go out is " + b.At(p.CouldGoOut, p.Piece.DeskID) + "."
+	}
+	st := store.Standing{Pace: p.Projection.Pace, InHand: p.Projection.InHand}
+	switch st.Pace {
+	case plan.Unplaced:
+		return earliest, "plain"
+	case plan.Short:
+		return fmt.Sprintf("%s: if everyone takes their days, it will miss %s. %s", desk.SayPace(st), b.At(p.Piece.GoesOut, p.Piece.DeskID), earliest), "short"
+	case plan.NoRoom:
+		return "No room: it makes its day if nobody takes a day longer.", "noroom"
+	}
+	return desk.SayPace(st) + " for " + b.At(p.Piece.GoesOut, p.Piece.DeskID) + ".", "good"
+}
+
+// draftOf reads the form of a new piece.
+func draftOf(b *desk.Books, who store.Person, form url.Values) (desk.Draft, error) {
+	d := desk.Draft{Title: form.Get("title"), Format: int64At(form, "format"), Channel: int64At(form, "channel"), Owner: int64At(form, "owner"), Brief: form.Get("brief")}
+	f := b.Format(d.Format)
+	if d.Owner == 0 {
+		d.Owner = who.ID
+	}
+	var err error
+	if d.GoesOut, err = goesOut(b, f, form); err != nil {
+		return d, err
+	}
+	if d.WordsFrom, err = whole(form, "from", "words", "the words asked for", f.WordsFrom); err != nil {
+		return d, err
+	}
+	if d.WordsTo, err = whole(form, "to", "words", "the words asked for", f.WordsTo); err != nil {
+		return d, err
+	}
+	if int64At(form, "planned") != d.Format { // the legs in the form are those of another format, or none
+		return d, nil
+	}
+	d.Legs = map[string]desk.DraftLeg{}
+	for _, l := range b.Latest(f.ID).Way.Legs {
+		n, err := whole(form, "days-"+l.Key, "days-"+l.Key, "the days for "+l.Name, l.Allowance)
+		if err != nil {
+			return d, err
+		}
+		d.Legs[l.Key] = desk.DraftLeg{Holder: int64At(form, "holder-"+l.Key), Days: n, Needed: form.Get("needed-"+l.Key) != ""}
+	}
+	return d, nil
+}
+
+// goesOut reads the day and time of a form; a day without a time gets that of
+// the channel's slot on it, or eight in the morning.
+func goesOut(b *desk.Books, f store.Format, form url.Values) (day.Moment, error) {
+	date, clock := strings.TrimSpace(form.Get("date")), strings.TrimSpace(form.Get("time"))
+	if date == "" {
+		return 0, nil
+	}
+	bad := func(text string) (day.Moment, error) {
+		return 0, &relay.Refusal{Reason: relay.ErrInput, Field: "day", Text: text}
+	}
+	d, err := day.ParseDate(date)
+	if err != nil {
+		return bad("Write the day like 2026-12-03.")
+	}
+	zone := b.Zones[f.DeskID]
+	if zone == nil {
+		return 0, nil // no format chosen yet
+	}
+	minutes := 8 * 60
+	channel := int64At(form, "channel")
+	if channel == 0 {
+		channel = f.ChannelID
+	}
+	for _, t := range b.Slots(channel, day.Wall(d, 0, zone)-1, 1) {
+		if at := t.In(zone); t.Date(zone) == d {
+			minutes = at.Hour()*60 + at.Minute()
+			break
+		}
+	}
+	if clock != "" {
+		if minutes, err = day.Minutes(clock); err != nil {
+			return bad("Write the time like 08:00.")
+		}
+	}
+	return day.Wall(d, minutes, zone), nil
+}
+
+// whole reads a whole number; an empty answer is the usual one.
+func whole(form url.Values, key, field, what string, usual int) (int, error) {
+	s := strings.ReplaceAll(strings.TrimSpace(form.Get(key)), ",", "")
+	if s == "" {
+		return usual, nil
+	}
+	n, err := strconv.Atoi(s)
+	if err != nil {
+		return 0, &relay.Refusal{Reason: relay.ErrInput, Field: field, Text: fmt.Sprintf("Write %s as a whole number; “%s” is not one.", what, s)}
+	}
+	return n, nil
+}

@@ -1,0 +1,325 @@
+package web
+
+import (
+	"errors"
+	"fmt"
+	"html/template"
+	"net/http"
+	"net/url"
+	"slices"
+	"strconv"
+
+	"github.com/labstack/echo/v5"
+
+	"greenbaton/core/copy"
+	"greenbaton/core/plan"
+	"greenbaton/core/relay"
+	"greenbaton/core/route"
+	"greenbaton/desk"
+	"greenbaton/format"
+	"greenbaton/store"
+)
+
+type pieceView struct {
+	Sheet   desk.Sheet
+	Row     store.Row
+	Kind    string // "No. 118 · Feature · Web"
+	Pace    string
+	Tone    string
+	Says    string // the cause of a shortfall, when it goes out, or where it went
+	Owner   string
+	GoesOut string
+	Chart   chart
+	Strip   strip
+	Legs    []pieceLeg
+	Mine    *pieceLeg // the leg the main buttons are about
+	Over    bool      // all legs passed
+	BackTo  []choice
+	People  []store.Person
+	Owners  []store.Person
+	Copy    copyView
+	Log     []logLine
+	Address string // of the published page
+	Problem string
+	Since   []string
+	Field   string
+	Typed   url.Values
+	Opened  string // the form that was sent and refused
+	Date    string
+	Time    string
+	Saved   string
+}
+
+type pieceLeg struct {
+	desk.LegSheet
+	Who     string
+	Due     string
+	Ran     string // "since Tue 17 Nov" or "until Wed 18 Nov"
+	Next    []nextLeg
+	Onward  string // "to Ruth, Pictures"
+	Back    []choice
+	Steps   []pieceStep
+	Checks  []check
+	People  []store.Person // those of its role first
+	MaySkip bool
+	MayNeed bool
+	MayGive bool
+	MayTake bool
+	Rework  int
+}
+
+type nextLeg struct {
+	Key, Name, Due string
+	Holder         int64
+	People         []store.Person
+}
+
+type pieceStep struct {
+	store.Step
+	By string
+}
+
+// check is a condition of a leg that the program sees for itself.
+type check struct {
+	Text string
+	Met  bool
+	Must bool
+}
+
+type copyView struct {
+	HTML    template.HTML
+	JSON    string
+	Version int
+	Words   int
+	By      string
+	Write   bool
+	Asides  []asideView
+	Empty   bool
+}
+
+type asideView struct {
+	ID      int64
+	Says    string
+	HTML    template.HTML
+	BasedOn int
+}
+
+func (s *Server) piece(c *echo.Context) error {
+	id, err := pieceID(c)
+	if err != nil {
+		return err
+	}
+	if err := s.House.ReadAbout(c.Request().Context(), me(c).ID, id); err != nil {
+		return err
+	}
+	return s.showPiece(c, http.StatusOK, id, nil, nil)
+}
+
+func pieceID(c *echo.Context) (int64, error) {
+	id, err := strconv.ParseInt(c.Param("id"), 10, 64)
+	if err != nil {
+		return 0, desk.ErrNotFound
+	}
+	return id, nil
+}
+
+// showPiece shows a piece; after a refused act with the reason and what was typed.
+func (s *Server) showPiece(c *echo.Context, status int, id int64, refusal *relay.Refusal, typed url.Values) error {
+	ctx := c.Request().Context()
+	sheet, err := s.House.Sheet(ctx, me(c).ID, id)
+	if err != nil {
+		return err
+	}
+	b, err := s.House.Books(ctx)
+	if err != nil {
+		return err
+	}
+	v := viewOfPiece(b, sheet, me(c).ID)
+	if refusal != nil {
+		v.Problem, v.Since, v.Field, v.Typed, v.Opened = refusal.Text, nil, refusal.Field, typed, typed.Get("form")
+		if errors.Is(refusal, relay.ErrChanged) {
+			v.Since = refusal.Unmet
+		}
+	}
+	return s.show(c, status, "piece", sheet.Row.Title, v)
+}
+
+func viewOfPiece(b *desk.Books, sheet desk.Sheet, who int64) pieceView {
+	r := sheet.Row
+	v := pieceView{
+		Sheet: sheet, Row: r, Pace: desk.SayPace(r.Standing), Tone: tone(r.Standing), Owner: b.Person(r.Owner).Name, GoesOut: b.At(r.GoesOut, r.DeskID),
+		Kind:  fmt.Sprintf("No. %d · %s · %s", r.Number, b.Format(r.FormatID).Name, b.Channel(r.ChannelID).Name),
+		Chart: newChart(b, sheet), Strip: newStrip(b, r), Over: r.Ready(), People: b.OnDesk(r.DeskID), Typed: url.Values{},
+	}
+	for _, p := range v.People {
+		if p.Access == relay.Lead || p.Access == relay.Staff {
+			v.Owners = append(v.Owners, p)
+		}
+	}
+	for _, l := range sheet.Legs {
+		v.Legs = append(v.Legs, newPieceLeg(b, sheet, l))
+	}
+	v.Mine = mainLeg(v.Legs, who)
+	for _, l := range v.Legs {
+		if l.State == relay.Passed {
+			v.BackTo = append(v.BackTo, choice{Key: l.Key, Name: l.Name + ", " + l.Who})
+		}
+	}
+	slices.Reverse(v.BackTo)
+	v.Copy = newCopyView(b, sheet)
+	v.Log = logLines(b, sheet.Log)
+	v.Says = says(b, r)
+	if r.Stage == relay.Out {
+		v.Address = "/site/" + b.Channel(r.ChannelID).Slug + "/" + desk.Slug(r.Title, r.Number)
+	}
+	if r.GoesOut != 0 {
+		at := r.GoesOut.In(b.Zones[r.DeskID])
+		v.Date, v.Time = at.Format("2006-01-02"), at.Format("15:04")
+	}
+	return v
+}
+
+// says is the sentence under the title: where the piece stands.
+func says(b *desk.Books, r store.Row) string {
+	at := b.At(r.GoesOut, r.DeskID)
+	switch {
+	case r.Stage == relay.Out:
+		return "It went out " + b.At(r.OutAt, r.DeskID) + "."
+	case r.Stage == relay.Withdrawn:
+		return "It was withdrawn and is not to be read anywhere."
+	case r.MissedAt != 0 && r.MissedAt == r.GoesOut && r.Ready():
+		return "It is ready, but its time, " + at + ", is past. Send it out now or give it another day."
+	case r.MissedAt != 0 && r.MissedAt == r.GoesOut:
+		return "It was not ready at its time, " + at + ", and did not go out."
+	case r.Ready() && r.GoesOut == 0:
+		return "All legs are passed. Give it a day, or send it out now."
+	case r.Ready():
+		return "All legs are passed. It goes out by itself " + at + "."
+	case r.Pace == plan.Short || r.Pace == plan.NoRoom:
+		return b.SayCause(r) + ". Goes out " + at + "."
+	case r.Pace == plan.Unplaced && r.CouldGoOut != 0:
+		return "No day yet. The earliest it could go out is " + b.At(r.CouldGoOut, r.DeskID) + "."
+	case r.Pace == plan.Unplaced:
+		return "No day yet."
+	}
+	return "Goes out " + at + "."
+}
+
+// mainLeg chooses the leg that the main buttons are about: a running leg of
+// one's own, otherwise the first that one may pass, otherwise the first that runs.
+func mainLeg(legs []pieceLeg, who int64) *pieceLeg {
+	var best *pieceLeg
+	rank := func(l *pieceLeg) int {
+		switch {
+		case l.Holder == who:
+			return 3
+		case l.May[relay.ActPass]:
+			return 2
+		}
+		return 1
+	}
+	for i := range legs {
+		if l := &legs[i]; l.State == relay.Running && (best == nil || rank(l) > rank(best)) {
+			best = l
+		}
+	}
+	return best
+}
+
+func newPieceLeg(b *desk.Books, s desk.Sheet, l desk.LegSheet) pieceLeg {
+	p := pieceLeg{LegSheet: l, Who: b.Name(l.Holder), People: suited(b, s.Row.DeskID, l.Role), Rework: max(1, (l.Allowance+1)/2)}
+	if l.Due != 0 {
+		p.Due = desk.Short(l.Due)
+	}
+	switch l.State {
+	case relay.Running:
+		p.Ran = "since " + desk.Short(l.StartedAt.Date(b.Zones[s.Row.DeskID])) + ", until about " + desk.Short(l.End)
+	case relay.Passed:
+		p.Ran = "passed " + desk.Short(l.EndDay)
+	case relay.Waiting:
+		p.Ran = "about " + desk.Short(l.Start) + " to " + desk.Short(l.End)
+	case relay.Skipped:
+		p.Ran = "skipped"
+	}
+	var onward []string
+	for _, k := range l.Next {
+		n := s.Row.Leg(k)
+		onward = append(onward, b.Name(n.Holder)+", "+n.Name)
+		p.Next = append(p.Next, nextLeg{k, n.Name, desk.Short(n.Due), n.Holder, suited(b, s.Row.DeskID, n.Role)})
+	}
+	p.Onward = "to " + desk.Names(onward)
+	if len(onward) == 0 {
+		p.Onward = l.Name
+	}
+	for _, k := range l.BackTo {
+		n := s.Row.Leg(k)
+		p.Back = append(p.Back, choice{Key: k, Name: n.Name + ", " + b.Name(n.Holder)})
+	}
+	slices.Reverse(p.Back)
+	p.conditions(b, s)
+	unfinished := s.Row.Stage == relay.UnderWay && !l.Done()
+	p.MayGive = unfinished && l.May[relay.ActGive]
+	p.MaySkip = unfinished && l.Skip != route.SkipNever && l.May[relay.ActSkip]
+	p.MayTake = unfinished && l.Holder == 0 && l.May[relay.ActTake]
+	p.MayNeed = l.State == relay.Skipped && s.Row.Stage == relay.UnderWay && s.May[relay.ActNeed]
+	return p
+}
+
+// conditions lists what a leg asks for before it is passed.
+func (p *pieceLeg) conditions(b *desk.Books, s desk.Sheet) {
+	for _, x := range s.Steps {
+		if x.Leg == p.Key {
+			p.Steps = append(p.Steps, pieceStep{x, b.Name(x.DoneBy)})
+		}
+	}
+	if from, to := s.Row.WordsFrom, s.Row.WordsTo; from > 0 || to > 0 {
+		asked := fmt.Sprintf("%s–%s", number(from), number(to))
+		if to == 0 {
+			asked = "at least " + number(from)
+		}
+		p.Checks = append(p.Checks, check{
+			Text: fmt.Sprintf("%s words, asked for %s", number(s.Copy.Words), asked),
+			Met:  s.Copy.Words >= from && (to == 0 || s.Copy.Words <= to), Must: p.Words,
+		})
+	}
+}
+
+// suited gives the people of a desk, those with the role first.
+func suited(b *desk.Books, d int64, role string) []store.Person {
+	people := b.OnDesk(d)
+	slices.SortStableFunc(people, func(x, y store.Person) int {
+		return b2i(slices.Contains(y.Roles, role)) - b2i(slices.Contains(x.Roles, role))
+	})
+	return people
+}
+
+func b2i(b bool) int {
+	if b {
+		return 1
+	}
+	return 0
+}
+
+func newCopyView(b *desk.Books, s desk.Sheet) copyView {
+	v := copyView{
+		HTML: toHTML(s.Text), JSON: string(s.Text.JSON()), Version: s.Row.CopyVersion, Words: s.Copy.Words,
+		Write: s.May[relay.ActWrite] && s.Row.Stage != relay.Out, Empty: s.Copy.Words == 0,
+	}
+	if s.Copy.Version > 0 {
+		v.By = fmt.Sprintf("saved %s by %s", b.At(s.Copy.At, s.Row.DeskID), b.Name(s.Copy.By))
+	}
+	for _, a := range s.Asides {
+		t, err := copy.Parse([]byte(a.Text))
+		if err != nil {
+			t = copy.FromPlain(a.Text)
+		}
+		v.Asides = append(v.Asides, asideView{a.ID, fmt.Sprintf("%s, %s, %s", b.Name(a.By), b.At(a.At, s.Row.DeskID), desk.Plural(a.Words, "word")), toHTML(t), a.BasedOn})
+	}
+	return v
+}
+
+// toHTML renders a copy; package format escapes everything typed.
+func toHTML(t copy.Text) template.HTML { return template.HTML(format.HTML(t)) }
+
+// choice is an entry of a select.
+type choice struct{ Key, Name string }

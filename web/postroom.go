@@ -1,0 +1,74 @@
+package web
+
+import (
+	"net/http"
+	"strconv"
+
+	"github.com/labstack/echo/v5"
+
+	"greenbaton/desk"
+	"greenbaton/store"
+)
+
+type postView struct {
+	Mails []postLine
+	To    string
+	Older int64
+	One   *postLine
+}
+
+type postLine struct {
+	store.Message
+	When  string
+	State string
+}
+
+func (s *Server) postLine(b *desk.Books, p store.Person, m store.Message) postLine {
+	x := postLine{Message: m, When: when(b, p, m.At)}
+	switch {
+	case m.SentAt != 0:
+		x.State = "delivered"
+	case m.Tries > 0:
+		x.State = "failed, tried again " + when(b, p, m.NextAt) + ": " + m.Problem
+	default:
+		x.State = "waiting"
+	}
+	return x
+}
+
+func (s *Server) postRoom(c *echo.Context) error {
+	ctx, p := c.Request().Context(), me(c)
+	v := postView{To: c.QueryParam("to")}
+	ms, err := s.House.PostRoom(ctx, p.ID, v.To, int64At(c.QueryParams(), "below"), perPage)
+	if err != nil {
+		return err
+	}
+	b, err := s.House.Books(ctx)
+	if err != nil {
+		return err
+	}
+	for _, m := range ms {
+		v.Mails = append(v.Mails, s.postLine(b, p, m))
+	}
+	if len(ms) == perPage {
+		v.Older = ms[len(ms)-1].ID
+	}
+	return s.show(c, http.StatusOK, "post", "Post room", v)
+}
+
+func (s *Server) postRoomMail(c *echo.Context) error {
+	id, err := strconv.ParseInt(c.Param("id"), 10, 64)
+	if err != nil {
+		return desk.ErrNotFound
+	}
+	m, err := s.House.PostRoomMail(c.Request().Context(), me(c).ID, id)
+	if err != nil {
+		return err
+	}
+	b, err := s.House.Books(c.Request().Context())
+	if err != nil {
+		return err
+	}
+	one := s.postLine(b, me(c), m)
+	return s.show(c, http.StatusOK, "post", m.Subject, postView{One: &one})
+}

@@ -1,0 +1,159 @@
+package web
+
+import (
+	"bytes"
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"html/template"
+	"io/fs"
+	"net/url"
+	"path"
+	"strings"
+
+	"github.com/labstack/echo/v5"
+
+	"greenbaton/core/plan"
+	"greenbaton/core/relay"
+	"greenbaton/desk"
+	"greenbaton/store"
+)
+
+// pages are the parsed templates: each page with the layout and the parts.
+type pages struct {
+	byName map[string]*template.Template
+}
+
+func parsePages() (*pages, error) {
+	p := &pages{byName: map[string]*template.Template{}}
+	sum := sha256.New()
+	err := fs.WalkDir(assetFiles, "assets/dist", func(name string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() {
+			return err
+		}
+		b, err := assetFiles.ReadFile(name)
+		sum.Write(b)
+		return err
+	})
+	if err != nil {
+		return nil, fmt.Errorf("read assets: %w", err)
+	}
+	version := hex.EncodeToString(sum.Sum(nil))[:10]
+	base, err := template.New("").Funcs(funcs).Funcs(template.FuncMap{
+		"asset": func(name string) string { return "/assets/" + name + "?v=" + version },
+	}).ParseFS(templateFiles, "templates/_*.html")
+	if err != nil {
+		return nil, err
+	}
+	files, err := fs.Glob(templateFiles, "templates/[a-z]*.html")
+	if err != nil {
+		return nil, err
+	}
+	for _, f := range files {
+		t, err := template.Must(base.Clone()).ParseFS(templateFiles, f)
+		if err != nil {
+			return nil, err
+		}
+		p.byName[strings.TrimSuffix(path.Base(f), ".html")] = t
+	}
+	return p, nil
+}
+
+var funcs = template.FuncMap{
+	"date":   desk.Short,
+	"plural": desk.Plural,
+	"names":  desk.Names,
+	"pace":   desk.SayPace,
+	"tone":   tone,
+	"first":  desk.First,
+	"lower":  strings.ToLower,
+	"number": number,
+	"hours":  hoursOf,
+	"query":  url.QueryEscape,
+	"may":    func(m map[relay.Act]bool, act string) bool { return m[relay.Act(act)] },
+	"add":    func(a, b int) int { return a + b },
+	"px":     func(f float64) string { return fmt.Sprintf("%.1f", f) },
+}
+
+// tone gives the colour class of a standing.
+func tone(s store.Standing) string {
+	switch s.Pace {
+	case plan.Short:
+		return "short"
+	case plan.NoRoom:
+		return "noroom"
+	case plan.InHand, plan.Ready, plan.Out:
+		return "good"
+	}
+	return "plain"
+}
+
+// number writes 2140 as 2,140.
+func number(n int) string {
+	s := fmt.Sprint(n)
+	for i := len(s) - 3; i > 0; i -= 3 {
+		s = s[:i] + "," + s[i:]
+	}
+	return s
+}
+
+// hoursOf writes minutes as "7 h" or "7½ h".
+func hoursOf(minutes int) string {
+	if minutes%60 >= 15 && minutes%60 < 45 {
+		return fmt.Sprintf("%d½ h", minutes/60)
+	}
+	return fmt.Sprintf("%d h", (minutes+30)/60)
+}
+
+// frame is what the layout around every page shows.
+type frame struct {
+	Title   string
+	Section string // the part of the masthead that is marked
+	Me      store.Person
+	Unread  int
+	Lead    bool
+	Maker   bool // may make pieces
+	Demo    bool
+	Clock   string
+	Said    string // what the last act came to
+	Page    any
+}
+
+// show renders a page inside the layout. Whoever is signed in is found in the context.
+func (s *Server) show(c *echo.Context, status int, page, title string, data any) error {
+	ctx := c.Request().Context()
+	f := frame{Title: title, Section: page, Demo: s.Demo != nil, Page: data}
+	if me, ok := c.Get("me").(store.Person); ok {
+		f.Me, f.Lead = me, me.Access == relay.Lead
+		f.Maker = f.Lead || me.Access == relay.Staff
+		n, err := s.House.Unread(ctx, me.ID)
+		if err != nil && page != "error" {
+			return err
+		}
+		f.Unread = n
+		f.Said = s.sessions.PopString(ctx, "said")
+		if b, err := s.House.Books(ctx); err == nil && len(me.Desks) > 0 {
+			f.Clock = s.House.Now().In(b.Zones[me.Desks[0]]).Format("Mon 2 Jan, 15:04")
+		}
+	}
+	return s.render(c, status, page, "layout", f)
+}
+
+// render writes a template; nothing is sent unless all of it could be made.
+func (s *Server) render(c *echo.Context, status int, page, name string, data any) error {
+	t, ok := s.pages.byName[page]
+	if !ok {
+		return errors.New("no template " + page)
+	}
+	var b bytes.Buffer
+	if err := t.ExecuteTemplate(&b, name, data); err != nil {
+		return fmt.Errorf("render %s: %w", page, err)
+	}
+	return c.HTMLBlob(status, b.Bytes())
+}
+
+// say keeps a sentence for the next page.
+func (s *Server) say(c *echo.Context, format string, args ...any) {
+	s.sessions.Put(c.Request().Context(), "said", fmt.Sprintf(format, args...))
+}

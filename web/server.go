@@ -1,0 +1,268 @@
+package web
+
+import (
+	"context"
+	"crypto/rand"
+	"embed"
+	"encoding/hex"
+	"errors"
+	"io/fs"
+	"log/slog"
+	"net/http"
+	"time"
+
+	"github.com/alexedwards/scs/v2"
+	"github.com/labstack/echo/v5"
+	"github.com/labstack/echo/v5/middleware"
+
+	"greenbaton/core/relay"
+	"greenbaton/desk"
+	"greenbaton/store"
+)
+
+//go:embed templates/*.html
+var templateFiles embed.FS
+
+//go:embed assets/dist
+var assetFiles embed.FS
+
+// Demo is what a demo adds: people to sign in as with one click, and a clock to move.
+type Demo interface {
+	NextDay(context.Context) error
+	NextWeek(context.Context) error
+	BackToStart(context.Context) error
+}
+
+// Server serves one house.
+type Server struct {
+	House    *desk.House
+	Demo     Demo // nil outside the demo
+	Log      *slog.Logger
+	Secure   bool // cookies only over TLS
+	sessions *scs.SessionManager
+	pages    *pages
+}
+
+// Handler makes the handler of all addresses.
+func (s *Server) Handler() (http.Handler, error) {
+	var err error
+	if s.pages, err = parsePages(); err != nil {
+		return nil, err
+	}
+	s.sessions = scs.New()
+	s.sessions.Store = store.Sessions{DB: s.House.DB}
+	s.sessions.Lifetime = 30 * 24 * time.Hour
+	s.sessions.IdleTimeout = 14 * 24 * time.Hour
+	s.sessions.HashTokenInStore = true
+	s.sessions.Cookie.Name = "greenbaton"
+	s.sessions.Cookie.HttpOnly = true
+	s.sessions.Cookie.SameSite = http.SameSiteLaxMode
+	s.sessions.Cookie.Secure = s.Secure
+	s.sessions.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) {
+		s.Log.Error("session", "problem", err)
+		http.Error(w, "The sign-in could not be read. Try again in a moment.", http.StatusInternalServerError)
+	}
+
+	e := echo.New()
+	e.Logger = s.Log
+	e.HTTPErrorHandler = s.failed
+	e.Use(s.requestLog, middleware.Recover(), headers, middleware.BodyLimit(4<<20))
+	s.routes(e)
+	// Posts from other sites are refused by the browser's own word on where a request comes from.
+	guard := http.NewCrossOriginProtection()
+	guard.SetDenyHandler(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		http.Error(w, "This was sent from another site and was not carried out. Open Green Baton itself and try again.", http.StatusForbidden)
+	}))
+	return guard.Handler(e), nil
+}
+
+func (s *Server) routes(e *echo.Echo) {
+	static := echo.MustSubFS(assetFiles, "assets/dist")
+	e.GET("/assets/*", cached(static))
+	e.GET("/healthz", s.health)
+	e.GET("/site/:channel", s.siteIndex)
+	e.GET("/site/:channel/feed.atom", s.siteFeed)
+	e.GET("/site/:channel/:slug", s.sitePage)
+
+	in := e.Group("", echo.WrapMiddleware(s.sessions.LoadAndSave), s.private)
+	in.GET("/signin", s.signInPage)
+	in.POST("/signin", s.signIn)
+	in.GET("/welcome", s.welcomePage)
+	in.POST("/welcome", s.welcome)
+	if s.Demo != nil {
+		in.POST("/signin/as", s.signInAs)
+	}
+
+	me := in.Group("", s.signedIn)
+	me.GET("/", s.today)
+	me.POST("/signout", s.signOut)
+	me.POST("/signout/everywhere", s.signOutEverywhere)
+	me.GET("/pieces", s.list)
+	me.GET("/pieces/new", s.newPiece)
+	me.POST("/pieces/new", s.makePiece)
+	me.POST("/pieces/new/plan", s.newPiecePlan)
+	me.GET("/pieces/:id", s.piece)
+	me.POST("/pieces/:id/pass", s.pass)
+	me.POST("/pieces/:id/back", s.back)
+	me.POST("/pieces/:id/skip", s.skip)
+	me.POST("/pieces/:id/need", s.need)
+	me.POST("/pieces/:id/give", s.give)
+	me.POST("/pieces/:id/take", s.take)
+	me.POST("/pieces/:id/tick", s.tick)
+	me.POST("/pieces/:id/place", s.place)
+	me.POST("/pieces/:id/brief", s.brief)
+	me.POST("/pieces/:id/out", s.sendOut)
+	me.POST("/pieces/:id/withdraw", s.withdraw)
+	me.GET("/pieces/:id/copy", s.newestCopy)
+	me.POST("/pieces/:id/copy", s.saveCopy)
+	me.POST("/pieces/:id/aside", s.aside)
+	me.GET("/pieces/:id/logbook", s.pieceLog)
+	me.GET("/logbook", s.deskLog)
+	me.GET("/inbox", s.inbox)
+	me.POST("/inbox/read", s.readAll)
+	me.POST("/inbox/:id", s.openItem)
+	me.GET("/post", s.postRoom)
+	me.GET("/post/:id", s.postRoomMail)
+	me.GET("/desk", s.desk)
+	me.POST("/desk/passing", s.passing)
+	if s.Demo != nil {
+		me.POST("/clock/:to", s.moveClock)
+	}
+}
+
+// policy lets pages use only what the program itself serves.
+const policy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; " +
+	"manifest-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
+
+func headers(next echo.HandlerFunc) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		h := c.Response().Header()
+		h.Set("Content-Security-Policy", policy)
+		h.Set("X-Content-Type-Options", "nosniff")
+		h.Set("Referrer-Policy", "same-origin")
+		h.Set("Permissions-Policy", "camera=(), microphone=(), geolocation=()")
+		h.Set("Cross-Origin-Opener-Policy", "same-origin")
+		return next(c)
+	}
+}
+
+// private keeps pages of signed-in people out of every cache, and answers what
+// went wrong while the session is still at hand.
+func (s *Server) private(next echo.HandlerFunc) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		c.Response().Header().Set("Cache-Control", "no-store")
+		if err := next(c); err != nil {
+			s.failed(c, err)
+		}
+		return nil
+	}
+}
+
+// cached serves the built assets; their addresses carry a version, so that they can be kept long.
+func cached(files fs.FS) echo.HandlerFunc {
+	h := http.StripPrefix("/assets/", http.FileServerFS(files))
+	return func(c *echo.Context) error {
+		if c.QueryParam("v") != "" {
+			c.Response().Header().Set("Cache-Control", "public, max-age=31536000, immutable")
+		}
+		h.ServeHTTP(c.Response(), c.Request())
+		return nil
+	}
+}
+
+type ctxKey string
+
+const requestID ctxKey = "request id"
+
+// requestLog writes one line for each request, without anything private in it.
+func (s *Server) requestLog(next echo.HandlerFunc) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		b := make([]byte, 6)
+		if _, err := rand.Read(b); err != nil {
+			return err
+		}
+		id, begin := hex.EncodeToString(b), time.Now()
+		c.Response().Header().Set("X-Request-Id", id)
+		r := c.Request()
+		c.SetRequest(r.WithContext(context.WithValue(r.Context(), requestID, id)))
+		err := next(c)
+		if err != nil {
+			s.failed(c, err)
+		}
+		_, status := echo.ResolveResponseStatus(c.Response(), nil)
+		s.Log.Info("request", "id", id, "method", r.Method, "route", c.Path(), "status", status, "took", time.Since(begin).Round(10*time.Microsecond))
+		return nil
+	}
+}
+
+// failed answers what went wrong with a page that says what to do.
+func (s *Server) failed(c *echo.Context, err error) {
+	if resp, _ := echo.ResolveResponseStatus(c.Response(), nil); resp != nil && resp.Committed {
+		return
+	}
+	v := errorView{Status: http.StatusInternalServerError, Title: "Something went wrong here", Text: "It is not your doing and nothing was lost. Try again; if it happens again, tell whoever runs Green Baton the number below."}
+	var refusal *relay.Refusal
+	switch {
+	case errors.Is(err, desk.ErrNotFound) || echo.StatusCode(err) == http.StatusNotFound || echo.StatusCode(err) == http.StatusMethodNotAllowed:
+		v = errorView{Status: http.StatusNotFound, Title: "There is nothing here", Text: "The address is wrong, or what was here is not yours to see. Look for it in the list of pieces, or ask your lead."}
+	case errors.As(err, &refusal):
+		v = errorView{Status: statusOf(refusal), Title: titleOf(refusal), Text: refusal.Text, Since: refusal.Unmet}
+	case echo.StatusCode(err) == http.StatusRequestEntityTooLarge:
+		v = errorView{Status: http.StatusRequestEntityTooLarge, Title: "This is too large", Text: "It was not taken. A copy may have up to 2 MB of text; split the piece in two."}
+	case echo.StatusCode(err) >= 400 && echo.StatusCode(err) < 500:
+		v = errorView{Status: echo.StatusCode(err), Title: "This was not understood", Text: "Go back, look at what was sent, and try again."}
+	default:
+		s.Log.Error("failed", "id", c.Request().Context().Value(requestID), "route", c.Path(), "problem", err)
+	}
+	v.Request, _ = c.Request().Context().Value(requestID).(string)
+	if wantsJSON(c) {
+		err = c.JSON(v.Status, map[string]any{"problem": v.Text, "since": v.Since})
+	} else {
+		err = s.show(c, v.Status, "error", v.Title, v)
+	}
+	if err != nil {
+		s.Log.Error("failed to say so", "problem", err)
+	}
+}
+
+type errorView struct {
+	Status  int
+	Title   string
+	Text    string
+	Since   []string
+	Request string
+}
+
+func statusOf(r *relay.Refusal) int {
+	switch r.Reason {
+	case relay.ErrNotYours:
+		return http.StatusForbidden
+	case relay.ErrChanged, relay.ErrNotNow:
+		return http.StatusConflict
+	}
+	return http.StatusUnprocessableEntity
+}
+
+func titleOf(r *relay.Refusal) string {
+	switch r.Reason {
+	case relay.ErrNotYours:
+		return "This is not yours to do"
+	case relay.ErrChanged:
+		return "The piece has changed meanwhile"
+	case relay.ErrNotNow:
+		return "This cannot be done now"
+	case relay.ErrUnmet:
+		return "Something is still to do"
+	}
+	return "Something in the form needs another look"
+}
+
+func wantsJSON(c *echo.Context) bool { return c.Request().Header.Get("Accept") == "application/json" }
+
+func (s *Server) health(c *echo.Context) error {
+	var one int
+	if err := s.House.DB.Get(c.Request().Context(), &one, "SELECT 1"); err != nil {
+		return c.String(http.StatusServiceUnavailable, "the data cannot be read")
+	}
+	return c.String(http.StatusOK, "ok")
+}

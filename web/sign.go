@@ -1,0 +1,150 @@
+package web
+
+import (
+	"errors"
+	"net"
+	"net/http"
+	"strconv"
+	"strings"
+
+	"github.com/labstack/echo/v5"
+
+	"greenbaton/core/relay"
+	"greenbaton/store"
+)
+
+// signedIn lets through who is signed in, and sends others to the sign-in page.
+func (s *Server) signedIn(next echo.HandlerFunc) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		ctx := c.Request().Context()
+		b, err := s.House.Books(ctx)
+		if err != nil {
+			return err
+		}
+		if len(b.People) == 0 {
+			return c.Redirect(http.StatusSeeOther, "/welcome")
+		}
+		me := b.Person(s.sessions.GetInt64(ctx, "person"))
+		if me.ID == 0 || me.Retired || me.Sessions != s.sessions.GetInt(ctx, "sessions") {
+			if c.Request().Method != http.MethodGet {
+				return &relay.Refusal{Reason: relay.ErrNotYours, Text: "You are signed out. Sign in in another tab, then come back and do this again; what you typed is still here."}
+			}
+			s.sessions.Put(ctx, "to", c.Request().URL.RequestURI())
+			return c.Redirect(http.StatusSeeOther, "/signin")
+		}
+		c.Set("me", me)
+		return next(c)
+	}
+}
+
+// me is who is signed in.
+func me(c *echo.Context) store.Person {
+	p, _ := c.Get("me").(store.Person)
+	return p
+}
+
+type signInView struct {
+	Mail    string
+	Problem string
+	People  []store.Person
+	Demo    bool
+}
+
+func (s *Server) signInPage(c *echo.Context) error {
+	return s.showSignIn(c, http.StatusOK, signInView{})
+}
+
+func (s *Server) showSignIn(c *echo.Context, status int, v signInView) error {
+	b, err := s.House.Books(c.Request().Context())
+	if err != nil {
+		return err
+	}
+	if len(b.People) == 0 {
+		return c.Redirect(http.StatusSeeOther, "/welcome")
+	}
+	if v.Demo = s.Demo != nil; v.Demo {
+		v.People = b.People
+	}
+	return s.show(c, status, "signin", "Sign in", v)
+}
+
+func (s *Server) signIn(c *echo.Context) error {
+	mail := c.FormValue("mail")
+	host, _, err := net.SplitHostPort(c.Request().RemoteAddr)
+	if err != nil {
+		host = c.Request().RemoteAddr
+	}
+	p, err := s.House.SignIn(c.Request().Context(), mail, c.FormValue("password"), host)
+	var refusal *relay.Refusal
+	if errors.As(err, &refusal) {
+		return s.showSignIn(c, http.StatusUnprocessableEntity, signInView{Mail: mail, Problem: refusal.Text})
+	} else if err != nil {
+		return err
+	}
+	return s.enter(c, p)
+}
+
+// signInAs signs a person of the demo in with one click.
+func (s *Server) signInAs(c *echo.Context) error {
+	b, err := s.House.Books(c.Request().Context())
+	if err != nil {
+		return err
+	}
+	id, err := strconv.ParseInt(c.FormValue("person"), 10, 64)
+	if p := b.Person(id); err == nil && p.ID != 0 {
+		return s.enter(c, p)
+	}
+	return s.showSignIn(c, http.StatusUnprocessableEntity, signInView{Problem: "Choose one of the people below."})
+}
+
+// enter begins a session.
+func (s *Server) enter(c *echo.Context, p store.Person) error {
+	ctx := c.Request().Context()
+	to := s.sessions.PopString(ctx, "to")
+	if err := s.sessions.RenewToken(ctx); err != nil {
+		return err
+	}
+	s.sessions.Put(ctx, "person", p.ID)
+	s.sessions.Put(ctx, "sessions", p.Sessions)
+	if !strings.HasPrefix(to, "/") || strings.HasPrefix(to, "//") {
+		to = "/"
+	}
+	return c.Redirect(http.StatusSeeOther, to)
+}
+
+func (s *Server) signOut(c *echo.Context) error {
+	if err := s.sessions.Destroy(c.Request().Context()); err != nil {
+		return err
+	}
+	return c.Redirect(http.StatusSeeOther, "/signin")
+}
+
+func (s *Server) signOutEverywhere(c *echo.Context) error {
+	if err := s.House.SignOutEverywhere(c.Request().Context(), me(c).ID); err != nil {
+		return err
+	}
+	return s.signOut(c)
+}
+
+// moveClock moves the demo's clock: to the next working day, to next week, or
+// back to the start.
+func (s *Server) moveClock(c *echo.Context) error {
+	ctx, err := c.Request().Context(), error(nil)
+	switch c.Param("to") {
+	case "day":
+		err = s.Demo.NextDay(ctx)
+	case "week":
+		err = s.Demo.NextWeek(ctx)
+	case "start":
+		err = s.Demo.BackToStart(ctx)
+	default:
+		err = echo.ErrNotFound
+	}
+	if err != nil {
+		return err
+	}
+	if c.Param("to") == "start" {
+		s.say(c, "Everything is as it was at the start.")
+	}
+	return c.Redirect(http.StatusSeeOther, "/")
+}

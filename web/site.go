@@ -1,0 +1,106 @@
+package web
+
+import (
+	"errors"
+	"html/template"
+	"net/http"
+	"time"
+
+	"github.com/labstack/echo/v5"
+
+	"greenbaton/core/day"
+	"greenbaton/desk"
+	"greenbaton/format"
+	"greenbaton/store"
+)
+
+// The stand-in for a channel's publishing site, under a path of its own. It is
+// public, as the real one would be.
+
+type siteView struct {
+	House   string
+	Channel store.Channel
+	Pages   []sitePageView
+	Page    *sitePageView
+	Gone    bool
+}
+
+type sitePageView struct {
+	store.SitePage
+	When string
+	HTML template.HTML
+}
+
+func (s *Server) siteChannel(c *echo.Context) (siteView, *time.Location, error) {
+	b, err := s.House.Books(c.Request().Context())
+	if err != nil {
+		return siteView{}, nil, err
+	}
+	for _, ch := range b.Channels {
+		if ch.Slug == c.Param("channel") {
+			return siteView{House: b.Desk(ch.DeskID).Name, Channel: ch}, b.Zones[ch.DeskID], nil
+		}
+	}
+	return siteView{}, nil, desk.ErrNotFound
+}
+
+func (s *Server) siteIndex(c *echo.Context) error {
+	v, zone, err := s.siteChannel(c)
+	if err != nil {
+		return err
+	}
+	pages, err := store.SitePages(c.Request().Context(), s.House.DB, v.Channel.Slug, 40)
+	if err != nil {
+		return err
+	}
+	for _, p := range pages {
+		v.Pages = append(v.Pages, sitePageView{SitePage: p, When: date(p.Published, zone)})
+	}
+	return s.render(c, http.StatusOK, "site", "site", v)
+}
+
+func (s *Server) sitePage(c *echo.Context) error {
+	v, zone, err := s.siteChannel(c)
+	if err != nil {
+		return err
+	}
+	p, err := store.SitePageAt(c.Request().Context(), s.House.DB, v.Channel.Slug, c.Param("slug"))
+	if errors.Is(err, store.ErrNone) {
+		return desk.ErrNotFound
+	} else if err != nil {
+		return err
+	}
+	if p.Gone {
+		v.Gone = true
+		return s.render(c, http.StatusGone, "site", "site", v)
+	}
+	// The body was cleaned by the stand-in when it was published.
+	v.Page = &sitePageView{p, date(p.Published, zone), template.HTML(p.Body)}
+	return s.render(c, http.StatusOK, "site", "site", v)
+}
+
+func date(m day.Moment, zone *time.Location) string { return m.In(zone).Format("2 January 2006") }
+
+func (s *Server) siteFeed(c *echo.Context) error {
+	v, zone, err := s.siteChannel(c)
+	if err != nil {
+		return err
+	}
+	pages, err := store.SitePages(c.Request().Context(), s.House.DB, v.Channel.Slug, 20)
+	if err != nil {
+		return err
+	}
+	base := c.Scheme() + "://" + c.Request().Host + "/site/" + v.Channel.Slug
+	var out []format.FeedPage
+	for _, p := range pages {
+		out = append(out, format.FeedPage{
+			Title: p.Title, Summary: p.Summary, Author: p.Author, Address: base + "/" + p.Slug, HTML: p.Body,
+			Published: p.Published.In(zone), Updated: p.Updated.In(zone),
+		})
+	}
+	feed, err := format.Atom(v.House+", "+v.Channel.Name, base, time.Unix(0, 0).UTC(), out)
+	if err != nil {
+		return err
+	}
+	return c.Blob(http.StatusOK, "application/atom+xml; charset=utf-8", []byte(feed))
+}

@@ -1,0 +1,165 @@
+package web
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"greenbaton/core/plan"
+	"greenbaton/core/relay"
+	"greenbaton/desk"
+	"greenbaton/store"
+)
+
+// bar is one leg in a drawing: a box, its state, and who runs it.
+type bar struct {
+	X, Y, W, H float64
+	State      string // solid, running, waiting or skipped
+	Initials   string
+	CX, CY     float64 // the middle of the badge
+	Label      string
+}
+
+// strip is the baton strip of a piece: its legs as wide as their allowance,
+// then a dot line for the days in hand, then the flag of its day.
+type strip struct {
+	Width, Height    float64
+	Tone             string // "good" or "short"
+	Bars             []bar
+	Badges           []bar // drawn above the bars
+	DotsFrom, DotsTo float64
+	Flag             float64
+	Label            string // all of it in words
+}
+
+// stripWidth and stripHeight are the units the strip is drawn in.
+const stripWidth, stripHeight = 292.0, 24.0
+
+// newStrip draws the strip of a piece.
+func newStrip(b *desk.Books, r store.Row) strip {
+	s := strip{Width: stripWidth, Height: stripHeight, Tone: "good", Flag: stripWidth - 14}
+	if r.Pace == plan.Short {
+		s.Tone = "short"
+	}
+	from, to, total := spread(r.Legs)
+	hand := 0.0
+	if r.Pace == plan.InHand {
+		hand = min(float64(r.InHand), total*0.4)
+	}
+	unit := (s.Flag - 4) / (total + hand)
+	lanes, count := laneOf(r.Legs, from, to)
+	for i := range r.Legs {
+		l := &r.Legs[i]
+		if to[i] == from[i] {
+			continue
+		}
+		h := 8.0
+		y := (stripHeight - h) / 2
+		if count[i] > 1 {
+			h = 6
+			y = stripHeight/2 - 7 + float64(lanes[i])*8
+		}
+		x := bar{X: 1 + from[i]*unit, Y: y, W: max(3, (to[i]-from[i])*unit-1.5), H: h, State: barState(l)}
+		if l.State == relay.Running {
+			x.Initials = initials(b, l.Holder)
+			x.CX, x.CY = x.X+x.W/2, stripHeight/2
+			if count[i] > 1 {
+				x.CX += 9 * float64(2*lanes[i]-count[i]+1)
+			}
+			s.Badges = append(s.Badges, x)
+		}
+		s.Bars = append(s.Bars, x)
+	}
+	if hand > 0 {
+		s.DotsFrom, s.DotsTo = 2+total*unit, s.Flag-2
+	}
+	s.Label = stripWords(b, r)
+	return s
+}
+
+// stripWords says what a strip shows.
+func stripWords(b *desk.Books, r store.Row) string {
+	done, all := 0, 0
+	var run []string
+	for i := range r.Legs {
+		l := &r.Legs[i]
+		if l.State == relay.Skipped {
+			continue
+		}
+		all++
+		if l.State == relay.Passed {
+			done++
+		}
+		if l.State == relay.Running {
+			run = append(run, l.Name+" with "+b.Name(l.Holder))
+		}
+	}
+	s := fmt.Sprintf("%d of %d legs passed", done, all)
+	if len(run) > 0 {
+		s += "; " + desk.Names(run)
+	}
+	return s + "; " + strings.ToLower(desk.SayPace(r.Standing))
+}
+
+func initials(b *desk.Books, person int64) string {
+	if person == 0 {
+		return "?"
+	}
+	return b.Person(person).Initials
+}
+
+func barState(l *relay.Leg) string {
+	switch l.State {
+	case relay.Passed:
+		return "solid"
+	case relay.Running:
+		return "running"
+	}
+	return string(l.State)
+}
+
+// spread lays the legs out along their longest way: where each begins and ends
+// in working days. A same-day leg is drawn as half a day; a skipped one takes nothing.
+func spread(legs []relay.Leg) (from, to []float64, total float64) {
+	from, to = make([]float64, len(legs)), make([]float64, len(legs))
+	for i := range legs {
+		for k := range i {
+			if legs[i].WaitsFor(legs[k].Key) {
+				from[i] = max(from[i], to[k])
+			}
+		}
+		to[i] = from[i]
+		if legs[i].State != relay.Skipped {
+			to[i] += max(0.5, float64(legs[i].Allowance))
+		}
+		total = max(total, to[i])
+	}
+	return from, to, max(total, 1)
+}
+
+// laneOf gives each leg a lane among those drawn at the same stretch, and how
+// many lanes there are at its stretch.
+func laneOf(legs []relay.Leg, from, to []float64) (lane, count []int) {
+	lane, count = make([]int, len(legs)), make([]int, len(legs))
+	overlap := func(i, k int) bool { return from[i] < to[k] && from[k] < to[i] }
+	for i := range legs {
+		var used []int
+		for k := range i {
+			if overlap(i, k) {
+				used = append(used, lane[k])
+			}
+		}
+		for slices.Contains(used, lane[i]) {
+			lane[i]++
+		}
+	}
+	for i := range legs {
+		count[i] = 1
+		for k := range legs {
+			if overlap(i, k) {
+				count[i] = max(count[i], lane[k]+1, lane[i]+1)
+			}
+		}
+	}
+	return lane, count
+}
