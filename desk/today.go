@@ -141,7 +141,12 @@ func (b *Books) onward(p *relay.Piece, leg string, today day.Date) string {
 	for _, e := range m.Events {
 		switch e.Kind {
 		case relay.Began:
-			to = append(to, b.Name(e.To)+", "+m.Piece.Leg(e.Leg).Name)
+			name := m.Piece.Leg(e.Leg).Name
+			if e.To == 0 {
+				to = append(to, name+", which nobody has yet")
+				continue
+			}
+			to = append(to, b.Name(e.To)+", "+name)
 		case relay.AllPassed:
 			return "it; it goes out by itself"
 		}

@@ -39,7 +39,7 @@ func newChart(b *desk.Books, s desk.Sheet) chart {
 	cal := b.Houses[s.Row.DeskID].Calendar
 	c := chart{Width: chartWidth, PlannedY: 34}
 	first, last := span(cal, s)
-	unit := (chartWidth - chartLeft - 30) / float64(max(1, last-first))
+	unit := (chartWidth - chartLeft - 58) / float64(max(1, last-first))
 	at := func(k day.Boundary) float64 { return chartLeft + float64(k-first)*unit }
 	n := len(s.Legs)
 	pf, pt, rf, rt := make([]float64, n), make([]float64, n), make([]float64, n), make([]float64, n)

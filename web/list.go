@@ -84,7 +84,7 @@ func (s *Server) list(c *echo.Context) error {
 }
 
 func listed(b *desk.Books, r store.Row) listLine {
-	x := listLine{Row: r, Strip: newStrip(b, r), Format: b.Format(r.FormatID).Name, Who: r.Holders, Out: b.At(r.GoesOut, r.DeskID), Pace: desk.SayPace(r.Standing), Tone: tone(r.Standing)}
+	x := listLine{Row: r, Strip: newStrip(b, r, narrowStrip), Format: b.Format(r.FormatID).Name, Who: r.Holders, Out: b.At(r.GoesOut, r.DeskID), Pace: desk.SayPace(r.Standing), Tone: tone(r.Standing)}
 	if r.NextDue != 0 && r.Pace != plan.Out {
 		x.Due, x.Late = desk.Short(r.NextDue), r.NextDue < r.WorkedOut
 	}

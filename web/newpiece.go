@@ -40,7 +40,11 @@ type planView struct {
 	Problem string
 }
 
-type slotOption struct{ Date, Time, Name string }
+// slotOption is a free slot that is offered; one is too soon if the legs do not fit before it.
+type slotOption struct {
+	Date, Time, Name string
+	TooSoon          bool
+}
 
 type planLeg struct {
 	relay.Leg
@@ -160,7 +164,7 @@ func (s *Server) planView(c *echo.Context, b *desk.Books, form url.Values) (plan
 	today := s.House.Now().Date(house.Zone)
 	for _, t := range p.Slots {
 		at := t.In(house.Zone)
-		v.Slots = append(v.Slots, slotOption{at.Format("2006-01-02"), at.Format("15:04"), at.Format("Mon 2 Jan, 15:04")})
+		v.Slots = append(v.Slots, slotOption{at.Format("2006-01-02"), at.Format("15:04"), at.Format("Mon 2 Jan, 15:04"), house.Ready(t.Date(house.Zone)) < p.Projection.Lands})
 	}
 	for i, l := range p.Piece.Legs {
 		v.Legs = append(v.Legs, planLeg{

@@ -149,7 +149,7 @@ func viewOfPiece(b *desk.Books, sheet desk.Sheet, who int64) pieceView {
 	v := pieceView{
 		Sheet: sheet, Row: r, Pace: desk.SayPace(r.Standing), Tone: tone(r.Standing), Owner: b.Person(r.Owner).Name, GoesOut: b.At(r.GoesOut, r.DeskID),
 		Kind:  fmt.Sprintf("No. %d · %s · %s", r.Number, b.Format(r.FormatID).Name, b.Channel(r.ChannelID).Name),
-		Chart: newChart(b, sheet), Strip: newStrip(b, r), Over: r.Ready(), People: b.OnDesk(r.DeskID), Typed: url.Values{},
+		Chart: newChart(b, sheet), Strip: newStrip(b, r, wideStrip), Over: r.Ready(), People: b.OnDesk(r.DeskID), Typed: url.Values{},
 	}
 	for _, p := range v.People {
 		if p.Access == relay.Lead || p.Access == relay.Staff {

@@ -32,12 +32,12 @@ type strip struct {
 	Label            string // all of it in words
 }
 
-// stripWidth and stripHeight are the units the strip is drawn in.
-const stripWidth, stripHeight = 292.0, 24.0
+// The widths a strip is drawn in, and its height.
+const wideStrip, narrowStrip, stripHeight = 292.0, 190.0, 24.0
 
-// newStrip draws the strip of a piece.
-func newStrip(b *desk.Books, r store.Row) strip {
-	s := strip{Width: stripWidth, Height: stripHeight, Tone: "good", Flag: stripWidth - 14}
+// newStrip draws the strip of a piece in a width.
+func newStrip(b *desk.Books, r store.Row, width float64) strip {
+	s := strip{Width: width, Height: stripHeight, Tone: "good", Flag: width - 14}
 	if r.Pace == plan.Short {
 		s.Tone = "short"
 	}

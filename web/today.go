@@ -59,11 +59,11 @@ func (s *Server) today(c *echo.Context) error {
 		v.With = append(v.With, withYou(b, t))
 	}
 	for _, t := range d.Next {
-		x := newLine(b, t.Row, fmt.Sprintf("%s · due %s · now %s", t.Leg.Name, desk.Short(t.Leg.Due), runsNow(b, t.Row)))
+		x := newLine(b, t.Row, t.Leg.Name+due(t.Leg)+" · now "+runsNow(b, t.Row))
 		v.Next = append(v.Next, x)
 	}
 	for _, t := range d.Nobody {
-		x := newLine(b, t.Row, fmt.Sprintf("%s · nobody has it yet · due %s", t.Leg.Name, desk.Short(t.Leg.Due)))
+		x := newLine(b, t.Row, t.Leg.Name+due(t.Leg)+" · nobody has it yet")
 		if x.Act = "Give it to somebody"; !d.Lead {
 			x.Act, x.Take = "Take "+t.Leg.Name, t.Leg.Key
 		}
@@ -89,13 +89,24 @@ func (s *Server) today(c *echo.Context) error {
 }
 
 func newLine(b *desk.Books, r store.Row, says string) line {
-	return line{Row: r, Strip: newStrip(b, r), Says: says, Pace: desk.SayPace(r.Standing), Tone: tone(r.Standing), Act: "Open"}
+	return line{Row: r, Strip: newStrip(b, r, wideStrip), Says: says, Pace: desk.SayPace(r.Standing), Tone: tone(r.Standing), Act: "Open"}
 }
 
 func withYou(b *desk.Books, t desk.Turn) line {
-	x := newLine(b, t.Row, fmt.Sprintf("%s · due %s · %s", t.Leg.Name, desk.Short(t.Leg.Due), t.Ask))
-	x.Main, x.Act = true, "Open "+t.Leg.Name
+	x := newLine(b, t.Row, t.Leg.Name+due(t.Leg)+" · "+t.Ask)
+	x.Main, x.Act = true, "Open the copy"
+	if t.Leg.Words {
+		x.Act = "Write it"
+	}
 	return x
+}
+
+// due says when a leg is due; nothing while its piece has no day.
+func due(l relay.Leg) string {
+	if l.Due == 0 {
+		return ""
+	}
+	return " · due " + desk.Short(l.Due)
 }
 
 func quietLine(b *desk.Books, r store.Row) line {
