@@ -76,3 +76,21 @@ func (db *DB) ReplaceBy(ctx context.Context, path string) error {
 
 // Path is where the data file lies.
 func (db *DB) Path() string { return db.path }
+
+// Dump writes the rows of a query as text, for comparing two states of the data.
+func Dump(ctx context.Context, db *DB, query string) (string, error) {
+	rows, err := db.read.QueryxContext(ctx, query)
+	if err != nil {
+		return "", err
+	}
+	defer rows.Close()
+	out := ""
+	for rows.Next() {
+		row, err := rows.SliceScan()
+		if err != nil {
+			return "", err
+		}
+		out += fmt.Sprintln(row...)
+	}
+	return out, rows.Err()
+}

@@ -1,0 +1,378 @@
+package desk_test
+
+import (
+	"context"
+	"errors"
+	"slices"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"greenbaton/core/copy"
+	"greenbaton/core/plan"
+	"greenbaton/core/relay"
+	"greenbaton/desk"
+	"greenbaton/store"
+)
+
+// Every act against every person; what is refused changes nothing at all.
+func TestWhoMayDoWhatAndRefusedActsChangeNothing(t *testing.T) {
+	everybody := []int64{lead, editor, writer, freelance, pictures, outside, stranger}
+	text := copy.FromPlain("three more words").JSON()
+	for _, x := range []struct {
+		name string
+		may  []int64
+		do   func(h *testHouse, id, who int64) error
+	}{
+		{"create", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error {
+			_, err := h.Create(ctx, who, desk.Draft{Title: "T", Format: 1, Owner: lead})
+			return err
+		}},
+		{"see", []int64{lead, editor, writer, freelance, pictures}, func(h *testHouse, id, who int64) error { _, err := h.Sheet(ctx, who, id); return err }},
+		{"read the logbook", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error { _, err := h.PieceLog(ctx, who, id, 0, 9); return err }},
+		{"read the desk's logbook", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error { _, err := h.DeskLog(ctx, who, 1, 0, 9); return err }},
+		{"write", []int64{lead, writer}, func(h *testHouse, id, who int64) error { _, err := h.SaveCopy(ctx, who, id, 1, text); return err }},
+		{"tick", []int64{lead, writer}, func(h *testHouse, id, who int64) error { return h.Tick(ctx, who, id, 1, false) }},
+		{"pass", []int64{lead, writer}, func(h *testHouse, id, who int64) error { return h.PassLeg(ctx, who, desk.Pass{Piece: id, Leg: "draft"}) }},
+		{"send back", []int64{lead, writer}, func(h *testHouse, id, who int64) error {
+			return h.SendBack(ctx, who, desk.Back{Piece: id, From: "draft", To: "brief", Reasons: "why"})
+		}},
+		{"skip", []int64{lead}, func(h *testHouse, id, who int64) error { return h.SkipLeg(ctx, who, id, "pics", 0, "") }},
+		{"need", []int64{lead}, func(h *testHouse, id, who int64) error { return h.NeedLeg(ctx, who, id, "welsh", 0) }},
+		{"give", []int64{lead, writer}, func(h *testHouse, id, who int64) error { return h.GiveLeg(ctx, who, id, "draft", pictures, 0) }},
+		{"take", []int64{freelance, pictures}, func(h *testHouse, id, who int64) error { return h.TakeLeg(ctx, who, id, "pics") }},
+		{"place", []int64{lead}, func(h *testHouse, id, who int64) error { return h.Place(ctx, who, id, h.Now()+9*86400, 0) }},
+		{"edit the brief", []int64{lead}, func(h *testHouse, id, who int64) error {
+			return h.EditBrief(ctx, who, id, 0, desk.Brief{Title: "New", Owner: lead})
+		}},
+		{"decide who passes", []int64{lead}, func(h *testHouse, id, who int64) error { return h.SetPassBy(ctx, who, 1, relay.ByOwner) }},
+		{"read the post room", []int64{lead, stranger}, func(h *testHouse, id, who int64) error { _, err := h.PostRoom(ctx, who, "", 0, 9); return err }},
+	} {
+		t.Run(x.name, func(t *testing.T) {
+			h := newHouse(t)
+			for _, who := range everybody {
+				id := h.make("12-18") // its draft runs with the writer, its pictures are open
+				h.pass(editor, id, "brief")
+				h.write(writer, id, "four words are enough")
+				h.must(h.GiveLeg(ctx, lead, id, "pics", 0, 0))
+				before := h.everything()
+				step := h.count("SELECT MAX(id) FROM step WHERE piece_id = ?", id)
+				do := x.do
+				if x.name == "tick" {
+					do = func(h *testHouse, id, who int64) error { return h.Tick(ctx, who, id, int64(step), false) }
+				}
+				err := do(h, id, who)
+				if allowed := slices.Contains(x.may, who); allowed != (err == nil) {
+					t.Errorf("person %d: %v", who, err)
+				}
+				if err != nil && !refused(err, relay.ErrNotYours) && !errors.Is(err, desk.ErrNotFound) {
+					t.Errorf("person %d is refused with %v", who, err)
+				}
+				if err != nil && h.everything() != before {
+					t.Errorf("person %d was refused and yet something changed", who)
+				}
+				if x.name == "decide who passes" && err == nil {
+					h.must(h.SetPassBy(ctx, lead, 1, relay.ByHolder))
+				}
+			}
+		})
+	}
+}
+
+func TestReleaseIsForOwnerAndLeads(t *testing.T) {
+	h := newHouse(t)
+	id := h.ready("12-18")
+	for _, who := range []int64{editor, writer, freelance, outside, stranger} {
+		before := h.everything()
+		if h.SendOut(ctx, who, id, 0) == nil || h.Withdraw(ctx, who, id, 0, "") == nil || h.everything() != before {
+			t.Errorf("person %d could", who)
+		}
+	}
+	h.must(h.SendOut(ctx, lead, id, 0))
+	h.must(h.Withdraw(ctx, lead, id, 0, "wrong picture"))
+}
+
+func TestADeskCanLeavePassingToOwners(t *testing.T) {
+	h := newHouse(t)
+	id := h.make("12-18")
+	h.must(h.SetPassBy(ctx, lead, 1, relay.ByOwner))
+	if err := h.PassLeg(ctx, editor, desk.Pass{Piece: id, Leg: "brief"}); !refused(err, relay.ErrNotYours) {
+		t.Errorf("its holder passed it: %v", err)
+	}
+	h.pass(lead, id, "brief")
+}
+
+func TestAnActOnAStaleVersionIsRefusedWithWhatChanged(t *testing.T) {
+	h := newHouse(t)
+	id := h.make("12-18")
+	seen := h.piece(id).Version
+	h.must(h.GiveLeg(ctx, lead, id, "draft", freelance, seen))
+	before := h.everything()
+	err := h.PassLeg(ctx, editor, desk.Pass{Piece: id, Leg: "brief", Version: seen})
+	var r *relay.Refusal
+	if !errors.As(err, &r) || !errors.Is(err, relay.ErrChanged) || len(r.Unmet) != 1 || !strings.Contains(r.Unmet[0], "Lea Lead gave Draft to Fred") {
+		t.Errorf("%v: %+v", err, r)
+	}
+	if h.everything() != before {
+		t.Error("something changed")
+	}
+}
+
+func TestOfManyWhoTakeALegAtOnceExactlyOneHasIt(t *testing.T) {
+	h := newHouse(t)
+	id := h.make("12-18")
+	h.must(h.GiveLeg(ctx, lead, id, "pics", 0, 0))
+	var wg sync.WaitGroup
+	errs := make([]error, 20)
+	for i := range errs {
+		wg.Add(1)
+		go func() {
+			defer wg.Done()
+			errs[i] = h.TakeLeg(ctx, []int64{freelance, pictures}[i%2], id, "pics")
+		}()
+	}
+	wg.Wait()
+	won := 0
+	for _, err := range errs {
+		if err == nil {
+			won++
+		} else if !refused(err, relay.ErrNotNow) {
+			t.Error(err)
+		}
+	}
+	if won != 1 {
+		t.Errorf("%d have it", won)
+	}
+}
+
+func TestALegIsNotPassedBeforeItsConditionsHold(t *testing.T) {
+	h := newHouse(t)
+	id := h.make("12-18")
+	h.pass(editor, id, "brief")
+	err := h.PassLeg(ctx, writer, desk.Pass{Piece: id, Leg: "draft", Why: "it will do"})
+	var r *relay.Refusal
+	if !errors.As(err, &r) || !errors.Is(err, relay.ErrUnmet) || len(r.Unmet) != 2 {
+		t.Fatalf("the holder passed it with a reason of their own: %v", err)
+	}
+	h.must(h.PassLeg(ctx, lead, desk.Pass{Piece: id, Leg: "draft", Why: "the printer waits"}))
+	if h.count("SELECT COUNT(*) FROM logbook WHERE why = 'the printer waits'") != 1 {
+		t.Error("the reason is not in the logbook")
+	}
+}
+
+func TestAHandoffReachesInboxAndMail(t *testing.T) {
+	h := newHouse(t)
+	id := h.make("12-18")
+	h.must(h.PassLeg(ctx, editor, desk.Pass{Piece: id, Leg: "brief", To: map[string]int64{"draft": freelance}}))
+	items, err := h.Inbox(ctx, freelance, 0, 9)
+	h.must(err)
+	if len(items) != 1 || items[0].Text != "Draft is with you, from Edi. Due Mon 14 Dec." || items[0].ReadAt != 0 {
+		t.Fatalf("%+v", items)
+	}
+	mails, err := h.PostRoom(ctx, lead, "p4@", 0, 9)
+	h.must(err)
+	if len(mails) != 1 || mails[0].SentAt != 0 || !strings.Contains(mails[0].Body, "http://house.example/pieces/") {
+		t.Fatalf("%+v", mails)
+	}
+	h.must(h.Round(ctx))
+	if mails, err = h.PostRoom(ctx, lead, "p4@", 0, 9); err != nil || mails[0].SentAt == 0 {
+		t.Error("the mail is not delivered", err)
+	}
+	if _, err := h.OpenItem(ctx, writer, items[0].ID); !errors.Is(err, desk.ErrNotFound) {
+		t.Errorf("somebody else opened it: %v", err)
+	}
+	if p, err := h.OpenItem(ctx, freelance, items[0].ID); err != nil || p != id {
+		t.Error(p, err)
+	}
+	if n, err := h.Unread(ctx, freelance); n != 0 || err != nil {
+		t.Error(n, err)
+	}
+}
+
+func TestSendingBackSetsADueDateForTheRework(t *testing.T) {
+	h := newHouse(t)
+	id := h.ready("12-18")
+	h.must(h.SendBack(ctx, lead, desk.Back{Piece: id, To: "draft", Reasons: "begin with Joan"}))
+	l := h.piece(id)
+	if d := l.Leg("draft"); d.State != relay.Running || d.Due.String() != "2026-11-26" || d.Need() != 2 {
+		t.Errorf("draft came back as %+v", d)
+	}
+	if n := h.count("SELECT COUNT(*) FROM inbox WHERE person_id = ? AND kind = 'sent back' AND why = 'begin with Joan'", writer); n != 1 {
+		t.Error("its holder was not told why")
+	}
+	if n := h.count("SELECT COUNT(*) FROM leg_run WHERE piece_id = ?", id); n != 5 {
+		t.Errorf("%d runs are on record, want 5", n)
+	}
+}
+
+func TestTwoWhoSaveAtOnceLoseNothing(t *testing.T) {
+	h := newHouse(t)
+	id := h.make("12-18")
+	h.pass(editor, id, "brief")
+	h.write(writer, id, "the first four words")
+	base := h.piece(id).CopyVersion
+	_, err := h.SaveCopy(ctx, lead, id, base, copy.FromPlain("what the lead wrote").JSON())
+	h.must(err)
+	saved, err := h.SaveCopy(ctx, writer, id, base, copy.FromPlain("what the writer wrote").JSON())
+	h.must(err)
+	if saved.Aside == 0 || saved.Version != base+1 {
+		t.Fatalf("%+v", saved)
+	}
+	s, err := h.Sheet(ctx, writer, id)
+	h.must(err)
+	if s.Text.Plain() != "what the lead wrote\n" || len(s.Asides) != 1 || !strings.Contains(s.Asides[0].Text, "what the writer wrote") {
+		t.Fatalf("copy %q, beside it %+v", s.Text.Plain(), s.Asides)
+	}
+	h.must(h.UseAside(ctx, writer, id, saved.Aside))
+	s, err = h.Sheet(ctx, writer, id)
+	h.must(err)
+	if s.Text.Plain() != "what the writer wrote\n" || len(s.Asides) != 0 {
+		t.Errorf("copy %q, beside it %+v", s.Text.Plain(), s.Asides)
+	}
+	if c, err := store.CopyAt(ctx, h.DB, id, base+1); err != nil || !strings.Contains(c.Text, "what the lead wrote") {
+		t.Error("the lead's version is gone", err)
+	}
+	if err := h.DropAside(ctx, writer, id, saved.Aside); !refused(err, relay.ErrNotNow) {
+		t.Error("a text was dealt with twice")
+	}
+}
+
+func TestOneSittingIsOneVersion(t *testing.T) {
+	h := newHouse(t)
+	id := h.make("12-18")
+	h.pass(editor, id, "brief")
+	for _, s := range []string{"one", "one two", "one two three"} {
+		h.write(writer, id, s)
+		h.now = h.now.Add(time.Minute)
+	}
+	h.now = h.now.Add(time.Hour)
+	h.write(writer, id, "one two three four")
+	if n := h.count("SELECT COUNT(*) FROM copy WHERE piece_id = ?", id); n != 2 {
+		t.Errorf("%d versions are kept, want 2", n)
+	}
+	for _, bad := range []string{"", "{", `[{"delete":3}]`, `[{"insert":{"video":"x"}}]`} {
+		if _, err := h.SaveCopy(ctx, writer, id, 4, []byte(bad)); !refused(err, relay.ErrInput) {
+			t.Errorf("%q: %v", bad, err)
+		}
+	}
+}
+
+func TestAPieceGoesOutAtItsTimeAndOneThatIsNotReadyDoesNot(t *testing.T) {
+	h := newHouse(t)
+	ready, late := h.ready("12-02"), h.make("12-02")
+	h.now = time.Date(2026, 12, 2, 7, 59, 59, 0, time.UTC)
+	h.must(h.Round(ctx))
+	if h.piece(ready).Stage != relay.UnderWay {
+		t.Fatal("it went out too early")
+	}
+	h.now = h.now.Add(time.Second)
+	h.must(h.Round(ctx))
+	h.must(h.Round(ctx)) // again: nothing happens twice
+	if r := h.piece(ready); r.Stage != relay.Out || r.Pace != plan.Out {
+		t.Errorf("the ready piece is %s", r.Stage)
+	}
+	pages, err := store.SitePages(ctx, h.DB, "web", 9)
+	h.must(err)
+	if len(pages) != 1 || pages[0].Author != "Wim Writer" || !strings.Contains(pages[0].Body, "four words") {
+		t.Errorf("pages %+v", pages)
+	}
+	if r := h.piece(late); r.Stage != relay.UnderWay || r.MissedAt != r.GoesOut {
+		t.Errorf("the late piece is %s", r.Stage)
+	}
+	if n := h.count("SELECT COUNT(*) FROM inbox WHERE kind = 'missed' AND piece_id = ?", late); n != 1 {
+		t.Errorf("owner and leads were told %d times", n)
+	}
+	h.must(h.Withdraw(ctx, lead, ready, 0, "wrong"))
+	h.must(h.Round(ctx))
+	if pages, err = store.SitePages(ctx, h.DB, "web", 9); err != nil || len(pages) != 0 {
+		t.Error("it is still up", err)
+	}
+	h.must(h.SendOut(ctx, lead, ready, 0))
+	h.must(h.Round(ctx))
+	if pages, err = store.SitePages(ctx, h.DB, "web", 9); err != nil || len(pages) != 1 {
+		t.Error("it is not up again", err)
+	}
+}
+
+// flaky is a mail server that refuses the first mails.
+type flaky struct {
+	fails int
+	keys  []string
+}
+
+func (f *flaky) Send(_ context.Context, m desk.Mail) error {
+	if f.fails > 0 {
+		f.fails--
+		return errors.New("the server is away")
+	}
+	f.keys = append(f.keys, m.Key)
+	return nil
+}
+
+func TestTheCourierTriesAgainWithGrowingPausesAndSendsOnce(t *testing.T) {
+	h := newHouse(t)
+	f := &flaky{fails: 2}
+	h.House.Mail = f
+	h.make("12-18")
+	h.now = h.now.Add(time.Second)
+	for range 3 {
+		h.must(h.Round(ctx))
+	}
+	if len(f.keys) != 0 || f.fails != 1 {
+		t.Fatalf("it did not wait: %d left", f.fails)
+	}
+	for _, pause := range []time.Duration{31 * time.Second, 61 * time.Second, time.Hour} {
+		h.now = h.now.Add(pause)
+		h.must(h.Round(ctx))
+	}
+	if len(f.keys) != 1 || !strings.Contains(f.keys[0], "leg begins") {
+		t.Errorf("delivered %v", f.keys)
+	}
+}
+
+func TestDatesOfADraftAreThoseThatAreStored(t *testing.T) {
+	h := newHouse(t)
+	d := desk.Draft{Title: "T", Format: 1, Owner: lead, GoesOut: h.Now() + 20*86400, Legs: map[string]desk.DraftLeg{
+		"draft": {Holder: freelance, Days: 6}, "welsh": {Needed: true, Days: 2},
+	}}
+	p, err := h.Prospect(ctx, lead, d)
+	h.must(err)
+	id, err := h.Create(ctx, lead, d)
+	h.must(err)
+	for i, l := range h.piece(id).Legs {
+		if w := p.Piece.Legs[i]; l.Due != w.Due || l.Holder != w.Holder || l.State != w.State {
+			t.Errorf("%s: stored %v with %d, shown %v with %d", l.Key, l.Due, l.Holder, w.Due, w.Holder)
+		}
+	}
+	d.GoesOut = 0
+	if p, err = h.Prospect(ctx, lead, d); err != nil || p.CouldGoOut == 0 {
+		t.Error("with no day, the earliest is not said", err)
+	}
+}
+
+func TestBadInputIsRefusedAtItsField(t *testing.T) {
+	h := newHouse(t)
+	ok := desk.Draft{Title: "T", Format: 1, Owner: lead}
+	for field, spoil := range map[string]func(*desk.Draft){
+		"title":        func(d *desk.Draft) { d.Title = "  " },
+		"format":       func(d *desk.Draft) { d.Format = 99 },
+		"channel":      func(d *desk.Draft) { d.Channel = 99 },
+		"owner":        func(d *desk.Draft) { d.Owner = freelance },
+		"words":        func(d *desk.Draft) { d.WordsFrom, d.WordsTo = 9, 3 },
+		"day":          func(d *desk.Draft) { d.GoesOut = h.Now() - 1 },
+		"days-draft":   func(d *desk.Draft) { d.Legs = map[string]desk.DraftLeg{"draft": {Days: -1}} },
+		"holder-draft": func(d *desk.Draft) { d.Legs = map[string]desk.DraftLeg{"draft": {Holder: stranger, Days: 1}} },
+	} {
+		d := ok
+		spoil(&d)
+		_, err := h.Create(ctx, lead, d)
+		var r *relay.Refusal
+		if !errors.As(err, &r) || r.Field != field {
+			t.Errorf("%s: %v", field, err)
+		}
+	}
+	if n := h.count("SELECT COUNT(*) FROM piece"); n != 0 {
+		t.Errorf("%d pieces were made", n)
+	}
+}
