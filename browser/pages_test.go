@@ -1,0 +1,83 @@
+package browser
+
+import (
+	"encoding/json"
+	"fmt"
+	"os"
+	"strings"
+	"testing"
+
+	"github.com/go-rod/rod/lib/proto"
+)
+
+// place is a page to look at, and who looks.
+type place struct {
+	name, path string
+	who        int
+}
+
+func (s *site) places(t *testing.T) []place {
+	t.Helper()
+	piece := func(title string) string {
+		var id int64
+		s.must(s.House.DB.Get(ctx, &id, "SELECT id FROM piece WHERE title = ?", title))
+		return fmt.Sprintf("/pieces/%d", id)
+	}
+	tide := piece("The last tide mill on the Severn")
+	var slug string
+	s.must(s.House.DB.Get(ctx, &slug, "SELECT slug FROM site_page WHERE channel = 'web' LIMIT 1"))
+	return []place{
+		{"today of a lead", "/", maren}, {"today of a writer", "/", yusuf}, {"today of a freelancer", "/", petra}, {"today of an outside reviewer", "/", bram},
+		{"new piece", "/pieces/new?format=1&date=2026-12-16&time=08:00", maren}, {"new piece, nothing chosen", "/pieces/new", maren},
+		{"piece of its holder", tide, maren}, {"piece of somebody else", tide, dao}, {"short piece", piece("How a stone is dressed"), petra},
+		{"piece that came back", piece("The night boat to Skelder"), yusuf}, {"piece of a partner", piece("Old Weir’s first harvest"), bram},
+		{"open leg", piece("Flour dust and lungs: what the miller knew"), dao}, {"ready piece", piece("Six ovens, one village"), maren},
+		{"missed piece", piece("Who owns the weir"), maren}, {"unplaced piece", piece("The miller’s tithe"), maren}, {"piece that is out", piece("Bread without a mill"), maren},
+		{"pieces", "/pieces", maren}, {"pieces, none", "/pieces?text=zzz", maren}, {"inbox", "/inbox", maren}, {"logbook", "/logbook", maren},
+		{"logbook of a piece", tide + "/logbook", maren}, {"post room", "/post", maren}, {"a mail", "/post/1", maren}, {"desk", "/desk", maren},
+		{"not found", "/pieces/999999", maren}, {"not yours", "/post", yusuf},
+		{"sign in", "/signin", 0}, {"channel", "/site/web", 0}, {"page of a channel", "/site/web/" + slug, 0},
+	}
+}
+
+// Every page, at the width of a desk and of a phone: axe-core finds nothing
+// serious, nothing sticks out to the side, and the browser has no complaint.
+func TestEveryPageIsFitForEverybody(t *testing.T) {
+	t.Parallel()
+	axe, err := os.ReadFile("testdata/axe.min.js")
+	if err != nil {
+		t.Fatal(err)
+	}
+	s := newSite(t)
+	users := map[int]*user{0: s.visitor(1280)}
+	for _, p := range s.places(t) {
+		u, ok := users[p.who]
+		if !ok {
+			u = s.as(p.who, 1280)
+			users[p.who] = u
+		}
+		u.open(p.path)
+		for _, width := range []int{1280, 390} {
+			s.must(u.page.SetViewport(&proto.EmulationSetDeviceMetricsOverride{Width: width, Height: 800, DeviceScaleFactor: 1, Mobile: width < 500}))
+			if wide := u.eval(`() => document.documentElement.scrollWidth - innerWidth`); wide != "0" && !strings.HasPrefix(wide, "-") {
+				t.Errorf("%s at %d: %s px stick out: %s", p.name, width, wide, u.eval(`() => [...document.querySelectorAll("body *")].filter(e => e.getBoundingClientRect().right > innerWidth + 1).slice(0, 4).map(e => e.outerHTML.slice(0, 90)).join("\n")`))
+			}
+			for _, v := range u.axe(string(axe)) {
+				t.Errorf("%s at %d: %s", p.name, width, v)
+			}
+		}
+	}
+}
+
+// axe gives what axe-core finds against WCAG 2.2 A and AA on the page.
+func (u *user) axe(source string) []string {
+	u.t.Helper()
+	u.eval(`(src) => { if (!window.axe) { const m = { exports: {} }; (new Function("module", "exports", src)).call(window, m, m.exports); window.axe = window.axe || m.exports } }`, source)
+	out := u.eval(`async () => { const r = await axe.run(document, { runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"], resultTypes: ["violations"] });
+		return JSON.stringify(r.violations.map(v => v.impact + " " + v.id + ": " + v.nodes.slice(0, 3).map(n => n.html.slice(0, 140) + " " + (n.any[0]?.message ?? "")).join(" | "))) }`)
+	var found []string
+	if err := json.Unmarshal([]byte(out), &found); err != nil {
+		u.t.Fatal(err)
+	}
+	return found
+}
