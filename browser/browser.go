@@ -19,7 +19,8 @@ func Launch() (*rod.Browser, func(), error) {
 	}
 	l := launcher.New().Bin(path).Leakless(false).Headless(true).NoSandbox(true).
 		Set("disable-gpu").Set("disable-quic").Set("no-first-run").Set("disable-background-networking").
-		Set("disable-component-update").Set("disable-sync").Set("disable-dev-shm-usage").Set("force-color-profile", "srgb").Set("hide-scrollbars")
+		Set("disable-component-update").Set("disable-sync").Set("disable-dev-shm-usage").Set("disable-background-timer-throttling").
+		Set("disable-backgrounding-occluded-windows").Set("disable-renderer-backgrounding").Set("force-color-profile", "srgb").Set("hide-scrollbars")
 	address, err := l.Launch()
 	if err != nil {
 		return nil, nil, fmt.Errorf("start chromium: %w", err)

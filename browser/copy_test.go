@@ -49,7 +49,7 @@ func TestTheEditorFormatsAndSavesByItself(t *testing.T) {
 	u.must(u.find(".ql-editor").Focus())
 	u.eval(`() => getSelection().selectAllChildren(document.querySelector(".ql-editor"))`)
 	u.must(u.page.InsertText("A heading"))
-	u.must(u.find("[data-format=header][data-value='2']").Click("left", 1))
+	u.must(u.find("[data-format=header][data-value='3']").Click("left", 1))
 	u.keys(input.Enter)
 	u.must(u.page.InsertText("plain and "))
 	u.must(u.find("[data-format=bold]").Click("left", 1))
@@ -58,7 +58,7 @@ func TestTheEditorFormatsAndSavesByItself(t *testing.T) {
 	u.open(path)
 	u.see("6 words")
 	html := u.eval(`() => document.querySelector(".ql-editor").innerHTML`)
-	if !strings.Contains(html, "<h2>A heading</h2>") || !strings.Contains(html, "<strong>strong &lt;b&gt;words&lt;/b&gt;</strong>") {
+	if !strings.Contains(html, "<h3>A heading</h3>") || !strings.Contains(html, "<strong>strong &lt;b&gt;words&lt;/b&gt;</strong>") {
 		t.Errorf("stored as %s", html)
 	}
 	// A reload in the middle of a word: what was typed is sent as the page goes.

@@ -251,7 +251,7 @@ func (u *user) see(text string) {
 
 func (u *user) seeIn(selector, text string) {
 	u.t.Helper()
-	err := u.page.Timeout(10*time.Second).Wait(rod.Eval(`(s, t) => [...document.querySelectorAll(s)].some(e => e.innerText.includes(t))`, selector, text))
+	err := u.page.Timeout(10 * time.Second).Wait(rod.Eval(`(s, t) => [...document.querySelectorAll(s)].some(e => e.innerText.includes(t))`, selector, text))
 	if err != nil {
 		u.t.Fatalf("%s does not say %q:\n%s", selector, text, u.eval(`(s) => document.querySelector(s)?.innerText ?? "it is not there"`, selector))
 	}
