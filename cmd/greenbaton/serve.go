@@ -23,8 +23,9 @@ import (
 
 // house are the flags that both serve and demo have.
 type house struct {
-	Addr    string `default:"127.0.0.1:8080" help:"The address to listen at, host:port."`
-	Verbose bool   `help:"Log every request."`
+	Addr          string `default:"127.0.0.1:8080" help:"The address to listen at, host:port."`
+	SecureCookies bool   `help:"Send cookies over TLS only; for a proxy with TLS in front."`
+	Verbose       bool   `help:"Log every request."`
 }
 
 type serveCmd struct {
@@ -108,7 +109,7 @@ func openHouse(ctx context.Context, dir string, log *slog.Logger) (*desk.House, 
 // serve answers requests and goes the house's round until the context ends,
 // then lets running requests finish.
 func (c *house) serve(ctx context.Context, h *desk.House, demo web.Demo, log *slog.Logger, ready func(address string)) error {
-	s := &web.Server{House: h, Demo: demo, Log: log}
+	s := &web.Server{House: h, Demo: demo, Log: log, Secure: c.SecureCookies}
 	handler, err := s.Handler()
 	if err != nil {
 		return err
