@@ -34,7 +34,9 @@ func TestWhoMayDoWhatAndRefusedActsChangeNothing(t *testing.T) {
 		{"read the desk's logbook", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error { _, err := h.DeskLog(ctx, who, 1, 0, 9); return err }},
 		{"write", []int64{lead, writer}, func(h *testHouse, id, who int64) error { _, err := h.SaveCopy(ctx, who, id, 1, text); return err }},
 		{"tick", []int64{lead, writer}, func(h *testHouse, id, who int64) error { return h.Tick(ctx, who, id, 1, false) }},
-		{"pass", []int64{lead, writer}, func(h *testHouse, id, who int64) error { return h.PassLeg(ctx, who, desk.Pass{Piece: id, Leg: "draft"}) }},
+		{"pass", []int64{lead, writer}, func(h *testHouse, id, who int64) error {
+			return h.PassLeg(ctx, who, desk.Pass{Piece: id, Leg: "draft"})
+		}},
 		{"send back", []int64{lead, writer}, func(h *testHouse, id, who int64) error {
 			return h.SendBack(ctx, who, desk.Back{Piece: id, From: "draft", To: "brief", Reasons: "why"})
 		}},

@@ -3,6 +3,7 @@ package desk
 import (
 	"context"
 	"fmt"
+	"strconv"
 	"strings"
 
 	"greenbaton/core/plan"
@@ -25,7 +26,7 @@ const PerPage = 100
 
 // sorts names the columns that a list can be sorted by.
 var sorts = map[string]string{
-	"number": "number", "title": "title COLLATE NOCASE", "format": "format_id, number", "who": "holders", "due": "next_due = 0, next_due",
+	"number": "number", "title": "title COLLATE NOCASE, number", "format": "format_id, number", "who": "holders", "due": "next_due = 0, next_due",
 	"out": "goes_out = 0, goes_out", "pace": "pace, in_hand",
 }
 
@@ -61,24 +62,31 @@ func (h *House) List(ctx context.Context, who int64, f Filter) (Listing, error) 
 			out.Filter.Sort = "-number"
 		}
 	}
+	// The page is found in an index first and then read, so that rows that are not shown are never touched.
+	order := orderBy(out.Filter.Sort)
 	args = append(args, PerPage, (out.Filter.Page-1)*PerPage)
-	out.Rows, err = store.Pieces(ctx, r, "SELECT * FROM piece WHERE "+where+" ORDER BY "+orderBy(out.Filter.Sort)+" LIMIT ? OFFSET ?", args...)
+	out.Rows, err = store.Pieces(ctx, r, "SELECT * FROM piece WHERE id IN (SELECT id FROM piece WHERE "+where+" ORDER BY "+order+" LIMIT ? OFFSET ?) ORDER BY "+order, args...)
 	return out, err
 }
 
-// orderBy writes the ORDER BY of a sort; turned round, what has no value still comes last.
+// orderBy writes the ORDER BY of a sort. What has no value (0) comes last, also
+// turned round, where it is the smallest.
 func orderBy(sort string) string {
-	cols := sorts[strings.TrimPrefix(sort, "-")]
-	if strings.HasPrefix(sort, "-") {
-		parts := strings.Split(cols, ", ")
-		for i, c := range parts {
-			if !strings.Contains(c, "= 0") {
-				parts[i] = c + " DESC"
-			}
-		}
-		cols = strings.Join(parts, ", ")
+	key, down := strings.CutPrefix(sort, "-")
+	cols := strings.Split(sorts[key], ", ")
+	if cols[len(cols)-1] != "number" { // equal ones in the order they were made; a number is there only once
+		cols = append(cols, "id")
 	}
-	return cols + ", id"
+	if !down {
+		return strings.Join(cols, ", ")
+	}
+	var out []string
+	for _, c := range cols {
+		if !strings.HasSuffix(c, "= 0") {
+			out = append(out, c+" DESC")
+		}
+	}
+	return strings.Join(out, ", ")
 }
 
 func (f Filter) where(p store.Person) (string, []any) {
@@ -97,7 +105,7 @@ func (f Filter) where(p store.Person) (string, []any) {
 		add("format_id = ?", f.Format)
 	}
 	if f.Person != 0 {
-		add("(owner = ? OR id IN (SELECT piece_id FROM leg WHERE holder = ? AND state = 'running'))", f.Person, f.Person)
+		add("id IN (SELECT id FROM piece WHERE owner = ? UNION SELECT piece_id FROM leg WHERE holder = ? AND state = 'running')", f.Person, f.Person)
 	}
 	switch f.Pace {
 	case "":
@@ -113,7 +121,18 @@ func (f Filter) where(p store.Person) (string, []any) {
 		add("pace = ?", f.Pace)
 	}
 	if t := strings.TrimSpace(f.Text); t != "" {
-		add(`(title LIKE ? ESCAPE '\' OR CAST(number AS TEXT) = ?)`, "%"+escapeLike(t)+"%", strings.TrimPrefix(t, "No. "))
+		number, err := strconv.Atoi(strings.TrimPrefix(t, "No. "))
+		if err != nil {
+			number = -1
+		}
+		if len([]rune(t)) >= 3 { // the index of titles knows three letters in a row and more
+			add("id IN (SELECT rowid FROM piece_title WHERE piece_title MATCH ? UNION SELECT id FROM piece WHERE number = ?)", `"`+strings.ReplaceAll(t, `"`, `""`)+`"`, number)
+		} else {
+			add(`(title LIKE ? ESCAPE '\' OR number = ?)`, "%"+escapeLike(t)+"%", number)
+		}
+	}
+	if strings.Contains(conds[len(conds)-1], "piece_title") || f.Person != 0 {
+		conds[0] = "+desk_id = ?" // the plus keeps SQLite from going through all of the desk's pieces
 	}
 	return strings.Join(conds, " AND "), args
 }

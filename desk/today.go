@@ -58,10 +58,8 @@ func (h *House) TodayFor(ctx context.Context, who int64) (Day, error) {
 	if err := out.own(ctx, r, who); err != nil {
 		return out, err
 	}
-	for i := range out.With {
-		if err := b.ask(ctx, r, &out.With[i], out.Date); err != nil {
-			return out, err
-		}
+	if err := b.ask(ctx, r, out.With, out.Date); err != nil {
+		return out, err
 	}
 	if p.Access == relay.Lead {
 		return out, out.lead(ctx, r, d, zone)
@@ -105,28 +103,31 @@ func (d *Day) own(ctx context.Context, r store.Reader, who int64) (err error) {
 	return err
 }
 
-// ask says what the holder of a running leg is asked to do next.
-func (b *Books) ask(ctx context.Context, r store.Reader, t *Turn, today day.Date) error {
-	p, l, words := &t.Row.Piece, &t.Leg, 0
-	steps, err := store.Steps(ctx, r, p.ID)
+// ask says for running legs what their holder is asked to do next.
+func (b *Books) ask(ctx context.Context, r store.Reader, turns []Turn, today day.Date) error {
+	ids := make([]int64, len(turns))
+	for i := range turns {
+		ids[i] = turns[i].Row.ID
+	}
+	steps, err := store.StepsOf(ctx, r, ids)
 	if err != nil {
 		return err
 	}
-	if l.Words && p.CopyVersion > 0 {
-		c, err := store.CopyAt(ctx, r, p.ID, p.CopyVersion)
-		if err != nil {
-			return err
-		}
-		words = c.Words
+	words, err := store.WordsOf(ctx, r, ids)
+	if err != nil {
+		return err
 	}
-	unmet := Unmet(p, l, steps, words)
-	switch {
-	case l.Rework > 0 && len(unmet) == 0:
-		t.Ask = "came back: " + firstSentence(l.Reasons)
-	case len(unmet) > 0:
-		t.Ask = unmet[0]
-	default:
-		t.Ask = "then pass " + b.onward(p, l.Key, today)
+	for i := range turns {
+		t := &turns[i]
+		unmet := Unmet(&t.Row.Piece, &t.Leg, steps[t.Row.ID], words[t.Row.ID])
+		switch {
+		case t.Leg.Rework > 0:
+			t.Ask = "came back: " + firstSentence(t.Leg.Reasons)
+		case len(unmet) > 0:
+			t.Ask = unmet[0]
+		default:
+			t.Ask = "then pass " + b.onward(&t.Row.Piece, t.Leg.Key, today)
+		}
 	}
 	return nil
 }
@@ -169,7 +170,7 @@ func (d *Day) lead(ctx context.Context, r store.Reader, desk int64, zone *time.L
 		{&d.Late, "SELECT * FROM piece WHERE desk_id = ? AND pace = ? AND missed_at <> goes_out ORDER BY in_hand, goes_out LIMIT ?", []any{desk, plan.Short, shown}},
 		{&d.Quiet, "SELECT * FROM piece WHERE desk_id = ? AND is_quiet = 1 ORDER BY quiet DESC, goes_out LIMIT ?", []any{desk, shown}},
 		{&d.Missed, "SELECT * FROM piece WHERE desk_id = ? AND stage = 'under way' AND missed_at > 0 AND missed_at = goes_out ORDER BY goes_out LIMIT ?", []any{desk, shown}},
-		{&d.Week, "SELECT * FROM piece WHERE desk_id = ? AND goes_out >= ? AND goes_out < ? ORDER BY goes_out, id LIMIT ?", []any{desk, from, to, 3 * shown}},
+		{&d.Week, "SELECT * FROM piece WHERE desk_id = ? AND (goes_out = 0) = 0 AND goes_out >= ? AND goes_out < ? ORDER BY goes_out, id LIMIT ?", []any{desk, from, to, 3 * shown}},
 	} {
 		rows, err := store.Pieces(ctx, r, q.query, q.args...)
 		if err != nil {

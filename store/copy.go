@@ -35,6 +35,24 @@ func CopyAt(ctx context.Context, r Reader, piece int64, version int) (Copy, erro
 	return c, err
 }
 
+// WordsOf gives the words in the newest copies of several pieces, by piece.
+func WordsOf(ctx context.Context, r Reader, pieces []int64) (map[int64]int, error) {
+	var all []struct {
+		PieceID int64
+		Words   int
+	}
+	out := map[int64]int{}
+	if len(pieces) == 0 {
+		return out, nil
+	}
+	err := r.Select(ctx, &all, `SELECT piece_id, words FROM copy JOIN piece ON piece.id = piece_id AND piece.copy_version = copy.version
+		WHERE piece_id IN (`+marks(len(pieces))+`)`, list(pieces)...)
+	for _, c := range all {
+		out[c.PieceID] = c.Words
+	}
+	return out, err
+}
+
 // AddCopy stores a new version of a copy.
 func (t *Tx) AddCopy(ctx context.Context, c Copy) error {
 	_, err := t.put(ctx, "copy", c, "piece_id", "version", "text", "words", "by", "at")

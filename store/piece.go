@@ -62,11 +62,7 @@ func PiecesByID(ctx context.Context, r Reader, ids []int64) (map[int64]Row, erro
 	if len(ids) == 0 {
 		return out, nil
 	}
-	args := make([]any, len(ids))
-	for i, id := range ids {
-		args[i] = id
-	}
-	rows, err := Pieces(ctx, r, "SELECT * FROM piece WHERE id IN ("+marks(len(ids))+")", args...)
+	rows, err := Pieces(ctx, r, "SELECT * FROM piece WHERE id IN ("+marks(len(ids))+")", list(ids)...)
 	for _, row := range rows {
 		out[row.ID] = row
 	}
@@ -171,6 +167,20 @@ type Step struct {
 func Steps(ctx context.Context, r Reader, piece int64) ([]Step, error) {
 	var out []Step
 	err := r.Select(ctx, &out, "SELECT * FROM step WHERE piece_id = ? ORDER BY id", piece)
+	return out, err
+}
+
+// StepsOf reads the checklists of several pieces, by piece.
+func StepsOf(ctx context.Context, r Reader, pieces []int64) (map[int64][]Step, error) {
+	var all []Step
+	out := map[int64][]Step{}
+	if len(pieces) == 0 {
+		return out, nil
+	}
+	err := r.Select(ctx, &all, "SELECT * FROM step WHERE piece_id IN ("+marks(len(pieces))+") ORDER BY id", list(pieces)...)
+	for _, s := range all {
+		out[s.PieceID] = append(out[s.PieceID], s)
+	}
 	return out, err
 }
 

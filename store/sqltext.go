@@ -22,3 +22,12 @@ func reflectValue(row any) reflect.Value { return reflect.Indirect(reflect.Value
 
 // marks writes n placeholders for an IN list.
 func marks(n int) string { return "?" + strings.Repeat(",?", n-1) }
+
+// list makes arguments of ids.
+func list(ids []int64) []any {
+	out := make([]any, len(ids))
+	for i, id := range ids {
+		out[i] = id
+	}
+	return out
+}

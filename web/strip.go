@@ -2,6 +2,8 @@ package web
 
 import (
 	"fmt"
+	"html"
+	"html/template"
 	"slices"
 	"strings"
 
@@ -75,6 +77,30 @@ func newStrip(b *desk.Books, r store.Row, width float64) strip {
 	}
 	s.Label = stripWords(b, r)
 	return s
+}
+
+// SVG writes the strip as a picture with its words as text alternative. It is
+// written here and not in a template because lists show a hundred of them.
+func (s strip) SVG() template.HTML {
+	var b strings.Builder
+	fmt.Fprintf(&b, `<svg class="%s block max-w-full h-auto" width="%.0f" height="%.0f" viewBox="0 0 %.0f %.0f" role="img" aria-label="%s">`,
+		s.Tone, s.Width, s.Height, s.Width, s.Height, html.EscapeString(s.Label))
+	for _, x := range s.Bars {
+		fill := ""
+		if x.State == "running" {
+			fill = ` fill="url(#hatch-` + s.Tone + `)"`
+		}
+		fmt.Fprintf(&b, `<rect class="bar-%s" x="%.1f" y="%.1f" width="%.1f" height="%.1f" rx="1.5"%s/>`, x.State, x.X, x.Y, x.W, x.H, fill)
+	}
+	if s.DotsTo > 0 {
+		fmt.Fprintf(&b, `<line class="dots" x1="%.1f" y1="12" x2="%.1f" y2="12"/>`, s.DotsFrom, s.DotsTo)
+	}
+	fmt.Fprintf(&b, `<path class="flag" d="M%[1]g 3.5h12l-3.4 4.2 3.4 4.3h-12z"/><line class="flag-pole" x1="%[1]g" y1="3" x2="%[1]g" y2="20"/>`, s.Flag)
+	for _, x := range s.Badges {
+		fmt.Fprintf(&b, `<circle class="badge-ring" cx="%[1].1f" cy="%[2].1f" r="10"/><text class="badge-text" x="%[1].1f" y="%[2].1f">%[3]s</text>`, x.CX, x.CY, html.EscapeString(x.Initials))
+	}
+	b.WriteString("</svg>")
+	return template.HTML(b.String())
 }
 
 // stripWords says what a strip shows.

@@ -117,16 +117,36 @@ CREATE TABLE piece (
   cause TEXT NOT NULL DEFAULT '',
   worked_out INTEGER NOT NULL DEFAULT 0
 ) STRICT;
-CREATE INDEX piece_by_pace ON piece (desk_id, pace, in_hand, goes_out);
-CREATE INDEX piece_by_day ON piece (desk_id, goes_out);
+-- One index for each way a list is sorted; what has no value comes last.
+CREATE INDEX piece_by_number ON piece (desk_id, number);
+CREATE INDEX piece_by_title ON piece (desk_id, title COLLATE NOCASE, number);
+CREATE INDEX piece_by_format ON piece (desk_id, format_id, number);
+CREATE INDEX piece_by_holders ON piece (desk_id, holders);
+CREATE INDEX piece_by_next_due ON piece (desk_id, next_due = 0, next_due);
+CREATE INDEX piece_by_day ON piece (desk_id, goes_out = 0, goes_out);
+CREATE INDEX piece_by_pace ON piece (desk_id, pace, in_hand, goes_out, missed_at);
+-- And those for what is asked often.
+CREATE INDEX piece_under_way ON piece (desk_id, stage, goes_out = 0, goes_out);
 CREATE INDEX piece_due_out ON piece (stage, goes_out);
 CREATE INDEX piece_worked_out ON piece (desk_id, stage, worked_out);
-CREATE INDEX piece_by_format ON piece (format_id, number);
-CREATE INDEX piece_by_title ON piece (title COLLATE NOCASE);
-CREATE INDEX piece_by_next_due ON piece (next_due);
-CREATE INDEX piece_by_holders ON piece (holders);
-CREATE INDEX piece_quiet ON piece (desk_id, is_quiet, quiet);
-CREATE INDEX piece_open ON piece (desk_id, open_leg, next_due);
+CREATE INDEX piece_of_owner ON piece (owner, desk_id);
+CREATE INDEX piece_on_channel ON piece (channel_id, goes_out);
+CREATE INDEX piece_quiet ON piece (desk_id, quiet, goes_out) WHERE is_quiet = 1;
+CREATE INDEX piece_open ON piece (desk_id, next_due) WHERE open_leg = 1;
+
+-- Titles by any three letters in a row.
+CREATE VIRTUAL TABLE piece_title USING fts5 (title, content = 'piece', content_rowid = 'id', tokenize = 'trigram');
+-- +goose StatementBegin
+CREATE TRIGGER piece_title_add AFTER INSERT ON piece BEGIN
+  INSERT INTO piece_title (rowid, title) VALUES (new.id, new.title);
+END;
+-- +goose StatementEnd
+-- +goose StatementBegin
+CREATE TRIGGER piece_title_change AFTER UPDATE OF title ON piece WHEN old.title <> new.title BEGIN
+  INSERT INTO piece_title (piece_title, rowid, title) VALUES ('delete', old.id, old.title);
+  INSERT INTO piece_title (rowid, title) VALUES (new.id, new.title);
+END;
+-- +goose StatementEnd
 
 CREATE TABLE leg (
   piece_id INTEGER NOT NULL REFERENCES piece(id),
@@ -154,7 +174,7 @@ CREATE TABLE leg (
   touched_at INTEGER NOT NULL DEFAULT 0,
   PRIMARY KEY (piece_id, position)
 ) STRICT, WITHOUT ROWID;
-CREATE INDEX leg_by_holder ON leg (holder, state, due);
+CREATE INDEX leg_by_holder ON leg (holder, state, due = 0, due, effort);
 
 CREATE TABLE leg_run (
   id INTEGER PRIMARY KEY,
@@ -294,6 +314,6 @@ CREATE TABLE setting (
 
 -- +goose Down
 DROP TABLE setting; DROP TABLE guess; DROP TABLE session; DROP TABLE site_page; DROP TABLE outbox; DROP TABLE inbox;
-DROP TABLE logbook; DROP TABLE aside; DROP TABLE copy; DROP TABLE step; DROP TABLE leg_run; DROP TABLE leg; DROP TABLE piece;
+DROP TABLE logbook; DROP TABLE aside; DROP TABLE copy; DROP TABLE step; DROP TABLE leg_run; DROP TABLE leg; DROP TABLE piece_title; DROP TABLE piece;
 DROP TABLE route; DROP TABLE format; DROP TABLE absence; DROP TABLE person_desk; DROP TABLE person_role; DROP TABLE person;
 DROP TABLE slot; DROP TABLE channel; DROP TABLE holiday; DROP TABLE desk;
