@@ -12,7 +12,9 @@ func TestWhoMayDoWhat(t *testing.T) {
 	p := passed(t, begun(t), "brief")
 	p.Owner = 10
 	p.Leg("pics").Holder = 0
-	person := func(id int64, a Access, roles ...string) Who { return Who{ID: id, Access: a, Roles: roles, OnDesk: true} }
+	person := func(id int64, a Access, roles ...string) Who {
+		return Who{ID: id, Access: a, Roles: roles, OnDesk: true}
+	}
 	who := map[string]Who{
 		"lead":     person(20, Lead),
 		"owner":    person(10, Staff),

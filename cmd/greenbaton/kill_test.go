@@ -1,0 +1,218 @@
+package main
+
+import (
+	"bufio"
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"net/http"
+	"net/http/cookiejar"
+	"net/url"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"regexp"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"greenbaton/store"
+)
+
+// TestMain lets the test binary be the program itself, so that it can be killed.
+func TestMain(m *testing.M) {
+	if os.Getenv("GREENBATON_RUN") != "" {
+		main()
+		os.Exit(0)
+	}
+	os.Exit(m.Run())
+}
+
+// start runs the program and gives the address it prints.
+func start(t *testing.T, args ...string) (*exec.Cmd, string) {
+	t.Helper()
+	cmd := exec.Command(os.Args[0], args...)
+	cmd.Env = append(os.Environ(), "GREENBATON_RUN=1")
+	out, err := cmd.StdoutPipe()
+	if err != nil {
+		t.Fatal(err)
+	}
+	cmd.Stderr = os.Stderr
+	if err := cmd.Start(); err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { _ = cmd.Process.Kill() }) // it may have ended already
+	address := regexp.MustCompile(`http://[0-9.:]+`)
+	for s := bufio.NewScanner(out); s.Scan(); {
+		if a := address.FindString(s.Text()); a != "" {
+			go io.Copy(io.Discard, out)
+			return cmd, a
+		}
+	}
+	t.Fatal("the program printed no address")
+	return nil, ""
+}
+
+// What was acknowledged is there after a SIGKILL in the middle of the work, and
+// the logbook is whole.
+func TestWhatWasAcknowledgedSurvivesAKill(t *testing.T) {
+	dir := t.TempDir()
+	cmd, base := start(t, "serve", "--data", dir, "--addr", "127.0.0.1:0")
+	jar, err := cookiejar.New(nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	c := &http.Client{Jar: jar, Timeout: 5 * time.Second}
+	res, err := c.PostForm(base+"/welcome", url.Values{
+		"name": {"Ines Ferro"}, "mail": {"ines@paper.example"}, "password": {"long enough now"}, "desk": {"The Paper"}, "zone": {"UTC"}, "weekday": {"1", "2", "3", "4", "5"},
+		"channel": {"Web"}, "at": {"09:00"}, "format": {"Report"}, "leg-0": {"Draft"}, "days-0": {"2"},
+	})
+	if err != nil || res.Request.URL.Path != "/" {
+		t.Fatal("set up: ", err, res.Request.URL)
+	}
+	var mu sync.Mutex
+	made := map[string]int{} // path of the piece → words acknowledged
+	var wg sync.WaitGroup
+	for w := range 4 {
+		wg.Add(1)
+		go func() {
+			defer wg.Done()
+			for i := 0; ; i++ {
+				res, err := c.PostForm(base+"/pieces/new", url.Values{"title": {fmt.Sprintf("Piece %d of %d", i, w)}, "format": {"1"}, "owner": {"1"}, "do": {"make"}})
+				if err != nil {
+					return
+				}
+				res.Body.Close()
+				path := res.Request.URL.Path
+				mu.Lock()
+				made[path] = 0
+				mu.Unlock()
+				body := fmt.Sprintf(`{"base":0,"ops":[{"insert":"%s\n"}]}`, strings.Repeat("word ", i+1))
+				res, err = c.Post(base+path+"/copy", "application/json", strings.NewReader(body))
+				if err != nil {
+					return
+				}
+				var saved struct{ Words int }
+				err = json.NewDecoder(res.Body).Decode(&saved)
+				res.Body.Close()
+				if err != nil || res.StatusCode != http.StatusOK {
+					return
+				}
+				mu.Lock()
+				made[path] = saved.Words
+				mu.Unlock()
+			}
+		}()
+	}
+	time.Sleep(1500 * time.Millisecond)
+	if err := cmd.Process.Kill(); err != nil {
+		t.Fatal(err)
+	}
+	wg.Wait()
+	_ = cmd.Wait() // it was killed
+	if len(made) < 8 {
+		t.Fatalf("only %d pieces were made before the kill", len(made))
+	}
+	_, base = start(t, "serve", "--data", dir, "--addr", "127.0.0.1:0")
+	for path, words := range made {
+		res, err := c.Get(base + path) // the session survives too; cookies know no ports
+		if err != nil {
+			t.Fatal(err)
+		}
+		b, err := io.ReadAll(res.Body)
+		res.Body.Close()
+		if err != nil || res.StatusCode != http.StatusOK || words > 0 && !strings.Contains(string(b), fmt.Sprintf("%d word", words)) {
+			t.Errorf("%s with %d words is lost: %d", path, words, res.StatusCode)
+		}
+	}
+	t.Logf("%d pieces were acknowledged and are there", len(made))
+	if out, err := command("verify", "--data", dir); err != nil || !strings.Contains(out, "are as they were written") {
+		t.Error(out, err)
+	}
+}
+
+func command(args ...string) (string, error) {
+	cmd := exec.Command(os.Args[0], args...)
+	cmd.Env = append(os.Environ(), "GREENBATON_RUN=1")
+	out, err := cmd.CombinedOutput()
+	return string(out), err
+}
+
+func TestBackupWhileRunningRestoreAndVerify(t *testing.T) {
+	dir, file := t.TempDir(), filepath.Join(t.TempDir(), "backup.db")
+	cmd, base := start(t, "demo", "--data", dir, "--addr", "127.0.0.1:0")
+	for _, args := range [][]string{{"backup", file, "--data", dir}, {"verify", "--data", dir}} {
+		if out, err := command(args...); err != nil {
+			t.Fatal(out, err)
+		}
+	}
+	for _, args := range [][]string{
+		{"backup", file, "--data", dir},                    // the file exists
+		{"restore", file, "--data", dir},                   // the newsroom runs
+		{"serve", "--data", dir, "--addr", "127.0.0.1:0"},  // on the same folder
+		{"backup", file + "2", "--data", dir + "-nowhere"}, // no data
+	} {
+		if out, err := command(args...); err == nil {
+			t.Errorf("%v was done: %s", args, out)
+		}
+	}
+	if res, err := http.Get(base + "/healthz"); err != nil || res.StatusCode != http.StatusOK {
+		t.Error("not well", err)
+	}
+	if err := cmd.Process.Signal(os.Interrupt); err != nil {
+		t.Fatal(err)
+	}
+	if err := cmd.Wait(); err != nil {
+		t.Errorf("it did not end well: %v", err)
+	}
+	damage(t, dir)
+	if out, err := command("verify", "--data", dir); err == nil || !strings.Contains(out, "entry 100 has been changed") {
+		t.Errorf("a bent logbook passes: %s", out)
+	}
+	if out, err := command("restore", file, "--data", dir); err != nil {
+		t.Fatal(out, err)
+	}
+	if out, err := command("verify", "--data", dir); err != nil {
+		t.Error(out)
+	}
+	if err := os.WriteFile(file+".bad", []byte("not a database"), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	if out, err := command("restore", file+".bad", "--data", dir); err == nil {
+		t.Errorf("restored from rubbish: %s", out)
+	}
+}
+
+// damage changes an entry of the logbook behind the program's back.
+func damage(t *testing.T, dir string) {
+	t.Helper()
+	ctx := context.Background()
+	db, err := store.Open(ctx, dir)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer db.Close()
+	change := func(sql string) error {
+		return db.Write(ctx, func(tx *store.Tx) error { _, err := tx.Exec(ctx, sql); return err })
+	}
+	if change("UPDATE logbook SET what = 'nothing' WHERE seq = 100") == nil || change("DELETE FROM logbook WHERE seq = 100") == nil {
+		t.Error("the logbook can be changed with a plain statement")
+	}
+	if err := change("DROP TRIGGER logbook_stays"); err != nil {
+		t.Fatal(err)
+	}
+	if err := change("UPDATE logbook SET what = 'nothing' WHERE seq = 100"); err != nil {
+		t.Fatal(err)
+	}
+}
+
+func TestHelpOfEachCommand(t *testing.T) {
+	for _, c := range []string{"", "demo", "serve", "backup", "restore", "verify"} {
+		out, err := command(strings.Fields(c + " --help")...)
+		if err != nil || !strings.Contains(out, "Usage: greenbaton") {
+			t.Errorf("%s: %v %s", c, err, out)
+		}
+	}
+}

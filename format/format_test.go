@@ -1,0 +1,60 @@
+package format
+
+import (
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/mmcdole/gofeed"
+	"github.com/mmcdole/gofeed/atom"
+
+	"greenbaton/core/copy"
+)
+
+func TestHTMLKeepsStructureAndEscapesWhatWasTyped(t *testing.T) {
+	text, err := copy.Parse([]byte(`[{"insert":"Head"},{"insert":"\n","attributes":{"header":2}},{"insert":"a <b> & "},{"insert":"strong","attributes":{"bold":true,"italic":true}},{"insert":"\n"},
+		{"insert":"one"},{"insert":"\n","attributes":{"list":"bullet"}},{"insert":"two"},{"insert":"\n","attributes":{"list":"bullet"}},{"insert":"said"},{"insert":"\n","attributes":{"blockquote":true}},
+		{"insert":"link","attributes":{"link":"https://x.example/?a=1&b=\"2\""}},{"insert":" bad","attributes":{"link":"javascript:alert(1)"}},{"insert":"\n"}]`))
+	if err != nil {
+		t.Fatal(err)
+	}
+	want := "<h2>Head</h2>\n<p>a &lt;b&gt; &amp; <strong><em>strong</em></strong></p>\n<ul>\n<li>one</li>\n<li>two</li>\n</ul>\n<blockquote>\n<p>said</p>\n</blockquote>\n" +
+		`<p><a href="https://x.example/?a=1&amp;b=&#34;2&#34;" rel="nofollow noopener">link</a> bad</p>` + "\n"
+	if got := HTML(text); got != want {
+		t.Errorf("got\n%s\nwant\n%s", got, want)
+	}
+}
+
+// RFC 4287, sections 4.1.1 and 4.1.2: a feed has exactly one id, title and
+// updated, an author unless every entry has one; an entry has exactly one id,
+// title and updated. Read back by a general feed parser.
+func TestAtomHasWhatTheStandardRequires(t *testing.T) {
+	at := time.Date(2026, 11, 24, 8, 0, 0, 0, time.UTC)
+	for name, pages := range map[string][]FeedPage{
+		"no page": nil,
+		"two":     {{"T <1> & more", "S", "A", "http://x.example/1", "<p>b & c</p>", at, at}, {"T2", "", "B", "http://x.example/2", "<p>d</p>", at, at.Add(time.Hour)}},
+	} {
+		s, err := Atom("Millrace, Web", "http://x.example", at, pages)
+		if err != nil {
+			t.Fatal(err)
+		}
+		f, err := (&atom.Parser{}).Parse(strings.NewReader(s))
+		if err != nil {
+			t.Fatal(err)
+		}
+		if f.ID == "" || f.Title != "Millrace, Web" || f.UpdatedParsed == nil || len(f.Authors) == 0 || len(f.Entries) != len(pages) {
+			t.Errorf("%s: feed %+v", name, f)
+		}
+		for i, e := range f.Entries {
+			if e.ID != pages[i].Address || e.Title != pages[i].Title || e.UpdatedParsed == nil || len(e.Links) == 0 || e.Content == nil || e.Content.Value != pages[i].HTML {
+				t.Errorf("%s: entry %+v", name, e)
+			}
+		}
+		if len(pages) == 2 && !f.UpdatedParsed.Equal(at.Add(time.Hour)) {
+			t.Errorf("the feed was updated %v", f.UpdatedParsed)
+		}
+		if _, err := gofeed.NewParser().ParseString(s); err != nil {
+			t.Error(err)
+		}
+	}
+}
