@@ -97,7 +97,7 @@ func (s strip) SVG() template.HTML {
 	}
 	fmt.Fprintf(&b, `<path class="flag" d="M%[1]g 3.5h12l-3.4 4.2 3.4 4.3h-12z"/><line class="flag-pole" x1="%[1]g" y1="3" x2="%[1]g" y2="20"/>`, s.Flag)
 	for _, x := range s.Badges {
-		fmt.Fprintf(&b, `<circle class="badge-ring" cx="%[1].1f" cy="%[2].1f" r="10"/><text class="badge-text" x="%[1].1f" y="%[2].1f">%[3]s</text>`, x.CX, x.CY, html.EscapeString(x.Initials))
+		fmt.Fprintf(&b, `<circle class="badge-ring" cx="%.1[1]f" cy="%.1[2]f" r="10"/><text class="badge-text" x="%.1[1]f" y="%.1[2]f">%[3]s</text>`, x.CX, x.CY, html.EscapeString(x.Initials))
 	}
 	b.WriteString("</svg>")
 	return template.HTML(b.String())
