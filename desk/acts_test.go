@@ -82,6 +82,29 @@ func TestWhoMayDoWhatAndRefusedActsChangeNothing(t *testing.T) {
 	}
 }
 
+func TestAnOutsideReviewerSeesOnlyWhatWasSent(t *testing.T) {
+	h := newHouse(t)
+	id, err := h.Create(ctx, lead, desk.Draft{Title: "T", Format: 1, Owner: lead, Brief: "between us", WordsFrom: 3})
+	h.must(err)
+	if _, err := h.Sheet(ctx, outside, id); !errors.Is(err, desk.ErrNotFound) {
+		t.Errorf("a piece that has not reached them: %v", err)
+	}
+	h.pass(editor, id, "brief")
+	h.write(writer, id, "four words are enough")
+	h.pass(writer, id, "draft")
+	h.pass(pictures, id, "pics")
+	h.pass(editor, id, "copy")
+	s, err := h.Sheet(ctx, outside, id)
+	h.must(err)
+	if s.Row.Brief != "" || len(s.Log) != 0 || s.Whole || s.Copy.Words != 4 {
+		t.Errorf("they see %+v", s)
+	}
+	if err := h.PassLeg(ctx, outside, desk.Pass{Piece: id, Leg: "yes", To: map[string]int64{"yes": lead}}); !refused(err, relay.ErrNotYours) {
+		t.Errorf("they choose people: %v", err)
+	}
+	h.pass(outside, id, "yes")
+}
+
 func TestReleaseIsForOwnerAndLeads(t *testing.T) {
 	h := newHouse(t)
 	id := h.ready("12-18")

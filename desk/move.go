@@ -23,6 +23,9 @@ type Pass struct {
 func (h *House) PassLeg(ctx context.Context, by int64, o Pass) error {
 	return h.act(ctx, by, func(a *act) error {
 		return a.move(order{relay.ActPass, o.Piece, o.Leg, o.Version}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
+			if len(o.To) > 0 && a.who(p.DeskID).Access == relay.Outside {
+				return relay.Move{}, &relay.Refusal{Reason: relay.ErrNotYours, Text: "Who comes next is decided in the house. Pass it on as it is."}
+			}
 			for _, person := range o.To {
 				if err := a.onDesk(person, p.DeskID); err != nil {
 					return relay.Move{}, err

@@ -43,7 +43,8 @@ type Sheet struct {
 	Today      day.Date
 	May        map[relay.Act]bool // what the one who looks may do to the piece as a whole
 	Legs       []LegSheet
-	Whole      bool // the one who looks sees preparation, not only what was sent to them
+	Whole      bool // the one who looks sees the whole preparation: legs, people, dates
+	Inside     bool // and at least the brief; outside reviewers see only what was sent to them
 }
 
 // LegSheet is what is shown of one leg.
@@ -79,6 +80,7 @@ func (h *House) Sheet(ctx context.Context, who, piece int64) (Sheet, error) {
 	for _, a := range pieceActs {
 		s.May[a] = relay.May(a, w, &row.Piece, nil, passBy) == nil
 	}
+	s.Inside = w.Access != relay.Outside
 	s.Whole = w.Access == relay.Lead || w.Access == relay.Staff
 	s.Projection = house.Forward(&row.Piece, s.Today)
 	if row.GoesOut != 0 {
@@ -86,6 +88,9 @@ func (h *House) Sheet(ctx context.Context, who, piece int64) (Sheet, error) {
 	}
 	if err := h.readSheet(ctx, &s); err != nil {
 		return s, err
+	}
+	if !s.Inside {
+		s.Row.Brief = ""
 	}
 	for i := range row.Legs {
 		s.Legs = append(s.Legs, s.leg(i, w, passBy, house))

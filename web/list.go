@@ -8,6 +8,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/plan"
+	"greenbaton/core/relay"
 	"greenbaton/desk"
 	"greenbaton/store"
 )
@@ -65,8 +66,11 @@ func (s *Server) list(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	v := listView{Listing: l, Filter: l.Filter, Formats: b.Formats, People: b.People, Paces: paces, From: (l.Filter.Page-1)*desk.PerPage + 1}
+	v := listView{Listing: l, Filter: l.Filter, Formats: b.Formats, Paces: paces, From: (l.Filter.Page-1)*desk.PerPage + 1}
 	v.To = v.From + len(l.Rows) - 1
+	if p := me(c); len(p.Desks) > 0 && (p.Access == relay.Lead || p.Access == relay.Staff) {
+		v.People = b.OnDesk(p.Desks[0])
+	}
 	for _, r := range l.Rows {
 		v.Lines = append(v.Lines, listed(b, r))
 	}

@@ -40,7 +40,7 @@ type todayView struct {
 	Week     []line
 	QuietFor int
 	Note     string // beside the heading of one's own legs
-	Outside  bool
+	Me       int64
 }
 
 func (s *Server) today(c *echo.Context) error {
@@ -54,7 +54,7 @@ func (s *Server) today(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	v := todayView{Day: d, Heading: d.Date.Format("Monday 2 January"), Outside: p.Access == relay.Outside}
+	v := todayView{Day: d, Heading: d.Date.Format("Monday 2 January"), Me: p.ID}
 	for _, t := range d.With {
 		v.With = append(v.With, withYou(b, t))
 	}
