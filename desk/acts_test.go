@@ -31,7 +31,7 @@ func TestWhoMayDoWhatAndRefusedActsChangeNothing(t *testing.T) {
 		}},
 		{"see", []int64{lead, editor, writer, freelance, pictures}, func(h *testHouse, id, who int64) error { _, err := h.Sheet(ctx, who, id); return err }},
 		{"read the logbook", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error { _, err := h.PieceLog(ctx, who, id, 0, 9); return err }},
-		{"read the desk's logbook", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error { _, err := h.DeskLog(ctx, who, 1, 0, 9); return err }},
+		{"read the desk's logbook", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error { _, _, err := h.DeskLog(ctx, who, 1, 0, 9); return err }},
 		{"write", []int64{lead, writer}, func(h *testHouse, id, who int64) error { _, err := h.SaveCopy(ctx, who, id, 1, text); return err }},
 		{"tick", []int64{lead, writer}, func(h *testHouse, id, who int64) error { return h.Tick(ctx, who, id, 1, false) }},
 		{"pass", []int64{lead, writer}, func(h *testHouse, id, who int64) error {

@@ -42,14 +42,24 @@ func (h *House) PieceLog(ctx context.Context, who, piece, below int64, limit int
 	return store.LogOfPiece(ctx, h.DB.View(), piece, below, limit)
 }
 
-// DeskLog gives a page of the logbook of a desk, newest first, for its staff and leads.
-func (h *House) DeskLog(ctx context.Context, who, desk, below int64, limit int) ([]store.Entry, error) {
+// DeskLog gives a page of the logbook of a desk, newest first, for its staff and
+// leads, with the titles of the pieces in it.
+func (h *House) DeskLog(ctx context.Context, who, desk, below int64, limit int) ([]store.Entry, map[int64]string, error) {
 	b, err := h.Books(ctx)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	if err := relay.May(relay.ActReadLog, b.Who(who, desk), &relay.Piece{}, nil, ""); err != nil {
-		return nil, err
+		return nil, nil, err
 	}
-	return store.LogOfDesk(ctx, h.DB.View(), desk, below, limit)
+	es, err := store.LogOfDesk(ctx, h.DB.View(), desk, below, limit)
+	if err != nil {
+		return nil, nil, err
+	}
+	var ids []int64
+	for _, e := range es {
+		ids = append(ids, e.PieceID)
+	}
+	titles, err := store.Titles(ctx, h.DB.View(), ids)
+	return es, titles, err
 }

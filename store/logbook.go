@@ -95,6 +95,23 @@ func LogOfDesk(ctx context.Context, r Reader, desk, below int64, limit int) ([]E
 	return out, err
 }
 
+// Titles gives the titles of pieces, by id.
+func Titles(ctx context.Context, r Reader, ids []int64) (map[int64]string, error) {
+	var all []struct {
+		ID    int64
+		Title string
+	}
+	out := map[int64]string{}
+	if len(ids) == 0 {
+		return out, nil
+	}
+	err := r.Select(ctx, &all, "SELECT id, title FROM piece WHERE id IN ("+marks(len(ids))+")", list(ids)...)
+	for _, p := range all {
+		out[p.ID] = p.Title
+	}
+	return out, err
+}
+
 // LogSince gives what changed a piece after a version of it, oldest first.
 func LogSince(ctx context.Context, r Reader, piece int64, version int) ([]Entry, error) {
 	var out []Entry

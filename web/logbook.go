@@ -12,11 +12,10 @@ import (
 )
 
 type logView struct {
-	Title  string
-	Piece  int64
-	Lines  []logLine
-	Older  string
-	Titles bool // each line names its piece
+	Title string
+	Piece int64
+	Lines []logLine
+	Older string
 }
 
 type logLine struct {
@@ -27,6 +26,7 @@ type logLine struct {
 	Why     string
 	Changes []change
 	Piece   int64
+	Title   string // of the piece, where the lines are of several
 }
 
 type change struct{ Before, After string }
@@ -38,7 +38,7 @@ func logLines(b *desk.Books, es []store.Entry) []logLine {
 		if e.Actor != 0 {
 			who = b.Person(e.Actor).Name
 		}
-		out = append(out, logLine{e.Seq, b.At(e.At, e.DeskID), who, e.What, e.Why, changes(e), e.PieceID})
+		out = append(out, logLine{e.Seq, b.At(e.At, e.DeskID), who, e.What, e.Why, changes(e), e.PieceID, ""})
 	}
 	return out
 }
@@ -76,7 +76,7 @@ func (s *Server) pieceLog(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	return s.showLog(c, logView{Title: sheet.Row.Title, Piece: id}, es, fmt.Sprintf("/pieces/%d/logbook", id))
+	return s.showLog(c, logView{Title: sheet.Row.Title, Piece: id}, es, nil, fmt.Sprintf("/pieces/%d/logbook", id))
 }
 
 func (s *Server) deskLog(c *echo.Context) error {
@@ -84,19 +84,22 @@ func (s *Server) deskLog(c *echo.Context) error {
 	if len(p.Desks) == 0 {
 		return desk.ErrNotFound
 	}
-	es, err := s.House.DeskLog(c.Request().Context(), p.ID, p.Desks[0], int64At(c.QueryParams(), "below"), perPage)
+	es, titles, err := s.House.DeskLog(c.Request().Context(), p.ID, p.Desks[0], int64At(c.QueryParams(), "below"), perPage)
 	if err != nil {
 		return err
 	}
-	return s.showLog(c, logView{Title: "Logbook", Titles: true}, es, "/logbook")
+	return s.showLog(c, logView{Title: "Logbook"}, es, titles, "/logbook")
 }
 
-func (s *Server) showLog(c *echo.Context, v logView, es []store.Entry, address string) error {
+func (s *Server) showLog(c *echo.Context, v logView, es []store.Entry, titles map[int64]string, address string) error {
 	b, err := s.House.Books(c.Request().Context())
 	if err != nil {
 		return err
 	}
 	v.Lines = logLines(b, es)
+	for i := range v.Lines {
+		v.Lines[i].Title = titles[v.Lines[i].Piece]
+	}
 	if len(es) == perPage {
 		v.Older = fmt.Sprintf("%s?below=%d", address, es[len(es)-1].Seq)
 	}

@@ -32,8 +32,9 @@ type pieceView struct {
 	Chart   chart
 	Strip   strip
 	Legs    []pieceLeg
-	Mine    *pieceLeg // the leg the main buttons are about
-	Over    bool      // all legs passed
+	Shown   []pieceLeg // those listed
+	Mine    *pieceLeg  // the leg the main buttons are about
+	Over    bool       // all legs passed
 	BackTo  []choice
 	People  []store.Person
 	Owners  []store.Person
@@ -161,6 +162,9 @@ func viewOfPiece(b *desk.Books, sheet desk.Sheet, who int64) pieceView {
 	}
 	v.Mine = mainLeg(v.Legs, who)
 	for _, l := range v.Legs {
+		if sheet.Whole || l.Holder == who || l.MayTake { // others see only their own part of the way
+			v.Shown = append(v.Shown, l)
+		}
 		if l.State == relay.Passed {
 			v.BackTo = append(v.BackTo, choice{Key: l.Key, Name: l.Name + ", " + l.Who})
 		}

@@ -4,6 +4,7 @@ import (
 	"errors"
 	"net"
 	"net/http"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -63,7 +64,7 @@ func (s *Server) showSignIn(c *echo.Context, status int, v signInView) error {
 		return c.Redirect(http.StatusSeeOther, "/welcome")
 	}
 	if v.Demo = s.Demo != nil; v.Demo {
-		v.People = b.People
+		v.People = slices.SortedFunc(slices.Values(b.People), func(x, y store.Person) int { return int(x.ID - y.ID) })
 	}
 	return s.show(c, status, "signin", "Sign in", v)
 }
