@@ -7,51 +7,163 @@ import (
 	"testing"
 	"time"
 
+	"greenbaton/core/plan"
+	"greenbaton/core/relay"
 	"greenbaton/desk"
 	"greenbaton/post"
 	"greenbaton/store"
 )
 
-func played(t testing.TB) *desk.House {
+var ctx = context.Background()
+
+// stage opens a demo in a folder of its own.
+func stage(t testing.TB) *Stage {
 	t.Helper()
-	db, err := store.Open(context.Background(), t.TempDir())
+	dir := t.TempDir()
+	db, err := store.Open(ctx, dir)
 	if err != nil {
 		t.Fatal(err)
 	}
 	t.Cleanup(func() { db.Close() })
 	h := desk.Open(db, slog.New(slog.NewTextHandler(io.Discard, nil)))
 	h.Mail, h.Site = post.Room{}, post.Site{DB: db}
-	begin := time.Now()
-	if err := Play(context.Background(), h); err != nil {
-		t.Fatal(err)
-	}
-	t.Logf("played in %v", time.Since(begin))
-	h.Clock = func() time.Time { return Start }
-	return h
-}
-
-func TestThePlayedHistoryHasEveryState(t *testing.T) {
-	h := played(t)
-	ctx := context.Background()
-	var rows []struct {
-		Pace string
-		N    int
-	}
-	if err := h.DB.Select(ctx, &rows, "SELECT pace, COUNT(*) AS n FROM piece GROUP BY pace"); err != nil {
-		t.Fatal(err)
-	}
-	for _, r := range rows {
-		t.Log(r.Pace, r.N)
-	}
-	b, _ := h.Books(ctx)
-	list, err := h.List(ctx, 1, desk.Filter{Pace: "running"})
+	s, err := Open(ctx, h, dir)
 	if err != nil {
 		t.Fatal(err)
 	}
-	for _, r := range list.Rows {
-		t.Log(r.Number, r.Title, "|", b.Format(r.FormatID).Name, "|", b.At(r.GoesOut, r.DeskID), "|", r.Holders, "|", desk.SayPace(r.Standing), "| quiet", r.Quiet, r.IsQuiet, r.OpenLeg, "|", b.SayCause(r))
+	return s
+}
+
+func (s *Stage) count(t testing.TB, query string) int {
+	t.Helper()
+	var n int
+	if err := s.House.DB.Get(ctx, &n, query); err != nil {
+		t.Fatal(err)
 	}
-	if n, err := store.Verify(ctx, h.DB); err != nil || n < 3000 {
+	return n
+}
+
+func TestTheDemoHasEveryStateAPieceCanBeIn(t *testing.T) {
+	s := stage(t)
+	for what, query := range map[string]string{
+		"in hand":            "SELECT COUNT(*) FROM piece WHERE pace = 'in hand'",
+		"no room":            "SELECT COUNT(*) FROM piece WHERE pace = 'no room'",
+		"short":              "SELECT COUNT(*) FROM piece WHERE pace = 'short'",
+		"ready":              "SELECT COUNT(*) FROM piece WHERE pace = 'ready'",
+		"without a day":      "SELECT COUNT(*) FROM piece WHERE pace = 'no day' AND could_go_out > 0",
+		"quiet":              "SELECT COUNT(*) FROM piece WHERE is_quiet = 1",
+		"open":               "SELECT COUNT(*) FROM piece WHERE open_leg = 1",
+		"missed its time":    "SELECT COUNT(*) FROM piece WHERE stage = 'under way' AND missed_at = goes_out AND missed_at > 0",
+		"sent back twice":    "SELECT COUNT(*) FROM leg WHERE state = 'running' AND run = 3 AND rework > 0",
+		"waits for partner":  "SELECT COUNT(*) FROM leg WHERE state = 'running' AND role = 'partner'",
+		"two legs at once":   "SELECT COUNT(*) FROM (SELECT 1 FROM leg WHERE state IN ('running', 'passed') AND key IN ('pictures', 'copyedit') GROUP BY piece_id HAVING COUNT(*) = 2)",
+		"needed the Welsh":   "SELECT COUNT(*) FROM leg WHERE key = 'welsh' AND state <> 'skipped'",
+		"skipped the Welsh":  "SELECT COUNT(*) FROM leg WHERE key = 'welsh' AND state = 'skipped'",
+		"unread in an inbox": "SELECT COUNT(*) FROM inbox WHERE read_at = 0",
+	} {
+		if s.count(t, query) == 0 {
+			t.Errorf("no piece is %s", what)
+		}
+	}
+	if n := s.count(t, "SELECT COUNT(*) FROM piece WHERE stage = 'under way'"); n < 34 || n > 46 {
+		t.Errorf("%d pieces are under way, about 40 are wanted", n)
+	}
+	if n := s.count(t, "SELECT COUNT(*) FROM piece WHERE stage = 'out'"); n < 360 || n > 440 {
+		t.Errorf("%d pieces are out, about 400 are wanted", n)
+	}
+	if n := s.count(t, "SELECT COUNT(*) FROM outbox WHERE sent_at = 0"); n != 0 {
+		t.Errorf("%d messages wait", n)
+	}
+	if n, err := store.Verify(ctx, s.House.DB); err != nil || n < 4000 {
 		t.Errorf("the logbook has %d entries: %v", n, err)
+	}
+}
+
+// Logbook, runs and pieces agree: a leg that was passed has as many runs on
+// record as it was begun, and every piece that is out has a page.
+func TestTheHistoryAgreesWithItself(t *testing.T) {
+	s := stage(t)
+	for what, query := range map[string]string{
+		"legs passed without a run on record":   "SELECT COUNT(*) FROM leg WHERE state = 'passed' AND run <> (SELECT COUNT(*) FROM leg_run WHERE leg_run.piece_id = leg.piece_id AND leg_run.key = leg.key)",
+		"pieces out without a page":             "SELECT COUNT(*) FROM piece WHERE stage = 'out' AND NOT EXISTS (SELECT 1 FROM site_page WHERE site_page.piece_id = piece.id AND gone = 0)",
+		"pieces out with a leg not over":        "SELECT COUNT(*) FROM piece JOIN leg ON piece_id = piece.id WHERE stage = 'out' AND state NOT IN ('passed', 'skipped')",
+		"pieces out earlier than planned":       "SELECT COUNT(*) FROM piece WHERE stage = 'out' AND out_at < goes_out",
+		"passes in the logbook without a run":   "SELECT (SELECT COUNT(*) FROM logbook WHERE act = 'passed') - (SELECT COUNT(*) FROM leg_run WHERE outcome = 'passed')",
+		"entries of the logbook out of order":   "SELECT COUNT(*) FROM logbook AS a JOIN logbook AS b ON b.seq = a.seq + 1 WHERE b.at < a.at",
+		"standings that are not of the day":     "SELECT COUNT(*) FROM piece WHERE stage = 'under way' AND worked_out <> (SELECT MAX(worked_out) FROM piece)",
+		"pieces that need words and have fewer": "SELECT COUNT(*) FROM piece JOIN copy ON copy.piece_id = piece.id AND copy.version = copy_version WHERE stage = 'out' AND words < words_from",
+	} {
+		if n := s.count(t, query); n != 0 {
+			t.Errorf("%d %s", n, what)
+		}
+	}
+	b, err := s.House.Books(ctx)
+	if err != nil {
+		t.Fatal(err)
+	}
+	rows, err := store.Pieces(ctx, s.House.DB, "SELECT * FROM piece WHERE stage = 'under way'")
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, r := range rows {
+		h := b.Houses[r.DeskID]
+		pr := h.Forward(&r.Piece, s.House.Now().Date(h.Zone))
+		if pr.Pace != r.Pace || pr.Pace != plan.Unplaced && pr.InHand != r.InHand {
+			t.Errorf("%s is stored as %s %d and is %s %d", r.Title, r.Pace, r.InHand, pr.Pace, pr.InHand)
+		}
+	}
+}
+
+func TestMovingTheClockMakesThingsHappenAtTheirTimeAndBack(t *testing.T) {
+	s := stage(t)
+	everything := func() string {
+		out := ""
+		for _, table := range []string{"piece", "leg", "logbook", "inbox", "outbox", "site_page", "setting"} {
+			x, err := store.Dump(ctx, s.House.DB, "SELECT * FROM "+table)
+			if err != nil {
+				t.Fatal(err)
+			}
+			out += x
+		}
+		return out
+	}
+	before := everything()
+	if err := s.NextDay(ctx); err != nil {
+		t.Fatal(err)
+	}
+	if got := s.House.Clock().Format("Mon 15:04"); got != "Wed 09:00" {
+		t.Errorf("the next working day begins %s", got)
+	}
+	if n := s.count(t, "SELECT COUNT(*) FROM piece WHERE title = 'Six ovens, one village' AND stage = 'out' AND out_at = goes_out"); n != 1 {
+		t.Error("what was ready did not go out at its time")
+	}
+	if err := s.NextWeek(ctx); err != nil {
+		t.Fatal(err)
+	}
+	if got := s.House.Clock().Format("Mon 2 Jan 15:04"); got != "Mon 30 Nov 09:00" {
+		t.Errorf("next week begins %s", got)
+	}
+	if n := s.count(t, "SELECT COUNT(*) FROM inbox WHERE kind = 'missed' AND person_id = 1 AND read_at = 0"); n == 0 {
+		t.Error("nobody was told of what was not ready")
+	}
+	if err := s.House.DB.Write(ctx, func(tx *store.Tx) error {
+		return tx.KeepSessions(ctx, []store.Session{{Token: "t", Data: []byte("x"), Ends: 9e12}})
+	}); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.BackToStart(ctx); err != nil {
+		t.Fatal(err)
+	}
+	if d := s.House.Clock().Sub(Start); d < 0 || d > time.Minute {
+		t.Errorf("the clock is %v off", d)
+	}
+	if everything() != before {
+		t.Error("something is not as it was")
+	}
+	if s.count(t, "SELECT COUNT(*) FROM session") != 1 {
+		t.Error("somebody was signed out")
+	}
+	if r, err := s.House.List(ctx, 1, desk.Filter{Pace: "running"}); err != nil || r.Rows[0].Stage != relay.UnderWay {
+		t.Error("the house does not go on", err)
 	}
 }

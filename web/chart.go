@@ -32,6 +32,7 @@ const (
 	chartWidth = 1232.0
 	chartLeft  = 96.0
 	laneHeight = 30.0
+	slender    = 5.0 // the least width of a leg
 )
 
 // newChart draws a sheet. A piece without a day has no planned row.
@@ -40,22 +41,18 @@ func newChart(b *desk.Books, s desk.Sheet) chart {
 	c := chart{Width: chartWidth, PlannedY: 34}
 	first, last := span(cal, s)
 	unit := (chartWidth - chartLeft - 58) / float64(max(1, last-first))
-	at := func(k day.Boundary) float64 { return chartLeft + float64(k-first)*unit }
+	at := func(k day.Boundary) float64 { return chartLeft + float64(min(max(k, first), last)-first)*unit }
 	n := len(s.Legs)
 	pf, pt, rf, rt := make([]float64, n), make([]float64, n), make([]float64, n), make([]float64, n)
 	for i := range s.Legs {
 		rf[i], rt[i] = at(s.Projection.Start[i]), at(s.Projection.End[i])
-		if rt[i]-rf[i] < 5 && s.Legs[i].State != relay.Skipped {
-			rf[i] = rt[i] - 5
+		if s.Finish == nil {
+			continue
 		}
-		if s.Finish != nil {
-			pf[i], pt[i] = at(max(first, s.Finish[i].Start)), at(max(first, s.Finish[i].Finish))
-			if due := s.Legs[i].Due; s.Legs[i].State == relay.Passed && due != 0 {
-				pt[i] = at(max(first, cal.End(due)))
-			}
-			if pt[i]-pf[i] < 5 && s.Legs[i].State != relay.Skipped {
-				pf[i] = pt[i] - 5
-			}
+		pf[i], pt[i] = at(s.Finish[i].Start), at(s.Finish[i].Finish)
+		if due := s.Legs[i].Due; s.Legs[i].State == relay.Passed && due != 0 { // as it was planned when it was passed
+			pt[i] = at(cal.End(due))
+			pf[i] = min(pf[i], pt[i])
 		}
 	}
 	plannedLanes := 0
@@ -94,7 +91,10 @@ func bars(b *desk.Books, s desk.Sheet, from, to []float64, top float64) ([]bar, 
 			continue
 		}
 		lanes = max(lanes, lane[i]+1)
-		x := bar{X: from[i] + 1, Y: top + float64(lane[i])*laneHeight, W: max(3, to[i]-from[i]-2), H: 25, State: barState(l), Initials: initials(b, l.Holder)}
+		x := bar{X: from[i] + 1, Y: top + float64(lane[i])*laneHeight, W: to[i] - from[i] - 2, H: 25, State: barState(l), Initials: initials(b, l.Holder)}
+		if x.W < slender { // a same-day leg, or one passed on the day it came: a slip over the boundary
+			x.X, x.W = max(chartLeft, to[i]-slender/2), slender
+		}
 		x.CX, x.CY = x.X+x.W/2, x.Y+x.H/2
 		if room := int(x.W / 7.2); room >= len(l.Name)+1 {
 			x.Label = l.Name
@@ -106,24 +106,31 @@ func bars(b *desk.Books, s desk.Sheet, from, to []float64, top float64) ([]bar, 
 	return out, lanes
 }
 
-// span gives the first and last boundary that the drawing has to hold.
+// mostDays is how many working days the drawing holds; of a longer story the end is shown.
+const mostDays = 120
+
+// span gives the first and last boundary that the drawing has to hold: all legs
+// as planned and as they run, the day, and today while the piece is under way.
 func span(cal *day.Calendar, s desk.Sheet) (first, last day.Boundary) {
-	first, last = cal.Start(s.Today), cal.End(s.Today)
+	first, last = day.Never, -day.Never
+	hold := func(from, to day.Boundary) {
+		if from > -day.Never && to < day.Never {
+			first, last = min(first, from), max(last, to)
+		}
+	}
+	if s.Row.Stage == relay.UnderWay {
+		hold(cal.Start(s.Today), cal.End(s.Today))
+	}
 	for i := range s.Legs {
 		if s.Legs[i].State == relay.Skipped {
 			continue
 		}
-		first, last = min(first, s.Projection.Start[i]), max(last, s.Projection.End[i])
+		hold(s.Projection.Start[i], s.Projection.End[i])
 		if s.Finish != nil {
-			first, last = min(first, s.Finish[i].Start), max(last, s.Finish[i].Finish)
+			hold(s.Finish[i].Start, s.Finish[i].Finish)
 		}
 	}
-	if s.Row.GoesOut != 0 {
-		last = max(last, s.Projection.Lands)
-	}
-	// A plan that would have had to begin long ago, or a holder who never works, must not squeeze the rest.
-	first = max(first, cal.Start(s.Today)-60)
-	return first, min(last, first+120)
+	return max(first, last-mostDays), last
 }
 
 // days labels as many working days as there is room for, and marks today.
@@ -135,7 +142,7 @@ func (c *chart) days(cal *day.Calendar, s desk.Sheet, first, last day.Boundary, 
 	today := cal.Start(s.Today)
 	for k := first; k <= last; k++ {
 		d := cal.Day(k)
-		t := tick{X: chartLeft + float64(k-first)*unit, Today: k == today && cal.Working(s.Today)}
+		t := tick{X: chartLeft + float64(k-first)*unit, Today: k == today && cal.Working(s.Today) && s.Row.Stage == relay.UnderWay}
 		far := int(k-today)%every == 0
 		if far || t.Today {
 			t.Label = d.Format("Mon 2")

@@ -315,3 +315,33 @@ func TestWhatIsPublishedIsEscaped(t *testing.T) {
 		t.Error("a title is not escaped")
 	}
 }
+
+func TestWithdrawingAndSendingOutAgain(t *testing.T) {
+	house, h := open(t, true)
+	c := visit(t, h).as(1)
+	row := struct {
+		ID      int64
+		Version int
+		Slug    string
+	}{}
+	if err := house.DB.Get(ctx, &row, "SELECT piece.id, version, slug FROM piece JOIN site_page ON piece_id = piece.id WHERE piece.title = 'Bread without a mill'"); err != nil {
+		t.Fatal(err)
+	}
+	path, page := fmt.Sprintf("/pieces/%d", row.ID), "/site/web/"+row.Slug
+	if res, body := c.get(page); res.StatusCode != 200 || !strings.Contains(body, "Bread without a mill") {
+		t.Fatal("it is not out")
+	}
+	if _, body := c.post(path+"/withdraw", url.Values{"version": {fmt.Sprint(row.Version)}, "why": {"wrong picture"}}); !strings.Contains(body, "It is withdrawn.") {
+		t.Error("the page does not say that it is withdrawn")
+	}
+	if res, body := c.get(page); res.StatusCode != http.StatusGone || !strings.Contains(body, "withdrawn") {
+		t.Errorf("its page answers %d", res.StatusCode)
+	}
+	if _, body := c.get("/site/web/feed.atom"); strings.Contains(body, "Bread without a mill") {
+		t.Error("it is still in the feed")
+	}
+	c.post(path+"/out", url.Values{"version": {fmt.Sprint(row.Version + 1)}})
+	if res, _ := c.get(page); res.StatusCode != 200 {
+		t.Errorf("out again, its page answers %d", res.StatusCode)
+	}
+}

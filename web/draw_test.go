@@ -1,0 +1,69 @@
+package web
+
+import (
+	"strings"
+	"testing"
+
+	"greenbaton/core/relay"
+	"greenbaton/store"
+)
+
+// Every piece of the demo: its strip and its chart stay inside their frames,
+// side-by-side legs do not cover each other, and the words say what is drawn.
+func TestDrawingsStayInTheirFrames(t *testing.T) {
+	house, _ := open(t, true)
+	b, err := house.Books(ctx)
+	if err != nil {
+		t.Fatal(err)
+	}
+	rows, err := store.Pieces(ctx, house.DB, "SELECT * FROM piece ORDER BY id DESC LIMIT 120")
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, r := range rows {
+		for _, width := range []float64{wideStrip, narrowStrip} {
+			s := newStrip(b, r, width)
+			if len(s.Badges) != len(r.Running()) {
+				t.Errorf("%s: %d badges for %d running legs", r.Title, len(s.Badges), len(r.Running()))
+			}
+			inside(t, r.Title, s.Bars, s.Flag+1, s.Height)
+			if svg := string(s.SVG()); strings.Contains(svg, "%!") || !strings.Contains(svg, "of "+plain(len(r.Legs), r)) {
+				t.Errorf("%s: %s", r.Title, svg)
+			}
+		}
+		sheet, err := house.Sheet(ctx, 1, r.ID)
+		if err != nil {
+			t.Fatal(err)
+		}
+		c := newChart(b, sheet)
+		inside(t, r.Title, c.Planned, c.Width, c.Height)
+		inside(t, r.Title, c.Runs, c.Width, c.Height)
+		if r.GoesOut != 0 && r.Stage == relay.UnderWay && (c.Flag < chartLeft || c.Flag > c.Width) {
+			t.Errorf("%s: the flag is at %v", r.Title, c.Flag)
+		}
+	}
+}
+
+func inside(t *testing.T, title string, bars []bar, width, height float64) {
+	t.Helper()
+	for i, x := range bars {
+		if x.X < 0 || x.W <= 0 || x.X+x.W > width || x.Y < 0 || x.Y+x.H > height {
+			t.Errorf("%s: a leg is drawn at %v,%v %v wide, the frame is %v by %v", title, x.X, x.Y, x.W, width, height)
+		}
+		for _, y := range bars[:i] {
+			if over := min(x.X+x.W, y.X+y.W) - max(x.X, y.X); over > 0.6 && x.W > slender && y.W > slender && x.Y < y.Y+y.H && y.Y < x.Y+x.H {
+				t.Errorf("%s: two legs cover each other", title)
+			}
+		}
+	}
+}
+
+// plain says how many of a piece's legs are not skipped.
+func plain(n int, r store.Row) string {
+	for _, l := range r.Legs {
+		if l.State == relay.Skipped {
+			n--
+		}
+	}
+	return number(n) + " legs passed"
+}
