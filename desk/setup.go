@@ -94,7 +94,11 @@ func (a *act) firstFormat(f FirstHouse, d, lead int64) error {
 			days = append(days, [...]string{"SU", "MO", "TU", "WE", "TH", "FR", "SA"}[i])
 		}
 	}
-	if err := a.tx.AddSlot(a, store.Slot{ChannelID: ch, Rule: "FREQ=WEEKLY;BYDAY=" + strings.Join(days, ","), Start: a.now.Date(zone), At: f.At}); err != nil {
+	slot := day.Slot{Rule: "FREQ=WEEKLY;BYDAY=" + strings.Join(days, ","), Start: a.now.Date(zone), At: f.At}
+	if err := slot.Check(); err != nil {
+		return &relay.Refusal{Reason: relay.ErrInput, Field: "at", Text: err.Error()}
+	}
+	if err := a.tx.AddSlot(a, store.Slot{ChannelID: ch, Rule: slot.Rule, Start: slot.Start, At: slot.At}); err != nil {
 		return err
 	}
 	id, err := a.tx.AddFormat(a, store.Format{DeskID: d, ChannelID: ch, Name: f.Format})

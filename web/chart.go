@@ -96,7 +96,7 @@ func bars(b *desk.Books, s desk.Sheet, from, to []float64, top float64) ([]bar, 
 			x.X, x.W = max(chartLeft, to[i]-slender/2), slender
 		}
 		x.CX, x.CY = x.X+x.W/2, x.Y+x.H/2
-		if room := int(x.W / 7.2); room >= len(l.Name)+1 {
+		if room := int((x.W - 10) / 6.3); room >= len(l.Name) {
 			x.Label = l.Name
 		} else if room > 4 {
 			x.Label = l.Name[:min(len(l.Name), room-2)] + "…"

@@ -165,9 +165,6 @@ func (c *Calendar) Retreat(e Boundary, days int, holder *Calendar) Boundary {
 // Count gives the working days from one date to another, the first included, the second not.
 func (c *Calendar) Count(from, to Date) int { return int(c.Start(to) - c.Start(from)) }
 
-// Week gives the weekdays worked, holidays aside.
-func (c *Calendar) Week() Weekdays { return c.week }
-
 // NextWorking gives d if it is worked, otherwise the next working day.
 func (c *Calendar) NextWorking(d Date) Date { return c.Day(c.Start(d)) }
 

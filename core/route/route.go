@@ -148,13 +148,3 @@ func (r Route) Longest() int {
 	}
 	return longest
 }
-
-// Leg finds a leg by its key.
-func (r Route) Leg(key string) (Leg, bool) {
-	for _, l := range r.Legs {
-		if l.Key == key {
-			return l, true
-		}
-	}
-	return Leg{}, false
-}
