@@ -57,14 +57,24 @@ func TestEveryPageIsFitForEverybody(t *testing.T) {
 			users[p.who] = u
 		}
 		u.open(p.path)
-		for _, width := range []int{1280, 390} {
-			s.must(u.page.SetViewport(&proto.EmulationSetDeviceMetricsOverride{Width: width, Height: 800, DeviceScaleFactor: 1, Mobile: width < 500}))
-			if wide := u.eval(`() => document.documentElement.scrollWidth - innerWidth`); wide != "0" && !strings.HasPrefix(wide, "-") {
-				t.Errorf("%s at %d: %s px stick out: %s", p.name, width, wide, u.eval(`() => [...document.querySelectorAll("body *")].filter(e => e.getBoundingClientRect().right > innerWidth + 1).slice(0, 4).map(e => e.outerHTML.slice(0, 90)).join("\n")`))
-			}
-			for _, v := range u.axe(string(axe)) {
-				t.Errorf("%s at %d: %s", p.name, width, v)
-			}
+		u.isFit(p.name, string(axe))
+	}
+	empty := emptySite(t).visitor(1280)
+	empty.open("/")
+	empty.see("Set up your newsroom")
+	empty.isFit("setting up", string(axe))
+}
+
+// isFit checks the page that is open at both widths.
+func (u *user) isFit(name, axe string) {
+	u.t.Helper()
+	for _, width := range []int{1280, 390} {
+		u.must(u.page.SetViewport(&proto.EmulationSetDeviceMetricsOverride{Width: width, Height: 800, DeviceScaleFactor: 1, Mobile: width < 500}))
+		if wide := u.eval(`() => document.documentElement.scrollWidth - innerWidth`); wide != "0" && !strings.HasPrefix(wide, "-") {
+			u.t.Errorf("%s at %d: %s px stick out: %s", name, width, wide, u.eval(`() => [...document.querySelectorAll("body *")].filter(e => e.getBoundingClientRect().right > innerWidth + 1).slice(0, 4).map(e => e.outerHTML.slice(0, 90)).join("\n")`))
+		}
+		for _, v := range u.axe(axe) {
+			u.t.Errorf("%s at %d: %s", name, width, v)
 		}
 	}
 }

@@ -77,9 +77,9 @@ func stageIn(dir string) (*demo.Stage, error) {
 
 // site is a running demo of its own.
 type site struct {
-	t *testing.T
-	*demo.Stage
-	url string
+	t     *testing.T
+	House *desk.House
+	url   string
 }
 
 // newSite starts a demo, from the file that was played once.
@@ -99,19 +99,40 @@ func newSite(t *testing.T) *site {
 	if err != nil {
 		t.Fatal(err)
 	}
-	h, err := (&web.Server{House: s.House, Demo: s, Log: quiet}).Handler()
+	return serve(t, s.House, s)
+}
+
+// emptySite starts a newsroom in which nobody has an account yet.
+func emptySite(t *testing.T) *site {
+	t.Helper()
+	db, err := store.Open(ctx, t.TempDir())
+	if err != nil {
+		t.Fatal(err)
+	}
+	h := desk.Open(db, quiet)
+	h.Mail, h.Site = post.Room{}, post.Site{DB: db}
+	return serve(t, h, nil)
+}
+
+func serve(t *testing.T, house *desk.House, stage *demo.Stage) *site {
+	t.Helper()
+	server := &web.Server{House: house, Log: quiet}
+	if stage != nil {
+		server.Demo = stage
+	}
+	h, err := server.Handler()
 	if err != nil {
 		t.Fatal(err)
 	}
 	srv := httptest.NewServer(h)
-	s.House.Base = srv.URL
+	house.Base = srv.URL
 	t.Cleanup(func() {
 		srv.Close()
-		if err := s.House.DB.Close(); err != nil {
+		if err := house.DB.Close(); err != nil {
 			t.Error(err)
 		}
 	})
-	return &site{t, s, srv.URL}
+	return &site{t, house, srv.URL}
 }
 
 // user is somebody at a browser of their own.

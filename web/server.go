@@ -51,8 +51,7 @@ func (s *Server) Handler() (http.Handler, error) {
 	}
 	s.sessions = scs.New()
 	s.sessions.Store = store.Sessions{DB: s.House.DB}
-	s.sessions.Lifetime = 30 * 24 * time.Hour
-	s.sessions.IdleTimeout = 14 * 24 * time.Hour
+	s.sessions.Lifetime = 14 * 24 * time.Hour // no idle time-out: it would write to the data on every page shown
 	s.sessions.HashTokenInStore = true
 	s.sessions.Cookie.Name = "greenbaton"
 	s.sessions.Cookie.HttpOnly = true
