@@ -160,6 +160,16 @@ func (b *Books) OnDesk(desk int64) []store.Person {
 	return out
 }
 
+// FormatsOf gives the formats of a desk that are still offered.
+func (b *Books) FormatsOf(desk int64) []store.Format {
+	return slices.DeleteFunc(slices.Clone(b.Formats), func(f store.Format) bool { return f.DeskID != desk || f.Retired })
+}
+
+// ChannelsOf gives the channels of a desk.
+func (b *Books) ChannelsOf(desk int64) []store.Channel {
+	return slices.DeleteFunc(slices.Clone(b.Channels), func(c store.Channel) bool { return c.DeskID != desk })
+}
+
 // Leads gives the leads of a desk.
 func (b *Books) Leads(desk int64) []int64 {
 	var out []int64

@@ -57,12 +57,13 @@ func (h *House) mustLead(ctx context.Context, who int64) error {
 	return nil
 }
 
-// PostRoom gives the newest mails below an id (0: the newest of all), for leads.
+// PostRoom gives the newest mails below an id (0: the newest of all), for
+// leads of the desks whose pieces they are about.
 func (h *House) PostRoom(ctx context.Context, who int64, to string, below int64, limit int) ([]store.Message, error) {
 	if err := h.mustLead(ctx, who); err != nil {
 		return nil, err
 	}
-	return store.Mails(ctx, h.DB.View(), to, below, limit)
+	return store.Mails(ctx, h.DB.View(), who, to, below, limit)
 }
 
 // PostRoomMail gives one mail, for leads.
@@ -70,7 +71,7 @@ func (h *House) PostRoomMail(ctx context.Context, who, id int64) (store.Message,
 	if err := h.mustLead(ctx, who); err != nil {
 		return store.Message{}, err
 	}
-	m, err := store.Mail(ctx, h.DB.View(), id)
+	m, err := store.Mail(ctx, h.DB.View(), who, id)
 	if errors.Is(err, store.ErrNone) {
 		err = ErrNotFound
 	}

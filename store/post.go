@@ -117,17 +117,21 @@ func (t *Tx) MessageFailed(ctx context.Context, id int64, problem string, next d
 	return err
 }
 
-// Mails gives the newest mails below an id (0: the newest of all), to everybody or one address.
-func Mails(ctx context.Context, r Reader, to string, below int64, limit int) ([]Message, error) {
+// ofReader limits mails to those about pieces of a reader's desks.
+const ofReader = `kind = 'mail' AND piece_id IN (SELECT id FROM piece WHERE desk_id IN (SELECT desk_id FROM person_desk WHERE person_id = ?))`
+
+// Mails gives the newest mails about pieces of a reader's desks, below an id (0:
+// the newest of all), to everybody or one address.
+func Mails(ctx context.Context, r Reader, reader int64, to string, below int64, limit int) ([]Message, error) {
 	var out []Message
-	err := r.Select(ctx, &out, `SELECT * FROM outbox WHERE kind = 'mail' AND (? = '' OR "to" LIKE ?) AND (? = 0 OR id < ?)
-		ORDER BY id DESC LIMIT ?`, to, "%"+strings.TrimSpace(to)+"%", below, below, limit)
+	err := r.Select(ctx, &out, "SELECT * FROM outbox WHERE "+ofReader+` AND (? = '' OR "to" LIKE ?) AND (? = 0 OR id < ?)
+		ORDER BY id DESC LIMIT ?`, reader, to, "%"+strings.TrimSpace(to)+"%", below, below, limit)
 	return out, err
 }
 
-// Mail reads one mail; ErrNone if there is none.
-func Mail(ctx context.Context, r Reader, id int64) (Message, error) {
+// Mail reads one mail about a piece of a reader's desks; ErrNone if there is none.
+func Mail(ctx context.Context, r Reader, reader, id int64) (Message, error) {
 	var m Message
-	err := r.Get(ctx, &m, "SELECT * FROM outbox WHERE kind = 'mail' AND id = ?", id)
+	err := r.Get(ctx, &m, "SELECT * FROM outbox WHERE "+ofReader+" AND id = ?", reader, id)
 	return m, err
 }

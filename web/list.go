@@ -66,10 +66,13 @@ func (s *Server) list(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	v := listView{Listing: l, Filter: l.Filter, Formats: b.Formats, Paces: paces, From: (l.Filter.Page-1)*desk.PerPage + 1}
+	v := listView{Listing: l, Filter: l.Filter, Paces: paces, From: (l.Filter.Page-1)*desk.PerPage + 1}
 	v.To = v.From + len(l.Rows) - 1
-	if p := me(c); len(p.Desks) > 0 && (p.Access == relay.Lead || p.Access == relay.Staff) {
-		v.People = b.OnDesk(p.Desks[0])
+	if p := me(c); len(p.Desks) > 0 {
+		v.Formats = b.FormatsOf(p.Desks[0])
+		if p.Access == relay.Lead || p.Access == relay.Staff {
+			v.People = b.OnDesk(p.Desks[0])
+		}
 	}
 	for _, r := range l.Rows {
 		v.Lines = append(v.Lines, listed(b, r))

@@ -106,3 +106,19 @@ func TestInboxAndPostRoom(t *testing.T) {
 		t.Error("the post room does not show the mail to one person")
 	}
 }
+
+func TestOnlyLeadsAndStaffSeeTheFormOfANewPiece(t *testing.T) {
+	_, h := open(t, true)
+	c := visit(t, h)
+	for _, who := range []int{4, 9} {
+		u := c.another().as(who)
+		if res, body := u.get("/pieces/new"); res.StatusCode != 403 || strings.Contains(body, "Adaeze") {
+			t.Errorf("person %d sees the form: %d", who, res.StatusCode)
+		}
+		for _, path := range []string{"/pieces/new", "/pieces/new/plan"} {
+			if res, body := u.post(path, url.Values{"format": {"1"}, "title": {"T"}}); res.StatusCode != 403 || strings.Contains(body, "Adaeze") {
+				t.Errorf("person %d posts to %s: %d", who, path, res.StatusCode)
+			}
+		}
+	}
+}

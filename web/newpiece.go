@@ -54,16 +54,23 @@ type planLeg struct {
 	Needed            bool
 }
 
+// maker lets through who may make pieces.
+func (s *Server) maker(next echo.HandlerFunc) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		b, err := s.House.Books(c.Request().Context())
+		if err != nil {
+			return err
+		}
+		p := me(c)
+		if len(p.Desks) == 0 || !desk.MayCreate(b.Who(p.ID, p.Desks[0])) {
+			return &relay.Refusal{Reason: relay.ErrNotYours, Text: "Only leads and staff of the desk make pieces. Ask your lead to make it."}
+		}
+		return next(c)
+	}
+}
+
 func (s *Server) newPiece(c *echo.Context) error {
-	b, err := s.House.Books(c.Request().Context())
-	if err != nil {
-		return err
-	}
-	p := me(c)
-	if len(p.Desks) == 0 || !desk.MayCreate(b.Who(p.ID, p.Desks[0])) {
-		return &relay.Refusal{Reason: relay.ErrNotYours, Text: "Only leads and staff of the desk make pieces. Ask your lead to make it."}
-	}
-	form := url.Values{"owner": {fmt.Sprint(p.ID)}}
+	form := url.Values{"owner": {fmt.Sprint(me(c).ID)}}
 	for _, k := range []string{"title", "format", "date", "time"} {
 		form.Set(k, c.QueryParam(k))
 	}
@@ -121,12 +128,7 @@ func (s *Server) showNewPiece(c *echo.Context, status int, form url.Values, refu
 	}
 	v := newPieceView{
 		Title: form.Get("title"), Date: form.Get("date"), Time: form.Get("time"), Brief: form.Get("brief"), From: form.Get("from"), To: form.Get("to"),
-		Format: int64At(form, "format"), Owner: int64At(form, "owner"), Channel: int64At(form, "channel"), Channels: b.Channels,
-	}
-	for _, f := range b.Formats {
-		if !f.Retired {
-			v.Formats = append(v.Formats, f)
-		}
+		Format: int64At(form, "format"), Owner: int64At(form, "owner"), Channel: int64At(form, "channel"), Channels: b.ChannelsOf(me(c).Desks[0]), Formats: b.FormatsOf(me(c).Desks[0]),
 	}
 	for _, p := range b.OnDesk(me(c).Desks[0]) {
 		if p.Access == relay.Lead || p.Access == relay.Staff {
