@@ -2,6 +2,7 @@ package demo
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"math/rand/v2"
 	"slices"
@@ -74,7 +75,7 @@ func Play(ctx context.Context, h *desk.House) error {
 			return err
 		}
 		p.now = Start
-		return h.Round(ctx)
+		return errors.Join(h.Round(ctx), h.DeliverMail(ctx))
 	})
 }
 

@@ -207,7 +207,7 @@ func TestAHandoffReachesInboxAndMail(t *testing.T) {
 	if len(mails) != 1 || mails[0].SentAt != 0 || !strings.Contains(mails[0].Body, "http://house.example/pieces/") {
 		t.Fatalf("%+v", mails)
 	}
-	h.must(h.Round(ctx))
+	h.must(h.DeliverMail(ctx))
 	if mails, err = h.PostRoom(ctx, lead, "p4@", 0, 9); err != nil || mails[0].SentAt == 0 {
 		t.Error("the mail is not delivered", err)
 	}
@@ -349,14 +349,14 @@ func TestTheCourierTriesAgainWithGrowingPausesAndSendsOnce(t *testing.T) {
 	h.make("12-18")
 	h.now = h.now.Add(time.Second)
 	for range 3 {
-		h.must(h.Round(ctx))
+		h.must(h.DeliverMail(ctx))
 	}
 	if len(f.keys) != 0 || f.fails != 1 {
 		t.Fatalf("it did not wait: %d left", f.fails)
 	}
 	for _, pause := range []time.Duration{31 * time.Second, 61 * time.Second, time.Hour} {
 		h.now = h.now.Add(pause)
-		h.must(h.Round(ctx))
+		h.must(h.DeliverMail(ctx))
 	}
 	if len(f.keys) != 1 || !strings.Contains(f.keys[0], "leg begins") {
 		t.Errorf("delivered %v", f.keys)

@@ -160,6 +160,11 @@ func (b *Books) OnDesk(desk int64) []store.Person {
 	return out
 }
 
+// Owners gives those of a desk who can own a piece: its leads and staff.
+func (b *Books) Owners(desk int64) []store.Person {
+	return slices.DeleteFunc(b.OnDesk(desk), func(p store.Person) bool { return !p.Access.OnStaff() })
+}
+
 // FormatsOf gives the formats of a desk that are still offered.
 func (b *Books) FormatsOf(desk int64) []store.Format {
 	return slices.DeleteFunc(slices.Clone(b.Formats), func(f store.Format) bool { return f.DeskID != desk || f.Retired })

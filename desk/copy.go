@@ -13,6 +13,9 @@ import (
 // sitting is how long somebody's saves count as one version, in seconds.
 const sitting = 10 * 60
 
+// errIsOut refuses to change what readers have before them.
+var errIsOut = &relay.Refusal{Reason: relay.ErrNotNow, Field: "title", Text: "The piece is out. Withdraw it before changing its copy, title or description."}
+
 // Saved is what became of a save.
 type Saved struct {
 	Version int   // the newest version of the copy now
@@ -34,20 +37,23 @@ func (h *House) SaveCopy(ctx context.Context, by, piece int64, base int, text []
 		if err != nil {
 			return err
 		}
-		if was.Stage == relay.Out {
-			return &relay.Refusal{Reason: relay.ErrNotNow, Text: "The piece is out. Withdraw it before changing the copy."}
-		}
-		if base != was.CopyVersion {
+		if base != was.CopyVersion && was.CopyVersion > 0 {
 			out, err = a.keepAside(was, base, t)
 			return err
 		}
-		out, err = a.saveCopy(was, t)
+		out, err = a.saveCopy(was, t, true)
 		return err
 	})
 	return out, err
 }
 
-func (a *act) saveCopy(was store.Row, t copy.Text) (Saved, error) {
+// saveCopy stores a text as the newest version. With goesOn it is the same work
+// going on, and takes the place of the version before if that is of the same
+// person and sitting.
+func (a *act) saveCopy(was store.Row, t copy.Text, goesOn bool) (Saved, error) {
+	if was.Stage == relay.Out {
+		return Saved{}, errIsOut
+	}
 	text, words := string(t.JSON()), t.Words()
 	var last store.Copy
 	if was.CopyVersion > 0 {
@@ -74,7 +80,7 @@ func (a *act) saveCopy(was store.Row, t copy.Text) (Saved, error) {
 	if err := a.tx.SavePiece(a, was.Piece, is); err != nil {
 		return Saved{}, err
 	}
-	if last.By == a.by && a.now-last.At < sitting {
+	if goesOn && last.By == a.by && a.now-last.At < sitting {
 		if err := a.tx.DropCopy(a, was.ID, last.Version); err != nil {
 			return Saved{}, err
 		}
@@ -110,7 +116,7 @@ func (h *House) UseAside(ctx context.Context, by, piece, aside int64) error {
 		if err != nil {
 			return err
 		}
-		_, err = a.saveCopy(was, t)
+		_, err = a.saveCopy(was, t, false)
 		return err
 	})
 }

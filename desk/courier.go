@@ -37,19 +37,33 @@ type Page struct {
 }
 
 // Publisher is a channel's publishing site. Publishing the same page again
-// replaces it; withdrawing one that is not there does nothing.
+// replaces it; withdrawing takes down what a piece has on a channel, under
+// whatever title, and does nothing where there is nothing.
 type Publisher interface {
 	Publish(ctx context.Context, p Page) error
-	Withdraw(ctx context.Context, p Page) error
+	Withdraw(ctx context.Context, channel string, piece int64, at day.Moment) error
 }
 
-// Deliver hands everything that waits in the outbox to its receivers. What fails
-// is noted and tried again later, with growing pauses; a message may arrive
+// DeliverMail hands the mail that waits in the outbox to the mail server. What
+// fails is noted and tried again later, with growing pauses; a message may arrive
 // twice after a crash, with the same key, but is never lost.
-func (h *House) Deliver(ctx context.Context) error {
+func (h *House) DeliverMail(ctx context.Context) error {
+	h.mailing.Lock()
+	defer h.mailing.Unlock()
+	return h.deliverAll(ctx, true)
+}
+
+// DeliverPages tells the channels what goes out and what is withdrawn, as DeliverMail does mail.
+func (h *House) DeliverPages(ctx context.Context) error {
+	h.paging.Lock()
+	defer h.paging.Unlock()
+	return h.deliverAll(ctx, false)
+}
+
+func (h *House) deliverAll(ctx context.Context, mail bool) error {
 	for {
 		now := h.Now()
-		waiting, err := store.WaitingMessages(ctx, h.DB.View(), now, 100)
+		waiting, err := store.WaitingMessages(ctx, h.DB.View(), mail, now, 100)
 		if err != nil || len(waiting) == 0 {
 			return err
 		}
@@ -90,17 +104,17 @@ func (h *House) deliver(ctx context.Context, m store.Message) error {
 	if err != nil {
 		return err
 	}
-	page, err := h.page(ctx, row)
-	if err != nil {
-		return err
-	}
-	page.At, page.Channel = m.At, m.To
 	// A later message may have been delivered first; what counts is how the piece stands now.
 	switch {
-	case m.Kind == "publish" && row.Stage == relay.Out:
-		return h.Site.Publish(ctx, page)
 	case m.Kind == "withdraw" && row.Stage != relay.Out:
-		return h.Site.Withdraw(ctx, page)
+		return h.Site.Withdraw(ctx, m.To, row.ID, m.At)
+	case m.Kind == "publish" && row.Stage == relay.Out:
+		page, err := h.page(ctx, row)
+		if err != nil {
+			return err
+		}
+		page.At, page.Channel = m.At, m.To
+		return h.Site.Publish(ctx, page)
 	}
 	return nil
 }

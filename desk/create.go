@@ -41,7 +41,7 @@ type Prospect struct {
 
 // MayCreate reports whether somebody may make pieces: leads and staff of a desk.
 func MayCreate(w relay.Who) bool {
-	return w.OnDesk && (w.Access == relay.Lead || w.Access == relay.Staff)
+	return w.OnDesk && w.Access.OnStaff()
 }
 
 // Prospect works out what would follow from a draft, without making anything.
@@ -58,17 +58,12 @@ func (h *House) Prospect(ctx context.Context, by int64, d Draft) (Prospect, erro
 	house := b.Houses[m.Piece.DeskID]
 	m.Piece.Legs = house.Set(m.Piece.Legs, d.GoesOut.Date(house.Zone))
 	out := Prospect{Piece: m.Piece, Projection: house.Forward(&m.Piece, now.Date(house.Zone))}
-	taken, err := store.TakenTimes(ctx, h.DB.View(), m.Piece.ChannelID, now)
+	free, err := b.freeSlots(ctx, h.DB.View(), m.Piece.ChannelID, now)
 	if err != nil {
 		return out, err
 	}
-	slots := b.Slots(m.Piece.ChannelID, now, daysAhead)
-	out.CouldGoOut = house.Earliest(out.Projection.Lands, slots, func(t day.Moment) bool { return taken[t] })
-	for _, t := range slots {
-		if !taken[t] && len(out.Slots) < 8 {
-			out.Slots = append(out.Slots, t)
-		}
-	}
+	out.CouldGoOut = house.Earliest(out.Projection.Lands, free)
+	out.Slots = free[:min(8, len(free))]
 	return out, nil
 }
 
@@ -84,11 +79,8 @@ func (b *Books) draft(by int64, d Draft, now day.Moment) (relay.Move, error) {
 	if !MayCreate(b.Who(by, f.DeskID)) {
 		return relay.Move{}, &relay.Refusal{Reason: relay.ErrNotYours, Text: "Only leads and staff of the desk make pieces."}
 	}
-	if d.GoesOut != 0 && d.GoesOut <= now {
-		return bad("day", "This time is past. Choose a later day, or leave it open for now.")
-	}
-	if d.GoesOut > now+30*366*86400 {
-		return bad("day", "This day is more than thirty years away. Check the year.")
+	if err := relay.CheckTime(d.GoesOut, now); err != nil {
+		return relay.Move{}, err
 	}
 	channel := b.Channel(f.ChannelID)
 	if d.Channel != 0 {

@@ -16,13 +16,15 @@ import (
 
 // House is a newsroom at work on one data file.
 type House struct {
-	DB    *store.DB
-	Clock func() time.Time // the house's own time, which the demo can move
-	Mail  Mailer
-	Site  Publisher
-	Base  string // the address under which the house is reached, for links in mail
-	Log   *slog.Logger
-	round sync.Mutex // held while the house goes its round
+	DB      *store.DB
+	Clock   func() time.Time // the house's own time, which the demo can move
+	Mail    Mailer
+	Site    Publisher
+	Base    string // the address under which the house is reached, for links in mail
+	Log     *slog.Logger
+	round   sync.Mutex // held while the house goes its round
+	mailing sync.Mutex // held while mail is delivered
+	paging  sync.Mutex // held while channels are told
 
 	books   atomic.Pointer[Books]
 	booksMu sync.Mutex

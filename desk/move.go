@@ -2,9 +2,9 @@ package desk
 
 import (
 	"context"
-	"fmt"
 	"strings"
 
+	"greenbaton/core/check"
 	"greenbaton/core/day"
 	"greenbaton/core/relay"
 	"greenbaton/store"
@@ -54,27 +54,19 @@ func (a *act) unmet(p relay.Piece, leg string) ([]string, error) {
 	if err != nil {
 		return nil, err
 	}
-	words := 0
-	if l.Words && p.CopyVersion > 0 {
-		c, err := store.CopyAt(a, a.tx, p.ID, p.CopyVersion)
-		if err != nil {
-			return nil, err
-		}
-		words = c.Words
+	words, err := store.WordsOf(a, a.tx, []int64{p.ID})
+	if err != nil {
+		return nil, err
 	}
-	return Unmet(&p, l, steps, words), nil
+	return check.Unmet(&p, l, stepsOf(leg, steps), words[p.ID]), nil
 }
 
-// Unmet says what a leg still asks for before it may be passed: the steps that
-// must be ticked, and the words where the leg asks for them.
-func Unmet(p *relay.Piece, l *relay.Leg, steps []store.Step, words int) []string {
-	var out []string
-	if l.Words && words < p.WordsFrom {
-		out = append(out, fmt.Sprintf("the copy has %s, %d are asked for", Plural(words, "word"), p.WordsFrom))
-	}
+// stepsOf gives the steps of one leg as package check reads them.
+func stepsOf(leg string, steps []store.Step) []check.Step {
+	var out []check.Step
 	for _, s := range steps {
-		if s.Leg == l.Key && s.Must && s.DoneBy == 0 {
-			out = append(out, "“"+s.Text+"” is not ticked")
+		if s.Leg == leg {
+			out = append(out, check.Step{Text: s.Text, Must: s.Must, Done: s.DoneBy != 0})
 		}
 	}
 	return out

@@ -40,6 +40,9 @@ func (h *House) EditBrief(ctx context.Context, by, piece int64, version int, n B
 		if err := a.check(&is); err != nil {
 			return err
 		}
+		if is.Stage == relay.Out && (is.Title != was.Title || is.Summary != was.Summary) {
+			return errIsOut
+		}
 		before, after := a.differ(&was.Piece, &is)
 		if before == after {
 			return nil
@@ -72,7 +75,7 @@ func (a *act) check(p *relay.Piece) error {
 		return bad("words", "The words asked for lie between 0 and 100,000.")
 	case p.WordsTo != 0 && p.WordsTo < p.WordsFrom:
 		return bad("words", "The most words asked for are fewer than the least. Turn them round.")
-	case !owner.OnDesk || owner.Access != relay.Lead && owner.Access != relay.Staff:
+	case !owner.OnDesk || !owner.Access.OnStaff():
 		return bad("owner", "The owner is one of the desk's leads or staff. Choose one.")
 	}
 	return nil

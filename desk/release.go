@@ -2,6 +2,7 @@ package desk
 
 import (
 	"context"
+	"errors"
 	"fmt"
 
 	"greenbaton/core/relay"
@@ -43,7 +44,8 @@ func (a *act) release(p *relay.Piece, e relay.Event) error {
 
 // Round does what is due by the house's own time: pieces whose time has come go
 // out or are found late, standings of a new day are worked out, and the courier
-// delivers what is waiting. It is run every second and after the clock moved.
+// brings pages up and down. It is run every second and after the clock moved. Mail
+// goes its own way (DeliverMail), so that a slow server holds nothing up.
 func (h *House) Round(ctx context.Context) error {
 	h.round.Lock()
 	defer h.round.Unlock()
@@ -53,7 +55,7 @@ func (h *House) Round(ctx context.Context) error {
 	if err := h.WorkOut(ctx); err != nil {
 		return fmt.Errorf("work out the day: %w", err)
 	}
-	return h.Deliver(ctx)
+	return h.DeliverPages(ctx)
 }
 
 // SendDue does what is due with the pieces whose time has come: those that are
@@ -63,13 +65,14 @@ func (h *House) SendDue(ctx context.Context) error {
 	if err != nil {
 		return fmt.Errorf("find what goes out: %w", err)
 	}
+	var failed error
 	for _, id := range ids {
 		err := h.act(ctx, 0, func(a *act) error {
 			return a.move(order{relay.ActRelease, id, "", 0}, relay.Due)
 		})
 		if err != nil {
-			return fmt.Errorf("piece %d at its time: %w", id, err)
+			failed = errors.Join(failed, fmt.Errorf("piece %d at its time: %w", id, err))
 		}
 	}
-	return nil
+	return failed
 }

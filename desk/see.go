@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 
+	"greenbaton/core/check"
 	"greenbaton/core/copy"
 	"greenbaton/core/day"
 	"greenbaton/core/plan"
@@ -51,7 +52,6 @@ type Sheet struct {
 type LegSheet struct {
 	relay.Leg
 	Start, End day.Date           // projected, or as it was
-	PlanStart  day.Date           // the planned first day
 	Unmet      []string           // what is still to do before it is passed
 	Next       []string           // the keys of the legs that begin when it is passed
 	BackTo     []string           // the keys of the legs it can be sent back to
@@ -81,7 +81,7 @@ func (h *House) Sheet(ctx context.Context, who, piece int64) (Sheet, error) {
 		s.May[a] = relay.May(a, w, &row.Piece, nil, passBy) == nil
 	}
 	s.Inside = w.Access != relay.Outside
-	s.Whole = w.Access == relay.Lead || w.Access == relay.Staff
+	s.Whole = w.Access.OnStaff()
 	s.Projection = house.Forward(&row.Piece, s.Today)
 	if row.GoesOut != 0 {
 		s.Finish = house.Backward(row.Legs, house.Ready(row.GoesOut.Date(house.Zone)))
@@ -129,18 +129,9 @@ func (s *Sheet) leg(i int, w relay.Who, passBy relay.PassBy, house *plan.House) 
 		l.May[a] = relay.May(a, w, p, &p.Legs[i], passBy) == nil
 	}
 	l.Start, l.End = house.Calendar.Day(s.Projection.Start[i]), house.Calendar.Due(s.Projection.End[i])
-	if s.Finish != nil {
-		l.PlanStart = house.Calendar.Day(s.Finish[i].Start)
-	}
 	if l.State == relay.Running {
-		l.Unmet = Unmet(p, &p.Legs[i], s.Steps, s.Copy.Words)
-		if m, err := relay.Pass(*p, l.Key, nil, nil, "", relay.Scene{Today: s.Today, Calendar: house.Calendar}); err == nil {
-			for _, e := range m.Events {
-				if e.Kind == relay.Began {
-					l.Next = append(l.Next, e.Leg)
-				}
-			}
-		}
+		l.Unmet = check.Unmet(p, &p.Legs[i], stepsOf(l.Key, s.Steps), s.Copy.Words)
+		l.Next, _ = p.Onward(l.Key)
 		before := p.Before(l.Key)
 		for k := range p.Legs {
 			if x := &p.Legs[k]; x.State == relay.Passed && before[x.Key] {

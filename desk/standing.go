@@ -3,6 +3,7 @@ package desk
 import (
 	"context"
 	"encoding/json"
+	"slices"
 	"strings"
 
 	"greenbaton/core/day"
@@ -36,13 +37,19 @@ func standing(ctx context.Context, r store.Reader, b *Books, p relay.Piece, now 
 		s.Cause = string(c)
 	}
 	if pr.Pace == plan.Unplaced {
-		taken, err := store.TakenTimes(ctx, r, p.ChannelID, now)
+		free, err := b.freeSlots(ctx, r, p.ChannelID, now)
 		if err != nil {
 			return s, err
 		}
-		s.CouldGoOut = h.Earliest(pr.Lands, b.Slots(p.ChannelID, now, daysAhead), func(m day.Moment) bool { return taken[m] })
+		s.CouldGoOut = h.Earliest(pr.Lands, free)
 	}
 	return s, nil
+}
+
+// freeSlots gives the coming times of a channel that no piece holds.
+func (b *Books) freeSlots(ctx context.Context, r store.Reader, channel int64, now day.Moment) ([]day.Moment, error) {
+	taken, err := store.TakenTimes(ctx, r, channel, now)
+	return slices.DeleteFunc(b.Slots(channel, now, daysAhead), func(t day.Moment) bool { return taken[t] }), err
 }
 
 // CauseOf reads the stored cause of a shortfall.

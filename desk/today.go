@@ -4,6 +4,7 @@ import (
 	"context"
 	"time"
 
+	"greenbaton/core/check"
 	"greenbaton/core/day"
 	"greenbaton/core/plan"
 	"greenbaton/core/relay"
@@ -58,14 +59,14 @@ func (h *House) TodayFor(ctx context.Context, who int64) (Day, error) {
 	if err := out.own(ctx, r, who); err != nil {
 		return out, err
 	}
-	if err := b.ask(ctx, r, out.With, out.Date); err != nil {
+	if err := b.ask(ctx, r, out.With); err != nil {
 		return out, err
 	}
 	if p.Access == relay.Lead {
 		return out, out.lead(ctx, r, d, zone)
 	}
 	if p.Access == relay.Staff || p.Access == relay.Freelance {
-		if out.Nobody, err = turns(ctx, r, openForRole, who, d, plan.Out, shown); err != nil {
+		if out.Nobody, err = turns(ctx, r, openForRole, who, d, shown); err != nil {
 			return out, err
 		}
 		out.NobodyAll = len(out.Nobody)
@@ -75,14 +76,11 @@ func (h *House) TodayFor(ctx context.Context, who int64) (Day, error) {
 
 const (
 	// Legs without a due date come last.
-	mine = `SELECT piece_id, position FROM leg WHERE holder = ? AND state = 'running' ORDER BY due = 0, due, piece_id LIMIT ?`
-	// What comes next: a waiting leg that waits for one that runs.
-	coming = `SELECT leg.piece_id, leg.position FROM leg WHERE holder = ? AND state = 'waiting' AND EXISTS (
-		SELECT 1 FROM leg AS run WHERE run.piece_id = leg.piece_id AND run.state = 'running'
-		AND ',' || leg.after || ',' LIKE '%,' || run.key || ',%') ORDER BY due = 0, due, piece_id LIMIT ?`
+	mine        = `SELECT piece_id, position FROM leg WHERE holder = ? AND state = 'running' ORDER BY due = 0, due, piece_id LIMIT ?`
+	waiting     = `SELECT piece_id, position FROM leg WHERE holder = ? AND state = 'waiting' ORDER BY due = 0, due, piece_id LIMIT ? OFFSET ?`
 	openForRole = `SELECT leg.piece_id, leg.position FROM leg JOIN piece ON piece.id = leg.piece_id
 		JOIN person_role ON person_role.role = leg.role AND person_role.person_id = ?
-		WHERE leg.holder = 0 AND leg.state = 'running' AND piece.desk_id = ? AND piece.stage <> ? ORDER BY leg.due = 0, leg.due LIMIT ?`
+		WHERE leg.holder = 0 AND leg.state = 'running' AND piece.desk_id = ? ORDER BY leg.due = 0, leg.due LIMIT ?`
 	openOnDesk = `SELECT leg.piece_id, leg.position FROM leg JOIN piece ON piece.id = leg.piece_id
 		WHERE leg.holder = 0 AND leg.state = 'running' AND piece.desk_id = ? ORDER BY leg.due = 0, leg.due LIMIT ?`
 )
@@ -99,12 +97,35 @@ func (d *Day) own(ctx context.Context, r store.Reader, who int64) (err error) {
 		return err
 	}
 	d.WithTotal, d.Minutes = sum.N, sum.Minutes
-	d.Next, err = turns(ctx, r, coming, who, shown)
-	return err
+	return d.coming(ctx, r, who)
+}
+
+// coming finds the first waiting legs of somebody that come next, among those
+// that are due first; it does not look through a backlog of hundreds.
+func (d *Day) coming(ctx context.Context, r store.Reader, who int64) error {
+	const part = 3 * shown
+	for from := 0; from < 4*part; from += part {
+		ts, err := turns(ctx, r, waiting, who, part, from)
+		if err != nil {
+			return err
+		}
+		for _, t := range ts {
+			if t.Row.NextUp(&t.Leg) {
+				d.Next = append(d.Next, t)
+			}
+			if len(d.Next) == shown {
+				return nil
+			}
+		}
+		if len(ts) < part {
+			return nil
+		}
+	}
+	return nil
 }
 
 // ask says for running legs what their holder is asked to do next.
-func (b *Books) ask(ctx context.Context, r store.Reader, turns []Turn, today day.Date) error {
+func (b *Books) ask(ctx context.Context, r store.Reader, turns []Turn) error {
 	ids := make([]int64, len(turns))
 	for i := range turns {
 		ids[i] = turns[i].Row.ID
@@ -119,38 +140,33 @@ func (b *Books) ask(ctx context.Context, r store.Reader, turns []Turn, today day
 	}
 	for i := range turns {
 		t := &turns[i]
-		unmet := Unmet(&t.Row.Piece, &t.Leg, steps[t.Row.ID], words[t.Row.ID])
+		unmet := check.Unmet(&t.Row.Piece, &t.Leg, stepsOf(t.Leg.Key, steps[t.Row.ID]), words[t.Row.ID])
 		switch {
 		case t.Leg.Rework > 0:
 			t.Ask = "came back: " + firstSentence(t.Leg.Reasons)
 		case len(unmet) > 0:
 			t.Ask = unmet[0]
 		default:
-			t.Ask = "then pass " + b.onward(&t.Row.Piece, t.Leg.Key, today)
+			t.Ask = "then pass " + b.onward(&t.Row.Piece, t.Leg.Key)
 		}
 	}
 	return nil
 }
 
-// onward says to whom a leg is passed: "to Ruth, Pictures", or "it for release".
-func (b *Books) onward(p *relay.Piece, leg string, today day.Date) string {
-	m, err := relay.Pass(*p, leg, nil, nil, "", relay.Scene{Today: today, Calendar: b.Houses[p.DeskID].Calendar})
-	if err != nil {
-		return "it on"
+// onward says to whom a leg is passed: "to Ruth, Pictures", or that it goes out.
+func (b *Books) onward(p *relay.Piece, leg string) string {
+	next, ready := p.Onward(leg)
+	if ready {
+		return "it; it goes out by itself"
 	}
 	var to []string
-	for _, e := range m.Events {
-		switch e.Kind {
-		case relay.Began:
-			name := m.Piece.Leg(e.Leg).Name
-			if e.To == 0 {
-				to = append(to, name+", which nobody has yet")
-				continue
-			}
-			to = append(to, b.Name(e.To)+", "+name)
-		case relay.AllPassed:
-			return "it; it goes out by itself"
+	for _, key := range next {
+		l := p.Leg(key)
+		if l.Holder == 0 {
+			to = append(to, l.Name+", which nobody has yet")
+			continue
 		}
+		to = append(to, b.Name(l.Holder)+", "+l.Name)
 	}
 	if len(to) == 0 {
 		return "it; others are still running beside it"

@@ -2,10 +2,10 @@ package post
 
 import (
 	"context"
-	"errors"
 
 	"github.com/microcosm-cc/bluemonday"
 
+	"greenbaton/core/day"
 	"greenbaton/desk"
 	"greenbaton/format"
 	"greenbaton/store"
@@ -24,18 +24,9 @@ func (s Site) Publish(ctx context.Context, p desk.Page) error {
 	return s.DB.Write(ctx, func(t *store.Tx) error { return t.PutSitePage(ctx, page(p)) })
 }
 
-// Withdraw takes a page down; one that was never up is no error.
-func (s Site) Withdraw(ctx context.Context, p desk.Page) error {
-	return s.DB.Write(ctx, func(t *store.Tx) error {
-		was, err := store.SitePageAt(ctx, t, p.Channel, p.Slug)
-		if errors.Is(err, store.ErrNone) {
-			return nil
-		} else if err != nil {
-			return err
-		}
-		was.Gone, was.Updated = true, p.At
-		return t.PutSitePage(ctx, was)
-	})
+// Withdraw takes a piece's pages on a channel down; none there is no error.
+func (s Site) Withdraw(ctx context.Context, channel string, piece int64, at day.Moment) error {
+	return s.DB.Write(ctx, func(t *store.Tx) error { return t.WithdrawSitePages(ctx, channel, piece, at) })
 }
 
 func page(p desk.Page) store.SitePage {

@@ -98,10 +98,11 @@ func (t *Tx) AddMessage(ctx context.Context, m Message) error {
 	return err
 }
 
-// WaitingMessages gives messages that are due to be sent, oldest first.
-func WaitingMessages(ctx context.Context, r Reader, now day.Moment, limit int) ([]Message, error) {
+// WaitingMessages gives messages that are due to be sent, oldest first: the
+// mails, or the others.
+func WaitingMessages(ctx context.Context, r Reader, mail bool, now day.Moment, limit int) ([]Message, error) {
 	var out []Message
-	err := r.Select(ctx, &out, "SELECT * FROM outbox WHERE sent_at = 0 AND next_at <= ? ORDER BY next_at, id LIMIT ?", now, limit)
+	err := r.Select(ctx, &out, "SELECT * FROM outbox WHERE sent_at = 0 AND (kind = 'mail') = ? AND next_at <= ? ORDER BY next_at, id LIMIT ?", mail, now, limit)
 	return out, err
 }
 

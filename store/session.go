@@ -55,25 +55,26 @@ func (s Sessions) Delete(token string) error { return s.DeleteCtx(context.Backgr
 
 func seconds(t time.Time) float64 { return float64(t.UnixNano()) / 1e9 }
 
-// Guesses counts the failed sign-ins of a mail address or network address since a moment.
-func (t *Tx) Guesses(ctx context.Context, who string, since day.Moment) (int, error) {
-	var n int
-	err := t.Get(ctx, &n, "SELECT COUNT(*) FROM guess WHERE who = ? AND at > ?", who, since)
-	return n, err
+// Guesses counts the tries to sign in since a moment, by mail address and by host.
+func (t *Tx) Guesses(ctx context.Context, mail, host string, since day.Moment) (byMail, byHost int, err error) {
+	var n struct{ Mail, Host int }
+	err = t.Get(ctx, &n, `SELECT (SELECT COUNT(*) FROM guess WHERE mail = ? AND at > ?) AS mail, (SELECT COUNT(*) FROM guess WHERE host = ? AND at > ?) AS host`,
+		mail, since, host, since)
+	return n.Mail, n.Host, err
 }
 
-// AddGuess notes a failed sign-in and forgets those before a moment.
-func (t *Tx) AddGuess(ctx context.Context, who string, at, forget day.Moment) error {
+// AddGuess notes a try to sign in and forgets those before a moment.
+func (t *Tx) AddGuess(ctx context.Context, mail, host string, at, forget day.Moment) error {
 	if _, err := t.Exec(ctx, "DELETE FROM guess WHERE at <= ?", forget); err != nil {
 		return err
 	}
-	_, err := t.Exec(ctx, "INSERT INTO guess (who, at) VALUES (?, ?)", who, at)
+	_, err := t.Exec(ctx, "INSERT INTO guess (mail, host, at) VALUES (?, ?, ?)", mail, host, at)
 	return err
 }
 
-// ForgetGuesses forgets the failed sign-ins of somebody who has signed in.
-func (t *Tx) ForgetGuesses(ctx context.Context, who string) error {
-	_, err := t.Exec(ctx, "DELETE FROM guess WHERE who = ?", who)
+// ForgetGuesses forgets the tries of somebody who has signed in.
+func (t *Tx) ForgetGuesses(ctx context.Context, mail string) error {
+	_, err := t.Exec(ctx, "DELETE FROM guess WHERE mail = ?", mail)
 	return err
 }
 

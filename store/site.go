@@ -30,6 +30,12 @@ func (t *Tx) PutSitePage(ctx context.Context, p SitePage) error {
 	return err
 }
 
+// WithdrawSitePages takes the pages of a piece on a channel down; they answer that they are gone.
+func (t *Tx) WithdrawSitePages(ctx context.Context, channel string, piece int64, at day.Moment) error {
+	_, err := t.Exec(ctx, "UPDATE site_page SET gone = 1, updated = ? WHERE channel = ? AND piece_id = ? AND gone = 0", at, channel, piece)
+	return err
+}
+
 // SitePages gives the newest pages of a channel.
 func SitePages(ctx context.Context, r Reader, channel string, limit int) ([]SitePage, error) {
 	var out []SitePage

@@ -42,7 +42,7 @@ func (s *Server) desk(c *echo.Context) error { return s.showDesk(c, http.StatusO
 
 func (s *Server) showDesk(c *echo.Context, status int, problem string) error {
 	p := me(c)
-	if len(p.Desks) == 0 || p.Access != relay.Lead && p.Access != relay.Staff {
+	if len(p.Desks) == 0 || !p.Access.OnStaff() {
 		return &relay.Refusal{Reason: relay.ErrNotYours, Text: "How the desk works is for its staff."}
 	}
 	b, err := s.House.Books(c.Request().Context())

@@ -8,7 +8,6 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/plan"
-	"greenbaton/core/relay"
 	"greenbaton/desk"
 	"greenbaton/store"
 )
@@ -70,7 +69,7 @@ func (s *Server) list(c *echo.Context) error {
 	v.To = v.From + len(l.Rows) - 1
 	if p := me(c); len(p.Desks) > 0 {
 		v.Formats = b.FormatsOf(p.Desks[0])
-		if p.Access == relay.Lead || p.Access == relay.Staff {
+		if p.Access.OnStaff() {
 			v.People = b.OnDesk(p.Desks[0])
 		}
 	}

@@ -36,11 +36,7 @@ func (s *Server) onPiece(c *echo.Context, do func(id int64, form url.Values) (st
 	if said != "" {
 		s.say(c, "%s", said)
 	}
-	to := fmt.Sprintf("/pieces/%d", id)
-	if form.Get("to_today") != "" {
-		to = "/"
-	}
-	return c.Redirect(http.StatusSeeOther, to)
+	return c.Redirect(http.StatusSeeOther, fmt.Sprintf("/pieces/%d", id))
 }
 
 func version(form url.Values) int { return int(int64At(form, "version")) }
@@ -148,7 +144,7 @@ func (s *Server) place(c *echo.Context) error {
 		form.Set("channel", strconv.FormatInt(sheet.Row.ChannelID, 10))
 		var at day.Moment
 		if form.Get("none") == "" {
-			if at, err = goesOut(b, b.Format(sheet.Row.FormatID), form); err != nil {
+			if at, err = goesOut(b, b.Format(sheet.Row.FormatID), form, s.House.Now()); err != nil {
 				return "", err
 			}
 			if at == 0 {
@@ -185,7 +181,7 @@ func (s *Server) sendOut(c *echo.Context) error {
 		if err := s.House.SendOut(ctx, me(c).ID, id, version(form)); err != nil {
 			return "", err
 		}
-		return "It is out.", s.House.Deliver(ctx)
+		return "It is out.", s.House.DeliverPages(ctx)
 	})
 }
 
@@ -195,6 +191,6 @@ func (s *Server) withdraw(c *echo.Context) error {
 		if err := s.House.Withdraw(ctx, me(c).ID, id, version(form), strings.TrimSpace(form.Get("why"))); err != nil {
 			return "", err
 		}
-		return "It is withdrawn.", s.House.Deliver(ctx)
+		return "It is withdrawn.", s.House.DeliverPages(ctx)
 	})
 }

@@ -89,7 +89,7 @@ func (s *Server) makePiece(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	d, err := draftOf(b, me(c), form)
+	d, err := draftOf(b, me(c), form, s.House.Now())
 	var id int64
 	if err == nil {
 		id, err = s.House.Create(c.Request().Context(), me(c).ID, d)
@@ -130,11 +130,7 @@ func (s *Server) showNewPiece(c *echo.Context, status int, form url.Values, refu
 		Title: form.Get("title"), Date: form.Get("date"), Time: form.Get("time"), Brief: form.Get("brief"), From: form.Get("from"), To: form.Get("to"),
 		Format: int64At(form, "format"), Owner: int64At(form, "owner"), Channel: int64At(form, "channel"), Channels: b.ChannelsOf(me(c).Desks[0]), Formats: b.FormatsOf(me(c).Desks[0]),
 	}
-	for _, p := range b.OnDesk(me(c).Desks[0]) {
-		if p.Access == relay.Lead || p.Access == relay.Staff {
-			v.Owners = append(v.Owners, p)
-		}
-	}
+	v.Owners = b.Owners(me(c).Desks[0])
 	if refusal != nil {
 		v.Problem, v.Field = refusal.Text, refusal.Field
 	}
@@ -149,7 +145,7 @@ func (s *Server) planView(c *echo.Context, b *desk.Books, form url.Values) (plan
 	if int64At(form, "format") == 0 {
 		return v, nil
 	}
-	d, err := draftOf(b, me(c), form)
+	d, err := draftOf(b, me(c), form, s.House.Now())
 	var p desk.Prospect
 	if err == nil {
 		p, err = s.House.Prospect(c.Request().Context(), me(c).ID, d)
@@ -197,14 +193,14 @@ func answer(b *desk.Books, p desk.Prospect) (string, string) {
 }
 
 // draftOf reads the form of a new piece.
-func draftOf(b *desk.Books, who store.Person, form url.Values) (desk.Draft, error) {
+func draftOf(b *desk.Books, who store.Person, form url.Values, now day.Moment) (desk.Draft, error) {
 	d := desk.Draft{Title: form.Get("title"), Format: int64At(form, "format"), Channel: int64At(form, "channel"), Owner: int64At(form, "owner"), Brief: form.Get("brief")}
 	f := b.Format(d.Format)
 	if d.Owner == 0 {
 		d.Owner = who.ID
 	}
 	var err error
-	if d.GoesOut, err = goesOut(b, f, form); err != nil {
+	if d.GoesOut, err = goesOut(b, f, form, now); err != nil {
 		return d, err
 	}
 	if d.WordsFrom, err = whole(form, "from", "words", "the words asked for", f.WordsFrom); err != nil {
@@ -229,7 +225,7 @@ func draftOf(b *desk.Books, who store.Person, form url.Values) (desk.Draft, erro
 
 // goesOut reads the day and time of a form; a day without a time gets that of
 // the channel's slot on it, or eight in the morning.
-func goesOut(b *desk.Books, f store.Format, form url.Values) (day.Moment, error) {
+func goesOut(b *desk.Books, f store.Format, form url.Values, now day.Moment) (day.Moment, error) {
 	date, clock := strings.TrimSpace(form.Get("date")), strings.TrimSpace(form.Get("time"))
 	if date == "" {
 		return 0, nil
@@ -244,6 +240,9 @@ func goesOut(b *desk.Books, f store.Format, form url.Values) (day.Moment, error)
 	zone := b.Zones[f.DeskID]
 	if zone == nil {
 		return 0, nil // no format chosen yet
+	}
+	if err := relay.CheckTime(day.Wall(d, 24*60-1, zone), now); err != nil {
+		return 0, err
 	}
 	minutes := 8 * 60
 	channel := int64At(form, "channel")

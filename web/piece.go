@@ -36,7 +36,6 @@ type pieceView struct {
 	Mine    *pieceLeg  // the leg the main buttons are about
 	Over    bool       // all legs passed
 	BackTo  []choice
-	People  []store.Person
 	Owners  []store.Person
 	Copy    copyView
 	Log     []logLine
@@ -66,7 +65,6 @@ type pieceLeg struct {
 	MayNeed bool
 	MayGive bool
 	MayTake bool
-	Rework  int
 }
 
 type nextLeg struct {
@@ -150,12 +148,7 @@ func viewOfPiece(b *desk.Books, sheet desk.Sheet, who int64) pieceView {
 	v := pieceView{
 		Sheet: sheet, Row: r, Pace: desk.SayPace(r.Standing), Tone: tone(r.Standing), Owner: b.Person(r.Owner).Name, GoesOut: b.At(r.GoesOut, r.DeskID),
 		Kind:  fmt.Sprintf("No. %d · %s · %s", r.Number, b.Format(r.FormatID).Name, b.Channel(r.ChannelID).Name),
-		Chart: newChart(b, sheet), Strip: newStrip(b, r, wideStrip), Over: r.Ready(), People: b.OnDesk(r.DeskID), Typed: url.Values{},
-	}
-	for _, p := range v.People {
-		if p.Access == relay.Lead || p.Access == relay.Staff {
-			v.Owners = append(v.Owners, p)
-		}
+		Chart: newChart(b, sheet), Strip: newStrip(b, r, wideStrip), Over: r.Ready(), Owners: b.Owners(r.DeskID), Typed: url.Values{},
 	}
 	for _, l := range sheet.Legs {
 		v.Legs = append(v.Legs, newPieceLeg(b, sheet, l))
@@ -231,7 +224,7 @@ func mainLeg(legs []pieceLeg, who int64) *pieceLeg {
 }
 
 func newPieceLeg(b *desk.Books, s desk.Sheet, l desk.LegSheet) pieceLeg {
-	p := pieceLeg{LegSheet: l, Who: b.Name(l.Holder), People: suited(b, s.Row.DeskID, l.Role), Rework: max(1, (l.Allowance+1)/2)}
+	p := pieceLeg{LegSheet: l, Who: b.Name(l.Holder), People: suited(b, s.Row.DeskID, l.Role)}
 	if l.Due != 0 {
 		p.Due = desk.Short(l.Due)
 	}

@@ -126,7 +126,7 @@ func (s *Server) show(c *echo.Context, status int, page, title string, data any)
 	f := frame{Title: title, Section: page, Demo: s.Demo != nil, Page: data}
 	if me, ok := c.Get("me").(store.Person); ok {
 		f.Me, f.Lead = me, me.Access == relay.Lead
-		f.Maker = f.Lead || me.Access == relay.Staff
+		f.Maker = me.Access.OnStaff()
 		n, err := s.House.Unread(ctx, me.ID)
 		if err != nil && page != "error" {
 			return err

@@ -243,6 +243,11 @@ func TestThingsTypedAreKeptWhenRefused(t *testing.T) {
 			t.Errorf("%s %q: %d", field, bad, res.StatusCode)
 		}
 	}
+	for _, date := range []string{"9999-12-31", "0001-01-01", "2026-11-23"} {
+		if res, body := c.post("/pieces/new", url.Values{"title": {"T"}, "format": {"1"}, "date": {date}}); res.StatusCode != 422 || !strings.Contains(body, "thirty years away") && !strings.Contains(body, "is past") {
+			t.Errorf("%s: %d", date, res.StatusCode)
+		}
+	}
 	var id int64
 	if err := house.DB.Get(ctx, &id, "SELECT id FROM piece WHERE title LIKE 'The last tide mill%'"); err != nil {
 		t.Fatal(err)

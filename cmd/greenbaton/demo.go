@@ -30,19 +30,11 @@ func (c *demoCmd) Run() error {
 		c.Data = filepath.Join(cache, "greenbaton-demo")
 	}
 	log := c.logger()
-	l, err := lock(c.Data)
-	if err != nil {
-		return err
+	clear := demo.Clear
+	if c.Keep {
+		clear = func(string) error { return nil }
 	}
-	if !c.Keep {
-		if err := demo.Clear(c.Data); err != nil {
-			return err
-		}
-	}
-	if err := l.Unlock(); err != nil {
-		return err
-	}
-	h, close, err := openHouse(ctx, c.Data, log)
+	h, close, err := openHouse(ctx, c.Data, log, clear)
 	if err != nil {
 		return err
 	}

@@ -55,9 +55,7 @@ func (c *serveCmd) Run() error {
 			return err
 		}
 	}
-	if h.Base = c.Base; h.Base == "" {
-		h.Base = "http://" + c.Addr
-	}
+	h.Base = c.Base
 	return c.serve(ctx, h, nil, log, func(at string) {
 		fmt.Printf("Green Baton runs at %s\nIts data is in %s\nStop it with Ctrl-C.\n", at, c.Data)
 	})
@@ -87,11 +85,17 @@ func lock(dir string) (*flock.Flock, error) {
 	return l, nil
 }
 
-// openHouse opens the house on a data folder that no other process uses.
-func openHouse(ctx context.Context, dir string, log *slog.Logger) (*desk.House, func(), error) {
+// openHouse opens the house on a data folder that no other process uses, after
+// what is to be done to the folder first.
+func openHouse(ctx context.Context, dir string, log *slog.Logger, first ...func(dir string) error) (*desk.House, func(), error) {
 	l, err := lock(dir)
 	if err != nil {
 		return nil, nil, err
+	}
+	for _, f := range first {
+		if err := f(dir); err != nil {
+			return nil, nil, errors.Join(err, l.Unlock())
+		}
 	}
 	db, err := store.Open(ctx, dir)
 	if err != nil {
@@ -122,9 +126,13 @@ func (c *house) serve(ctx context.Context, h *desk.House, demo web.Demo, log *sl
 		Handler: handler, ReadHeaderTimeout: 10 * time.Second, ReadTimeout: 30 * time.Second, WriteTimeout: 60 * time.Second, IdleTimeout: 120 * time.Second,
 		MaxHeaderBytes: 64 << 10, ErrorLog: slog.NewLogLogger(log.Handler(), slog.LevelWarn),
 	}
+	if h.Base == "" {
+		h.Base = "http://" + ln.Addr().String()
+	}
 	failed := make(chan error, 1)
 	go func() { failed <- srv.Serve(ln) }()
-	go rounds(ctx, h, log)
+	go everySecond(ctx, log, h.Round)
+	go everySecond(ctx, log, h.DeliverMail)
 	ready("http://" + ln.Addr().String())
 	select {
 	case err := <-failed:
@@ -136,13 +144,13 @@ func (c *house) serve(ctx context.Context, h *desk.House, demo web.Demo, log *sl
 	return srv.Shutdown(end)
 }
 
-// rounds goes the house's round every second.
-func rounds(ctx context.Context, h *desk.House, log *slog.Logger) {
+// everySecond does something every second until the context ends.
+func everySecond(ctx context.Context, log *slog.Logger, do func(context.Context) error) {
 	t := time.NewTicker(time.Second)
 	defer t.Stop()
 	for {
-		if err := h.Round(ctx); err != nil && ctx.Err() == nil {
-			log.Error("round", "problem", err)
+		if err := do(ctx); err != nil && ctx.Err() == nil {
+			log.Error("in the background", "problem", err)
 		}
 		select {
 		case <-ctx.Done():

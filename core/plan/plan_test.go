@@ -166,19 +166,15 @@ func TestQuietCountsWorkingDaysWithoutARecord(t *testing.T) {
 	}
 }
 
-func TestEarliestTakesTheFirstFreeTimeWithNothingShort(t *testing.T) {
+func TestEarliestTakesTheFirstTimeWithNothingShort(t *testing.T) {
 	h := week(t)
 	lands := h.Calendar.End(date("2026-11-30"))
 	at := func(s string) day.Moment { return day.Wall(date(s), 480, time.UTC) }
 	times := []day.Moment{at("2026-11-30"), at("2026-12-01"), at("2026-12-02")}
-	none := func(day.Moment) bool { return false }
-	if got := h.Earliest(lands, times, none); got != times[1] {
+	if got := h.Earliest(lands, times); got != times[1] {
 		t.Errorf("%v", got.In(time.UTC))
 	}
-	if got := h.Earliest(lands, times, func(m day.Moment) bool { return m == times[1] }); got != times[2] {
-		t.Errorf("a taken time is given: %v", got.In(time.UTC))
-	}
-	if got := h.Earliest(day.Never, times, none); got != 0 {
+	if got := h.Earliest(day.Never, times); got != 0 {
 		t.Error("a piece that never lands has a time")
 	}
 }

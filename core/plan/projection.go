@@ -170,10 +170,10 @@ func (h *House) misses(holder *day.Calendar, today day.Date, end day.Boundary) b
 }
 
 // Earliest gives the first of the times, in order, at which nothing would be
-// short, or no time. Taken says which are no longer free.
-func (h *House) Earliest(lands day.Boundary, times []day.Moment, taken func(day.Moment) bool) day.Moment {
+// short, or no time.
+func (h *House) Earliest(lands day.Boundary, times []day.Moment) day.Moment {
 	for _, t := range times {
-		if h.Ready(t.Date(h.Zone)) >= lands && !taken(t) {
+		if h.Ready(t.Date(h.Zone)) >= lands {
 			return t
 		}
 	}

@@ -41,6 +41,22 @@ func Withdraw(p Piece, why string, s Scene) (Move, error) {
 	return m, nil
 }
 
+// farthest is how far ahead a publication time may lie, in seconds: thirty years.
+const farthest = 30 * 366 * 86400
+
+// CheckTime refuses a publication time that is past or too far away; no time is fine.
+func CheckTime(at, now day.Moment) error {
+	switch {
+	case at == 0:
+		return nil
+	case at <= now:
+		return &Refusal{Reason: ErrInput, Field: "day", Text: "This time is past. Choose a later day; it can also be left open."}
+	case at > now+farthest:
+		return &Refusal{Reason: ErrInput, Field: "day", Text: "This day is more than thirty years away. Check the year."}
+	}
+	return nil
+}
+
 // Place gives a piece its day and time, or takes them away with no time. The
 // due dates follow from package plan.
 func Place(p Piece, at day.Moment, s Scene) (Move, error) {
@@ -48,8 +64,9 @@ func Place(p Piece, at day.Moment, s Scene) (Move, error) {
 	switch {
 	case p.Stage != UnderWay:
 		return m, notNow("The piece is " + string(p.Stage) + "; its day is past.")
-	case at != 0 && at <= s.Now:
-		return m, &Refusal{Reason: ErrInput, Field: "day", Text: "This time is past. Choose a later day, or send the piece out now."}
+	}
+	if err := CheckTime(at, s.Now); err != nil {
+		return m, err
 	}
 	m.Piece.GoesOut, m.Piece.MissedAt = at, 0
 	m.tell(Placed, "", 0, p.Owner, "")

@@ -190,6 +190,31 @@ func (p *Piece) free(l *Leg) bool {
 	return true
 }
 
+// Onward gives the keys of the legs that begin when a running leg is passed, and
+// whether the piece is ready then.
+func (p *Piece) Onward(key string) (next []string, ready bool) {
+	q := p.copy()
+	q.Leg(key).State = Passed
+	for i := range q.Legs {
+		if l := &q.Legs[i]; l.State == Waiting && q.free(l) {
+			next = append(next, l.Key)
+		}
+	}
+	return next, q.Ready()
+}
+
+// NextUp reports whether a waiting leg waits for one that runs, directly or
+// through skipped ones.
+func (p *Piece) NextUp(l *Leg) bool {
+	for i := range p.Legs {
+		b := &p.Legs[i]
+		if l.WaitsFor(b.Key) && (b.State == Running || b.State == Skipped && p.NextUp(b)) {
+			return true
+		}
+	}
+	return false
+}
+
 // copy gives a piece whose legs can be changed without touching p.
 func (p Piece) copy() Piece {
 	p.Legs = slices.Clone(p.Legs)

@@ -13,6 +13,9 @@ const (
 	Outside   Access = "outside"
 )
 
+// OnStaff reports whether somebody is of the house: a lead or staff.
+func (a Access) OnStaff() bool { return a == Lead || a == Staff }
+
 // Who is the person who acts, as far as it decides what they may do.
 type Who struct {
 	ID     int64

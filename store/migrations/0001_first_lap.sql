@@ -301,11 +301,14 @@ CREATE TABLE session (
   ends REAL NOT NULL
 ) STRICT, WITHOUT ROWID;
 
+-- Tries to sign in that were not right, or not yet known to be.
 CREATE TABLE guess (
-  who TEXT NOT NULL,                  -- a mail address or a network address
+  mail TEXT NOT NULL,
+  host TEXT NOT NULL,
   at INTEGER NOT NULL
 ) STRICT;
-CREATE INDEX guess_by_who ON guess (who, at);
+CREATE INDEX guess_by_mail ON guess (mail, at);
+CREATE INDEX guess_by_host ON guess (host, at);
 
 CREATE TABLE setting (
   name TEXT PRIMARY KEY,

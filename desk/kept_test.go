@@ -1,0 +1,141 @@
+package desk_test
+
+import (
+	"context"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"greenbaton/core/copy"
+	"greenbaton/core/relay"
+	"greenbaton/desk"
+	"greenbaton/store"
+)
+
+func TestWhatReadersHaveBeforeThemDoesNotChange(t *testing.T) {
+	h := newHouse(t)
+	id := h.ready("12-18")
+	base := h.piece(id).CopyVersion
+	saved, err := h.SaveCopy(ctx, lead, id, base-1, copy.FromPlain("written on an older version").JSON())
+	if err != nil || saved.Aside == 0 {
+		t.Fatal(saved, err)
+	}
+	h.must(h.SendOut(ctx, lead, id, 0))
+	before := h.everything()
+	if _, err := h.SaveCopy(ctx, lead, id, base, copy.FromPlain("x").JSON()); !refused(err, relay.ErrNotNow) {
+		t.Errorf("the copy was changed: %v", err)
+	}
+	if err := h.UseAside(ctx, lead, id, saved.Aside); !refused(err, relay.ErrNotNow) {
+		t.Errorf("the kept text became the copy: %v", err)
+	}
+	if err := h.EditBrief(ctx, lead, id, 0, desk.Brief{Title: "Another title", Owner: lead}); !refused(err, relay.ErrNotNow) {
+		t.Errorf("the title was changed: %v", err)
+	}
+	if h.everything() != before {
+		t.Error("something changed")
+	}
+	h.must(h.Withdraw(ctx, lead, id, 0, "wrong"))
+	h.must(h.EditBrief(ctx, lead, id, 0, desk.Brief{Title: "Another title", Owner: lead})) // before the channel has heard of it
+	h.must(h.Round(ctx))
+	if n := h.count("SELECT COUNT(*) FROM site_page WHERE gone = 0"); n != 0 {
+		t.Error("a page stayed up under its old title")
+	}
+}
+
+func TestMakingAKeptTextTheCopyKeepsTheOneBefore(t *testing.T) {
+	h := newHouse(t)
+	id := h.make("12-18")
+	h.pass(editor, id, "brief")
+	h.write(writer, id, "the first window")
+	first := h.piece(id).CopyVersion
+	saved, err := h.SaveCopy(ctx, writer, id, first-1, copy.FromPlain("the second window").JSON()) // of the same person, at once
+	if err != nil || first != 1 || saved.Aside == 0 {
+		t.Fatal(first, saved, err)
+	}
+	h.must(h.UseAside(ctx, writer, id, saved.Aside))
+	if c, err := store.CopyAt(ctx, h.DB, id, first); err != nil || !strings.Contains(c.Text, "the first window") {
+		t.Errorf("what the kept text replaced is gone: %v", err)
+	}
+}
+
+func TestASaveOnAVersionThatNeverWasIsTaken(t *testing.T) {
+	h := newHouse(t)
+	id := h.make("12-18")
+	h.pass(editor, id, "brief")
+	saved, err := h.SaveCopy(ctx, writer, id, 99, copy.FromPlain("nothing was there").JSON())
+	if err != nil || saved.Version != 1 || saved.Aside != 0 {
+		t.Error(saved, err)
+	}
+}
+
+// stuck is a mail server that does not answer.
+type stuck struct{ entered, leave chan struct{} }
+
+func (s stuck) Send(context.Context, desk.Mail) error {
+	close(s.entered)
+	<-s.leave
+	return nil
+}
+
+func TestASlowMailServerHoldsNothingUp(t *testing.T) {
+	h := newHouse(t)
+	id := h.ready("12-02")
+	s := stuck{make(chan struct{}), make(chan struct{})}
+	h.House.Mail = s
+	h.must(h.DB.Write(ctx, func(tx *store.Tx) error { // one mail only
+		_, err := tx.Exec(ctx, "UPDATE outbox SET sent_at = 1 WHERE kind = 'mail' AND id <> (SELECT MIN(id) FROM outbox WHERE kind = 'mail')")
+		return err
+	}))
+	done := make(chan error)
+	go func() { done <- h.DeliverMail(ctx) }()
+	<-s.entered
+	h.now = time.Date(2026, 12, 2, 8, 0, 0, 0, time.UTC)
+	h.must(h.Round(ctx))
+	if h.piece(id).Stage != relay.Out || h.count("SELECT COUNT(*) FROM site_page") != 1 {
+		t.Error("it did not go out while the mail server was silent")
+	}
+	close(s.leave)
+	h.must(<-done)
+}
+
+func TestManyGuessesAtOnceAreCounted(t *testing.T) {
+	h := newHouse(t)
+	var wg sync.WaitGroup
+	var mu sync.Mutex
+	wrong, slowed := 0, 0
+	for range 12 {
+		wg.Add(1)
+		go func() {
+			defer wg.Done()
+			_, err := h.SignIn(ctx, "P1@house.example", "guess", "10.0.0.1")
+			mu.Lock()
+			defer mu.Unlock()
+			if refused(err, relay.ErrNotNow) {
+				slowed++
+			} else if refused(err, relay.ErrNotYours) {
+				wrong++
+			}
+		}()
+	}
+	wg.Wait()
+	if wrong != 5 || slowed != 7 {
+		t.Errorf("%d were looked at and %d refused", wrong, slowed)
+	}
+}
+
+func TestWhatComesNextIsSeenThroughASkippedLeg(t *testing.T) {
+	h := newHouse(t)
+	id := h.make("12-18")
+	h.pass(editor, id, "brief")
+	h.write(writer, id, "four words are enough")
+	h.pass(writer, id, "draft") // now pictures and copy run, then Welsh, skipped, then the partner
+	d, err := h.TodayFor(ctx, outside)
+	h.must(err)
+	if len(d.Next) != 1 || d.Next[0].Leg.Key != "yes" || len(d.With) != 0 {
+		t.Errorf("next %+v", d.Next)
+	}
+	if d, err = h.TodayFor(ctx, pictures); err != nil || len(d.With) != 1 || d.With[0].Ask != "then pass it; others are still running beside it" {
+		t.Errorf("with %+v %v", d.With, err)
+	}
+}
