@@ -196,7 +196,7 @@ func (a *act) plan(m *relay.Move) {
 		case relay.Created, relay.Placed, relay.Needed:
 			m.Piece.Legs = h.Set(m.Piece.Legs, goesOut)
 		case relay.SentBack:
-			m.Piece.Legs = h.Rework(m.Piece.Legs, e.Leg, goesOut)
+			m.Piece.Legs = h.Set(m.Piece.Legs, goesOut)
 		}
 	}
 }

@@ -20,7 +20,8 @@ type House struct {
 	NoRoom   int                              // days in hand up to which there is no room
 }
 
-func (h *House) days(person int64) *day.Calendar {
+// Days gives the days of one person; nil for nobody, whose days are the desk's.
+func (h *House) Days(person int64) *day.Calendar {
 	if person == 0 || h.Holder == nil {
 		return nil
 	}
@@ -52,14 +53,16 @@ func (h *House) Backward(legs []relay.Leg, ready day.Boundary) []Finish {
 		}
 		out[i] = Finish{latest, latest}
 		if l.State != relay.Skipped {
-			out[i].Start = h.Calendar.Retreat(latest, l.Need(), h.days(l.Holder))
+			out[i].Start = h.Calendar.Retreat(latest, l.Need(), h.Days(l.Holder))
 		}
 	}
 	return out
 }
 
 // Set gives the legs with the due dates that follow from a publication day. A
-// leg that was passed keeps the date it was due; no day takes the dates away.
+// leg that was passed keeps the date it was due, and one that came back is due
+// when its rework ends, counted from the day it began again; no day takes the
+// dates away.
 func (h *House) Set(legs []relay.Leg, goesOut day.Date) []relay.Leg {
 	out := append([]relay.Leg(nil), legs...)
 	var fin []Finish
@@ -67,28 +70,47 @@ func (h *House) Set(legs []relay.Leg, goesOut day.Date) []relay.Leg {
 		fin = h.Backward(legs, h.Ready(goesOut))
 	}
 	for i := range out {
+		l := &out[i]
 		switch {
-		case out[i].State == relay.Passed && out[i].Due != 0:
+		case l.State == relay.Passed && l.Due != 0:
 		case goesOut == 0:
-			out[i].Due = 0
+			l.Due = 0
+		case l.State == relay.Running && l.Rework > 0 && l.Pin == 0:
+			l.Due = h.Calendar.Due(h.Calendar.Advance(h.Calendar.Start(l.StartDay), l.Need(), h.Days(l.Holder)))
 		default:
-			out[i].Due = h.Calendar.Due(fin[i].Finish)
+			l.Due = h.Calendar.Due(fin[i].Finish)
 		}
 	}
 	return out
 }
 
-// Rework sets the due date of a leg that came back: the end of its rework
-// allowance from the day it begins again. The legs behind it are planned afresh.
-func (h *House) Rework(legs []relay.Leg, key string, goesOut day.Date) []relay.Leg {
-	out := h.Set(legs, goesOut)
-	for i := range out {
-		if l := &out[i]; l.Key == key && goesOut != 0 {
-			l.Due = h.Calendar.Due(h.Calendar.Advance(h.Calendar.Start(l.StartDay), l.Need(), h.days(l.Holder)))
-		}
+// lastFinish gives the boundary by which a final leg has to end for a piece to
+// be ready in time: its own pin counts, if it lies earlier.
+func (h *House) lastFinish(l *relay.Leg, ready day.Boundary) day.Boundary {
+	if l.Pin != 0 {
+		return min(ready, h.Calendar.End(l.Pin))
+	}
+	return ready
+}
+
+// LastFinish gives the boundary by which a final leg of a piece has to end;
+// without a day that is never.
+func (h *House) LastFinish(p *relay.Piece, l *relay.Leg) day.Boundary {
+	if p.GoesOut == 0 {
+		return h.lastFinish(l, day.Never)
+	}
+	return h.lastFinish(l, h.Ready(p.GoesOut.Date(h.Zone)))
+}
+
+// InHand gives the working days in hand of each leg: its latest finish less its
+// projected end. A piece without a day has none.
+func (h *House) InHand(p *relay.Piece, pr *Projection) []int {
+	if p.GoesOut == 0 {
+		return nil
+	}
+	out := make([]int, len(p.Legs))
+	for i, f := range h.Backward(p.Legs, h.Ready(p.GoesOut.Date(h.Zone))) {
+		out[i] = int(f.Finish - pr.End[i])
 	}
 	return out
 }
-
-// latest gives the boundary by which a leg has to end by its plan.
-func (h *House) latest(l *relay.Leg) day.Boundary { return h.Calendar.End(l.Due) }

@@ -10,8 +10,6 @@ import (
 	"greenbaton/core/relay"
 )
 
-var everyDay = day.Weekdays{true, true, true, true, true, true, true}
-
 func date(s string) day.Date {
 	x, err := day.ParseDate(s)
 	if err != nil {
@@ -225,7 +223,7 @@ func TestNetworkRelationsHoldOnRandomRoutes(t *testing.T) {
 			if l.State == relay.Skipped {
 				need = 0
 			}
-			if h.Calendar.Advance(fin[i].Start, need, h.days(l.Holder)) > latest {
+			if h.Calendar.Advance(fin[i].Start, need, h.Days(l.Holder)) > latest {
 				t.Fatalf("leg %s begun at its latest start ends too late", l.Key)
 			}
 			first = min(first, fin[i].Start)

@@ -1,6 +1,8 @@
 package plan
 
 import (
+	"slices"
+
 	"greenbaton/core/day"
 	"greenbaton/core/relay"
 )
@@ -32,15 +34,18 @@ const (
 
 // Cause is the running leg at which the critical chain begins.
 type Cause struct {
-	Leg  string // its key; empty when nothing runs
-	Why  Why
-	Late int // working days past its due date
+	Leg      string // its key; empty when nothing runs
+	Why      Why
+	Late     int      // working days past its due date
+	Days     int      // working days it still takes from today by the projection
+	From, To day.Date // the first run of days that its holder is away meanwhile
 }
 
 // Projection is where a piece would land from here.
 type Projection struct {
 	Start, End []day.Boundary // of each leg
 	Lands      day.Boundary   // the end of the last leg
+	Worst      int            // the final leg with the least in hand, or without a day the one that ends last; -1 for none
 	InHand     int            // working days between plan and projection; negative is short
 	Pace       Pace
 	Quiet      int  // the most working days a running leg has been without a record
@@ -53,9 +58,12 @@ type Projection struct {
 func (h *House) Forward(p *relay.Piece, today day.Date) Projection {
 	n := len(p.Legs)
 	ends := make([]day.Boundary, 2*n)
-	out := Projection{Start: ends[:n:n], End: ends[n:], Pace: Unplaced}
+	out := Projection{Start: ends[:n:n], End: ends[n:], Pace: Unplaced, Worst: -1}
 	now, tonight := h.Calendar.Start(today), h.Calendar.End(today)
-	slack, worst := int(day.Never), -1
+	slack, ready := int(day.Never), day.Never
+	if p.GoesOut != 0 {
+		ready = h.Ready(p.GoesOut.Date(h.Zone))
+	}
 	for i := range p.Legs {
 		l := &p.Legs[i]
 		h.project(p.Legs, i, &out, now, tonight)
@@ -67,17 +75,17 @@ func (h *House) Forward(p *relay.Piece, today day.Date) Projection {
 			continue
 		}
 		out.Lands = max(out.Lands, out.End[i])
-		if d := int(h.latest(l) - out.End[i]); l.Due != 0 && d < slack {
-			slack, worst = d, i
+		if d := int(h.lastFinish(l, ready) - out.End[i]); out.Worst < 0 || d < slack {
+			slack, out.Worst = d, i
 		}
 	}
 	out.IsQuiet = h.Quiet > 0 && out.Quiet >= h.Quiet && p.Stage == relay.UnderWay
-	if worst >= 0 {
+	if p.GoesOut != 0 && out.Worst >= 0 {
 		out.InHand = slack
 	}
 	out.Pace = h.pace(p, &out)
 	if out.Pace == Short || out.Pace == NoRoom {
-		out.Cause = h.cause(p, &out, worst, today)
+		out.Cause = h.cause(p, &out, today)
 	}
 	return out
 }
@@ -101,7 +109,7 @@ func (h *House) project(legs []relay.Leg, i int, out *Projection, now, tonight d
 	switch l.State {
 	case relay.Running:
 		out.Start[i] = h.Calendar.Start(l.StartDay)
-		out.End[i] = max(h.Calendar.Advance(out.Start[i], l.Need(), h.days(l.Holder)), tonight)
+		out.End[i] = max(h.Calendar.Advance(out.Start[i], l.Need(), h.Days(l.Holder)), tonight)
 	case relay.Skipped:
 		out.Start[i], out.End[i] = start, start
 	default:
@@ -110,7 +118,7 @@ func (h *House) project(legs []relay.Leg, i int, out *Projection, now, tonight d
 			start = max(start, h.Calendar.Start(l.NotBefore))
 		}
 		out.Start[i] = start
-		out.End[i] = h.Calendar.Advance(start, l.Need(), h.days(l.Holder))
+		out.End[i] = h.Calendar.Advance(start, l.Need(), h.Days(l.Holder))
 	}
 }
 
@@ -132,9 +140,15 @@ func (h *House) pace(p *relay.Piece, pr *Projection) Pace {
 	return InHand
 }
 
-// cause walks the critical chain back from the worst final leg to where it runs now.
-func (h *House) cause(p *relay.Piece, pr *Projection, i int, today day.Date) Cause {
-	for i >= 0 && p.Legs[i].State != relay.Running {
+// Chain gives the critical chain: the legs, by index and in order, from the one
+// that is waited for now to the final leg with the least in hand.
+func (pr *Projection) Chain(p *relay.Piece) []int {
+	var out []int
+	for i := pr.Worst; i >= 0; {
+		out = append(out, i)
+		if p.Legs[i].State == relay.Running {
+			break
+		}
 		before := -1
 		for k := range i {
 			if p.Legs[i].WaitsFor(p.Legs[k].Key) && (before < 0 || pr.End[k] > pr.End[before] ||
@@ -144,16 +158,30 @@ func (h *House) cause(p *relay.Piece, pr *Projection, i int, today day.Date) Cau
 		}
 		i = before
 	}
-	if i < 0 {
+	slices.Reverse(out)
+	return out
+}
+
+// cause says what is the matter with the first running leg of the critical chain.
+func (h *House) cause(p *relay.Piece, pr *Projection, today day.Date) Cause {
+	chain := pr.Chain(p)
+	if len(chain) == 0 || p.Legs[chain[0]].State != relay.Running {
 		return Cause{}
 	}
+	i := chain[0]
 	l := &p.Legs[i]
-	c := Cause{Leg: l.Key, Why: Overlong, Late: max(0, h.Calendar.Count(l.Due+1, today+1))}
-	cal := h.days(l.Holder)
+	c := Cause{Leg: l.Key, Why: Overlong, Days: int(pr.End[i] - h.Calendar.Start(today))}
+	if l.Due != 0 {
+		c.Late = max(0, h.Calendar.Count(l.Due+1, today+1))
+	}
+	cal := h.Days(l.Holder)
+	if cal != nil {
+		c.From, c.To = h.misses(cal, today, pr.End[i])
+	}
 	switch {
 	case l.Holder == 0:
 		c.Why = Open
-	case cal != nil && h.misses(cal, today, pr.End[i]):
+	case c.From != 0:
 		c.Why = Away
 	case c.Late > 0:
 		c.Why = Late
@@ -161,12 +189,25 @@ func (h *House) cause(p *relay.Piece, pr *Projection, i int, today day.Date) Cau
 	return c
 }
 
-// misses reports whether a holder is off on a working day from today to a boundary.
-func (h *House) misses(holder *day.Calendar, today day.Date, end day.Boundary) bool {
-	if end >= day.Never {
-		return true
+// misses gives the first run of the desk's working days, from today to a
+// boundary, on which a holder does not work; no dates if there is none.
+func (h *House) misses(holder *day.Calendar, today day.Date, end day.Boundary) (from, to day.Date) {
+	now := h.Calendar.Start(today)
+	if end >= day.Never { // they never work again
+		return h.Calendar.NextWorking(today), h.Calendar.Day(now + 4)
 	}
-	return holder.Count(today, h.Calendar.Day(end)) < h.Calendar.Count(today, h.Calendar.Day(end))
+	for k := now; k < min(end, now+day.Boundary(250)); k++ {
+		d := h.Calendar.Day(k)
+		switch {
+		case !holder.Working(d) && from == 0:
+			from, to = d, d
+		case !holder.Working(d):
+			to = d
+		case from != 0:
+			return from, to
+		}
+	}
+	return from, to
 }
 
 // Earliest gives the first of the times, in order, at which nothing would be

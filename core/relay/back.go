@@ -37,7 +37,7 @@ func SendBack(p Piece, from, to, reasons string, days int, s Scene) (Move, error
 	if days == 0 {
 		days = max(1, (target.Allowance+1)/2)
 	}
-	target.State, target.Rework, target.Reasons = Running, days, reasons
+	target.State, target.Rework, target.Worked, target.Reasons = Running, days, 0, reasons
 	target.StartDay, target.EndDay = s.Calendar.Day(s.Calendar.End(s.Today)), 0
 	target.StartedAt, target.TouchedAt = s.Now, s.Now
 	target.Run++
@@ -55,7 +55,7 @@ func (m *Move) reset(l *Leg, sender bool, s Scene) {
 		}
 		m.end(l, s, outcome)
 	}
-	l.State, l.StartDay, l.EndDay, l.StartedAt, l.Rework, l.Reasons = Waiting, 0, 0, 0, 0, ""
+	l.State, l.StartDay, l.EndDay, l.StartedAt, l.Rework, l.Worked, l.Reasons = Waiting, 0, 0, 0, 0, 0, ""
 }
 
 func canReturn(p *Piece, from string, target *Leg) error {

@@ -21,6 +21,13 @@ const (
 	Missed    Kind = "missed"
 	Withdrew  Kind = "withdrawn"
 	Placed    Kind = "placed"
+	Allowed   Kind = "days changed"
+	Pinned    Kind = "pinned"
+	Held      Kind = "not before"
+	Overlaps  Kind = "side by side"
+	Reported  Kind = "hours left"
+	Rerouted  Kind = "route changed"
+	Restored  Kind = "undone"
 )
 
 // Event is one thing that happened to a piece.

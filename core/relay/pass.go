@@ -2,6 +2,7 @@ package relay
 
 import (
 	"fmt"
+	"strings"
 
 	"greenbaton/core/day"
 	"greenbaton/core/route"
@@ -25,16 +26,10 @@ func Start(p Piece, needed map[string]bool, s Scene) Move {
 func NewLegs(r route.Route) []Leg {
 	out := make([]Leg, len(r.Legs))
 	for i, l := range r.Legs {
-		after := ""
-		for k, a := range l.After {
-			if k > 0 {
-				after += ","
-			}
-			after += a
-		}
+		after := strings.Join(l.After, ",")
 		out[i] = Leg{
 			Position: i, Key: l.Key, Name: l.Name, Role: l.Role, Holder: l.Usual, Allowance: l.Allowance,
-			Least: l.Least, Effort: l.Effort, After: after, Skip: l.Skip, Words: l.Words, State: Waiting,
+			Least: l.Least, Effort: l.Effort, After: after, Beside: l.Beside, Skip: l.Skip, Words: l.Words, State: Waiting,
 		}
 	}
 	return out
@@ -50,6 +45,9 @@ func (m *Move) begin(s Scene, first day.Date) {
 			continue
 		}
 		l.State, l.StartDay, l.EndDay, l.StartedAt, l.TouchedAt = Running, first, 0, s.Now, s.Now
+		if l.NotBefore > first {
+			l.StartDay = s.Calendar.NextWorking(l.NotBefore)
+		}
 		l.Run++
 		began = true
 		m.tell(Began, l.Key, 0, l.Holder, "")

@@ -44,8 +44,10 @@ type Leg struct {
 	Holder    int64 // 0: nobody, the leg is open
 	Allowance int   // working days
 	Least     int   // working days
-	Effort    int   // minutes
+	Effort    int   // minutes of work in it
+	Worked    int   // minutes of that which its holder says are done
 	After     string
+	Beside    bool // the route allows it to run side by side with what it waits for
 	Skip      route.Skip
 	Words     bool
 	State     State
@@ -67,6 +69,19 @@ func (l *Leg) Need() int {
 		return l.Rework
 	}
 	return l.Allowance
+}
+
+// Remaining gives the minutes of work that are left in the leg: the effort, of a
+// rework its share by days, less what its holder says is done.
+func (l *Leg) Remaining() int {
+	if l.Done() {
+		return 0
+	}
+	e := l.Effort
+	if l.Rework > 0 && l.Rework < l.Allowance {
+		e = (e*l.Rework + l.Allowance - 1) / l.Allowance
+	}
+	return max(0, e-l.Worked)
 }
 
 // Done reports whether nothing more is asked of the leg.

@@ -41,6 +41,7 @@ const (
 	ActGive     Act = "give away a leg of"
 	ActTake     Act = "take a leg of"
 	ActPlan     Act = "change the plan or brief of"
+	ActReport   Act = "say the hours left on a leg of"
 	ActRelease  Act = "send out or withdraw"
 )
 
@@ -88,7 +89,7 @@ func May(act Act, w Who, p *Piece, leg *Leg, passBy PassBy) error {
 			return no("On this desk only the owner of a piece and leads move it on.")
 		}
 		return no("Only its holder, the owner and leads may do this.")
-	case ActTick:
+	case ActTick, ActReport:
 		if owner || holds {
 			return nil
 		}

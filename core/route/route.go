@@ -14,17 +14,24 @@ type Skip string
 
 // The ways in which a leg can be left out.
 const (
-	SkipNever  Skip = ""         // it is always run
-	SkipMay    Skip = "may"      // it is run unless somebody skips it
-	SkipUnless Skip = "unless"   // it is skipped unless the piece is said to need it
-	maxDays         = 250        // the longest allowance taken seriously, about a working year
-	maxMinutes      = 60 * 1_000 // the largest effort of one leg
+	SkipNever  Skip = ""       // it is always run
+	SkipMay    Skip = "may"    // it is run unless somebody skips it
+	SkipUnless Skip = "unless" // it is skipped unless the piece is said to need it
+)
+
+// The largest figures of one leg that are taken seriously.
+const (
+	MaxDays    = 250        // working days, about a year of them
+	MaxMinutes = 60 * 1_000 // of effort
+	MaxLegs    = 40         // legs of a route
 )
 
 // Step is one line of a leg's checklist.
 type Step struct {
-	Text string `json:"text"`
-	Must bool   `json:"must"` // it has to be ticked before the leg is passed
+	Text   string `json:"text"`
+	Must   bool   `json:"must"`             // it has to be ticked before the leg is passed
+	Role   string `json:"role,omitempty"`   // who does it, when not the leg's holder
+	Before int    `json:"before,omitempty"` // working days before the leg is due by which it is done
 }
 
 // Leg is one step of a route, run by one holder.
@@ -32,13 +39,17 @@ type Leg struct {
 	Key       string   `json:"key"` // stable identity, also when the leg is renamed
 	Name      string   `json:"name"`
 	Role      string   `json:"role"`
-	Usual     int64    `json:"usual,omitempty"` // the person who usually runs it; 0 leaves it open
-	Allowance int      `json:"allowance"`       // working days it may take; 0 is a same-day leg
-	Least     int      `json:"least"`           // working days it can be squeezed to
-	Effort    int      `json:"effort"`          // minutes of work in it
-	After     []string `json:"after,omitempty"` // the keys of the legs it waits for
+	Usual     int64    `json:"usual,omitempty"`  // the person who usually runs it; 0 leaves it open
+	Allowance int      `json:"allowance"`        // working days it may take; 0 is a same-day leg
+	Least     int      `json:"least"`            // working days it can be squeezed to
+	Effort    int      `json:"effort"`           // minutes of work in it
+	After     []string `json:"after,omitempty"`  // the keys of the legs it waits for
+	Beside    bool     `json:"beside,omitempty"` // it may run side by side with them when time is short
 	Skip      Skip     `json:"skip,omitempty"`
-	Words     bool     `json:"words,omitempty"` // the copy must have the words asked for before it is passed
+	When      string   `json:"when,omitempty"`     // for SkipUnless: the key of the field that says whether it is needed
+	Is        string   `json:"is,omitempty"`       // and the value with which it is
+	Words     bool     `json:"words,omitempty"`    // the copy must have the words asked for before it is passed
+	Requires  []string `json:"requires,omitempty"` // the keys of the fields that are filled in before it is passed
 	Steps     []Step   `json:"steps,omitempty"`
 }
 
@@ -48,58 +59,90 @@ type Route struct {
 }
 
 // Fault names the leg at which a route cannot be run, and why.
-type Fault struct{ Leg, Problem string }
+type Fault struct {
+	Leg, Problem string
+	Key          string // of the leg
+	Field        string // of the leg that is wrong: name, role, days, least, effort, after, skip or steps
+}
 
 func (f *Fault) Error() string {
 	if f.Leg == "" {
-		return f.Problem
+		return strings.ToUpper(f.Problem[:1]) + f.Problem[1:] + "."
 	}
-	return fmt.Sprintf("%s: %s", f.Leg, f.Problem)
+	return fmt.Sprintf("%s: %s.", f.Leg, f.Problem)
 }
 
 // Check returns the route with its legs in an order in which each comes after
 // all it waits for, otherwise as they were given. A *Fault names the leg with an
-// unknown or repeated name, a figure out of range, or a cycle.
+// unknown or repeated name, a figure out of range, or no way to the end.
 func (r Route) Check() (Route, error) {
-	if len(r.Legs) == 0 {
+	switch {
+	case len(r.Legs) == 0:
 		return r, &Fault{Problem: "a route needs at least one leg"}
+	case len(r.Legs) > MaxLegs:
+		return r, &Fault{Problem: fmt.Sprintf("a route has at most %d legs", MaxLegs)}
 	}
 	at := map[string]int{}
+	always := false
 	for i, l := range r.Legs {
 		if err := l.check(); err != nil {
 			return r, err
 		}
 		if _, twice := at[l.Key]; twice {
-			return r, &Fault{l.Name, fmt.Sprintf("the key %q is used twice; each leg needs its own", l.Key)}
+			return r, l.fault("name", "the key %q is used twice; each leg needs its own", l.Key)
 		}
 		at[l.Key] = i
+		always = always || l.Skip == SkipNever
+	}
+	if !always {
+		return r, r.Legs[0].fault("skip", "every leg can be skipped, so a piece could be ready with nothing done; let one always be run")
 	}
 	for _, l := range r.Legs {
 		for _, k := range l.After {
 			if _, ok := at[k]; !ok {
-				return r, &Fault{l.Name, fmt.Sprintf("it waits for %q, and there is no such leg", k)}
+				return r, l.fault("after", "it waits for %q, and there is no such leg", k)
 			}
 		}
 	}
 	return r.ordered(at)
 }
 
+func (l Leg) fault(field, problem string, args ...any) error {
+	f := &Fault{Leg: l.Name, Key: l.Key, Field: field, Problem: fmt.Sprintf(problem, args...)}
+	if strings.TrimSpace(f.Leg) == "" {
+		f.Leg = l.Key
+	}
+	return f
+}
+
 func (l Leg) check() error {
 	switch {
 	case l.Key == "" || strings.ContainsAny(l.Key, ", "):
-		return &Fault{l.Name, "a leg's key is a word without spaces or commas"}
+		return l.fault("name", "a leg's key is a word without spaces or commas")
 	case strings.TrimSpace(l.Name) == "":
-		return &Fault{l.Key, "give the leg a name"}
+		return l.fault("name", "give the leg a name")
+	case len([]rune(l.Name)) > 40:
+		return l.fault("name", "keep its name under 40 characters")
 	case strings.TrimSpace(l.Role) == "":
-		return &Fault{l.Name, "say which role runs it"}
-	case l.Allowance < 0 || l.Allowance > maxDays:
-		return &Fault{l.Name, fmt.Sprintf("the allowance lies between 0 and %d working days", maxDays)}
+		return l.fault("role", "say which role runs it")
+	case l.Allowance < 0 || l.Allowance > MaxDays:
+		return l.fault("days", "the allowance lies between 0 and %d working days", MaxDays)
 	case l.Least < 0 || l.Least > l.Allowance:
-		return &Fault{l.Name, "the least lies between 0 and the allowance"}
-	case l.Effort < 0 || l.Effort > maxMinutes:
-		return &Fault{l.Name, fmt.Sprintf("the effort lies between 0 and %d hours", maxMinutes/60)}
+		return l.fault("least", "the least lies between 0 and the allowance")
+	case l.Effort < 0 || l.Effort > MaxMinutes:
+		return l.fault("effort", "the effort lies between 0 and %d hours", MaxMinutes/60)
 	case l.Skip != SkipNever && l.Skip != SkipMay && l.Skip != SkipUnless:
-		return &Fault{l.Name, fmt.Sprintf("%q is no way to skip a leg", l.Skip)}
+		return l.fault("skip", "%q is no way to skip a leg", l.Skip)
+	case len(l.Steps) > 30:
+		return l.fault("steps", "a checklist has at most 30 steps")
+	}
+	for _, s := range l.Steps {
+		if strings.TrimSpace(s.Text) == "" || len([]rune(s.Text)) > 200 {
+			return l.fault("steps", "a step says in up to 200 characters what is to be done")
+		}
+		if s.Before < 0 || s.Before > MaxDays {
+			return l.fault("steps", "a step is done between 0 and %d working days before the leg is due", MaxDays)
+		}
 	}
 	return nil
 }
@@ -121,13 +164,48 @@ func (r Route) ordered(at map[string]int) (Route, error) {
 			}
 		}
 		if next < 0 {
-			stuck := slices.Index(placed, false)
-			return r, &Fault{r.Legs[stuck].Name, "it waits, in a circle, for itself; take one of the legs it waits for away"}
+			return r, r.circle(at, placed)
 		}
 		placed[next] = true
 		out.Legs = append(out.Legs, r.Legs[next])
 	}
 	return out, nil
+}
+
+// circle names the first leg that has no way to the end, and the circle in which
+// it waits or behind which it never begins. Every leg not placed waits for
+// another one that is not, so following them leads round.
+func (r Route) circle(at map[string]int, placed []bool) error {
+	first := slices.Index(placed, false)
+	var way []int
+	for i := first; !slices.Contains(way, i); {
+		way = append(way, i)
+		for _, k := range r.Legs[i].After {
+			if !placed[at[k]] {
+				i = at[k]
+				break
+			}
+		}
+	}
+	last := r.Legs[way[len(way)-1]]
+	back := -1
+	for k, i := range way {
+		if slices.Contains(last.After, r.Legs[i].Key) {
+			back = k
+			break
+		}
+	}
+	var names []string
+	for _, i := range way[back:] {
+		names = append(names, r.Legs[i].Name)
+	}
+	slices.Reverse(names)
+	names = append(names, names[0])
+	if l := r.Legs[first]; back == 0 {
+		return l.fault("after", "it waits, in a circle, for itself (%s); take one of the legs it waits for away", strings.Join(names, ", then "))
+	} else {
+		return l.fault("after", "it can never begin: it waits for a circle (%s); open the circle first", strings.Join(names, ", then "))
+	}
 }
 
 // Longest gives the working days of the longest way through the legs that are
@@ -136,15 +214,11 @@ func (r Route) Longest() int {
 	end := map[string]int{}
 	longest := 0
 	for _, l := range r.Legs {
-		start := 0
 		for _, k := range l.After {
-			start = max(start, end[k])
+			end[l.Key] = max(end[l.Key], end[k])
 		}
-		if l.Skip != SkipUnless {
-			start += l.Allowance
-		}
-		end[l.Key] = start
-		longest = max(longest, start)
+		end[l.Key] += l.days()
+		longest = max(longest, end[l.Key])
 	}
 	return longest
 }

@@ -1,0 +1,186 @@
+// Package load adds up who has how much to do on which day, and suggests who
+// could take more: one person for one leg, or people for many open legs at once.
+//
+// Work is in minutes. What is left of a leg is spread evenly over its holder's
+// working days from the day it starts, or today, to the day it is due.
+package load
+
+import "greenbaton/core/day"
+
+// Person is somebody who works.
+type Person struct {
+	ID      int64
+	Name    string
+	Roles   []string
+	Desks   []int64
+	Minutes [7]int        // worked on each day of the week, Sunday first
+	Days    *day.Calendar // the days on which they work
+}
+
+// Works gives the minutes that the person works on a date.
+func (p *Person) Works(d day.Date) int {
+	if p.Days == nil || !p.Days.Working(d) {
+		return 0
+	}
+	return p.Minutes[d.Weekday()]
+}
+
+// Work is what is left of one leg.
+type Work struct {
+	Piece     int64
+	Leg       int   // its position
+	Person    int64 // who has it; 0 is nobody
+	Minutes   int
+	From, Due day.Date
+}
+
+// Spread gives the minutes of a work on each day of its holder, in order: evenly,
+// the remainder a minute each on the earliest days. What is overdue, or has no
+// working day before it is due, falls on the next one. Nothing lands on a day off;
+// for somebody who never works there is no day, and false is returned.
+func Spread(w Work, p *Person, today day.Date, put func(d day.Date, minutes int)) bool {
+	if w.Minutes <= 0 {
+		return true
+	}
+	if p.Days == nil || p.Days.Empty() {
+		return false
+	}
+	first := p.Days.Start(max(today, w.From))
+	n := int(p.Days.End(w.Due) - first)
+	if n <= 0 {
+		put(p.Days.NextWorking(max(today, min(w.From, w.Due))), w.Minutes)
+		return true
+	}
+	each, rest := w.Minutes/n, w.Minutes%n
+	if each == 0 {
+		n = rest
+	}
+	for k := range n {
+		m := each
+		if k < rest {
+			m++
+		}
+		put(p.Days.Day(first+day.Boundary(k)), m)
+	}
+	return true
+}
+
+// Sheet is the load of people over a run of dates.
+type Sheet struct {
+	From, To day.Date // both included
+	people   map[int64]int
+	minutes  []int32       // person after person, a cell a date
+	Beyond   map[int64]int // minutes that fall after To
+	Nowhere  map[int64]int // minutes of those who never work
+}
+
+// Add makes the sheet of some people and their works. Works of others are left out.
+func Add(people []Person, works []Work, today, to day.Date) *Sheet {
+	s := &Sheet{From: today, To: max(today, to), people: make(map[int64]int, len(people)), Beyond: map[int64]int{}, Nowhere: map[int64]int{}}
+	width := int(s.To-s.From) + 1
+	s.minutes = make([]int32, len(people)*width)
+	for i := range people {
+		s.people[people[i].ID] = i
+	}
+	for _, w := range works {
+		i, ok := s.people[w.Person]
+		if !ok {
+			continue
+		}
+		row := s.minutes[i*width : (i+1)*width]
+		if !Spread(w, &people[i], today, func(d day.Date, m int) {
+			if k := int(d - s.From); k < width {
+				row[k] += int32(m)
+			} else {
+				s.Beyond[w.Person] += m
+			}
+		}) {
+			s.Nowhere[w.Person] += w.Minutes
+		}
+	}
+	return s
+}
+
+// At gives the minutes of a person on a date; outside the sheet 0.
+func (s *Sheet) At(person int64, d day.Date) int {
+	i, ok := s.people[person]
+	if !ok || d < s.From || d > s.To {
+		return 0
+	}
+	return int(s.minutes[i*(int(s.To-s.From)+1)+int(d-s.From)])
+}
+
+// Over is a day on which somebody has more than they work.
+type Over struct {
+	Person  int64
+	Date    day.Date
+	Minutes int // what they have
+	Works   int // what they work
+}
+
+// Over gives the days on which people have more than they work, by person in the
+// order given and by date.
+func (s *Sheet) Over(people []Person) []Over {
+	var out []Over
+	for i := range people {
+		p := &people[i]
+		for d := s.From; d <= s.To; d++ {
+			m := s.At(p.ID, d)
+			if m == 0 {
+				continue
+			}
+			if works := p.Works(d); m > works {
+				out = append(out, Over{p.ID, d, m, works})
+			}
+		}
+	}
+	return out
+}
+
+// Free gives the minutes that a person still has between two dates, both included.
+func (s *Sheet) Free(p *Person, from, to day.Date) int {
+	free := 0
+	for d := max(from, s.From); d <= min(to, s.To); d++ {
+		if works := p.Works(d); works > 0 {
+			free += max(0, works-s.At(p.ID, d))
+		}
+	}
+	return free
+}
+
+// Total gives all minutes of a person, those beyond the sheet included.
+func (s *Sheet) Total(person int64) int {
+	sum := s.Beyond[person] + s.Nowhere[person]
+	for d := s.From; d <= s.To; d++ {
+		sum += s.At(person, d)
+	}
+	return sum
+}
+
+// Shift is what a change does to one day of one person.
+type Shift struct {
+	Person        int64
+	Date          day.Date
+	Before, After int // minutes
+	Works         int
+}
+
+// Compare gives the days that go over, stop being over, or are over by another
+// figure from one sheet to another, by person in the order given and by date. The
+// people are those of the sheet after the change.
+func Compare(before, after *Sheet, people []Person) []Shift {
+	var out []Shift
+	for i := range people {
+		p := &people[i]
+		for d := after.From; d <= after.To; d++ {
+			b, a := before.At(p.ID, d), after.At(p.ID, d)
+			if a == b {
+				continue
+			}
+			if works := p.Works(d); a > works || b > works {
+				out = append(out, Shift{p.ID, d, b, a, works})
+			}
+		}
+	}
+	return out
+}

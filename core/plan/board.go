@@ -1,0 +1,122 @@
+package plan
+
+import (
+	"slices"
+
+	"greenbaton/core/day"
+	"greenbaton/core/load"
+	"greenbaton/core/relay"
+)
+
+// Board is everything that plans reckon with at one moment: the pieces under way
+// on all desks, with the people who run them. Nothing in it is changed; what a
+// change would come to is worked out on a copy.
+type Board struct {
+	Now    day.Moment
+	Houses map[int64]*House // by desk
+	People []load.Person
+	Pieces []*relay.Piece                   // under way, by id; and those that are out and still hold a coming time
+	Slots  func(channel int64) []day.Moment // the coming times of a channel, in order
+	Worked *load.Sheet                      // the load of everybody, if it was worked out already
+}
+
+// House gives the figures of a piece's desk.
+func (b *Board) House(p *relay.Piece) *House { return b.Houses[p.DeskID] }
+
+// Today gives the date on a desk.
+func (b *Board) Today(desk int64) day.Date { return b.Now.Date(b.Houses[desk].Zone) }
+
+// Scene is the moment of an act on a piece.
+func (b *Board) Scene(p *relay.Piece) relay.Scene {
+	h := b.House(p)
+	return relay.Scene{Now: b.Now, Today: b.Now.Date(h.Zone), Calendar: h.Calendar}
+}
+
+// Piece finds a piece of the board by its id, or nil.
+func (b *Board) Piece(id int64) *relay.Piece {
+	i, ok := slices.BinarySearchFunc(b.Pieces, id, func(p *relay.Piece, id int64) int { return int(p.ID - id) })
+	if !ok {
+		return nil
+	}
+	return b.Pieces[i]
+}
+
+// Person finds a person of the board by their id, or nil.
+func (b *Board) Person(id int64) *load.Person {
+	if i := slices.IndexFunc(b.People, func(p load.Person) bool { return p.ID == id }); i >= 0 {
+		return &b.People[i]
+	}
+	return nil
+}
+
+// LoadDays is how far ahead load is looked at, in days.
+const LoadDays = 90
+
+// AddWorks adds what is left of a piece's legs to a list of works. A running leg
+// counts from the day it started, a waiting one from its latest start by the
+// plan; without a day they count as they would run from here.
+func (h *House) AddWorks(out []load.Work, p *relay.Piece, today day.Date) []load.Work {
+	if p.Stage != relay.UnderWay {
+		return out
+	}
+	var pr *Projection
+	for i := range p.Legs {
+		l := &p.Legs[i]
+		if l.Done() || l.Remaining() == 0 {
+			continue
+		}
+		w := load.Work{Piece: p.ID, Leg: i, Person: l.Holder, Minutes: l.Remaining(), From: l.StartDay, Due: l.Due}
+		switch {
+		case l.Due == 0:
+			if pr == nil {
+				x := h.Forward(p, today)
+				pr = &x
+			}
+			w.From, w.Due = h.window(pr.Start[i], pr.End[i])
+		case l.State == relay.Waiting:
+			w.From, w.Due = h.window(h.Calendar.Retreat(h.Calendar.End(l.Due), l.Need(), h.Days(l.Holder)), h.Calendar.End(l.Due))
+		}
+		out = append(out, w)
+	}
+	return out
+}
+
+// window gives the first and last day between two boundaries; a same-day leg has
+// one day.
+func (h *House) window(from, to day.Boundary) (day.Date, day.Date) {
+	if to >= day.Never || from <= -day.Never { // somebody who never works: load says so
+		from, to = min(max(from, 0), to), min(to, max(from, 0)+1)
+	}
+	due := h.Calendar.Due(to)
+	return min(h.Calendar.Day(from), due), due
+}
+
+// Works gives what is left of all legs on the board, of the people named, or of
+// everybody and of open legs too with nil.
+func (b *Board) Works(of map[int64]bool) []load.Work {
+	var out []load.Work
+	today := map[int64]day.Date{}
+	for id := range b.Houses {
+		today[id] = b.Today(id)
+	}
+	for _, p := range b.Pieces {
+		if of != nil && !slices.ContainsFunc(p.Legs, func(l relay.Leg) bool { return of[l.Holder] && !l.Done() }) {
+			continue
+		}
+		out = b.House(p).AddWorks(out, p, today[p.DeskID])
+	}
+	return out
+}
+
+// Load gives the load of everybody on the board.
+func (b *Board) Load() *load.Sheet {
+	if b.Worked != nil {
+		return b.Worked
+	}
+	return b.loadOf(b.People, nil)
+}
+
+func (b *Board) loadOf(people []load.Person, of map[int64]bool) *load.Sheet {
+	today := b.Now.Date(b.zone())
+	return load.Add(people, b.Works(of), today, today+LoadDays)
+}

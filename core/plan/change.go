@@ -1,0 +1,150 @@
+package plan
+
+import (
+	"greenbaton/core/day"
+	"greenbaton/core/load"
+	"greenbaton/core/relay"
+)
+
+// Do names what a change does.
+type Do string
+
+// What can be done to the plan.
+const (
+	DoMove      Do = "move"       // give a piece another day and time
+	DoGive      Do = "give"       // give a leg to somebody
+	DoAllow     Do = "allow"      // give a leg other working days
+	DoPin       Do = "pin"        // set a leg's due date by hand
+	DoNotBefore Do = "not before" // keep a leg from beginning before a date
+	DoOverlap   Do = "overlap"    // run a leg side by side with what it waits for
+	DoAway      Do = "away"       // take days off
+)
+
+// Change is one thing to be done to the plan.
+type Change struct {
+	Do     Do         `json:"do"`
+	Piece  int64      `json:"piece,omitempty"`
+	Leg    string     `json:"leg,omitempty"`
+	At     day.Moment `json:"at,omitempty"`     // for DoMove; none takes the day away
+	Keep   bool       `json:"keep,omitempty"`   // unfinished legs keep their due dates
+	Person int64      `json:"person,omitempty"` // for DoGive and DoAway
+	Days   int        `json:"days,omitempty"`   // for DoAllow
+	Date   day.Date   `json:"date,omitempty"`   // for DoPin and DoNotBefore; for DoAway the first day
+	To     day.Date   `json:"to,omitempty"`     // for DoAway the last day
+	Note   string     `json:"note,omitempty"`   // for DoAway
+}
+
+// Apply carries out a change of one piece: what happens to it, and the due dates
+// that follow, unless they are to be kept.
+func (h *House) Apply(p relay.Piece, c Change, s relay.Scene) (relay.Move, error) {
+	var m relay.Move
+	var err error
+	switch c.Do {
+	case DoMove:
+		m, err = relay.Place(p, c.At, s)
+	case DoGive:
+		m, err = relay.Give(p, c.Leg, c.Person, s)
+	case DoAllow:
+		m, err = relay.Allow(p, c.Leg, c.Days)
+	case DoPin:
+		m, err = relay.Pin(p, c.Leg, c.Date, s)
+	case DoNotBefore:
+		m, err = relay.NotBefore(p, c.Leg, c.Date, s)
+	case DoOverlap:
+		m, err = relay.Overlap(p, c.Leg, s)
+	default:
+		err = &relay.Refusal{Reason: relay.ErrInput, Text: "This change is not understood. Look at the page again."}
+	}
+	if err != nil {
+		return m, err
+	}
+	if !c.Keep || m.Piece.GoesOut == 0 {
+		m.Piece.Legs = h.Set(m.Piece.Legs, m.Piece.GoesOut.Date(h.Zone))
+	} else if c.Do == DoPin { // the pinned leg itself is due then
+		l := m.Piece.Leg(c.Leg)
+		if l.Due = c.Date; l.Due == 0 {
+			l.Due = h.Set(m.Piece.Legs, m.Piece.GoesOut.Date(h.Zone))[l.Position].Due
+		}
+	}
+	return m, nil
+}
+
+// Swap gives the changes that put two pieces each on the other's time.
+func Swap(a, b *relay.Piece) []Change {
+	return []Change{{Do: DoMove, Piece: a.ID, At: b.GoesOut}, {Do: DoMove, Piece: b.ID, At: a.GoesOut}}
+}
+
+// Row gives the changes that shift the pieces of a channel that go out at or
+// after a time: later by one slot each, which makes room, or earlier, which closes
+// a gap. A piece that is not on a slot goes to the next one in that direction.
+func (b *Board) Row(channel int64, from day.Moment, later bool) []Change {
+	var out []Change
+	slots := b.Slots(channel)
+	for _, p := range b.Pieces {
+		if p.ChannelID != channel || p.Stage != relay.UnderWay || p.GoesOut < from || p.GoesOut == 0 {
+			continue
+		}
+		to := day.Moment(0)
+		for i, t := range slots {
+			if later && t > p.GoesOut {
+				to = t
+				break
+			}
+			if t >= p.GoesOut {
+				break
+			}
+			if !later {
+				to = slots[i]
+			}
+		}
+		if to != 0 {
+			out = append(out, Change{Do: DoMove, Piece: p.ID, At: to})
+		}
+	}
+	return out
+}
+
+// away gives the board with somebody taking days off.
+func (b *Board) away(c Change) (*Board, error) {
+	bad := func(field, text string) error {
+		return &relay.Refusal{Reason: relay.ErrInput, Field: field, Text: text}
+	}
+	today := b.Now.Date(b.zone())
+	switch {
+	case b.Person(c.Person) == nil:
+		return nil, bad("person", "Choose somebody who works here.")
+	case c.Date == 0:
+		return nil, bad("from", "Say on which day it begins.")
+	case c.To < c.Date:
+		return nil, bad("to", "The last day lies before the first. Turn them round.")
+	case c.To < today:
+		return nil, bad("to", "These days are past already; nothing would change.")
+	case c.To-c.Date > 3*366:
+		return nil, bad("to", "Days off reach over three years at most. Retire the person instead.")
+	}
+	out := *b
+	out.Worked = nil
+	span := []day.Span{{From: c.Date, To: c.To}}
+	out.People = append([]load.Person(nil), b.People...)
+	if p := out.Person(c.Person); p.Days != nil {
+		p.Days = p.Days.For(everyDay, span)
+	}
+	out.Houses = map[int64]*House{}
+	for id, h := range b.Houses {
+		x, was := *h, h.Days(c.Person)
+		if was == nil {
+			was = h.Calendar
+		}
+		own := was.For(everyDay, span)
+		x.Holder = func(person int64) *day.Calendar {
+			if person == c.Person {
+				return own
+			}
+			return h.Days(person)
+		}
+		out.Houses[id] = &x
+	}
+	return &out, nil
+}
+
+var everyDay = day.Weekdays{true, true, true, true, true, true, true}

@@ -1,0 +1,275 @@
+package plan
+
+import (
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"time"
+
+	"greenbaton/core/day"
+	"greenbaton/core/load"
+	"greenbaton/core/relay"
+)
+
+// Consequence is what changes would come to, whatever they are.
+type Consequence struct {
+	Changes []Change
+	Effects []Effect     // on pieces, those that are changed themselves first
+	People  []load.Shift // days that go over, stop being over or are over otherwise
+	Clashes []Clash
+}
+
+// Effect is what changes do to one piece.
+type Effect struct {
+	Was       *relay.Piece
+	Move      relay.Move // the piece as it would be, and what happens to it
+	Dates     []DateChange
+	Before    Projection
+	After     Projection
+	Misfits   []Misfit // legs whose dates no longer fit
+	Untouched bool     // the piece itself stays as it is, only its projection differs
+}
+
+// DateChange is a due date before and after.
+type DateChange struct {
+	Leg      string
+	From, To day.Date
+}
+
+// Misfit is a leg whose due date lies after the day by which it has to end.
+type Misfit struct {
+	Leg    string
+	Due    day.Date
+	Latest day.Date
+}
+
+// Clash is a piece on a time that others hold as well.
+type Clash struct {
+	Piece int64
+	At    day.Moment
+	With  []int64
+	Free  day.Moment // the next free slot after it
+}
+
+// Preview works out what changes come to, one after another, without saving
+// anything. A *relay.Refusal says why one of them cannot be done.
+func (b *Board) Preview(changes []Change) (Consequence, error) {
+	out := Consequence{Changes: changes}
+	after := b
+	moved := map[int64]*Effect{}
+	var order []int64
+	holders := map[int64]bool{}
+	for _, c := range changes {
+		if c.Do == DoAway {
+			var err error
+			if after, err = after.away(c); err != nil {
+				return out, err
+			}
+			holders[c.Person] = true
+		}
+	}
+	for _, c := range changes {
+		if c.Do == DoAway {
+			continue
+		}
+		was := b.Piece(c.Piece)
+		if was == nil {
+			return out, &relay.Refusal{Reason: relay.ErrNotNow, Text: "This piece is not under way any more. Look at it again."}
+		}
+		e := moved[c.Piece]
+		if e == nil {
+			e = &Effect{Was: was, Move: relay.Move{Piece: *was}}
+			moved[c.Piece] = e
+			order = append(order, c.Piece)
+		}
+		m, err := after.House(was).Apply(e.Move.Piece, c, b.Scene(was))
+		if err != nil {
+			return out, err
+		}
+		m.Events, m.Runs = append(e.Move.Events, m.Events...), append(e.Move.Runs, m.Runs...)
+		e.Move = m
+	}
+	for _, id := range order {
+		e := moved[id]
+		b.weigh(after, e)
+		out.Effects = append(out.Effects, *e)
+		for i := range e.Was.Legs {
+			holders[e.Was.Legs[i].Holder] = true
+		}
+		for i := range e.Move.Piece.Legs {
+			holders[e.Move.Piece.Legs[i].Holder] = true
+		}
+	}
+	delete(holders, 0)
+	after = after.with(moved)
+	out.Effects = append(out.Effects, b.alsoAway(after, changes, moved)...)
+	out.People = b.shifts(after, holders)
+	for _, id := range order {
+		out.Clashes = append(out.Clashes, after.clash(b.Piece(id), after.Piece(id))...)
+	}
+	return out, nil
+}
+
+// weigh works out what an effect does to dates and days in hand.
+func (b *Board) weigh(after *Board, e *Effect) {
+	h, p := after.House(e.Was), &e.Move.Piece
+	today := b.Today(p.DeskID)
+	e.Before, e.After = b.House(e.Was).Forward(e.Was, today), h.Forward(p, today)
+	for i := range p.Legs {
+		l := &p.Legs[i]
+		if was := e.Was.Leg(l.Key); was != nil && was.Due != l.Due {
+			e.Dates = append(e.Dates, DateChange{l.Key, was.Due, l.Due})
+		}
+	}
+	if p.GoesOut == 0 {
+		return
+	}
+	for i, f := range h.Backward(p.Legs, h.Ready(p.GoesOut.Date(h.Zone))) {
+		if l := &p.Legs[i]; !l.Done() && l.Due != 0 && h.Calendar.End(l.Due) > f.Finish && !(l.State == relay.Running && l.Rework > 0) {
+			e.Misfits = append(e.Misfits, Misfit{l.Key, l.Due, h.Calendar.Due(f.Finish)})
+		}
+	}
+}
+
+// alsoAway gives the pieces that stay as they are and yet stand otherwise when
+// somebody takes days off.
+func (b *Board) alsoAway(after *Board, changes []Change, moved map[int64]*Effect) []Effect {
+	who := map[int64]bool{}
+	for _, c := range changes {
+		if c.Do == DoAway {
+			who[c.Person] = true
+		}
+	}
+	var out []Effect
+	if len(who) == 0 {
+		return out
+	}
+	for _, p := range b.Pieces {
+		if p.Stage != relay.UnderWay || moved[p.ID] != nil || !slices.ContainsFunc(p.Legs, func(l relay.Leg) bool { return who[l.Holder] && !l.Done() }) {
+			continue
+		}
+		e := Effect{Was: p, Move: relay.Move{Piece: *p}, Untouched: true}
+		if b.weigh(after, &e); e.Before.Lands != e.After.Lands || e.Before.InHand != e.After.InHand {
+			out = append(out, e)
+		}
+	}
+	return out
+}
+
+// with gives the board with pieces as they would be.
+func (b *Board) with(moved map[int64]*Effect) *Board {
+	out := *b
+	out.Pieces = slices.Clone(b.Pieces)
+	for i, p := range out.Pieces {
+		if e := moved[p.ID]; e != nil {
+			out.Pieces[i] = &e.Move.Piece
+		}
+	}
+	out.Worked = nil
+	return &out
+}
+
+// shifts compares the load of some people on two boards.
+func (b *Board) shifts(after *Board, of map[int64]bool) []load.Shift {
+	if len(of) == 0 {
+		return nil
+	}
+	pick := func(all []load.Person) (out []load.Person) {
+		for _, p := range all {
+			if of[p.ID] {
+				out = append(out, p)
+			}
+		}
+		return out
+	}
+	then := pick(after.People)
+	return load.Compare(b.loadOf(pick(b.People), of), after.loadOf(then, of), then)
+}
+
+// clash finds the others on the time to which a piece was moved.
+func (b *Board) clash(was, p *relay.Piece) []Clash {
+	if p.GoesOut == 0 || p.GoesOut == was.GoesOut {
+		return nil
+	}
+	c := Clash{Piece: p.ID, At: p.GoesOut}
+	for _, x := range b.Pieces {
+		if x.ID != p.ID && x.ChannelID == p.ChannelID && x.GoesOut == p.GoesOut {
+			c.With = append(c.With, x.ID)
+		}
+	}
+	if c.With == nil {
+		return nil
+	}
+	c.Free = b.NextFree(p.ChannelID, p.GoesOut)
+	return []Clash{c}
+}
+
+// NextFree gives the first slot of a channel after a time that no piece holds, or none.
+func (b *Board) NextFree(channel int64, after day.Moment) day.Moment {
+	taken := b.taken(channel)
+	for _, t := range b.Slots(channel) {
+		if t > after && !taken[t] {
+			return t
+		}
+	}
+	return 0
+}
+
+// FreeSlots gives the coming slots of a channel that no piece holds, in order.
+func (b *Board) FreeSlots(channel int64) []day.Moment {
+	taken := b.taken(channel)
+	return slices.DeleteFunc(slices.Clone(b.Slots(channel)), func(t day.Moment) bool { return taken[t] })
+}
+
+func (b *Board) taken(channel int64) map[day.Moment]bool {
+	out := map[day.Moment]bool{}
+	for _, p := range b.Pieces {
+		if p.ChannelID == channel && p.GoesOut > b.Now {
+			out[p.GoesOut] = true
+		}
+	}
+	return out
+}
+
+// zone is that of the first desk, by which dates of people are counted.
+func (b *Board) zone() *time.Location {
+	first := int64(0)
+	for id := range b.Houses {
+		if first == 0 || id < first {
+			first = id
+		}
+	}
+	if h := b.Houses[first]; h != nil {
+		return h.Zone
+	}
+	return time.UTC
+}
+
+// Seal is a fingerprint of a consequence: two that are sealed alike say the same.
+func (c *Consequence) Seal() string {
+	type sealed struct {
+		Piece   int64
+		Version int
+		Legs    []relay.Leg
+		GoesOut day.Moment
+		InHand  int
+		Dates   []DateChange
+		Misfits []Misfit
+	}
+	var effects []sealed
+	for _, e := range c.Effects {
+		legs := slices.Clone(e.Move.Piece.Legs)
+		for i := range legs { // the second at which it is done makes no difference
+			legs[i].StartedAt, legs[i].TouchedAt = 0, 0
+		}
+		effects = append(effects, sealed{e.Was.ID, e.Was.Version, legs, e.Move.Piece.GoesOut, e.After.InHand, e.Dates, e.Misfits})
+	}
+	text, err := json.Marshal([]any{c.Changes, effects, c.People, c.Clashes})
+	if err != nil { // plain values always encode
+		return fmt.Sprint("unsealed: ", err)
+	}
+	sum := sha256.Sum256(text)
+	return hex.EncodeToString(sum[:10])
+}
