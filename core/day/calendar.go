@@ -113,9 +113,9 @@ func (c *Calendar) Start(d Date) Boundary {
 func (c *Calendar) End(d Date) Boundary { return c.Start(d + 1) }
 
 // Day gives the date of working day k, the one that begins at boundary k. On an
-// empty calendar, and for Never, it is no date.
+// empty calendar, for Never and for its mirror, it is no date.
 func (c *Calendar) Day(k Boundary) Date {
-	if c.n == 0 || k >= Never {
+	if c.n == 0 || k >= Never || k <= -Never {
 		return 0
 	}
 	skipped := sort.Search(len(c.off), func(j int) bool { return c.off[j]-j > int(k) })

@@ -23,12 +23,14 @@ func (s Slot) Check() error {
 	return err
 }
 
+// rule reads the recurrence rule, counted by wall clocks: an UNTIL in it is read
+// by the desk's clocks too.
 func (s Slot) rule() (*rrule.RRule, error) {
 	opt, err := rrule.StrToROption(s.Rule)
 	if err != nil {
 		return nil, fmt.Errorf("the recurrence rule %q is not understood: %w", s.Rule, err)
 	}
-	opt.Dtstart = s.Start.utc()
+	opt.Dtstart = s.Start.utc().Add(time.Duration(s.At) * time.Minute)
 	return rrule.NewRRule(*opt)
 }
 
@@ -39,7 +41,7 @@ func (s Slot) Dates(from, to Date) ([]Date, error) {
 		return nil, err
 	}
 	var out []Date
-	for _, t := range r.Between(from.utc(), to.utc(), true) {
+	for _, t := range r.Between(from.utc(), (to + 1).utc().Add(-time.Second), true) {
 		out = append(out, NewDate(t.Date()))
 	}
 	return out, nil

@@ -100,65 +100,17 @@ func Of(h *plan.House, p *relay.Piece, today day.Date, shares func(*relay.Leg) [
 // Simulate runs a piece n times with the days drawn for each leg that is not
 // over, and gives where it landed, ascending, and how often nothing was short.
 func Simulate(h *plan.House, p *relay.Piece, today day.Date, draws []Draw, n int) (lands []day.Boundary, made int) {
-	legs := len(p.Legs)
-	before := make([][]int, legs)
-	final := make([]day.Boundary, legs) // the latest end of each final leg, -Never for the others
-	first := h.Forward(p, today)
-	now, tonight := h.Calendar.Start(today), h.Calendar.End(today)
-	for i := range p.Legs {
-		l := &p.Legs[i]
-		for k := range i {
-			if l.WaitsFor(p.Legs[k].Key) {
-				before[i] = append(before[i], k)
-			}
-		}
-		final[i] = -day.Never
-		if p.Final(l.Key) {
-			final[i] = h.LastFinish(p, l)
-		}
-	}
-	holder := make([]*day.Calendar, legs)
-	for i := range p.Legs {
-		holder[i] = h.Days(p.Legs[i].Holder)
-	}
+	runs := newRunners(h, p, today, draws)
 	r := rand.New(rand.NewPCG(uint64(p.ID), 0x6261746f6e))
-	end := make([]day.Boundary, legs)
 	lands = make([]day.Boundary, n)
+	end := make([]day.Boundary, len(runs))
 	for k := range n {
 		whole := true
-		for i := range p.Legs {
-			l := &p.Legs[i]
-			if l.State == relay.Passed {
-				end[i] = first.End[i]
-			} else {
-				start := day.Boundary(math.MinInt32)
-				for _, b := range before[i] {
-					start = max(start, end[b])
-				}
-				switch {
-				case l.State == relay.Running:
-					start = first.Start[i]
-				case len(before[i]) == 0:
-					start = now
-				}
-				if l.State == relay.Skipped {
-					end[i] = start
-				} else {
-					if l.State == relay.Waiting {
-						start = max(start, now)
-						if l.NotBefore != 0 {
-							start = max(start, h.Calendar.Start(l.NotBefore))
-						}
-					}
-					end[i] = h.Calendar.Advance(start, int(draws[i](r)+0.5), holder[i])
-					if l.State == relay.Running {
-						end[i] = max(end[i], tonight)
-					}
-				}
-			}
-			if final[i] > -day.Never {
+		for i := range runs {
+			x := &runs[i]
+			if end[i] = x.run(h.Calendar, end, r); x.final {
 				lands[k] = max(lands[k], end[i])
-				whole = whole && end[i] <= final[i]
+				whole = whole && end[i] <= x.latest
 			}
 		}
 		if whole {
@@ -167,4 +119,63 @@ func Simulate(h *plan.House, p *relay.Piece, today day.Date, draws []Draw, n int
 	}
 	slices.Sort(lands)
 	return lands, made
+}
+
+// runner is one leg made ready to be run many times over.
+type runner struct {
+	over, skipped bool
+	end           day.Boundary // where it ended, if it is over
+	start, least  day.Boundary // it does not start or end earlier
+	before        []int        // the legs it waits for
+	holder        *day.Calendar
+	draw          Draw
+	final         bool
+	latest        day.Boundary // for a final leg, when it has to end
+}
+
+func newRunners(h *plan.House, p *relay.Piece, today day.Date, draws []Draw) []runner {
+	now := h.Calendar.Start(today)
+	first := h.Forward(p, today)
+	out := make([]runner, len(p.Legs))
+	for i := range p.Legs {
+		l := &p.Legs[i]
+		x := &out[i]
+		x.over, x.skipped, x.end = l.State == relay.Passed, l.State == relay.Skipped, first.End[i]
+		x.draw, x.holder = draws[i], h.Days(l.Holder)
+		for k := range i {
+			if l.WaitsFor(p.Legs[k].Key) {
+				x.before = append(x.before, k)
+			}
+		}
+		switch {
+		case l.State == relay.Running:
+			x.before, x.start, x.least = nil, first.Start[i], h.Calendar.End(today)
+		case x.skipped && len(x.before) > 0: // it hands on the end of those before it
+			x.start = -day.Never
+		default:
+			x.start = now
+			if l.NotBefore != 0 {
+				x.start = max(now, h.Calendar.Start(l.NotBefore))
+			}
+		}
+		if x.final = p.Final(l.Key); x.final {
+			x.latest = h.LastFinish(p, l)
+		}
+	}
+	return out
+}
+
+// run gives where the leg ends in one run, those before it having ended.
+func (x *runner) run(cal *day.Calendar, end []day.Boundary, r *rand.Rand) day.Boundary {
+	if x.over {
+		return x.end
+	}
+	start := x.start
+	for _, b := range x.before {
+		start = max(start, end[b])
+	}
+	if x.skipped {
+		return start
+	}
+	return max(cal.Advance(start, int(x.draw(r)+0.5), x.holder), x.least)
 }

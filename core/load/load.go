@@ -76,29 +76,64 @@ type Sheet struct {
 
 // Add makes the sheet of some people and their works. Works of others are left out.
 func Add(people []Person, works []Work, today, to day.Date) *Sheet {
-	s := &Sheet{From: today, To: max(today, to), people: make(map[int64]int, len(people)), Beyond: map[int64]int{}, Nowhere: map[int64]int{}}
-	width := int(s.To-s.From) + 1
-	s.minutes = make([]int32, len(people)*width)
-	for i := range people {
-		s.people[people[i].ID] = i
-	}
+	s := blank(people, today, max(today, to))
 	for _, w := range works {
-		i, ok := s.people[w.Person]
-		if !ok {
-			continue
-		}
-		row := s.minutes[i*width : (i+1)*width]
-		if !Spread(w, &people[i], today, func(d day.Date, m int) {
-			if k := int(d - s.From); k < width {
-				row[k] += int32(m)
-			} else {
-				s.Beyond[w.Person] += m
-			}
-		}) {
-			s.Nowhere[w.Person] += w.Minutes
+		if i, ok := s.people[w.Person]; ok {
+			s.put(&people[i], w, 1)
 		}
 	}
 	return s
+}
+
+func blank(people []Person, from, to day.Date) *Sheet {
+	s := &Sheet{From: from, To: to, people: make(map[int64]int, len(people)), Beyond: map[int64]int{}, Nowhere: map[int64]int{}}
+	s.minutes = make([]int32, len(people)*s.width())
+	for i := range people {
+		s.people[people[i].ID] = i
+	}
+	return s
+}
+
+func (s *Sheet) width() int { return int(s.To-s.From) + 1 }
+
+func (s *Sheet) row(i int) []int32 { return s.minutes[i*s.width() : (i+1)*s.width()] }
+
+// put adds a work to the row of its person, or takes it away with sign -1.
+func (s *Sheet) put(p *Person, w Work, sign int) {
+	row := s.row(s.people[p.ID])
+	landed := Spread(w, p, s.From, func(d day.Date, m int) {
+		if k := int(d - s.From); k < len(row) {
+			row[k] += int32(sign * m)
+		} else {
+			s.Beyond[p.ID] += sign * m
+		}
+	})
+	if !landed {
+		s.Nowhere[p.ID] += sign * w.Minutes
+	}
+}
+
+// With gives the sheet of some people after works of theirs went and others came.
+func (s *Sheet) With(people []Person, gone, come []Work) *Sheet {
+	out := blank(people, s.From, s.To)
+	for i := range people {
+		id := people[i].ID
+		if was, ok := s.people[id]; ok {
+			copy(out.row(i), s.row(was))
+		}
+		out.Beyond[id], out.Nowhere[id] = s.Beyond[id], s.Nowhere[id]
+	}
+	for _, x := range []struct {
+		works []Work
+		sign  int
+	}{{gone, -1}, {come, 1}} {
+		for _, w := range x.works {
+			if i, ok := out.people[w.Person]; ok {
+				out.put(&people[i], w, x.sign)
+			}
+		}
+	}
+	return out
 }
 
 // At gives the minutes of a person on a date; outside the sheet 0.
@@ -107,7 +142,7 @@ func (s *Sheet) At(person int64, d day.Date) int {
 	if !ok || d < s.From || d > s.To {
 		return 0
 	}
-	return int(s.minutes[i*(int(s.To-s.From)+1)+int(d-s.From)])
+	return int(s.row(i)[d-s.From])
 }
 
 // Over is a day on which somebody has more than they work.

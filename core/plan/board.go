@@ -9,8 +9,9 @@ import (
 )
 
 // Board is everything that plans reckon with at one moment: the pieces under way
-// on all desks, with the people who run them. Nothing in it is changed; what a
-// change would come to is worked out on a copy.
+// on all desks, with the people who run them. Nothing in it is changed, but that
+// the load is worked out when it is first asked for; what a change would come to
+// is worked out on a copy. A board is for one goroutine.
 type Board struct {
 	Now    day.Moment
 	Houses map[int64]*House // by desk
@@ -110,13 +111,9 @@ func (b *Board) Works(of map[int64]bool) []load.Work {
 
 // Load gives the load of everybody on the board.
 func (b *Board) Load() *load.Sheet {
-	if b.Worked != nil {
-		return b.Worked
+	if b.Worked == nil {
+		today := b.Now.Date(b.zone())
+		b.Worked = load.Add(b.People, b.Works(nil), today, today+LoadDays)
 	}
-	return b.loadOf(b.People, nil)
-}
-
-func (b *Board) loadOf(people []load.Person, of map[int64]bool) *load.Sheet {
-	today := b.Now.Date(b.zone())
-	return load.Add(people, b.Works(of), today, today+LoadDays)
+	return b.Worked
 }

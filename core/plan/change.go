@@ -1,6 +1,8 @@
 package plan
 
 import (
+	"slices"
+
 	"greenbaton/core/day"
 	"greenbaton/core/load"
 	"greenbaton/core/relay"
@@ -84,21 +86,15 @@ func (b *Board) Row(channel int64, from day.Moment, later bool) []Change {
 		if p.ChannelID != channel || p.Stage != relay.UnderWay || p.GoesOut < from || p.GoesOut == 0 {
 			continue
 		}
-		to := day.Moment(0)
-		for i, t := range slots {
-			if later && t > p.GoesOut {
-				to = t
-				break
-			}
-			if t >= p.GoesOut {
-				break
-			}
-			if !later {
-				to = slots[i]
-			}
+		at, on := slices.BinarySearch(slots, p.GoesOut)
+		switch {
+		case !later:
+			at--
+		case on:
+			at++
 		}
-		if to != 0 {
-			out = append(out, Change{Do: DoMove, Piece: p.ID, At: to})
+		if at >= 0 && at < len(slots) {
+			out = append(out, Change{Do: DoMove, Piece: p.ID, At: slots[at]})
 		}
 	}
 	return out

@@ -5,6 +5,7 @@ import (
 	"encoding/hex"
 	"encoding/json"
 	"fmt"
+	"maps"
 	"slices"
 	"time"
 
@@ -60,14 +61,14 @@ func (b *Board) Preview(changes []Change) (Consequence, error) {
 	after := b
 	moved := map[int64]*Effect{}
 	var order []int64
-	holders := map[int64]bool{}
+	away := map[int64]bool{}
 	for _, c := range changes {
 		if c.Do == DoAway {
 			var err error
 			if after, err = after.away(c); err != nil {
 				return out, err
 			}
-			holders[c.Person] = true
+			away[c.Person] = true
 		}
 	}
 	for _, c := range changes {
@@ -95,17 +96,10 @@ func (b *Board) Preview(changes []Change) (Consequence, error) {
 		e := moved[id]
 		b.weigh(after, e)
 		out.Effects = append(out.Effects, *e)
-		for i := range e.Was.Legs {
-			holders[e.Was.Legs[i].Holder] = true
-		}
-		for i := range e.Move.Piece.Legs {
-			holders[e.Move.Piece.Legs[i].Holder] = true
-		}
 	}
-	delete(holders, 0)
 	after = after.with(moved)
-	out.Effects = append(out.Effects, b.alsoAway(after, changes, moved)...)
-	out.People = b.shifts(after, holders)
+	out.Effects = append(out.Effects, b.alsoAway(after, away, moved)...)
+	out.People = b.shifts(after, out.Effects, away)
 	for _, id := range order {
 		out.Clashes = append(out.Clashes, after.clash(b.Piece(id), after.Piece(id))...)
 	}
@@ -135,13 +129,7 @@ func (b *Board) weigh(after *Board, e *Effect) {
 
 // alsoAway gives the pieces that stay as they are and yet stand otherwise when
 // somebody takes days off.
-func (b *Board) alsoAway(after *Board, changes []Change, moved map[int64]*Effect) []Effect {
-	who := map[int64]bool{}
-	for _, c := range changes {
-		if c.Do == DoAway {
-			who[c.Person] = true
-		}
-	}
+func (b *Board) alsoAway(after *Board, who map[int64]bool, moved map[int64]*Effect) []Effect {
 	var out []Effect
 	if len(who) == 0 {
 		return out
@@ -171,21 +159,34 @@ func (b *Board) with(moved map[int64]*Effect) *Board {
 	return &out
 }
 
-// shifts compares the load of some people on two boards.
-func (b *Board) shifts(after *Board, of map[int64]bool) []load.Shift {
-	if len(of) == 0 {
+// shifts compares the load of those whom effects concern, and of those who take
+// days off, on two boards.
+func (b *Board) shifts(after *Board, effects []Effect, away map[int64]bool) []load.Shift {
+	var gone, come []load.Work
+	of := maps.Clone(away)
+	for _, e := range effects {
+		if today := b.Today(e.Was.DeskID); !e.Untouched {
+			gone, come = b.House(e.Was).AddWorks(gone, e.Was, today), after.House(e.Was).AddWorks(come, &e.Move.Piece, today)
+		}
+	}
+	for _, w := range append(slices.Clone(gone), come...) {
+		of[w.Person] = true
+	}
+	var people []load.Person
+	for _, p := range after.People {
+		if of[p.ID] {
+			people = append(people, p)
+		}
+	}
+	if len(people) == 0 {
 		return nil
 	}
-	pick := func(all []load.Person) (out []load.Person) {
-		for _, p := range all {
-			if of[p.ID] {
-				out = append(out, p)
-			}
-		}
-		return out
+	before := b.Load()
+	then := before.With(people, gone, come)
+	if len(away) > 0 { // all of theirs falls on other days
+		then = load.Add(people, after.Works(of), before.From, before.To)
 	}
-	then := pick(after.People)
-	return load.Compare(b.loadOf(pick(b.People), of), after.loadOf(then, of), then)
+	return load.Compare(before, then, people)
 }
 
 // clash finds the others on the time to which a piece was moved.

@@ -30,8 +30,8 @@ type Way struct {
 	Complete bool // nothing that it touches ends short
 }
 
-// mostSwaps is how many pieces to swap with are offered.
-const mostSwaps = 2
+// mostSwaps is how many pieces to swap with are offered, of triedSwaps at most.
+const mostSwaps, triedSwaps = 2, 10
 
 // Ways finds the ways out of a short piece. Those that do not end it whole come
 // last and are not complete; a piece that is not short has none.
@@ -313,7 +313,7 @@ func (x *escape) trade() {
 		}
 	}
 	slices.SortStableFunc(others, func(a, b *relay.Piece) int { return cmp.Or(cmp.Compare(a.GoesOut, b.GoesOut), cmp.Compare(a.ID, b.ID)) })
-	found := 0
+	found, tried := 0, 0
 	for _, p := range others {
 		h := x.b.House(p)
 		if h.Ready(x.p.GoesOut.Date(h.Zone)) < h.Forward(p, x.s.Today).Lands {
@@ -321,9 +321,10 @@ func (x *escape) trade() {
 		}
 		before := len(x.out)
 		if x.add(Trade, Swap(x.p, p), 0); len(x.out) > before {
-			if found++; found == mostSwaps {
-				return
-			}
+			found++
+		}
+		if tried++; found == mostSwaps || tried == triedSwaps {
+			return
 		}
 	}
 }

@@ -52,7 +52,7 @@ func (r Route) Insert(l Leg, at int) Route {
 		l.After = []string{above}
 	}
 	out.Legs = slices.Insert(out.Legs, at, l)
-	return out
+	return out.tidy()
 }
 
 // Remove takes a leg out; what waited for it waits for what it waited for.
@@ -69,7 +69,7 @@ func (r Route) Remove(key string) Route {
 			out.Legs[k].After = replace(a, key, gone.After)
 		}
 	}
-	return out
+	return out.tidy()
 }
 
 // MoveTo takes a leg to another index: out of its place, and in behind the leg
@@ -100,7 +100,7 @@ func (r Route) Beside(key string) Route {
 			out.Legs[k].After = union(a, []string{above.Key, key})
 		}
 	}
-	return out
+	return out.tidy()
 }
 
 // Behind lets a leg wait for the one above it.
@@ -110,6 +110,41 @@ func (r Route) Behind(key string) Route {
 		return r.clone()
 	}
 	return r.Remove(key).Insert(r.Legs[i], i)
+}
+
+// tidy takes away what a leg need not wait for because another leg that it waits
+// for does, and puts the rest in the order of the legs.
+func (r Route) tidy() Route {
+	for i := range r.Legs {
+		after := r.Legs[i].After
+		var kept []string
+		for _, l := range r.Legs {
+			if slices.Contains(after, l.Key) && !slices.ContainsFunc(after, func(k string) bool { return k != l.Key && r.leads(l.Key, k) }) {
+				kept = append(kept, l.Key)
+			}
+		}
+		if len(kept) > 0 || len(after) == 0 {
+			r.Legs[i].After = kept
+		}
+	}
+	return r
+}
+
+// leads reports whether a leg comes somewhere before another.
+func (r Route) leads(from, to string) bool {
+	seen := map[string]bool{}
+	for look := []string{to}; len(look) > 0; look = look[1:] {
+		l := r.Leg(look[0])
+		if l == nil || seen[l.Key] {
+			continue
+		}
+		seen[l.Key] = true
+		if slices.Contains(l.After, from) {
+			return true
+		}
+		look = append(look, l.After...)
+	}
+	return false
 }
 
 // NewKey makes a key for a new leg from its name that no leg has.

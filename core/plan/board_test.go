@@ -1,0 +1,561 @@
+package plan
+
+import (
+	"fmt"
+	"math/rand/v2"
+	"reflect"
+	"slices"
+	"testing"
+	"time"
+
+	"greenbaton/core/day"
+	"greenbaton/core/load"
+	"greenbaton/core/relay"
+)
+
+// crew makes six people of one desk, one of whom works three days a week and one
+// of whom is away for a while.
+func crew(h *House) []load.Person {
+	var out []load.Person
+	days := map[int64]*day.Calendar{}
+	for i, name := range []string{"Ada", "Ben", "Cleo", "Dov", "Eva", "Finn"} {
+		p := load.Person{ID: int64(i + 1), Name: name, Roles: []string{"r"}, Desks: []int64{1}, Days: h.Calendar}
+		for d := range p.Minutes {
+			p.Minutes[d] = 360
+		}
+		switch i {
+		case 2:
+			p.Days = h.Calendar.For(day.Weekdays{1: true, 3: true, 4: true}, nil)
+		case 4:
+			p.Days = h.Calendar.For(day.MondayToFriday, []day.Span{{From: date("2026-11-26"), To: date("2026-12-04")}})
+		}
+		days[p.ID] = p.Days
+		out = append(out, p)
+	}
+	h.Holder = func(id int64) *day.Calendar { return days[id] }
+	return out
+}
+
+// randomBoard makes a board of pieces in all states with slots on every weekday.
+func randomBoard(r *rand.Rand, pieces int) *Board {
+	h := &House{Calendar: day.NewCalendar(day.MondayToFriday, []day.Date{date("2026-12-25")}), Zone: time.UTC, Margin: r.IntN(2), Quiet: 3}
+	b := &Board{Now: day.Wall(date("2026-11-24"), 600, time.UTC), Houses: map[int64]*House{1: h}, People: crew(h)}
+	b.Slots = func(int64) []day.Moment {
+		var out []day.Moment
+		for d := date("2026-11-24"); d < date("2027-06-01"); d++ {
+			if h.Calendar.Working(d) {
+				out = append(out, day.Wall(d, 720, time.UTC))
+			}
+		}
+		return out
+	}
+	for i := range pieces {
+		p := relay.Piece{ID: int64(i + 1), DeskID: 1, ChannelID: 1, Stage: relay.UnderWay, Version: 1, Legs: randomPiece(r, h)}
+		for k := range p.Legs {
+			l := &p.Legs[k]
+			l.Role, l.Effort, l.Least, l.Beside = "r", 60*r.IntN(12), r.IntN(l.Allowance+1), r.IntN(2) == 0
+			l.Holder = int64(r.IntN(len(b.People) + 1))
+		}
+		p = relay.Start(p, nil, relay.Scene{Now: b.Now - 6*86400, Today: date("2026-11-18"), Calendar: h.Calendar}).Piece
+		for range r.IntN(4) {
+			if run := p.Running(); len(run) > 0 {
+				m, err := relay.Pass(p, run[0].Key, nil, nil, "", relay.Scene{Now: b.Now - 86400, Today: date("2026-11-20") + day.Date(r.IntN(4)), Calendar: h.Calendar})
+				if err != nil {
+					panic(err)
+				}
+				p = m.Piece
+			}
+		}
+		if r.IntN(8) > 0 {
+			p.GoesOut = b.Slots(1)[1+r.IntN(30)]
+		}
+		p.Legs = h.Set(p.Legs, p.GoesOut.Date(time.UTC))
+		b.Pieces = append(b.Pieces, &p)
+	}
+	return b
+}
+
+// LS, LF and float on random routes and calendars: a leg's float is the least of
+// the floats of the legs that wait for it, unless it ends earlier than they start;
+// the piece's is that of its worst final leg; and a leg begun at its latest start
+// does not end after its latest finish.
+func TestDaysInHandOfLegsAndPieceBelongTogether(t *testing.T) {
+	r := rand.New(rand.NewPCG(11, 12))
+	for range 300 {
+		b := randomBoard(r, 4)
+		for _, p := range b.Pieces {
+			h := b.House(p)
+			pr := h.Forward(p, b.Today(1))
+			hand := h.InHand(p, &pr)
+			if p.GoesOut == 0 {
+				if hand != nil {
+					t.Fatal("days in hand without a day")
+				}
+				continue
+			}
+			fin := h.Backward(p.Legs, h.Ready(p.GoesOut.Date(time.UTC)))
+			least := int(day.Never)
+			for i := range p.Legs {
+				l := &p.Legs[i]
+				if p.Final(l.Key) {
+					least = min(least, hand[i])
+				}
+				for k := range p.Legs {
+					if p.Legs[k].WaitsFor(l.Key) && fin[i].Finish > fin[k].Start {
+						t.Fatalf("%s may finish after %s has to start", l.Key, p.Legs[k].Key)
+					}
+				}
+				if l.State != relay.Skipped && h.Calendar.Advance(fin[i].Start, l.Need(), h.Days(l.Holder)) > fin[i].Finish {
+					t.Fatalf("%s begun at its latest start ends after its latest finish", l.Key)
+				}
+			}
+			if pr.InHand != least {
+				t.Fatalf("the piece has %d in hand, its worst final leg %d", pr.InHand, least)
+			}
+			chain := pr.Chain(p)
+			for i := 1; i < len(chain); i++ {
+				if !p.Legs[chain[i]].WaitsFor(p.Legs[chain[i-1]].Key) {
+					t.Fatalf("the critical chain %v does not hang together", chain)
+				}
+			}
+		}
+	}
+}
+
+// A preview changes nothing, says the same when asked again, and its parts agree
+// with what is worked out from the piece it gives.
+func TestAPreviewAgreesWithWhatItGives(t *testing.T) {
+	r := rand.New(rand.NewPCG(13, 14))
+	done := 0
+	for range 400 {
+		b := randomBoard(r, 6)
+		before := fmt.Sprint(boardText(b))
+		var changes []Change
+		for range 1 + r.IntN(3) {
+			changes = append(changes, randomChange(r, b))
+		}
+		c, err := b.Preview(changes)
+		if boardText(b) != before {
+			t.Fatal("the board was changed")
+		}
+		if err != nil {
+			continue
+		}
+		done++
+		again, err := b.Preview(changes)
+		if err != nil || again.Seal() != c.Seal() {
+			t.Fatalf("asked again it says something else: %v", err)
+		}
+		for _, e := range c.Effects {
+			was, is := e.Was, &e.Move.Piece
+			for _, d := range e.Dates {
+				if was.Leg(d.Leg).Due != d.From || is.Leg(d.Leg).Due != d.To || d.From == d.To {
+					t.Fatalf("%+v is not what changes", d)
+				}
+			}
+			if is.GoesOut != 0 && !slices.ContainsFunc(changes, func(c Change) bool { return c.Do == DoAway }) {
+				if got := b.House(was).Forward(is, b.Today(1)); got.InHand != e.After.InHand {
+					t.Fatalf("%d in hand were promised, it is %d", e.After.InHand, got.InHand)
+				}
+			}
+		}
+		after := *b
+		after.Pieces, after.Worked = slices.Clone(b.Pieces), nil
+		away := slices.ContainsFunc(changes, func(c Change) bool { return c.Do == DoAway })
+		for i := range after.Pieces {
+			for _, e := range c.Effects {
+				if e.Was.ID == after.Pieces[i].ID {
+					after.Pieces[i] = &e.Move.Piece
+				}
+			}
+		}
+		if !away {
+			full, then := b.Load(), after.Load()
+			if want := load.Compare(full, then, b.People); !reflect.DeepEqual(want, c.People) {
+				t.Fatalf("people: %v, want %v", c.People, want)
+			}
+		}
+	}
+	if done < 100 {
+		t.Errorf("only %d previews could be done", done)
+	}
+}
+
+func boardText(b *Board) string {
+	out := ""
+	for _, p := range b.Pieces {
+		out += fmt.Sprintf("%+v\n", *p)
+	}
+	return out
+}
+
+func randomChange(r *rand.Rand, b *Board) Change {
+	p := b.Pieces[r.IntN(len(b.Pieces))]
+	leg := p.Legs[r.IntN(len(p.Legs))].Key
+	d := date("2026-11-24") + day.Date(r.IntN(20))
+	keep := r.IntN(3) == 0
+	switch r.IntN(7) {
+	case 0:
+		return Change{Do: DoMove, Piece: p.ID, At: b.Slots(1)[1+r.IntN(40)], Keep: keep}
+	case 1:
+		return Change{Do: DoGive, Piece: p.ID, Leg: leg, Person: int64(r.IntN(7)), Keep: keep}
+	case 2:
+		return Change{Do: DoAllow, Piece: p.ID, Leg: leg, Days: r.IntN(8), Keep: keep}
+	case 3:
+		return Change{Do: DoPin, Piece: p.ID, Leg: leg, Date: d, Keep: keep}
+	case 4:
+		return Change{Do: DoNotBefore, Piece: p.ID, Leg: leg, Date: d, Keep: keep}
+	case 5:
+		return Change{Do: DoOverlap, Piece: p.ID, Leg: leg, Keep: keep}
+	}
+	return Change{Do: DoAway, Person: int64(1 + r.IntN(6)), Date: d, To: d + day.Date(r.IntN(9))}
+}
+
+// Whatever is offered as complete ends whole, every piece in it, and clashes with
+// nothing; a squeeze never goes below the least; what is offered as a help helps.
+func TestWaysOutKeepTheirWord(t *testing.T) {
+	r := rand.New(rand.NewPCG(15, 16))
+	kinds := map[Kind]int{}
+	for range 500 {
+		b := randomBoard(r, 8)
+		for _, p := range b.Pieces {
+			was := b.House(p).Forward(p, b.Today(1))
+			ways := b.Ways(p.ID)
+			if was.Pace != Short && len(ways) > 0 {
+				t.Fatal("a piece that is not short has ways out")
+			}
+			if again := b.Ways(p.ID); !reflect.DeepEqual(again, ways) {
+				t.Fatal("the same board gives other ways out")
+			}
+			for _, w := range ways {
+				c, err := b.Preview(w.Changes)
+				if err != nil {
+					t.Fatalf("%s cannot be done: %v", w.Kind, err)
+				}
+				if w.Complete {
+					kinds[w.Kind]++
+				}
+				for _, e := range c.Effects {
+					if h := b.House(e.Was); w.Complete && h.Forward(&e.Move.Piece, b.Today(1)).InHand < 0 {
+						t.Fatalf("%s is offered as complete and ends short", w.Kind)
+					}
+					for _, l := range e.Move.Piece.Legs {
+						if o := e.Was.Leg(l.Key); w.Kind == Squeeze && (l.Need() > o.Need() || l.Rework == 0 && l.Allowance < o.Least) {
+							t.Fatalf("%s is squeezed from %d to %d, its least is %d", l.Key, o.Need(), l.Need(), o.Least)
+						}
+					}
+				}
+				if w.Complete && len(c.Clashes) > 0 || !w.Complete && w.InHand < was.InHand {
+					t.Fatalf("%s: %+v", w.Kind, w)
+				}
+			}
+		}
+	}
+	for _, k := range []Kind{Squeeze, HandOn, Overlap, Both, Later, Trade} {
+		if kinds[k] == 0 {
+			t.Errorf("no piece was ever made whole by %q", k)
+		}
+	}
+}
+
+// A squeeze takes as few legs as can do it: no smaller set, squeezed to the least,
+// makes the piece whole.
+func TestASqueezeTakesTheFewestLegs(t *testing.T) {
+	r := rand.New(rand.NewPCG(17, 18))
+	seen := 0
+	for range 300 {
+		b := randomBoard(r, 5)
+		for _, p := range b.Pieces {
+			for _, w := range b.Ways(p.ID) {
+				if w.Kind != Squeeze || !w.Complete || len(w.Changes) < 2 {
+					continue
+				}
+				seen++
+				h := b.House(p)
+				for mask := range 1 << len(p.Legs) {
+					q, n := *p, 0
+					q.Legs = slices.Clone(p.Legs)
+					for i := range q.Legs {
+						if l := &q.Legs[i]; mask>>i&1 == 1 && !l.Done() {
+							n++
+							if l.Rework > 0 {
+								l.Rework = 1
+							} else {
+								l.Allowance = l.Least
+							}
+						}
+					}
+					if n < len(w.Changes) && h.Forward(&q, b.Today(1)).InHand >= 0 {
+						t.Fatalf("%d legs would do, %d are squeezed", n, len(w.Changes))
+					}
+				}
+			}
+		}
+	}
+	if seen == 0 {
+		t.Error("no squeeze of two legs was seen")
+	}
+}
+
+func TestSwappingTwiceAndShiftingARowThereAndBackChangeNothing(t *testing.T) {
+	r := rand.New(rand.NewPCG(19, 20))
+	for range 50 {
+		b := randomBoard(r, 6)
+		for i, p := range b.Pieces { // one piece a slot, none on the first
+			p.GoesOut = b.Slots(1)[3+2*i]
+			p.Legs = b.House(p).Set(p.Legs, p.GoesOut.Date(time.UTC))
+		}
+		start := boardText(b)
+		for _, changes := range [][]Change{Swap(b.Pieces[0], b.Pieces[3]), b.Row(1, b.Pieces[2].GoesOut, true)} {
+			c, err := b.Preview(changes)
+			if err != nil || len(c.Clashes) > 0 {
+				t.Fatal(err, c.Clashes)
+			}
+			after := b.with(map[int64]*Effect{})
+			for i := range after.Pieces {
+				for k := range c.Effects {
+					if e := &c.Effects[k]; e.Was.ID == after.Pieces[i].ID {
+						after.Pieces[i] = &e.Move.Piece
+					}
+				}
+			}
+			back := Swap(after.Pieces[0], after.Pieces[3])
+			if len(changes) > 2 || changes[0].Piece == b.Pieces[2].ID {
+				back = after.Row(1, after.Pieces[2].GoesOut, false)
+			}
+			if c, err = after.Preview(back); err != nil {
+				t.Fatal(err)
+			}
+			for _, e := range c.Effects {
+				if was := b.Piece(e.Was.ID); e.Move.Piece.GoesOut != was.GoesOut || !reflect.DeepEqual(e.Move.Piece.Legs, was.Legs) {
+					t.Fatalf("piece %d is not back where it was", was.ID)
+				}
+			}
+			if boardText(b) != start {
+				t.Fatal("the board was changed")
+			}
+		}
+	}
+}
+
+func TestAClashNamesTheNextFreeSlot(t *testing.T) {
+	b := randomBoard(rand.New(rand.NewPCG(21, 22)), 3)
+	slots := b.Slots(1)
+	b.Pieces[0].GoesOut, b.Pieces[1].GoesOut, b.Pieces[2].GoesOut = slots[5], slots[6], slots[9]
+	c, err := b.Preview([]Change{{Do: DoMove, Piece: 3, At: slots[5]}})
+	if err != nil || len(c.Clashes) != 1 || c.Clashes[0].Free != slots[7] || !slices.Equal(c.Clashes[0].With, []int64{1}) {
+		t.Errorf("%v %+v", err, c.Clashes)
+	}
+}
+
+func TestDatesThatAreKeptSayWhatNoLongerFits(t *testing.T) {
+	h := week(t)
+	p := sevenLegs(h)
+	p.ID, p.DeskID = 1, 1
+	b := &Board{Now: day.Wall(date("2026-11-24"), 600, time.UTC), Houses: map[int64]*House{1: h}, Pieces: []*relay.Piece{&p}, Slots: func(int64) []day.Moment { return nil }}
+	earlier := Change{Do: DoMove, Piece: 1, At: day.Wall(date("2026-12-16"), 480, time.UTC), Keep: true}
+	c, err := b.Preview([]Change{earlier})
+	if err != nil || len(c.Effects[0].Dates) != 0 || len(c.Effects[0].Misfits) == 0 {
+		t.Fatalf("%v: dates %v, misfits %v", err, c.Effects[0].Dates, c.Effects[0].Misfits)
+	}
+	earlier.Keep = false
+	if c, err = b.Preview([]Change{earlier}); err != nil || len(c.Effects[0].Dates) == 0 || len(c.Effects[0].Misfits) != 0 {
+		t.Errorf("%v: dates %v, misfits %v", err, c.Effects[0].Dates, c.Effects[0].Misfits)
+	}
+}
+
+func TestBadChangesAreRefusedWithASentenceAtTheirField(t *testing.T) {
+	h := week(t)
+	p := sevenLegs(h)
+	p.ID, p.DeskID = 1, 1
+	b := &Board{Now: day.Wall(date("2026-11-24"), 600, time.UTC), Houses: map[int64]*House{1: h}, Pieces: []*relay.Piece{&p}, People: crew(h), Slots: func(int64) []day.Moment { return nil }}
+	k := "brief"
+	saturday := date("2026-11-28")
+	for _, x := range []struct {
+		name, field string
+		c           Change
+	}{
+		{"negative days", "days", Change{Do: DoAllow, Piece: 1, Leg: k, Days: -1}},
+		{"absurd days", "days", Change{Do: DoAllow, Piece: 1, Leg: k, Days: 251}},
+		{"a past day", "day", Change{Do: DoMove, Piece: 1, At: b.Now - 1}},
+		{"a day thirty-one years away", "day", Change{Do: DoMove, Piece: 1, At: b.Now + 31*366*86400}},
+		{"a due date that is past", "due", Change{Do: DoPin, Piece: 1, Leg: k, Date: date("2026-11-23")}},
+		{"a due date on a day off", "due", Change{Do: DoPin, Piece: 1, Leg: k, Date: saturday}},
+		{"a due date far away", "due", Change{Do: DoPin, Piece: 1, Leg: k, Date: date("2066-11-23")}},
+		{"days off that end before they begin", "to", Change{Do: DoAway, Person: 1, Date: date("2026-12-03"), To: date("2026-12-01")}},
+		{"days off without a beginning", "from", Change{Do: DoAway, Person: 1, To: date("2026-12-01")}},
+		{"days off of nobody", "person", Change{Do: DoAway, Person: 99, Date: saturday, To: saturday}},
+		{"days off that are past", "to", Change{Do: DoAway, Person: 1, Date: date("2026-10-01"), To: date("2026-10-02")}},
+		{"days off for ever", "to", Change{Do: DoAway, Person: 1, Date: saturday, To: saturday + 4000}},
+		{"no such leg", "", Change{Do: DoAllow, Piece: 1, Leg: "zz", Days: 1}},
+		{"no such piece", "", Change{Do: DoMove, Piece: 77}},
+		{"nothing known", "", Change{Do: "juggle", Piece: 1}},
+	} {
+		_, err := b.Preview([]Change{x.c})
+		r, ok := err.(*relay.Refusal)
+		if !ok || r.Field != x.field || len(r.Text) < 20 {
+			t.Errorf("%s: %v", x.name, err)
+		}
+	}
+}
+
+// Somebody away for the whole span of a piece, and a day thirty years away, are
+// planned and projected without looping day by day.
+func TestExtremesArePlanned(t *testing.T) {
+	h := week(t)
+	never := h.Calendar.For(day.Weekdays{}, nil)
+	h.Holder = func(id int64) *day.Calendar {
+		return map[int64]*day.Calendar{3: never, 4: h.Calendar.For(day.MondayToFriday, []day.Span{{From: date("2026-11-01"), To: date("2027-02-01")}})}[id]
+	}
+	p := sevenLegs(h)
+	p.ID, p.DeskID, p.Legs[1].Holder = 1, 1, 4
+	if pr := h.Forward(&p, date("2026-11-24")); pr.Pace != Short || h.Calendar.Day(pr.End[1]) < date("2027-02-01") {
+		t.Errorf("away all through: %s, ends %v", pr.Pace, h.Calendar.Day(pr.End[1]))
+	}
+	p.Legs[1].Holder = 3
+	pr := h.Forward(&p, date("2026-11-24"))
+	if pr.Pace != Short || pr.Lands != day.Never {
+		t.Errorf("who never works: %s, lands %d", pr.Pace, pr.Lands)
+	}
+	if legs := h.Set(p.Legs, date("2026-12-18")); legs[0].Due != 0 {
+		t.Errorf("the leg before somebody who never works is due %v", legs[0].Due)
+	}
+	p.Legs[1].Holder = 0
+	p.GoesOut = day.Wall(date("2056-11-24"), 480, time.UTC)
+	p.Legs = h.Set(p.Legs, date("2056-11-24"))
+	if pr := h.Forward(&p, date("2026-11-24")); pr.Pace != InHand || pr.InHand < 7000 {
+		t.Errorf("thirty years away: %s %d", pr.Pace, pr.InHand)
+	}
+}
+
+func TestTheRunwayEndsAtTheFirstGap(t *testing.T) {
+	b := randomBoard(rand.New(rand.NewPCG(25, 26)), 5)
+	slots := b.Slots(1)
+	for i, p := range b.Pieces {
+		p.GoesOut = slots[[]int{0, 1, 3, 4, 5}[i]]
+		for k := range p.Legs {
+			p.Legs[k].State = relay.Passed
+		}
+	}
+	b.Pieces[4].Legs[0].State = relay.Running
+	r := b.Runway([]int64{1}, 8)
+	if r.Finished != 2 || r.Running != 1 || r.Nothing != 3 || len(r.Slots) != 8 || r.Slots[2].Cover != ByNothing || r.Slots[5].Cover != ByRunning {
+		t.Errorf("%+v", r)
+	}
+}
+
+func TestALegKeptUntilADateBeginsThen(t *testing.T) {
+	h := week(t)
+	p := relay.Piece{ID: 1, DeskID: 1, Stage: relay.UnderWay, Legs: network("a 1, b 2 a")}
+	running(&p.Legs[0], "2026-11-24", 0)
+	p.Legs[1].NotBefore = date("2026-12-07")
+	pr := h.Forward(&p, date("2026-11-24"))
+	if got := h.Calendar.Day(pr.Start[1]); got != date("2026-12-07") {
+		t.Errorf("it begins %v", got)
+	}
+	m, err := relay.Pass(p, "a", nil, nil, "", relay.Scene{Today: date("2026-11-24"), Calendar: h.Calendar})
+	if err != nil || m.Piece.Legs[1].StartDay != date("2026-12-07") {
+		t.Errorf("%v: passed, it counts from %v", err, m.Piece.Legs[1].StartDay)
+	}
+}
+
+// The project network of Milwaukee Paper in Heizer and Render, Operations
+// Management: eight activities, fifteen weeks, and the published early and late
+// times and slacks (from memory).
+func TestThePlanAgreesWithASecondTextbookNetwork(t *testing.T) {
+	legs := network("a 2, b 3, c 2 a, d 4 a+b, e 4 c, f 3 c, g 5 d+e, h 2 f+g")
+	h := &House{Calendar: day.NewCalendar(everyDay, nil), Zone: time.UTC}
+	today := date("2026-01-01")
+	zero := h.Calendar.Start(today)
+	fin := h.Backward(legs, zero+15)
+	p := relay.Piece{Legs: legs, Stage: relay.UnderWay, GoesOut: day.Wall(today+15, 0, time.UTC)}
+	pr := h.Forward(&p, today)
+	slack := h.InHand(&p, &pr)
+	for i, want := range []struct{ es, ef, ls, lf, slack int }{
+		{0, 2, 0, 2, 0}, {0, 3, 1, 4, 1}, {2, 4, 2, 4, 0}, {3, 7, 4, 8, 1}, {4, 8, 4, 8, 0}, {4, 7, 10, 13, 6}, {8, 13, 8, 13, 0}, {13, 15, 13, 15, 0},
+	} {
+		got := struct{ es, ef, ls, lf, slack int }{int(pr.Start[i] - zero), int(pr.End[i] - zero), int(fin[i].Start - zero), int(fin[i].Finish - zero), slack[i]}
+		if got != want {
+			t.Errorf("%s: %+v, the book has %+v", legs[i].Key, got, want)
+		}
+	}
+	way := ""
+	for _, i := range pr.Chain(&p) {
+		way += legs[i].Key
+	}
+	if way != "aceg"+"h" {
+		t.Errorf("the critical path is %s, the book has aceg h", way)
+	}
+}
+
+func BenchmarkReproject(b *testing.B) {
+	for _, n := range []int{1_000, 10_000, 100_000} {
+		b.Run(fmt.Sprint(n), func(b *testing.B) {
+			h := week(b)
+			pieces := make([]relay.Piece, n)
+			for i := range pieces {
+				pieces[i] = sevenLegs(h)
+			}
+			today := date("2026-11-25")
+			b.ReportAllocs()
+			for b.Loop() {
+				for i := range pieces {
+					h.Forward(&pieces[i], today)
+				}
+			}
+		})
+	}
+}
+
+func BenchmarkPreviewAndWaysOutAmongTenThousand(b *testing.B) {
+	board := randomBoard(rand.New(rand.NewPCG(27, 28)), 10_000)
+	board.Worked = board.Load()
+	var short int64
+	for _, p := range board.Pieces {
+		if board.House(p).Forward(p, board.Today(1)).Pace == Short {
+			short = p.ID
+		}
+	}
+	b.Run("Preview", func(b *testing.B) {
+		for b.Loop() {
+			if _, err := board.Preview([]Change{{Do: DoMove, Piece: short, At: board.Slots(1)[60]}}); err != nil {
+				b.Fatal(err)
+			}
+		}
+	})
+	b.Run("Ways", func(b *testing.B) {
+		for b.Loop() {
+			board.Ways(short)
+		}
+	})
+}
+
+func FuzzPreview(f *testing.F) {
+	f.Add(uint64(1), uint64(2))
+	f.Fuzz(func(t *testing.T, seed, more uint64) {
+		r := rand.New(rand.NewPCG(seed, more))
+		b := randomBoard(r, 3)
+		c, err := b.Preview([]Change{randomChange(r, b), randomChange(r, b)})
+		if err != nil {
+			if r, ok := err.(*relay.Refusal); !ok || r.Text == "" {
+				t.Fatalf("refused without a sentence: %v", err)
+			}
+			return
+		}
+		for _, e := range c.Effects {
+			p := &e.Move.Piece
+			if (&relay.Piece{Legs: p.Legs}).Ready() != p.Ready() || len(p.Legs) != len(e.Was.Legs) {
+				t.Fatal("legs are lost")
+			}
+			seen := map[string]bool{}
+			for i := range p.Legs {
+				for k := range p.Legs {
+					if p.Legs[i].WaitsFor(p.Legs[k].Key) && !seen[p.Legs[k].Key] {
+						t.Fatalf("%s stands before %s, which it waits for", p.Legs[i].Key, p.Legs[k].Key)
+					}
+				}
+				seen[p.Legs[i].Key] = true
+			}
+		}
+	})
+}
