@@ -14,7 +14,7 @@ func (u *user) tabTo(text string) {
 	u.t.Helper()
 	for range 120 {
 		u.keys(input.Tab)
-		at := u.eval(`() => { const e = document.activeElement; return (e.getAttribute("aria-label") || "") + " " + (e.labels?.[0]?.innerText || "") + " " + e.innerText.slice(0, 200) }`)
+		at := u.eval(`() => { const e = document.activeElement; return (e.getAttribute("aria-label") || "") + " " + (e.labels?.[0]?.innerText || "") + " " + (e.innerText ?? e.textContent).slice(0, 200) }`)
 		if strings.Contains(at, text) {
 			return
 		}

@@ -63,6 +63,12 @@ func TestTheWholeLap(t *testing.T) {
 	writer.press("Pass to Maren, Edit")
 
 	lead.open(path)
+	lead.unfold("Pass to Ruth, Pictures and Hollis, Copy edit")
+	lead.see("“Search phrase” is not filled in")
+	lead.unfold("Fill in")
+	lead.fill("#field-searchphrase", "mill ledger")
+	lead.press("^Save$")
+	lead.see("The fields are saved.")
 	lead.press("Pass to Ruth, Pictures and Hollis, Copy edit")
 	copyEditor.open(path)
 	copyEditor.press("Pass Copy edit")

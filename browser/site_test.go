@@ -164,7 +164,7 @@ func (s *site) visitor(width int) *user {
 	if err != nil {
 		s.t.Fatal(err)
 	}
-	u := &user{site: s, page: page.Timeout(100 * time.Second)}
+	u := &user{site: s, page: page.Timeout(240 * time.Second)}
 	s.must(u.page.SetViewport(&proto.EmulationSetDeviceMetricsOverride{Width: width, Height: 800, DeviceScaleFactor: 1}))
 	s.must(proto.LogEnable{}.Call(page))
 	go page.EachEvent(func(e *proto.LogEntryAdded) {

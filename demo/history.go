@@ -188,11 +188,42 @@ func (p *player) pass(s *story, l route.Leg, at day.Moment) {
 	if len(l.Steps) > 0 {
 		p.tick(s, l.Key, at-600, true)
 	}
+	if len(l.Requires) > 0 {
+		p.fill(s, l, at-300)
+	}
 	p.add(at, func(ctx context.Context) error {
 		if err := p.h.PassLeg(ctx, s.holder[l.Key], desk.Pass{Piece: s.id, Leg: l.Key}); err != nil {
 			return fmt.Errorf("piece %d, pass %s: %w", s.id, l.Key, err)
 		}
 		return nil
+	})
+}
+
+// phrases are what readers are thought to look for.
+var phrases = []string{"tide mill", "stone ground flour", "village oven", "rye bread", "heritage wheat", "millstone dressing", "water wheel"}
+
+// fill plans filling in what a leg asks for.
+func (p *player) fill(s *story, l route.Leg, at day.Moment) {
+	phrase := phrases[p.r.IntN(len(phrases))]
+	p.add(at, func(ctx context.Context) error {
+		typed := map[int64][]string{}
+		for _, f := range p.b.FieldsOf(s.format.ID) {
+			if slices.Contains(l.Requires, f.Key) {
+				typed[f.ID] = []string{phrase}
+			}
+		}
+		return p.h.Fill(ctx, s.holder[l.Key], s.id, 0, typed)
+	})
+}
+
+// left plans that the holder of a leg notes how much work is left in it.
+func (p *player) left(s *story, l route.Leg, at day.Moment, share float64) {
+	p.add(at, func(ctx context.Context) error {
+		err := p.h.Report(ctx, s.holder[l.Key], s.id, l.Key, int(float64(l.Effort)*share)/30*30, 0)
+		if errors.Is(err, relay.ErrNotNow) { // it was noted like that already
+			return nil
+		}
+		return err
 	})
 }
 
@@ -263,6 +294,7 @@ func (p *player) deed(s *story, w string, turn int) {
 	case what == "save":
 		i := slices.IndexFunc(s.kind.legs, func(l route.Leg) bool { return l.Words })
 		p.save(s, s.kind.legs[i].Key, at, 0.2+0.1*float64(turn))
+		p.left(s, s.kind.legs[i], at+600, max(0.2, 0.9-0.25*float64(turn)))
 	case !ok:
 		i := slices.IndexFunc(s.kind.legs, func(l route.Leg) bool { return l.Key == what })
 		p.pass(s, s.kind.legs[i], at)

@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"greenbaton/core/day"
+	"greenbaton/core/field"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
 	"greenbaton/desk"
@@ -103,9 +104,43 @@ func also(l route.Leg, texts ...string) route.Leg {
 	return l
 }
 
+// beside lets a leg overlap with what it waits for when time is short.
+func beside(l route.Leg) route.Leg { l.Beside = true; return l }
+
+// asks makes a leg ask for fields.
+func asks(l route.Leg, fields ...string) route.Leg { l.Requires = fields; return l }
+
+// by says for which role a leg's last step is, and how many days before it is due.
+func by(l route.Leg, role string, days int) route.Leg {
+	s := &l.Steps[len(l.Steps)-1]
+	s.Role, s.Before = role, days
+	return l
+}
+
 func written(l route.Leg) route.Leg { l.Words = true; return l }
 
+// when runs a leg only if a field has a value.
+func when(l route.Leg, field, is string) route.Leg {
+	l.Skip, l.When, l.Is = route.SkipUnless, field, is
+	return l
+}
+
 func skip(l route.Leg, s route.Skip) route.Leg { l.Skip = s; return l }
+
+// fields are the extra fields of the formats, by the name of the format.
+var fields = map[string][]store.Field{
+	"Feature": {
+		{Key: "searchphrase", Name: "Search phrase", Kind: field.Text, Help: "What readers would type"},
+		{Key: "series", Name: "Series", Kind: field.One, Choices: "Winter on the water\nPeople of the mill\nNone"},
+	},
+	"Recipe": {{Key: "serves", Name: "Serves", Kind: field.Number}},
+	"Audio":  {{Key: "episode", Name: "Episode", Kind: field.Number}},
+	"Partner piece": {
+		{Key: "welshedition", Name: "Welsh edition", Kind: field.Yes, Help: "Yes brings the Welsh leg"},
+		{Key: "agreedfee", Name: "Agreed fee", Kind: field.Money},
+		{Key: "finaladdress", Name: "Final address", Kind: field.Address},
+	},
+}
 
 type kind struct {
 	name, channel string
@@ -117,8 +152,8 @@ var kinds = []kind{
 	{"Feature", "web", 900, 1400, []route.Leg{
 		leg("brief", "Brief", "lead", "MH", 1, 1, 1),
 		written(also(must(leg("draft", "Draft", "write", "YL", 5, 3, 10, "brief"), "Names checked against the notes"), "Sources listed under the copy")),
-		also(leg("edit", "Edit", "edit", "MH", 2, 1, 3, "draft"), "Read aloud once", "First paragraph says what it is about"),
-		must(leg("pictures", "Pictures", "pictures", "RA", 2, 1, 4, "edit"), "Lead picture has its text alternative"),
+		asks(also(leg("edit", "Edit", "edit", "MH", 2, 1, 3, "draft"), "Read aloud once", "First paragraph says what it is about"), "searchphrase"),
+		by(also(beside(must(leg("pictures", "Pictures", "pictures", "RA", 2, 1, 4, "edit"), "Lead picture has its text alternative")), "Captions read by the writer"), "write", 1),
 		leg("copyedit", "Copy edit", "copy edit", "HM", 2, 1, 3, "edit"),
 		leg("signoff", "Sign-off", "lead", "MH", 1, 1, 1, "pictures", "copyedit"),
 		must(leg("release", "Release", "release", "HM", 1, 0, 1, "signoff"), "Description written"),
@@ -149,7 +184,7 @@ var kinds = []kind{
 		leg("pitch", "Pitch", "partner", "BT", 2, 1, 1),
 		written(leg("draft", "Draft", "write", "AB", 4, 2, 8, "pitch")),
 		leg("edit", "Edit", "edit", "MH", 2, 1, 3, "draft"),
-		skip(leg("welsh", "Welsh", "welsh", "SP", 3, 2, 6, "edit"), route.SkipUnless),
+		when(beside(leg("welsh", "Welsh", "welsh", "SP", 3, 2, 6, "edit")), "welshedition", "yes"),
 		leg("yes", "Their yes", "partner", "BT", 3, 1, 1, "welsh"),
 		leg("release", "Release", "release", "HM", 1, 0, 1, "yes"),
 	}},
@@ -162,7 +197,7 @@ func setUp(ctx context.Context, h *desk.House) error {
 		return err
 	}
 	err = h.DB.Write(ctx, func(t *store.Tx) error {
-		d, err := t.AddDesk(ctx, store.Desk{Name: "Millrace", Zone: Zone, Weekdays: "0111110", Country: "gb", QuietAfter: 3, PassBy: relay.ByHolder})
+		d, err := t.AddDesk(ctx, store.Desk{Name: "Millrace", Zone: Zone, Weekdays: "0111110", Country: "gb", QuietAfter: 3, PassBy: relay.ByHolder, Goal: 20})
 		if err != nil {
 			return err
 		}
@@ -181,7 +216,7 @@ func setUp(ctx context.Context, h *desk.House) error {
 			}
 		}
 		for _, a := range absences {
-			if err := t.AddAbsence(ctx, store.Absence{PersonID: byInitials(a.who), FromDay: a.from, ToDay: a.to, Note: a.note}); err != nil {
+			if _, err := t.AddAbsence(ctx, store.Absence{PersonID: byInitials(a.who), FromDay: a.from, ToDay: a.to, Note: a.note}); err != nil {
 				return err
 			}
 		}
@@ -207,6 +242,12 @@ func setUpFormats(ctx context.Context, t *store.Tx, d int64) error {
 		f, err := t.AddFormat(ctx, store.Format{DeskID: d, ChannelID: bySlug[k.channel], Name: k.name, WordsFrom: k.from, WordsTo: k.to})
 		if err != nil {
 			return err
+		}
+		for i, x := range fields[k.name] {
+			x.FormatID, x.Position = f, i
+			if _, err := t.AddField(ctx, x); err != nil {
+				return err
+			}
 		}
 		way, err := route.Route{Legs: k.legs}.Check()
 		if err != nil {

@@ -203,6 +203,9 @@ func (p *player) keepBusy(s *story, l route.Leg, from, to day.Moment) {
 		if holder == nil || !holder.Working(d) {
 			continue
 		}
+		if share := float64(to.Date(p.zone)-d) / float64(max(1, to.Date(p.zone)-from.Date(p.zone))); l.Effort >= 120 {
+			p.left(s, l, day.Wall(d, 17*60, p.zone), share)
+		}
 		if l.Words {
 			p.save(s, l.Key, day.Wall(d, 14*60+p.r.IntN(180), p.zone), 0.2+0.6*p.r.Float64())
 		} else if len(l.Steps) > 0 {

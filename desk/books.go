@@ -3,9 +3,11 @@ package desk
 import (
 	"fmt"
 	"slices"
+	"sync"
 	"time"
 
 	"greenbaton/core/day"
+	"greenbaton/core/load"
 	"greenbaton/core/plan"
 	"greenbaton/core/relay"
 	"greenbaton/store"
@@ -22,7 +24,10 @@ type Books struct {
 	formats  map[int64]*store.Format
 	routes   map[int64]*store.Route
 	channels map[int64]*store.Channel
-	latest   map[int64]*store.Route // by format
+	latest   map[int64]*store.Route        // by format
+	off      map[int64]map[day.Date]string // what each desk's days off are called
+	crew     []load.Person                 // everybody, as load reckons with them
+	slots    sync.Map                      // slotKey → []day.Moment, worked out when first asked for
 }
 
 // The years for which holidays are worked out.
@@ -30,7 +35,7 @@ const firstYear, lastYear = 2000, 2080
 
 func newBooks(ref store.Reference) (*Books, error) {
 	b := &Books{
-		Reference: ref, Zones: map[int64]*time.Location{}, Houses: map[int64]*plan.House{},
+		Reference: ref, Zones: map[int64]*time.Location{}, Houses: map[int64]*plan.House{}, off: map[int64]map[day.Date]string{},
 		desks: index(ref.Desks, func(d *store.Desk) int64 { return d.ID }), people: index(ref.People, func(p *store.Person) int64 { return p.ID }),
 		formats: index(ref.Formats, func(f *store.Format) int64 { return f.ID }), routes: index(ref.Routes, func(r *store.Route) int64 { return r.ID }),
 		channels: index(ref.Channels, func(c *store.Channel) int64 { return c.ID }), latest: index(ref.Routes, func(r *store.Route) int64 { return r.FormatID }),
@@ -39,6 +44,16 @@ func newBooks(ref store.Reference) (*Books, error) {
 		if err := b.addHouse(d); err != nil {
 			return nil, fmt.Errorf("desk %s: %w", d.Name, err)
 		}
+	}
+	for _, p := range ref.People {
+		x := load.Person{ID: p.ID, Name: p.Name, Roles: p.Roles, Desks: p.Desks, Minutes: p.Minutes()}
+		if p.Retired { // what they still have counts, but nothing more is offered to them
+			x.Roles = nil
+		}
+		if len(p.Desks) > 0 {
+			x.Days = b.Houses[p.Desks[0]].Holder(p.ID)
+		}
+		b.crew = append(b.crew, x)
 	}
 	return b, nil
 }
@@ -61,14 +76,16 @@ func (b *Books) addHouse(d store.Desk) error {
 	if err != nil {
 		return err
 	}
-	var off []day.Date
-	for _, h := range days {
-		off = append(off, h.Date)
-	}
 	for _, h := range b.Holidays {
 		if h.DeskID == d.ID {
-			off = append(off, h.Date)
+			days = append(days, day.Holiday{Date: h.Date, Name: h.Name})
 		}
+	}
+	var off []day.Date
+	b.off[d.ID] = make(map[day.Date]string, len(days))
+	for _, h := range days {
+		off = append(off, h.Date)
+		b.off[d.ID][h.Date] = h.Name
 	}
 	cal := day.NewCalendar(d.Week(), off)
 	holders := map[int64]*day.Calendar{}
@@ -149,6 +166,14 @@ func deref[T any](p *T) (v T) {
 	return v
 }
 
+// DayOff gives what a day off of a desk is called.
+func (b *Books) DayOff(desk int64, d day.Date) string {
+	if name := b.off[desk][d]; name != "" {
+		return name
+	}
+	return "Day off"
+}
+
 // OnDesk gives the people of a desk who are not retired.
 func (b *Books) OnDesk(desk int64) []store.Person {
 	var out []store.Person
@@ -170,9 +195,36 @@ func (b *Books) FormatsOf(desk int64) []store.Format {
 	return slices.DeleteFunc(slices.Clone(b.Formats), func(f store.Format) bool { return f.DeskID != desk || f.Retired })
 }
 
-// ChannelsOf gives the channels of a desk.
+// ChannelsOf gives the channels of a desk that are still offered.
 func (b *Books) ChannelsOf(desk int64) []store.Channel {
-	return slices.DeleteFunc(slices.Clone(b.Channels), func(c store.Channel) bool { return c.DeskID != desk })
+	return slices.DeleteFunc(slices.Clone(b.Channels), func(c store.Channel) bool { return c.DeskID != desk || c.Retired })
+}
+
+// DesksOf gives the desks of a person that are in use, in the order they were made.
+func (b *Books) DesksOf(person int64) []store.Desk {
+	mine := b.Person(person).Desks
+	return slices.DeleteFunc(slices.Clone(b.Desks), func(d store.Desk) bool { return d.Retired || !slices.Contains(mine, d.ID) })
+}
+
+// FieldsOf gives the extra fields of a format that are in use, in their order.
+func (b *Books) FieldsOf(format int64) []store.Field {
+	return slices.DeleteFunc(slices.Clone(b.Fields), func(f store.Field) bool { return f.FormatID != format || f.Retired })
+}
+
+// RolesOf gives the roles that people of a desk run or legs of its formats ask
+// for, by name.
+func (b *Books) RolesOf(desk int64) []string {
+	var out []string
+	for _, p := range b.OnDesk(desk) {
+		out = append(out, p.Roles...)
+	}
+	for _, f := range b.FormatsOf(desk) {
+		for _, l := range b.Latest(f.ID).Way.Legs {
+			out = append(out, l.Role)
+		}
+	}
+	slices.Sort(out)
+	return slices.Compact(out)
 }
 
 // Leads gives the leads of a desk.
@@ -192,20 +244,51 @@ func (b *Books) Who(person, desk int64) relay.Who {
 	return relay.Who{ID: p.ID, Access: p.Access, Roles: p.Roles, OnDesk: slices.Contains(p.Desks, desk)}
 }
 
-// Slots gives the publication times of a channel after a moment, in order, for
-// a number of days ahead.
-func (b *Books) Slots(channel int64, after day.Moment, days int) []day.Moment {
+type slotKey struct {
+	channel int64
+	day     day.Date
+}
+
+// Slots gives the publication times of a channel after a moment, in order, for a
+// little over a year.
+func (b *Books) Slots(channel int64, after day.Moment) []day.Moment {
 	ch := b.Channel(channel)
 	zone := b.Zones[ch.DeskID]
 	if zone == nil {
 		return nil
 	}
+	today := after.Date(zone)
+	key := slotKey{channel, today}
+	all, ok := b.slots.Load(key)
+	if !ok {
+		all, _ = b.slots.LoadOrStore(key, b.slotsBetween(channel, day.Wall(today, 0, zone)-1, day.Wall(today+daysAhead, 0, zone)))
+	}
+	times := all.([]day.Moment)
+	first, past := slices.BinarySearch(times, after)
+	if past {
+		first++
+	}
+	return times[first:]
+}
+
+// SlotsOn gives the publication times of a channel on a date.
+func (b *Books) SlotsOn(channel int64, d day.Date) []day.Moment {
+	zone := b.Zones[b.Channel(channel).DeskID]
+	if zone == nil {
+		return nil
+	}
+	return b.slotsBetween(channel, day.Wall(d, 0, zone)-1, day.Wall(d+1, 0, zone)-1)
+}
+
+// slotsBetween gives the publication times of a channel after a moment and up to
+// another, in order.
+func (b *Books) slotsBetween(channel int64, after, to day.Moment) []day.Moment {
 	var out []day.Moment
 	for _, s := range b.Reference.Slots {
-		if s.ChannelID != channel {
+		if s.ChannelID != channel || s.Retired {
 			continue
 		}
-		times, err := day.Slot{Rule: s.Rule, Start: s.Start, At: s.At}.Times(after, after+day.Moment(days*86400), zone)
+		times, err := day.Slot{Rule: s.Rule, Start: s.Start, At: s.At}.Times(after, to, b.Zones[b.Channel(channel).DeskID])
 		if err == nil { // a slot is checked before it is stored
 			out = append(out, times...)
 		}

@@ -77,7 +77,7 @@ func (a *act) saveCopy(was store.Row, t copy.Text, goesOn bool) (Saved, error) {
 			l.TouchedAt = a.now
 		}
 	}
-	if err := a.tx.SavePiece(a, was.Piece, is); err != nil {
+	if err := a.save(was.Piece, is); err != nil {
 		return Saved{}, err
 	}
 	if goesOn && last.By == a.by && a.now-last.At < sitting {

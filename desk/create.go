@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"greenbaton/core/day"
+	"greenbaton/core/load"
 	"greenbaton/core/plan"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
@@ -37,6 +38,9 @@ type Prospect struct {
 	Projection plan.Projection
 	CouldGoOut day.Moment // the earliest free time, by the route as drafted
 	Slots      []day.Moment
+	People     []load.Shift              // whom it takes over their hours
+	Fits       map[string]load.Candidate // what each leg does to its holder, by key
+	Better     map[string]load.Candidate // who would go over less, where somebody would
 }
 
 // MayCreate reports whether somebody may make pieces: leads and staff of a desk.
@@ -55,16 +59,85 @@ func (h *House) Prospect(ctx context.Context, by int64, d Draft) (Prospect, erro
 	if err != nil {
 		return Prospect{}, err
 	}
-	house := b.Houses[m.Piece.DeskID]
-	m.Piece.Legs = house.Set(m.Piece.Legs, d.GoesOut.Date(house.Zone))
-	out := Prospect{Piece: m.Piece, Projection: house.Forward(&m.Piece, now.Date(house.Zone))}
-	free, err := b.freeSlots(ctx, h.DB.View(), m.Piece.ChannelID, now)
+	board, err := h.board(ctx, b, now)
 	if err != nil {
+		return Prospect{}, err
+	}
+	if err := h.fillIn(ctx, b, board, &m.Piece, d); err != nil {
+		return Prospect{}, err
+	}
+	house := b.Houses[m.Piece.DeskID]
+	out := Prospect{Piece: m.Piece, Projection: house.Forward(&m.Piece, now.Date(house.Zone))}
+	if err := h.weigh(ctx, board, &out); err != nil {
 		return out, err
 	}
+	free := board.FreeSlots(m.Piece.ChannelID)
 	out.CouldGoOut = house.Earliest(out.Projection.Lands, free)
 	out.Slots = free[:min(8, len(free))]
 	return out, nil
+}
+
+// fillIn sets the due dates of a new piece, and gives those of its legs that are for
+// whoever ran the last one, or has most room, to a person, unless the draft names one.
+func (h *House) fillIn(ctx context.Context, b *Books, board *plan.Board, p *relay.Piece, d Draft) error {
+	house := b.Houses[p.DeskID]
+	goesOut := p.GoesOut.Date(house.Zone)
+	p.Legs = house.Set(p.Legs, goesOut)
+	for _, l := range b.Route(p.RouteID).Way.Legs {
+		leg := p.Leg(l.Key)
+		if _, named := d.Legs[l.Key]; named || l.Usual >= 0 || leg.State == relay.Skipped {
+			continue
+		}
+		o, err := h.opening(ctx, board, p, leg.Position)
+		if err != nil {
+			return err
+		}
+		if l.Usual == route.LastInSeries {
+			for _, id := range o.Series {
+				if !b.Person(id).Retired && b.Who(id, p.DeskID).OnDesk {
+					leg.Holder = id
+					break
+				}
+			}
+		}
+		if leg.Holder == 0 { // most room, or nobody ran one yet
+			if c := load.Suggest(o, board.People, board.Load(), board.Today(p.DeskID)); len(c) > 0 {
+				leg.Holder = c[0].Person
+			}
+		}
+	}
+	p.Legs = house.Set(p.Legs, goesOut)
+	return nil
+}
+
+// weigh works out what a new piece does to people, and who would be better for a leg.
+func (h *House) weigh(ctx context.Context, board *plan.Board, x *Prospect) error {
+	today := board.Today(x.Piece.DeskID)
+	sheet := board.Load()
+	works := board.House(&x.Piece).AddWorks(nil, &x.Piece, today)
+	x.People = load.Compare(sheet, sheet.With(board.People, nil, works), board.People)
+	x.Fits, x.Better = map[string]load.Candidate{}, map[string]load.Candidate{}
+	for i := range x.Piece.Legs {
+		l := &x.Piece.Legs[i]
+		if l.State == relay.Skipped || l.Remaining() == 0 {
+			continue
+		}
+		o, err := h.opening(ctx, board, &x.Piece, i)
+		if err != nil {
+			return err
+		}
+		o.Person = 0 // the board knows nothing of this piece yet
+		all := load.Suggest(o, board.People, sheet, today)
+		for _, c := range all {
+			if c.Person != l.Holder {
+				continue
+			}
+			if x.Fits[l.Key] = c; c.Over > all[0].Over {
+				x.Better[l.Key] = all[0]
+			}
+		}
+	}
+	return nil
 }
 
 // draft makes the piece of a draft, begun but not stored.
@@ -128,7 +201,13 @@ func (h *House) Create(ctx context.Context, by int64, d Draft) (int64, error) {
 		if err := a.check(&m.Piece); err != nil {
 			return err
 		}
-		a.plan(&m)
+		board, err := h.board(a, a.b, a.now)
+		if err != nil {
+			return err
+		}
+		if err := h.fillIn(a, a.b, board, &m.Piece, d); err != nil {
+			return err
+		}
 		if m.Piece.Number, err = a.tx.NextNumber(a); err != nil {
 			return err
 		}
@@ -140,6 +219,7 @@ func (h *House) Create(ctx context.Context, by int64, d Draft) (int64, error) {
 		for i := range m.Piece.Legs {
 			m.Piece.Legs[i].PieceID = id
 		}
+		a.kept[id] = m.Piece
 		if err := a.addSteps(id, a.b.Route(m.Piece.RouteID).Way); err != nil {
 			return err
 		}
@@ -157,7 +237,7 @@ func (h *House) Create(ctx context.Context, by int64, d Draft) (int64, error) {
 func (a *act) addSteps(piece int64, r route.Route) error {
 	for _, l := range r.Legs {
 		for _, s := range l.Steps {
-			if err := a.tx.AddStep(a, store.Step{PieceID: piece, Leg: l.Key, Text: s.Text, Must: s.Must}); err != nil {
+			if err := a.tx.AddStep(a, store.Step{PieceID: piece, Leg: l.Key, Text: s.Text, Must: s.Must, Role: s.Role, Before: s.Before}); err != nil {
 				return err
 			}
 		}

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"slices"
 	"sync"
 	"sync/atomic"
 	"time"
@@ -29,6 +30,9 @@ type House struct {
 	books   atomic.Pointer[Books]
 	booksMu sync.Mutex
 	edition int // of the set-up; grows when it changes
+
+	shelf   shelf
+	records sync.Map // format → *record, what forecasts learn from
 }
 
 // Open opens the house on a data file, by the clock of this machine and with
@@ -68,12 +72,14 @@ func (h *House) readBooks(ctx context.Context, r store.Reader) (*Books, error) {
 	return b, nil
 }
 
-// Forget makes the house read its set-up anew.
+// Forget makes the house read its set-up and its pieces anew.
 func (h *House) Forget() {
+	h.shelf.clear()
 	h.booksMu.Lock()
 	defer h.booksMu.Unlock()
 	h.edition++
 	h.books.Store(nil)
+	h.records.Clear()
 }
 
 // act is one command while it is carried out.
@@ -83,13 +89,14 @@ type act struct {
 	tx    *store.Tx
 	b     *Books
 	now   day.Moment
-	by    int64 // who acts; 0 is the program itself
-	setUp bool  // the set-up was changed
+	by    int64                 // who acts; 0 is the program itself
+	setUp bool                  // the set-up was changed
+	kept  map[int64]relay.Piece // pieces as they were stored
 }
 
 // act carries out one command in one transaction.
 func (h *House) act(ctx context.Context, by int64, f func(*act) error) error {
-	a := &act{Context: ctx, h: h, now: h.Now(), by: by}
+	a := &act{Context: ctx, h: h, now: h.Now(), by: by, kept: map[int64]relay.Piece{}}
 	return h.DB.Write(ctx, func(tx *store.Tx) error {
 		a.tx = tx
 		if a.b = h.books.Load(); a.b == nil {
@@ -103,7 +110,10 @@ func (h *House) act(ctx context.Context, by int64, f func(*act) error) error {
 			return &relay.Refusal{Reason: relay.ErrNotYours, Text: "This account is no longer in use."}
 		}
 		return f(a)
-	}, func() {
+	}, func(stored bool) {
+		if stored {
+			h.shelf.put(a.kept, a.now)
+		}
 		if a.setUp {
 			h.Forget()
 		}
@@ -193,9 +203,7 @@ func (a *act) plan(m *relay.Move) {
 	goesOut := m.Piece.GoesOut.Date(h.Zone)
 	for _, e := range m.Events {
 		switch e.Kind {
-		case relay.Created, relay.Placed, relay.Needed:
-			m.Piece.Legs = h.Set(m.Piece.Legs, goesOut)
-		case relay.SentBack:
+		case relay.Created, relay.Needed, relay.SentBack, relay.Rerouted:
 			m.Piece.Legs = h.Set(m.Piece.Legs, goesOut)
 		}
 	}
@@ -204,8 +212,11 @@ func (a *act) plan(m *relay.Move) {
 // keep stores a move, writes it into the logbook and tells whom it concerns.
 func (a *act) keep(was relay.Piece, m relay.Move) error {
 	m.Piece.Version = was.Version + 1
-	if err := a.tx.SavePiece(a, was, m.Piece); err != nil {
+	if err := a.save(was, m.Piece); err != nil {
 		return err
+	}
+	if len(m.Runs) > 0 {
+		a.h.records.Delete(was.FormatID)
 	}
 	for _, r := range m.Runs {
 		if err := a.tx.AddRun(a, r); err != nil {
@@ -221,11 +232,34 @@ func (a *act) keep(was relay.Piece, m relay.Move) error {
 	return a.stand(m.Piece)
 }
 
+// save stores what differs between a piece as it was and as it is.
+func (a *act) save(was, is relay.Piece) error {
+	a.kept[is.ID] = is
+	return a.tx.SavePiece(a, was, is)
+}
+
 // stand works out the standing of a piece and stores it.
 func (a *act) stand(p relay.Piece) error {
-	s, err := standing(a, a.tx, a.b, p, a.now)
+	s, err := standing(a.b, p, a.now, a.free)
 	if err != nil {
 		return err
 	}
 	return a.tx.SaveStanding(a, p.ID, s)
+}
+
+// free gives the coming times of a channel that no piece holds, those that this act
+// stored counted in.
+func (a *act) free(channel int64) []day.Moment {
+	board, err := a.h.board(a, a.b, a.now)
+	if err != nil { // it cannot be said then; the next day works it out again
+		a.h.Log.Error("read the board", "problem", err)
+		return nil
+	}
+	taken := map[day.Moment]bool{}
+	for _, p := range a.kept {
+		if p.ChannelID == channel {
+			taken[p.GoesOut] = true
+		}
+	}
+	return slices.DeleteFunc(board.FreeSlots(channel), func(t day.Moment) bool { return taken[t] })
 }

@@ -141,8 +141,11 @@ func (x *testHouse) write(by, id int64, text string) {
 	}
 	steps, err := store.Steps(ctx, x.DB, id)
 	x.must(err)
+	p := x.piece(id)
 	for _, s := range steps {
-		x.must(x.Tick(ctx, by, id, s.ID, true))
+		if l := p.Leg(s.Leg); l.State == relay.Running {
+			x.must(x.Tick(ctx, by, id, s.ID, true))
+		}
 	}
 }
 

@@ -130,12 +130,12 @@ func TestWhatComesNextIsSeenThroughASkippedLeg(t *testing.T) {
 	h.pass(editor, id, "brief")
 	h.write(writer, id, "four words are enough")
 	h.pass(writer, id, "draft") // now pictures and copy run, then Welsh, skipped, then the partner
-	d, err := h.TodayFor(ctx, outside)
+	d, err := h.TodayFor(ctx, outside, 1)
 	h.must(err)
 	if len(d.Next) != 1 || d.Next[0].Leg.Key != "yes" || len(d.With) != 0 {
 		t.Errorf("next %+v", d.Next)
 	}
-	if d, err = h.TodayFor(ctx, pictures); err != nil || len(d.With) != 1 || d.With[0].Ask != "then pass it; others are still running beside it" {
+	if d, err = h.TodayFor(ctx, pictures, 1); err != nil || len(d.With) != 1 || d.With[0].Ask != "then pass it; others are still running beside it" {
 		t.Errorf("with %+v %v", d.With, err)
 	}
 }

@@ -3,6 +3,7 @@ package desk
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -38,17 +39,17 @@ type Listing struct {
 	Pages  int
 }
 
-// List gives a page of the pieces that somebody may see.
-func (h *House) List(ctx context.Context, who int64, f Filter) (Listing, error) {
+// List gives a page of the pieces of a desk that somebody may see.
+func (h *House) List(ctx context.Context, who, desk int64, f Filter) (Listing, error) {
 	b, err := h.Books(ctx)
 	if err != nil {
 		return Listing{}, err
 	}
 	p := b.Person(who)
-	if len(p.Desks) == 0 {
+	if !slices.Contains(p.Desks, desk) {
 		return Listing{}, nil
 	}
-	where, args := f.where(p)
+	where, args := f.where(p, desk)
 	out := Listing{Filter: f}
 	r := h.DB.View()
 	if err := r.Get(ctx, &out.Total, "SELECT COUNT(*) FROM piece WHERE "+where, args...); err != nil {
@@ -89,8 +90,8 @@ func orderBy(sort string) string {
 	return strings.Join(out, ", ")
 }
 
-func (f Filter) where(p store.Person) (string, []any) {
-	conds, args := []string{"desk_id = ?"}, []any{p.Desks[0]}
+func (f Filter) where(p store.Person, desk int64) (string, []any) {
+	conds, args := []string{"desk_id = ?"}, []any{desk}
 	add := func(cond string, xs ...any) { conds, args = append(conds, cond), append(args, xs...) }
 	switch p.Access {
 	case relay.Lead, relay.Staff:

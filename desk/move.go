@@ -2,10 +2,12 @@ package desk
 
 import (
 	"context"
+	"slices"
 	"strings"
 
 	"greenbaton/core/check"
 	"greenbaton/core/day"
+	"greenbaton/core/plan"
 	"greenbaton/core/relay"
 	"greenbaton/store"
 )
@@ -58,7 +60,11 @@ func (a *act) unmet(p relay.Piece, leg string) ([]string, error) {
 	if err != nil {
 		return nil, err
 	}
-	return check.Unmet(&p, l, stepsOf(leg, steps), words[p.ID]), nil
+	values, err := store.Values(a, a.tx, p.ID)
+	if err != nil {
+		return nil, err
+	}
+	return check.Unmet(&p, l, stepsOf(leg, steps), words[p.ID], a.b.missing(&p, leg, values)), nil
 }
 
 // stepsOf gives the steps of one leg as package check reads them.
@@ -119,16 +125,11 @@ func (h *House) NeedLeg(ctx context.Context, by, piece int64, leg string, versio
 	})
 }
 
-// GiveLeg hands an unfinished leg to somebody else, or to nobody, which opens it.
+// GiveLeg hands an unfinished leg to somebody else, or to nobody, which opens it;
+// the due dates of the legs before it follow.
 func (h *House) GiveLeg(ctx context.Context, by, piece int64, leg string, to int64, version int) error {
-	return h.act(ctx, by, func(a *act) error {
-		return a.move(order{relay.ActGive, piece, leg, version}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
-			if err := a.onDesk(to, p.DeskID); err != nil {
-				return relay.Move{}, err
-			}
-			return relay.Give(p, leg, to, s)
-		})
-	})
+	_, err := h.ChangePlan(ctx, by, Change{Changes: []plan.Change{{Do: plan.DoGive, Piece: piece, Leg: leg, Person: to}}, Version: version, What: "who has a leg"})
+	return err
 }
 
 // TakeLeg takes an open leg. Of two who take it at once, one has it.
@@ -151,7 +152,11 @@ func (h *House) Tick(ctx context.Context, by, piece, step int64, done bool) erro
 			if s.ID != step {
 				continue
 			}
-			p, err := a.load(order{act: relay.ActTick, piece: piece, leg: s.Leg})
+			kind := relay.ActTick
+			if RunsStep(a.b.Person(by), s) {
+				kind = relay.ActSee
+			}
+			p, err := a.load(order{act: kind, piece: piece, leg: s.Leg})
 			if err != nil {
 				return err
 			}
@@ -159,6 +164,12 @@ func (h *House) Tick(ctx context.Context, by, piece, step int64, done bool) erro
 		}
 		return ErrNotFound
 	})
+}
+
+// RunsStep reports whether a step names a role of somebody's: it is theirs to tick
+// wherever they see it.
+func RunsStep(p store.Person, s store.Step) bool {
+	return s.Role != "" && p.Access != relay.Outside && slices.Contains(p.Roles, s.Role)
 }
 
 func (a *act) tick(p store.Row, s store.Step, done bool) error {
@@ -187,7 +198,7 @@ func (a *act) touch(was store.Row, leg string) error {
 	is := was.Piece
 	is.Legs = append([]relay.Leg(nil), was.Legs...)
 	is.Leg(leg).TouchedAt = a.now
-	if err := a.tx.SavePiece(a, was.Piece, is); err != nil {
+	if err := a.save(was.Piece, is); err != nil {
 		return err
 	}
 	return a.stand(is)

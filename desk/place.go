@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"greenbaton/core/day"
+	"greenbaton/core/plan"
 	"greenbaton/core/relay"
 	"greenbaton/store"
 )
@@ -12,11 +13,8 @@ import (
 // Place gives a piece its day and time, or takes them away with no time; the
 // due dates of its unfinished legs follow.
 func (h *House) Place(ctx context.Context, by, piece int64, at day.Moment, version int) error {
-	return h.act(ctx, by, func(a *act) error {
-		return a.move(order{relay.ActPlan, piece, "", version}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
-			return relay.Place(p, at, s)
-		})
-	})
+	_, err := h.ChangePlan(ctx, by, Change{Changes: []plan.Change{{Do: plan.DoMove, Piece: piece, At: at}}, Version: version, What: "the day of a piece"})
+	return err
 }
 
 // Brief is what the owner says about a piece.
@@ -48,7 +46,7 @@ func (h *House) EditBrief(ctx context.Context, by, piece int64, version int, n B
 			return nil
 		}
 		is.Version++
-		if err := a.tx.SavePiece(a, was.Piece, is); err != nil {
+		if err := a.save(was.Piece, is); err != nil {
 			return err
 		}
 		return a.log(store.Entry{DeskID: is.DeskID, PieceID: is.ID, Act: "edited", What: "edited the brief", Before: before, After: after, Version: is.Version})

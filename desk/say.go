@@ -57,30 +57,57 @@ func SayPace(s store.Standing) string {
 	return strings.ToUpper(string(s.Pace[:1])) + string(s.Pace[1:])
 }
 
-// SayCause says why a piece is short, from its stored cause.
+// SayCause says why a piece is short, from its stored cause: "Petra has had the
+// draft 3 days longer than planned, and is away Thursday".
 func (b *Books) SayCause(r store.Row) string {
 	c := CauseOf(r.Standing)
 	l := r.Leg(c.Leg)
 	if l == nil {
 		return "There is not enough time left for the legs to come"
 	}
-	h := b.Houses[r.DeskID]
-	since := Short(l.StartedAt.Date(h.Zone))
-	late := ""
-	if c.Late > 0 {
-		late = ", " + Plural(c.Late, "day") + " past due"
+	leg, name := "the "+strings.ToLower(l.Name), b.Name(l.Holder)
+	late := Plural(c.Late, "day")
+	since := Short(l.StartedAt.Date(b.Houses[r.DeskID].Zone))
+	switch {
+	case c.Why == plan.Open && c.Late > 0:
+		return fmt.Sprintf("Nobody has %s, which is %s past due", leg, late)
+	case c.Why == plan.Open:
+		return fmt.Sprintf("Nobody has %s yet", leg)
+	case c.Late > 0:
+		return fmt.Sprintf("%s has had %s %s longer than planned%s", name, leg, late, b.sayAbsent(l.Holder, c, r.WorkedOut))
+	case c.Why == plan.Away:
+		return fmt.Sprintf("%s has had %s since %s%s", name, leg, since, b.sayAbsent(l.Holder, c, r.WorkedOut))
 	}
-	name := b.Name(l.Holder)
-	switch c.Why {
-	case plan.Open:
-		return fmt.Sprintf("Nobody has %s yet%s", l.Name, late)
-	case plan.Away:
-		return fmt.Sprintf("%s has had %s since %s%s, and is away meanwhile", name, l.Name, since, late)
-	case plan.Late:
-		return fmt.Sprintf("With %s since %s%s", name, since, late)
+	takes := fmt.Sprintf("%s with %s takes %s more", upperFirst(leg), name, Plural(c.Days, "day"))
+	if r.Pace == plan.NoRoom {
+		return takes + ", and not one is to spare"
 	}
-	return fmt.Sprintf("%s with %s needs longer than there is time", l.Name, name)
+	return takes + ", longer than there is time"
 }
+
+// sayAbsent says when a holder is away, or does not work, before a leg could end.
+func (b *Books) sayAbsent(holder int64, c plan.Cause, today day.Date) string {
+	if c.From == 0 {
+		return ""
+	}
+	verb := "does not work"
+	for _, a := range b.Absences {
+		if a.PersonID == holder && a.FromDay <= c.From && c.From <= a.ToDay {
+			verb = "is away"
+		}
+	}
+	switch {
+	case c.From == today && c.To == today:
+		return ", and " + verb + " today"
+	case c.From == c.To && c.From < today+7:
+		return ", and " + verb + " " + c.From.Format("Monday")
+	case c.From == c.To:
+		return ", and " + verb + " " + Short(c.From)
+	}
+	return fmt.Sprintf(", and %s %s to %s", verb, Short(c.From), Short(c.To))
+}
+
+func upperFirst(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
 
 // actor says who acted.
 func (b *Books) actor(id int64) string {
@@ -123,14 +150,58 @@ func (a *act) sayEvent(was, is *relay.Piece, e relay.Event) string {
 		}
 		return "set its day to " + a.b.At(is.GoesOut, is.DeskID)
 	}
+	return sayAdjusted(is, e)
+}
+
+// sayAdjusted says what was changed in the plan of a piece.
+func sayAdjusted(is *relay.Piece, e relay.Event) string {
+	l := is.Leg(e.Leg)
+	switch e.Kind {
+	case relay.Allowed:
+		return fmt.Sprintf("gave %s %s", l.Name, Plural(l.Need(), "day"))
+	case relay.Pinned:
+		if l.Pin == 0 {
+			return fmt.Sprintf("let the due date of %s follow from the day again", l.Name)
+		}
+		return fmt.Sprintf("pinned %s to %s", l.Name, Short(l.Pin))
+	case relay.Held:
+		if l.NotBefore == 0 {
+			return fmt.Sprintf("let %s begin when its turn comes", l.Name)
+		}
+		return fmt.Sprintf("kept %s from beginning before %s", l.Name, Short(l.NotBefore))
+	case relay.Overlaps:
+		return fmt.Sprintf("let %s run side by side with what it waited for", l.Name)
+	case relay.Reported:
+		return fmt.Sprintf("noted %s of work left in %s", Hours(l.Remaining()), l.Name)
+	case relay.Rerouted:
+		return "moved it to the new version of its route"
+	case relay.Restored:
+		return "took a change back"
+	}
 	return ""
+}
+
+// Hours writes minutes as "7 h", "7½ h" or "20 min".
+func Hours(minutes int) string {
+	h, m := minutes/60, minutes%60
+	switch {
+	case minutes == 0:
+		return "0 h"
+	case minutes < 45:
+		return fmt.Sprintf("%d min", minutes)
+	case m >= 15 && m < 45:
+		return fmt.Sprintf("%d½ h", h)
+	case m >= 45:
+		h++
+	}
+	return fmt.Sprintf("%d h", h)
 }
 
 // onTo names those to whom a pass hands on: " to Ruth, pictures".
 func (a *act) onTo(was, is *relay.Piece) string {
 	var next []string
 	for i := range is.Legs {
-		if l := &is.Legs[i]; l.State == relay.Running && was.Legs[i].State == relay.Waiting {
+		if l := &is.Legs[i]; l.State == relay.Running && was.Leg(l.Key) != nil && was.Leg(l.Key).State == relay.Waiting {
 			next = append(next, a.b.Name(l.Holder)+", "+l.Name)
 		}
 	}
@@ -172,8 +243,19 @@ func (a *act) differ(was, is *relay.Piece) (before, after string) {
 	note("words", fmt.Sprintf("%d to %d", was.WordsFrom, was.WordsTo), fmt.Sprintf("%d to %d", is.WordsFrom, is.WordsTo))
 	note("brief", was.Brief, is.Brief)
 	note("description", was.Summary, is.Summary)
+	note("route", fmt.Sprint("version ", a.b.Route(was.RouteID).Version), fmt.Sprint("version ", a.b.Route(is.RouteID).Version))
 	for i := range is.Legs {
-		note(is.Legs[i].Name, a.sayLeg(&was.Legs[i]), a.sayLeg(&is.Legs[i]))
+		l := &is.Legs[i]
+		if old := was.Leg(l.Key); old != nil {
+			note(l.Name, a.sayLeg(old), a.sayLeg(l))
+		} else {
+			note(l.Name, "none", a.sayLeg(l))
+		}
+	}
+	for i := range was.Legs {
+		if l := &was.Legs[i]; is.Leg(l.Key) == nil {
+			note(l.Name, a.sayLeg(l), "gone")
+		}
 	}
 	return strings.Join(x, "\n"), strings.Join(y, "\n")
 }
@@ -182,6 +264,15 @@ func (a *act) sayLeg(l *relay.Leg) string {
 	s := fmt.Sprintf("%s, %s, %s", l.State, a.b.Name(l.Holder), Plural(l.Need(), "day"))
 	if l.Due != 0 {
 		s += ", due " + l.Due.String()
+	}
+	if l.Pin != 0 {
+		s += ", pinned"
+	}
+	if l.NotBefore != 0 {
+		s += ", not before " + l.NotBefore.String()
+	}
+	if l.Worked != 0 {
+		s += ", " + Hours(l.Remaining()) + " left"
 	}
 	return s
 }

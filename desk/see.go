@@ -3,10 +3,13 @@ package desk
 import (
 	"context"
 	"errors"
+	"slices"
 
 	"greenbaton/core/check"
 	"greenbaton/core/copy"
 	"greenbaton/core/day"
+	"greenbaton/core/forecast"
+	"greenbaton/core/load"
 	"greenbaton/core/plan"
 	"greenbaton/core/relay"
 	"greenbaton/store"
@@ -37,6 +40,9 @@ type Sheet struct {
 	Projection plan.Projection
 	Finish     []plan.Finish // the latest start and finish of each leg by its plan
 	Steps      []store.Step
+	Answers    []Answer
+	Values     map[int64]string   // what is filled in, by field
+	Forecast   *forecast.Forecast // for a piece under way that is not ready, and for those who see the whole of it
 	Copy       store.Copy
 	Text       copy.Text
 	Asides     []store.Aside
@@ -52,8 +58,11 @@ type Sheet struct {
 type LegSheet struct {
 	relay.Leg
 	Start, End day.Date           // projected, or as it was
+	InHand     int                // working days, of a piece with a day
 	Unmet      []string           // what is still to do before it is passed
 	Next       []string           // the keys of the legs that begin when it is passed
+	Fits       []load.Candidate   // of a leg that comes next or is open: who could run it, the best first; for staff
+	Mine       *load.Candidate    // of an open leg: what taking it would do to the one who looks
 	BackTo     []string           // the keys of the legs it can be sent back to
 	May        map[relay.Act]bool // what the one who looks may do to it
 }
@@ -61,7 +70,7 @@ type LegSheet struct {
 // pieceActs and legActs are the acts asked for when a piece is shown.
 var (
 	pieceActs = []relay.Act{relay.ActReadLog, relay.ActWrite, relay.ActPlan, relay.ActRelease, relay.ActNeed}
-	legActs   = []relay.Act{relay.ActTick, relay.ActPass, relay.ActSendBack, relay.ActSkip, relay.ActGive, relay.ActTake}
+	legActs   = []relay.Act{relay.ActTick, relay.ActReport, relay.ActPass, relay.ActSendBack, relay.ActSkip, relay.ActGive, relay.ActTake}
 )
 
 // Sheet gives all that somebody may see of a piece.
@@ -93,14 +102,58 @@ func (h *House) Sheet(ctx context.Context, who, piece int64) (Sheet, error) {
 		s.Row.Brief = ""
 	}
 	for i := range row.Legs {
-		s.Legs = append(s.Legs, s.leg(i, w, passBy, house))
+		s.Legs = append(s.Legs, s.leg(i, w, b, house))
+	}
+	if err := h.fits(ctx, b, &s, who); err != nil {
+		return s, err
+	}
+	s.Answers = b.answers(&row.Piece, s.Values)
+	if s.Whole && row.Stage == relay.UnderWay && !row.Ready() {
+		f, err := h.Forecast(ctx, b, &row.Piece)
+		if err != nil {
+			return s, err
+		}
+		s.Forecast = &f
 	}
 	return s, nil
+}
+
+// fits weighs who could run the legs that come next, and those that are open: others
+// for those who see how full they are, and whoever looks for themselves.
+func (h *House) fits(ctx context.Context, b *Books, s *Sheet, who int64) error {
+	if !s.Inside || s.Row.Stage != relay.UnderWay {
+		return nil
+	}
+	board, err := h.board(ctx, b, h.Now())
+	if err != nil {
+		return err
+	}
+	for i := range s.Legs {
+		l := &s.Legs[i]
+		if l.Done() || l.Holder != 0 && (!s.Whole || !s.Row.NextUp(&l.Leg)) {
+			continue
+		}
+		o, err := h.opening(ctx, board, &s.Row.Piece, i)
+		if err != nil {
+			return err
+		}
+		fits := load.Suggest(o, board.People, board.Load(), s.Today)
+		if k := slices.IndexFunc(fits, func(c load.Candidate) bool { return c.Person == who }); k >= 0 && l.Holder == 0 && l.May[relay.ActTake] {
+			l.Mine = &fits[k]
+		}
+		if s.Whole {
+			l.Fits = fits
+		}
+	}
+	return nil
 }
 
 func (h *House) readSheet(ctx context.Context, s *Sheet) (err error) {
 	r, id := h.DB.View(), s.Row.ID
 	if s.Steps, err = store.Steps(ctx, r, id); err != nil {
+		return err
+	}
+	if s.Values, err = store.Values(ctx, r, id); err != nil {
 		return err
 	}
 	if s.Copy, err = store.CopyAt(ctx, r, id, s.Row.CopyVersion); err != nil && !errors.Is(err, store.ErrNone) {
@@ -122,15 +175,19 @@ func (h *House) readSheet(ctx context.Context, s *Sheet) (err error) {
 	return err
 }
 
-func (s *Sheet) leg(i int, w relay.Who, passBy relay.PassBy, house *plan.House) LegSheet {
+func (s *Sheet) leg(i int, w relay.Who, b *Books, house *plan.House) LegSheet {
 	p := &s.Row.Piece
+	passBy := b.Desk(p.DeskID).PassBy
 	l := LegSheet{Leg: p.Legs[i], May: map[relay.Act]bool{}}
 	for _, a := range legActs {
 		l.May[a] = relay.May(a, w, p, &p.Legs[i], passBy) == nil
 	}
 	l.Start, l.End = house.Calendar.Day(s.Projection.Start[i]), house.Calendar.Due(s.Projection.End[i])
+	if s.Finish != nil {
+		l.InHand = int(s.Finish[i].Finish - s.Projection.End[i])
+	}
 	if l.State == relay.Running {
-		l.Unmet = check.Unmet(p, &p.Legs[i], stepsOf(l.Key, s.Steps), s.Copy.Words)
+		l.Unmet = check.Unmet(p, &p.Legs[i], stepsOf(l.Key, s.Steps), s.Copy.Words, b.missing(p, l.Key, s.Values))
 		l.Next, _ = p.Onward(l.Key)
 		before := p.Before(l.Key)
 		for k := range p.Legs {

@@ -60,7 +60,7 @@ func (h *House) SetUp(ctx context.Context, f FirstHouse) (int64, error) {
 			return &relay.Refusal{Reason: relay.ErrNotNow, Text: "The house is set up already. Sign in instead."}
 		}
 		a.setUp = true
-		d, err := a.tx.AddDesk(a, store.Desk{Name: f.Desk, Zone: f.Zone, Weekdays: bits(f.Weekdays), Country: f.Country, QuietAfter: 3, PassBy: relay.ByHolder})
+		d, err := a.tx.AddDesk(a, store.Desk{Name: f.Desk, Zone: f.Zone, Weekdays: bits(f.Weekdays), Country: f.Country, QuietAfter: 3, PassBy: relay.ByHolder, Goal: 20})
 		if err != nil {
 			return err
 		}
@@ -189,23 +189,4 @@ func Initials(name string) string {
 		}
 	}
 	return string(out)
-}
-
-// SetPassBy says whether holders may pass their legs on, or only owners and leads.
-func (h *House) SetPassBy(ctx context.Context, by, desk int64, rule relay.PassBy) error {
-	return h.act(ctx, by, func(a *act) error {
-		w := a.who(desk)
-		if w.Access != relay.Lead || !w.OnDesk {
-			return &relay.Refusal{Reason: relay.ErrNotYours, Text: "Only leads of the desk decide who may pass."}
-		}
-		if rule != relay.ByHolder && rule != relay.ByOwner {
-			return &relay.Refusal{Reason: relay.ErrInput, Field: "pass_by", Text: "Choose who may pass a leg: its holder, or the owner only."}
-		}
-		a.setUp = true
-		was := a.b.Desk(desk).PassBy
-		if err := a.tx.SetPassBy(a, desk, rule); err != nil {
-			return err
-		}
-		return a.log(store.Entry{DeskID: desk, Act: "set up", What: "changed who may pass a leg", Before: string(was), After: string(rule)})
-	})
 }

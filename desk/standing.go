@@ -3,7 +3,6 @@ package desk
 import (
 	"context"
 	"encoding/json"
-	"slices"
 	"strings"
 
 	"greenbaton/core/day"
@@ -15,8 +14,9 @@ import (
 // daysAhead is how far slots are looked for, a little over a year.
 const daysAhead = 400
 
-// standing works out what lists show of a piece.
-func standing(ctx context.Context, r store.Reader, b *Books, p relay.Piece, now day.Moment) (store.Standing, error) {
+// standing works out what lists show of a piece; free gives the coming free slots
+// of a channel.
+func standing(b *Books, p relay.Piece, now day.Moment, free func(channel int64) []day.Moment) (store.Standing, error) {
 	h := b.Houses[p.DeskID]
 	today := now.Date(h.Zone)
 	pr := h.Forward(&p, today)
@@ -37,19 +37,9 @@ func standing(ctx context.Context, r store.Reader, b *Books, p relay.Piece, now 
 		s.Cause = string(c)
 	}
 	if pr.Pace == plan.Unplaced {
-		free, err := b.freeSlots(ctx, r, p.ChannelID, now)
-		if err != nil {
-			return s, err
-		}
-		s.CouldGoOut = h.Earliest(pr.Lands, free)
+		s.CouldGoOut = h.Earliest(pr.Lands, free(p.ChannelID))
 	}
 	return s, nil
-}
-
-// freeSlots gives the coming times of a channel that no piece holds.
-func (b *Books) freeSlots(ctx context.Context, r store.Reader, channel int64, now day.Moment) ([]day.Moment, error) {
-	taken, err := store.TakenTimes(ctx, r, channel, now)
-	return slices.DeleteFunc(b.Slots(channel, now, daysAhead), func(t day.Moment) bool { return taken[t] }), err
 }
 
 // CauseOf reads the stored cause of a shortfall.
@@ -63,26 +53,38 @@ func CauseOf(s store.Standing) plan.Cause {
 
 // WorkOut brings the standings of all pieces under way up to the present day.
 func (h *House) WorkOut(ctx context.Context) error {
-	for more := true; more; {
-		err := h.act(ctx, 0, func(a *act) error {
-			more = false
-			for _, d := range a.b.Desks {
-				rows, err := store.NotWorkedOut(a, a.tx, d.ID, a.now.Date(a.b.Zones[d.ID]), 500)
-				if err != nil {
-					return err
-				}
-				for _, r := range rows {
-					if err := a.stand(r.Piece); err != nil {
-						return err
-					}
-				}
-				more = more || len(rows) > 0
-			}
-			return nil
-		})
-		if err != nil {
+	for {
+		more, err := h.workOut(ctx)
+		if err != nil || !more {
 			return err
 		}
 	}
-	return nil
+}
+
+// Refresh brings standings up to date after the set-up changed. Of a large desk it
+// does what can be done without making anybody wait; the house's round does the rest.
+func (h *House) Refresh(ctx context.Context) error {
+	_, err := h.workOut(ctx)
+	return err
+}
+
+// workOut works out up to 500 standings of each desk that are not of the day, and
+// reports whether there were any.
+func (h *House) workOut(ctx context.Context) (some bool, err error) {
+	err = h.act(ctx, 0, func(a *act) error {
+		for _, d := range a.b.Desks {
+			rows, err := store.NotWorkedOut(a, a.tx, d.ID, a.now.Date(a.b.Zones[d.ID]), 500)
+			if err != nil {
+				return err
+			}
+			for _, r := range rows {
+				if err := a.stand(r.Piece); err != nil {
+					return err
+				}
+			}
+			some = some || len(rows) > 0
+		}
+		return nil
+	})
+	return some, err
 }

@@ -2,6 +2,7 @@ package desk
 
 import (
 	"context"
+	"slices"
 	"time"
 
 	"greenbaton/core/check"
@@ -33,24 +34,44 @@ type Day struct {
 	Quiet      []store.Row
 	QuietTotal int
 	Missed     []store.Row // not ready at their time
-	Week       []store.Row // going out or gone out this week, by time
+	Week       []WeekRow   // going out or gone out this week, by time, open slots among them
 	Lead       bool
+	Runway     plan.Runway
+	Goal       int // slots that are to be covered by finished pieces
+	Free       []FreeHands
+	OpenLegs   int // legs nobody has, of all pieces under way
+}
+
+// WeekRow is a piece that goes out this week, or a slot that none holds.
+type WeekRow struct {
+	store.Row
+	At      day.Moment
+	Channel int64
+	Open    bool
+}
+
+// FreeHands is somebody who has time, with an open leg that would fit.
+type FreeHands struct {
+	Person  int64
+	Minutes int // free until and with the date
+	Until   day.Date
+	Piece   *relay.Piece // nil where no open leg fits
+	Leg     *relay.Leg
 }
 
 // shown is how many rows a part of Today shows; the rest is a link to the list.
 const shown = 8
 
 // TodayFor gives what somebody sees first.
-func (h *House) TodayFor(ctx context.Context, who int64) (Day, error) {
+func (h *House) TodayFor(ctx context.Context, who, d int64) (Day, error) {
 	b, err := h.Books(ctx)
 	if err != nil {
 		return Day{}, err
 	}
-	p := b.Person(who)
-	if len(p.Desks) == 0 {
+	p, r := b.Person(who), h.DB.View()
+	if !slices.Contains(p.Desks, d) {
 		return Day{}, nil
 	}
-	d, r := p.Desks[0], h.DB.View()
 	zone := b.Zones[d]
 	out := Day{Date: h.Now().Date(zone), Lead: p.Access == relay.Lead}
 	if c := b.Houses[d].Holder(who); c != nil && c.Working(out.Date) {
@@ -63,7 +84,10 @@ func (h *House) TodayFor(ctx context.Context, who int64) (Day, error) {
 		return out, err
 	}
 	if p.Access == relay.Lead {
-		return out, out.lead(ctx, r, d, zone)
+		if err := out.lead(ctx, r, d, zone); err != nil {
+			return out, err
+		}
+		return out, h.ahead(ctx, b, &out, d)
 	}
 	if p.Access == relay.Staff || p.Access == relay.Freelance {
 		if out.Nobody, err = turns(ctx, r, openForRole, who, d, shown); err != nil {
@@ -93,7 +117,7 @@ func (d *Day) own(ctx context.Context, r store.Reader, who int64) (err error) {
 		N       int
 		Minutes int
 	}
-	if err = r.Get(ctx, &sum, "SELECT COUNT(*) AS n, COALESCE(SUM(effort), 0) AS minutes FROM leg WHERE holder = ? AND state = 'running'", who); err != nil {
+	if err = r.Get(ctx, &sum, "SELECT COUNT(*) AS n, COALESCE(SUM(MAX(0, CASE WHEN rework > 0 AND rework < allowance THEN (effort * rework + allowance - 1) / allowance ELSE effort END - worked)), 0) AS minutes FROM leg WHERE holder = ? AND state = 'running'", who); err != nil {
 		return err
 	}
 	d.WithTotal, d.Minutes = sum.N, sum.Minutes
@@ -138,9 +162,14 @@ func (b *Books) ask(ctx context.Context, r store.Reader, turns []Turn) error {
 	if err != nil {
 		return err
 	}
+	values, err := store.ValuesOf(ctx, r, ids)
+	if err != nil {
+		return err
+	}
 	for i := range turns {
 		t := &turns[i]
-		unmet := check.Unmet(&t.Row.Piece, &t.Leg, stepsOf(t.Leg.Key, steps[t.Row.ID]), words[t.Row.ID])
+		missing := b.missing(&t.Row.Piece, t.Leg.Key, values[t.Row.ID])
+		unmet := check.Unmet(&t.Row.Piece, &t.Leg, stepsOf(t.Leg.Key, steps[t.Row.ID]), words[t.Row.ID], missing)
 		switch {
 		case t.Leg.Rework > 0:
 			t.Ask = "came back: " + firstSentence(t.Leg.Reasons)
@@ -178,6 +207,7 @@ func (b *Books) onward(p *relay.Piece, leg string) string {
 func (d *Day) lead(ctx context.Context, r store.Reader, desk int64, zone *time.Location) error {
 	monday := d.Date - day.Date((int(d.Date.Weekday())+6)%7)
 	from, to := day.Wall(monday, 0, zone), day.Wall(monday+7, 0, zone)
+	var week []store.Row
 	for _, q := range []struct {
 		into  *[]store.Row
 		query string
@@ -186,13 +216,16 @@ func (d *Day) lead(ctx context.Context, r store.Reader, desk int64, zone *time.L
 		{&d.Late, "SELECT * FROM piece WHERE desk_id = ? AND pace = ? AND missed_at <> goes_out ORDER BY in_hand, goes_out LIMIT ?", []any{desk, plan.Short, shown}},
 		{&d.Quiet, "SELECT * FROM piece WHERE desk_id = ? AND is_quiet = 1 ORDER BY quiet DESC, goes_out LIMIT ?", []any{desk, shown}},
 		{&d.Missed, "SELECT * FROM piece WHERE desk_id = ? AND stage = 'under way' AND missed_at > 0 AND missed_at = goes_out ORDER BY goes_out LIMIT ?", []any{desk, shown}},
-		{&d.Week, "SELECT * FROM piece WHERE desk_id = ? AND (goes_out = 0) = 0 AND goes_out >= ? AND goes_out < ? ORDER BY goes_out, id LIMIT ?", []any{desk, from, to, 3 * shown}},
+		{&week, "SELECT * FROM piece WHERE desk_id = ? AND (goes_out = 0) = 0 AND goes_out >= ? AND goes_out < ? ORDER BY goes_out, id LIMIT ?", []any{desk, from, to, 3 * shown}},
 	} {
 		rows, err := store.Pieces(ctx, r, q.query, q.args...)
 		if err != nil {
 			return err
 		}
 		*q.into = rows
+	}
+	for _, row := range week {
+		d.Week = append(d.Week, WeekRow{Row: row, At: row.GoesOut, Channel: row.ChannelID})
 	}
 	var err error
 	if d.Nobody, err = turns(ctx, r, openOnDesk, desk, shown); err != nil {

@@ -23,6 +23,8 @@ type Desk struct {
 	QuietAfter int
 	NoRoom     int
 	PassBy     relay.PassBy
+	Goal       int // slots that are to be covered by finished pieces
+	Retired    bool
 }
 
 // Week gives the weekdays the desk works.
@@ -43,10 +45,11 @@ type Holiday struct {
 
 // Channel is where pieces go out.
 type Channel struct {
-	ID     int64
-	DeskID int64
-	Name   string
-	Slug   string
+	ID      int64
+	DeskID  int64
+	Name    string
+	Slug    string
+	Retired bool
 }
 
 // Slot is a recurring time of a channel.
@@ -56,6 +59,7 @@ type Slot struct {
 	Rule      string
 	Start     day.Date
 	At        int
+	Retired   bool
 }
 
 // Person is somebody with a part in the house.
@@ -122,6 +126,7 @@ type Reference struct {
 	People   []Person
 	Absences []Absence
 	Formats  []Format
+	Fields   []Field
 	Routes   []Route
 }
 
@@ -139,6 +144,7 @@ func LoadReference(ctx context.Context, r Reader) (Reference, error) {
 		{&ref.People, "SELECT * FROM person ORDER BY name"},
 		{&ref.Absences, "SELECT * FROM absence ORDER BY from_day"},
 		{&ref.Formats, "SELECT * FROM format ORDER BY id"},
+		{&ref.Fields, "SELECT * FROM field ORDER BY format_id, position, id"},
 	} {
 		if err := r.Select(ctx, q.into, q.sql); err != nil {
 			return ref, fmt.Errorf("read the set-up: %w", err)
@@ -190,12 +196,25 @@ func (ref *Reference) loadMembers(ctx context.Context, r Reader) error {
 
 // AddDesk stores a desk and gives its id.
 func (t *Tx) AddDesk(ctx context.Context, d Desk) (int64, error) {
-	return t.put(ctx, "desk", d, "name", "zone", "weekdays", "country", "margin", "quiet_after", "no_room", "pass_by")
+	return t.put(ctx, "desk", d, deskColumns...)
 }
+
+// SaveDesk stores a desk as it is now.
+func (t *Tx) SaveDesk(ctx context.Context, d Desk) error {
+	return t.set(ctx, "desk", d, d.ID, deskColumns...)
+}
+
+var deskColumns = []string{"name", "zone", "weekdays", "country", "margin", "quiet_after", "no_room", "pass_by", "goal", "retired"}
 
 // AddHoliday stores a day off of a desk.
 func (t *Tx) AddHoliday(ctx context.Context, h Holiday) error {
 	_, err := t.put(ctx, "holiday", h, "desk_id", "date", "name")
+	return err
+}
+
+// DropHoliday takes a desk's own day off away.
+func (t *Tx) DropHoliday(ctx context.Context, desk int64, date day.Date) error {
+	_, err := t.Exec(ctx, "DELETE FROM holiday WHERE desk_id = ? AND date = ?", desk, date)
 	return err
 }
 
@@ -204,10 +223,20 @@ func (t *Tx) AddChannel(ctx context.Context, c Channel) (int64, error) {
 	return t.put(ctx, "channel", c, "desk_id", "name", "slug")
 }
 
+// SaveChannel stores a channel as it is now; its address stays.
+func (t *Tx) SaveChannel(ctx context.Context, c Channel) error {
+	return t.set(ctx, "channel", c, c.ID, "name", "retired")
+}
+
 // AddSlot stores a slot.
 func (t *Tx) AddSlot(ctx context.Context, s Slot) error {
 	_, err := t.put(ctx, "slot", s, "channel_id", "rule", "start", "at")
 	return err
+}
+
+// SaveSlot stores a slot as it is now.
+func (t *Tx) SaveSlot(ctx context.Context, s Slot) error {
+	return t.set(ctx, "slot", s, s.ID, "rule", "start", "at", "retired")
 }
 
 // AddPerson stores a person with roles and desks and gives their id.
@@ -216,40 +245,40 @@ func (t *Tx) AddPerson(ctx context.Context, p Person) (int64, error) {
 	if err != nil {
 		return 0, err
 	}
+	return id, t.setMemberships(ctx, id, p)
+}
+
+// SavePerson stores a person with roles and desks as they are now, but for the password.
+func (t *Tx) SavePerson(ctx context.Context, p Person) error {
+	if err := t.set(ctx, "person", p, p.ID, "name", "initials", "mail", "access", "does", "hours", "retired"); err != nil {
+		return err
+	}
+	return t.setMemberships(ctx, p.ID, p)
+}
+
+func (t *Tx) setMemberships(ctx context.Context, id int64, p Person) error {
+	for _, table := range []string{"person_role", "person_desk"} {
+		if _, err := t.Exec(ctx, "DELETE FROM "+table+" WHERE person_id = ?", id); err != nil {
+			return fmt.Errorf("clear %s: %w", table, err)
+		}
+	}
 	for _, r := range p.Roles {
 		if _, err := t.Exec(ctx, "INSERT INTO person_role (person_id, role) VALUES (?, ?)", id, r); err != nil {
-			return 0, fmt.Errorf("store role: %w", err)
+			return fmt.Errorf("store role: %w", err)
 		}
 	}
 	for _, d := range p.Desks {
 		if _, err := t.Exec(ctx, "INSERT INTO person_desk (person_id, desk_id) VALUES (?, ?)", id, d); err != nil {
-			return 0, fmt.Errorf("store desk of person: %w", err)
+			return fmt.Errorf("store desk of person: %w", err)
 		}
 	}
-	return id, nil
+	return nil
 }
 
-// AddAbsence stores days away.
-func (t *Tx) AddAbsence(ctx context.Context, a Absence) error {
-	_, err := t.put(ctx, "absence", a, "person_id", "from_day", "to_day", "note")
+// SetPassword gives a person another password and signs them out everywhere.
+func (t *Tx) SetPassword(ctx context.Context, person int64, hash string) error {
+	_, err := t.Exec(ctx, "UPDATE person SET password = ?, sessions = sessions + 1 WHERE id = ?", hash, person)
 	return err
-}
-
-// AddFormat stores a format and gives its id.
-func (t *Tx) AddFormat(ctx context.Context, f Format) (int64, error) {
-	return t.put(ctx, "format", f, "desk_id", "channel_id", "name", "words_from", "words_to")
-}
-
-// AddRoute stores a version of a format's route and gives its id.
-func (t *Tx) AddRoute(ctx context.Context, r Route) (int64, error) {
-	legs, err := json.Marshal(r.Way)
-	if err != nil {
-		return 0, fmt.Errorf("write route: %w", err)
-	}
-	return t.put(ctx, "route", struct {
-		Route
-		Legs string
-	}{r, string(legs)}, "format_id", "version", "legs")
 }
 
 // EndSessions signs a person out everywhere.
@@ -258,8 +287,21 @@ func (t *Tx) EndSessions(ctx context.Context, person int64) error {
 	return err
 }
 
-// SetPassBy sets who may pass on a desk.
-func (t *Tx) SetPassBy(ctx context.Context, desk int64, by relay.PassBy) error {
-	_, err := t.Exec(ctx, "UPDATE desk SET pass_by = ? WHERE id = ?", by, desk)
+// AddAbsence stores days away and gives their id.
+func (t *Tx) AddAbsence(ctx context.Context, a Absence) (int64, error) {
+	return t.put(ctx, "absence", a, "person_id", "from_day", "to_day", "note")
+}
+
+// DropAbsence takes days away back.
+func (t *Tx) DropAbsence(ctx context.Context, id int64) error {
+	_, err := t.Exec(ctx, "DELETE FROM absence WHERE id = ?", id)
 	return err
+}
+
+// UnfinishedOf counts the legs of pieces under way that a person has and that are not over.
+func UnfinishedOf(ctx context.Context, r Reader, person int64) (int, error) {
+	var n int
+	err := r.Get(ctx, &n, `SELECT COUNT(*) FROM leg JOIN piece ON piece.id = leg.piece_id
+		WHERE leg.holder = ? AND leg.state IN ('running', 'waiting') AND piece.stage = 'under way'`, person)
+	return n, err
 }

@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"fmt"
+	"slices"
 
 	"greenbaton/core/day"
 	"greenbaton/core/plan"
@@ -31,7 +32,7 @@ type Row struct {
 }
 
 var legColumns = []string{
-	"piece_id", "position", "key", "name", "role", "holder", "allowance", "least", "effort", "after", "skip", "words",
+	"piece_id", "position", "key", "name", "role", "holder", "allowance", "least", "effort", "worked", "after", "beside", "skip", "words",
 	"state", "run", "rework", "reasons", "due", "pin", "not_before", "start_day", "end_day", "started_at", "touched_at",
 }
 
@@ -117,22 +118,43 @@ func (t *Tx) AddPiece(ctx context.Context, p relay.Piece) (int64, error) {
 
 // SavePiece stores what differs between a piece as it was and as it is.
 func (t *Tx) SavePiece(ctx context.Context, was, is relay.Piece) error {
-	_, err := t.Exec(ctx, `UPDATE piece SET channel_id = ?, title = ?, owner = ?, goes_out = ?, stage = ?, brief = ?, words_from = ?,
+	_, err := t.Exec(ctx, `UPDATE piece SET route_id = ?, channel_id = ?, title = ?, owner = ?, goes_out = ?, stage = ?, brief = ?, words_from = ?,
 		words_to = ?, summary = ?, version = ?, copy_version = ?, out_at = ?, missed_at = ? WHERE id = ?`,
-		is.ChannelID, is.Title, is.Owner, is.GoesOut, is.Stage, is.Brief, is.WordsFrom,
+		is.RouteID, is.ChannelID, is.Title, is.Owner, is.GoesOut, is.Stage, is.Brief, is.WordsFrom,
 		is.WordsTo, is.Summary, is.Version, is.CopyVersion, is.OutAt, is.MissedAt, is.ID)
 	if err != nil {
 		return fmt.Errorf("store piece %d: %w", is.ID, err)
+	}
+	same := func(l relay.Leg) bool {
+		return l.Position < len(was.Legs) && was.Legs[l.Position].Key == l.Key
+	}
+	if len(was.Legs) != len(is.Legs) || slices.ContainsFunc(is.Legs, func(l relay.Leg) bool { return !same(l) }) {
+		return t.replaceLegs(ctx, is)
 	}
 	for i, l := range is.Legs {
 		if l == was.Legs[i] {
 			continue
 		}
-		if _, err := t.Exec(ctx, `UPDATE leg SET holder = ?, allowance = ?, state = ?, run = ?, rework = ?, reasons = ?, due = ?, pin = ?,
-			not_before = ?, start_day = ?, end_day = ?, started_at = ?, touched_at = ? WHERE piece_id = ? AND position = ?`,
-			l.Holder, l.Allowance, l.State, l.Run, l.Rework, l.Reasons, l.Due, l.Pin,
-			l.NotBefore, l.StartDay, l.EndDay, l.StartedAt, l.TouchedAt, is.ID, l.Position); err != nil {
+		if _, err := t.Exec(ctx, `UPDATE leg SET name = ?, role = ?, holder = ?, allowance = ?, least = ?, effort = ?, worked = ?, after = ?, beside = ?, skip = ?, words = ?,
+			state = ?, run = ?, rework = ?, reasons = ?, due = ?, pin = ?, not_before = ?, start_day = ?, end_day = ?, started_at = ?, touched_at = ?
+			WHERE piece_id = ? AND position = ?`,
+			l.Name, l.Role, l.Holder, l.Allowance, l.Least, l.Effort, l.Worked, l.After, l.Beside, l.Skip, l.Words,
+			l.State, l.Run, l.Rework, l.Reasons, l.Due, l.Pin, l.NotBefore, l.StartDay, l.EndDay, l.StartedAt, l.TouchedAt, is.ID, l.Position); err != nil {
 			return fmt.Errorf("store leg %s of piece %d: %w", l.Key, is.ID, err)
+		}
+	}
+	return nil
+}
+
+// replaceLegs stores the legs of a piece that moved to another route.
+func (t *Tx) replaceLegs(ctx context.Context, p relay.Piece) error {
+	if _, err := t.Exec(ctx, "DELETE FROM leg WHERE piece_id = ?", p.ID); err != nil {
+		return fmt.Errorf("replace the legs of piece %d: %w", p.ID, err)
+	}
+	for _, l := range p.Legs {
+		l.PieceID = p.ID
+		if _, err := t.put(ctx, "leg", l, legColumns...); err != nil {
+			return err
 		}
 	}
 	return nil
@@ -159,6 +181,8 @@ type Step struct {
 	Leg     string
 	Text    string
 	Must    bool
+	Role    string // who does it, when not the holder of the leg
+	Before  int    // working days before the leg is due
 	DoneBy  int64
 	DoneAt  day.Moment
 }
@@ -186,7 +210,13 @@ func StepsOf(ctx context.Context, r Reader, pieces []int64) (map[int64][]Step, e
 
 // AddStep stores a line of a checklist.
 func (t *Tx) AddStep(ctx context.Context, s Step) error {
-	_, err := t.put(ctx, "step", s, "piece_id", "leg", "text", "must")
+	_, err := t.put(ctx, "step", s, "piece_id", "leg", "text", "must", "role", "before")
+	return err
+}
+
+// DropStep takes a line off a checklist.
+func (t *Tx) DropStep(ctx context.Context, id int64) error {
+	_, err := t.Exec(ctx, "DELETE FROM step WHERE id = ?", id)
 	return err
 }
 
@@ -217,13 +247,14 @@ func NotWorkedOut(ctx context.Context, r Reader, desk int64, today day.Date, lim
 	return Pieces(ctx, r, "SELECT * FROM piece WHERE desk_id = ? AND stage = ? AND worked_out <> ? LIMIT ?", desk, relay.UnderWay, today, limit)
 }
 
-// TakenTimes gives the publication times from a moment on that pieces of a channel hold.
-func TakenTimes(ctx context.Context, r Reader, channel int64, from day.Moment) (map[day.Moment]bool, error) {
-	var times []day.Moment
-	err := r.Select(ctx, &times, "SELECT goes_out FROM piece WHERE channel_id = ? AND goes_out >= ?", channel, from)
-	out := make(map[day.Moment]bool, len(times))
-	for _, t := range times {
-		out[t] = true
-	}
-	return out, err
+// OnTheBoard gives the pieces that plans reckon with, by id: those under way, and
+// those that are out and still hold a time after now.
+func OnTheBoard(ctx context.Context, r Reader, now day.Moment) ([]Row, error) {
+	return Pieces(ctx, r, "SELECT * FROM piece WHERE stage = ? UNION SELECT * FROM piece WHERE goes_out > ? ORDER BY id", relay.UnderWay, now)
+}
+
+// Stale makes the standings of all pieces under way on a desk be worked out anew.
+func (t *Tx) Stale(ctx context.Context, desk int64) error {
+	_, err := t.Exec(ctx, "UPDATE piece SET worked_out = 0 WHERE desk_id = ? AND stage = 'under way'", desk)
+	return err
 }

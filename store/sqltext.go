@@ -18,6 +18,11 @@ func insertSQL(table string, columns []string) string {
 	return s
 }
 
+// updateSQL writes the UPDATE of the columns of one row.
+func updateSQL(table string, columns []string) string {
+	return `UPDATE ` + table + ` SET "` + strings.Join(columns, `" = ?, "`) + `" = ? WHERE id = ?`
+}
+
 func reflectValue(row any) reflect.Value { return reflect.Indirect(reflect.ValueOf(row)) }
 
 // marks writes n placeholders for an IN list.

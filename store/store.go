@@ -124,13 +124,13 @@ func (db *DB) Select(ctx context.Context, into any, query string, args ...any) e
 }
 
 // Write runs f in one transaction: all of it is stored when Write returns nil,
-// nothing otherwise. Only one runs at a time; then is run after it, stored or
-// not, before the next one begins. Inside Batch it joins the batch.
-func (db *DB) Write(ctx context.Context, f func(*Tx) error, then ...func()) error {
+// nothing otherwise. Only one runs at a time; then is told after it whether it was
+// stored, before the next one begins. Inside Batch it joins the batch.
+func (db *DB) Write(ctx context.Context, f func(*Tx) error, then ...func(stored bool)) (err error) {
 	db.mu.Lock()
 	defer db.mu.Unlock()
 	for _, t := range then {
-		defer t()
+		defer func() { t(err == nil) }()
 	}
 	if db.batch != nil {
 		return f(db.batch)
@@ -222,18 +222,38 @@ func (t *Tx) Exec(ctx context.Context, query string, args ...any) (sql.Result, e
 // put inserts the fields of a struct into a table under their column names and
 // gives the new row's id.
 func (t *Tx) put(ctx context.Context, table string, row any, columns ...string) (int64, error) {
-	args := make([]any, len(columns))
-	for i, v := range t.tx.Mapper.FieldsByName(reflectValue(row), columns) {
-		if !v.IsValid() {
-			return 0, fmt.Errorf("store %s: no field for column %s", table, columns[i])
-		}
-		args[i] = v.Interface()
+	args, err := t.fields(table, row, columns)
+	if err != nil {
+		return 0, err
 	}
 	res, err := t.Exec(ctx, insertSQL(table, columns), args...)
 	if err != nil {
 		return 0, fmt.Errorf("store %s: %w", table, err)
 	}
 	return res.LastInsertId()
+}
+
+// set updates the row with an id by the fields of a struct under their column names.
+func (t *Tx) set(ctx context.Context, table string, row any, id int64, columns ...string) error {
+	args, err := t.fields(table, row, columns)
+	if err != nil {
+		return err
+	}
+	if _, err = t.Exec(ctx, updateSQL(table, columns), append(args, id)...); err != nil {
+		return fmt.Errorf("store %s %d: %w", table, id, err)
+	}
+	return nil
+}
+
+func (t *Tx) fields(table string, row any, columns []string) ([]any, error) {
+	args := make([]any, len(columns))
+	for i, v := range t.tx.Mapper.FieldsByName(reflectValue(row), columns) {
+		if !v.IsValid() {
+			return nil, fmt.Errorf("store %s: no field for column %s", table, columns[i])
+		}
+		args[i] = v.Interface()
+	}
+	return args, nil
 }
 
 func none(err error) error {

@@ -3,7 +3,11 @@ package store
 import (
 	"context"
 	"errors"
+	"io/fs"
+	"path/filepath"
 	"testing"
+
+	"github.com/pressly/goose/v3"
 
 	"greenbaton/core/relay"
 )
@@ -109,5 +113,55 @@ func TestAMessageWithTheSameKeyIsQueuedOnce(t *testing.T) {
 	}
 	if ms, err := WaitingMessages(ctx, db, true, 1, 9); err != nil || len(ms) != 1 {
 		t.Errorf("%d messages wait: %v", len(ms), err)
+	}
+}
+
+// A file of the first edition is brought up to date with everything in it kept.
+func TestOldDataIsBroughtUpToDate(t *testing.T) {
+	dir := t.TempDir()
+	raw, err := connect(filepath.Join(dir, FileName), 1, "immediate")
+	if err != nil {
+		t.Fatal(err)
+	}
+	sub, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		t.Fatal(err)
+	}
+	p, err := goose.NewProvider(goose.DialectSQLite3, raw.DB, sub)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := p.UpTo(ctx, 1); err != nil {
+		t.Fatal(err)
+	}
+	for _, q := range []string{
+		`INSERT INTO desk (name, zone, weekdays) VALUES ('Old', 'Europe/London', '0111110')`, `INSERT INTO channel (desk_id, name, slug) VALUES (1, 'Web', 'web')`,
+		`INSERT INTO slot (channel_id, rule, start, at) VALUES (1, 'FREQ=DAILY', 20000, 480)`, `INSERT INTO person (name, initials, mail, access, hours) VALUES ('A B', 'AB', 'a@b.example', 'lead', '0,1,1,1,1,1,0')`,
+		`INSERT INTO format (desk_id, channel_id, name) VALUES (1, 1, 'Feature')`, `INSERT INTO route (format_id, version, legs) VALUES (1, 1, '{"legs":[{"key":"a","name":"A","role":"r","allowance":2,"steps":[{"text":"s","must":true}]}]}')`,
+		`INSERT INTO piece (number, desk_id, format_id, route_id, channel_id, title, owner, stage, created_at) VALUES (1, 1, 1, 1, 1, 'Kept', 1, 'under way', 5)`,
+		`INSERT INTO leg (piece_id, position, key, name, role, allowance, least, effort, state) VALUES (1, 0, 'a', 'A', 'r', 2, 1, 60, 'running')`, `INSERT INTO step (piece_id, leg, text) VALUES (1, 'a', 's')`,
+	} {
+		if _, err := raw.Exec(q); err != nil {
+			t.Fatal(q, err)
+		}
+	}
+	if err := raw.Close(); err != nil {
+		t.Fatal(err)
+	}
+	db, err := Open(ctx, dir)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer db.Close()
+	ref, err := LoadReference(ctx, db)
+	if err != nil || ref.Desks[0].Goal != 20 || ref.Desks[0].Retired || ref.Slots[0].Retired || ref.Routes[0].Way.Legs[0].Steps[0].Text != "s" {
+		t.Errorf("%v %+v", err, ref)
+	}
+	row, err := Piece(ctx, db, 1)
+	if err != nil || row.Title != "Kept" || row.Legs[0].Remaining() != 60 || row.Legs[0].Beside {
+		t.Errorf("%v %+v", err, row)
+	}
+	if steps, err := Steps(ctx, db, 1); err != nil || len(steps) != 1 || steps[0].Role != "" {
+		t.Errorf("%v %+v", err, steps)
 	}
 }

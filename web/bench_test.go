@@ -3,28 +3,50 @@ package web
 import (
 	"net/http"
 	"net/http/httptest"
+	"strings"
 	"testing"
 
+	"greenbaton/desk"
 	"greenbaton/store"
 )
 
-// manyPieces multiplies the demo's pieces to about 50,000, a tenth of them under way.
-func manyPieces(b *testing.B) http.Handler {
+const (
+	pieceColumns = `desk_id, format_id, route_id, channel_id, owner, goes_out, stage, brief, words_from, words_to, summary, version, created_at, out_at, missed_at, pace, in_hand, quiet, is_quiet, open_leg, next_due, holders, could_go_out, cause, worked_out`
+	legColumns   = `position, key, name, role, allowance, least, effort, worked, after, beside, skip, words, state, run, rework, reasons, due, pin, not_before, start_day, end_day, started_at, touched_at`
+)
+
+// many multiplies the demo's pieces that are like where until there are as many, and
+// its people as often where people is set, each copy of a piece running with its own.
+func many(b *testing.B, where string, pieces int64, people bool) (*desk.House, http.Handler) {
 	b.Helper()
 	house, h := open(b, true)
 	err := house.DB.Write(ctx, func(t *store.Tx) error {
-		var n int64
-		if err := t.Get(ctx, &n, "SELECT MAX(id) FROM piece"); err != nil {
-			return err
+		var n, found, staff int64
+		for into, q := range map[*int64]string{&n: "SELECT MAX(id) FROM piece", &found: "SELECT COUNT(*) FROM piece WHERE " + where, &staff: "SELECT MAX(id) FROM person"} {
+			if err := t.Get(ctx, into, q); err != nil {
+				return err
+			}
 		}
-		for k := int64(1); k*n < 50_000; k++ {
+		for k := int64(1); k*found < pieces; k++ {
+			shift := int64(0)
+			if people {
+				shift = k % 22 * staff
+			}
+			if people && k < 22 {
+				for _, q := range []string{
+					`INSERT INTO person (id, name, initials, mail, password, access, does, hours) SELECT id + ?1, name || ' ' || ?1, initials, ?1 || mail, password, access, does, hours FROM person WHERE id <= ?2`,
+					`INSERT INTO person_role SELECT person_id + ?1, role FROM person_role WHERE person_id <= ?2`, `INSERT INTO person_desk SELECT person_id + ?1, desk_id FROM person_desk WHERE person_id <= ?2`,
+				} {
+					if _, err := t.Exec(ctx, q, k*staff, staff); err != nil {
+						return err
+					}
+				}
+			}
 			for _, q := range []string{
-				`INSERT INTO piece SELECT id + ?1, number + ?1, desk_id, format_id, route_id, channel_id, title || ' ' || ?1, owner, goes_out, stage, brief, words_from, words_to,
-					summary, version, 0, created_at, out_at, missed_at, pace, in_hand, quiet, is_quiet, open_leg, next_due, holders, could_go_out, cause, worked_out FROM piece WHERE id <= ` + "?2",
-				`INSERT INTO leg SELECT piece_id + ?1, position, key, name, role, holder, allowance, least, effort, after, skip, words, state, run, rework, reasons, due, pin,
-					not_before, start_day, end_day, started_at, touched_at FROM leg WHERE piece_id <= ?2`,
+				`INSERT INTO piece (id, number, title, copy_version, ` + pieceColumns + `) SELECT id + ?1, number + ?1, title || ' ' || ?1, 0, ` + pieceColumns + ` FROM piece WHERE id <= ?2 AND ?3 = ?3 AND ` + where,
+				`INSERT INTO leg (piece_id, holder, ` + legColumns + `) SELECT piece_id + ?1, CASE holder WHEN 0 THEN 0 ELSE holder + ?3 END, ` + legColumns + ` FROM leg WHERE piece_id IN (SELECT id FROM piece WHERE id <= ?2 AND ` + where + `)`,
 			} {
-				if _, err := t.Exec(ctx, q, k*n, n); err != nil {
+				if _, err := t.Exec(ctx, q, k*n, n, shift); err != nil {
 					return err
 				}
 			}
@@ -34,33 +56,53 @@ func manyPieces(b *testing.B) http.Handler {
 	if err != nil {
 		b.Fatal(err)
 	}
-	return h
+	house.Forget()
+	return house, h
 }
 
-// BenchmarkPages is the server's time for a page with 50,000 pieces stored.
-func BenchmarkPages(b *testing.B) {
-	h := manyPieces(b)
+// measure asks for a page again and again.
+func measure(b *testing.B, h http.Handler, cookies []*http.Cookie, path string) {
+	b.Run(strings.NewReplacer("/", "_", "?", "_", "=", "_", "&", "_").Replace("page"+path), func(b *testing.B) {
+		for b.Loop() {
+			r := httptest.NewRequest(http.MethodGet, path, nil)
+			for _, k := range cookies {
+				r.AddCookie(k)
+			}
+			w := httptest.NewRecorder()
+			if h.ServeHTTP(w, r); w.Code != http.StatusOK {
+				b.Fatal(path, w.Code)
+			}
+		}
+	})
+}
+
+func cookiesOf(b *testing.B, h http.Handler) []*http.Cookie {
+	b.Helper()
 	c := visit(b, h).as(1)
 	req, err := http.NewRequest(http.MethodGet, c.url, nil)
 	if err != nil {
 		b.Fatal(err)
 	}
-	cookies := c.http.Jar.Cookies(req.URL)
-	for _, p := range []struct{ name, path string }{
-		{"Today", "/"}, {"PiecesUnderWay", "/pieces"}, {"PiecesAll", "/pieces?sort=-number"}, {"PiecesByTitlePage300", "/pieces?sort=title&page=300"},
-		{"PiecesByPace", "/pieces?sort=pace"}, {"PiecesFound", "/pieces?text=tide"}, {"PiecesOfAPerson", "/pieces?person=3"}, {"Piece", "/pieces/400"}, {"NewPiece", "/pieces/new?format=1&date=2027-03-01"},
-	} {
-		b.Run(p.name, func(b *testing.B) {
-			for b.Loop() {
-				r := httptest.NewRequest(http.MethodGet, p.path, nil)
-				for _, k := range cookies {
-					r.AddCookie(k)
-				}
-				w := httptest.NewRecorder()
-				if h.ServeHTTP(w, r); w.Code != http.StatusOK {
-					b.Fatal(p.path, w.Code)
-				}
-			}
-		})
+	return c.http.Jar.Cookies(req.URL)
+}
+
+// BenchmarkPages is the server's time for a page with 50,000 pieces stored.
+func BenchmarkPages(b *testing.B) {
+	_, h := many(b, "1", 50_000, false)
+	cookies := cookiesOf(b, h)
+	for _, path := range []string{"/", "/pieces", "/pieces?sort=-number", "/pieces?sort=title&page=300", "/pieces?sort=pace", "/pieces?text=tide", "/pieces?person=3", "/pieces/400", "/pieces/new?format=1&date=2027-03-01", "/desk", "/formats/1"} {
+		measure(b, h, cookies, path)
+	}
+}
+
+// BenchmarkBusyDesk is the server's time for a lead's pages on a desk with 10,000
+// pieces under way and 200 people.
+func BenchmarkBusyDesk(b *testing.B) {
+	house, h := many(b, "stage = 'under way'", 10_000, true)
+	cookies := cookiesOf(b, h)
+	short, _ := pieceNamed(b, house, "How a stone is dressed")
+	open, _ := pieceNamed(b, house, "Flour dust and lungs: what the miller knew")
+	for _, path := range []string{"/", short, short + "/ways", open + "/legs/pictures", short + "/what?do=move&date=2026-12-14", "/propose", "/pieces"} {
+		measure(b, h, cookies, path)
 	}
 }

@@ -1,15 +1,16 @@
 package web
 
 import (
-	"errors"
+	"fmt"
 	"net/http"
+	"net/url"
+	"slices"
 	"strings"
 
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/day"
 	"greenbaton/core/relay"
-	"greenbaton/core/route"
 	"greenbaton/desk"
 	"greenbaton/store"
 )
@@ -17,67 +18,150 @@ import (
 type deskView struct {
 	Desk     store.Desk
 	Week     string
-	Holidays []day.Holiday
+	Answer   string
+	Holidays []holidayView
 	People   []deskPerson
+	Gone     []store.Person
 	Formats  []deskFormat
+	Channels []deskChannel
 	Lead     bool
 	Problem  string
+	Field    string
+	Form     url.Values
+}
+
+type holidayView struct {
+	day.Holiday
+	Own bool
 }
 
 type deskPerson struct {
 	store.Person
 	RolesText string
+	HoursText string
 	Away      []string
 }
 
 type deskFormat struct {
 	store.Format
 	Channel string
-	Legs    []route.Leg
-	Days    int
+	Says    string
+	Drawing routeDrawing
 }
 
-// desk shows how the desk works; leads say there who may pass.
-func (s *Server) desk(c *echo.Context) error { return s.showDesk(c, http.StatusOK, "") }
+type deskChannel struct {
+	store.Channel
+	Slots []slotView
+}
 
-func (s *Server) showDesk(c *echo.Context, status int, problem string) error {
+// desk shows how the desk works; leads change it from there.
+func (s *Server) desk(c *echo.Context) error { return s.showDesk(c, http.StatusOK, nil, nil) }
+
+func (s *Server) showDesk(c *echo.Context, status int, refusal *relay.Refusal, form url.Values) error {
 	p := me(c)
-	if len(p.Desks) == 0 || !p.Access.OnStaff() {
+	if here(c) == 0 || !p.Access.OnStaff() {
 		return &relay.Refusal{Reason: relay.ErrNotYours, Text: "How the desk works is for its staff."}
 	}
 	b, err := s.House.Books(c.Request().Context())
 	if err != nil {
 		return err
 	}
-	d := b.Desk(p.Desks[0])
+	d := b.Desk(here(c))
 	today := s.House.Now().Date(b.Zones[d.ID])
-	v := deskView{Desk: d, Lead: p.Access == relay.Lead, Problem: problem}
-	var week []string
-	for i, works := range d.Week() {
-		if works {
-			week = append(week, [...]string{"Sun", "Mon", "Tue", "Wed", "Thu", "Fri", "Sat"}[i])
-		}
+	v := deskView{Desk: d, Lead: p.Access == relay.Lead, Week: weekText(d.Week()), Form: form}
+	if refusal != nil {
+		v.Problem, v.Field = refusal.Text, refusal.Field
 	}
-	v.Week = strings.Join(week, ", ")
-	if v.Holidays, err = s.House.ComingHolidays(c.Request().Context(), d.ID, 8); err != nil {
+	holidays, err := s.House.ComingHolidays(c.Request().Context(), d.ID, 10)
+	if err != nil {
 		return err
 	}
+	for _, h := range holidays {
+		own := slices.ContainsFunc(b.Holidays, func(x store.Holiday) bool { return x.DeskID == d.ID && x.Date == h.Date })
+		v.Holidays = append(v.Holidays, holidayView{h, own})
+	}
 	for _, x := range b.OnDesk(d.ID) {
-		dp := deskPerson{Person: x, RolesText: strings.Join(x.Roles, ", ")}
-		for _, a := range b.Absences {
-			if a.PersonID == x.ID && a.ToDay >= today {
-				dp.Away = append(dp.Away, away(a))
-			}
+		v.People = append(v.People, newDeskPerson(b, x, today))
+	}
+	for _, x := range b.People {
+		if x.Retired && slices.Contains(x.Desks, d.ID) {
+			v.Gone = append(v.Gone, x)
 		}
-		v.People = append(v.People, dp)
 	}
 	for _, f := range b.Formats {
 		if f.DeskID == d.ID {
 			way := b.Latest(f.ID).Way
-			v.Formats = append(v.Formats, deskFormat{f, b.Channel(f.ChannelID).Name, way.Legs, way.Longest()})
+			says, _ := sayRoute(way)
+			v.Formats = append(v.Formats, deskFormat{f, b.Channel(f.ChannelID).Name, says, drawRoute(way, narrowRoute, "")})
 		}
 	}
+	slots := 0
+	for _, ch := range b.Channels {
+		if ch.DeskID == d.ID {
+			x := deskChannel{Channel: ch, Slots: slotsOf(b, ch, s.House.Now())}
+			slots += len(x.Slots)
+			v.Channels = append(v.Channels, x)
+		}
+	}
+	v.Answer = fmt.Sprintf("%s on %s, %s, by the clocks of %s.", desk.Plural(len(v.People), "person"), desk.Plural(len(v.Channels), "channel"), v.Week, d.Zone)
+	v.Answer = strings.Replace(v.Answer, "persons", "people", 1)
 	return s.show(c, status, "desk", d.Name, v)
+}
+
+func weekText(w day.Weekdays) string {
+	if w == day.MondayToFriday {
+		return "Monday to Friday"
+	}
+	var week []string
+	for k := range 7 {
+		if i := (k + 1) % 7; w[i] {
+			week = append(week, [...]string{"Sun", "Mon", "Tue", "Wed", "Thu", "Fri", "Sat"}[i])
+		}
+	}
+	return desk.Names(week)
+}
+
+func newDeskPerson(b *desk.Books, x store.Person, today day.Date) deskPerson {
+	dp := deskPerson{Person: x, RolesText: strings.Join(x.Roles, ", "), HoursText: hoursOfWeek(x.Minutes())}
+	for _, a := range b.Absences {
+		if a.PersonID == x.ID && a.ToDay >= today {
+			dp.Away = append(dp.Away, away(a))
+		}
+	}
+	return dp
+}
+
+// hoursOfWeek says the hours of a week: "6 h a day", or each day where they differ.
+func hoursOfWeek(m [7]int) string {
+	most, days := 0, 0
+	same := true
+	for _, x := range m {
+		if x > 0 {
+			days++
+			same = same && (most == 0 || most == x)
+			most = max(most, x)
+		}
+	}
+	switch {
+	case days == 0:
+		return "no hours"
+	case same && days == 5 && m[0] == 0 && m[6] == 0:
+		return desk.Hours(most) + " a day"
+	case same:
+		return fmt.Sprintf("%s on %s", desk.Hours(most), weekText(works(m)))
+	}
+	sum := 0
+	for _, x := range m {
+		sum += x
+	}
+	return desk.Hours(sum) + " a week"
+}
+
+func works(m [7]int) (w day.Weekdays) {
+	for i, x := range m {
+		w[i] = x > 0
+	}
+	return w
 }
 
 func away(a store.Absence) string {
@@ -87,18 +171,143 @@ func away(a store.Absence) string {
 	return desk.Short(a.FromDay) + " to " + desk.Short(a.ToDay)
 }
 
-func (s *Server) passing(c *echo.Context) error {
-	p := me(c)
-	if len(p.Desks) == 0 {
-		return desk.ErrNotFound
+type deskForm struct {
+	Desk      store.Desk
+	New       bool
+	Form      url.Values
+	Countries []day.Country
+	Zones     []string
+	Weekdays  []weekday
+	Problem   string
+	Field     string
+	CanRetire bool
+}
+
+// deskOf finds the desk of an address among one's own; "new" is none.
+func (s *Server) deskOf(c *echo.Context, b *desk.Books) (store.Desk, error) {
+	if c.Param("id") == "new" {
+		now := b.Desk(here(c))
+		return store.Desk{Zone: now.Zone, Country: now.Country, Weekdays: now.Weekdays, QuietAfter: 3, Goal: 20, PassBy: relay.ByHolder}, nil
 	}
-	err := s.House.SetPassBy(c.Request().Context(), p.ID, p.Desks[0], relay.PassBy(c.FormValue("pass_by")))
-	var refusal *relay.Refusal
-	if errors.As(err, &refusal) && refusal.Reason == relay.ErrInput {
-		return s.showDesk(c, statusOf(refusal), refusal.Text)
-	} else if err != nil {
+	id, err := pieceID(c)
+	d := b.Desk(id)
+	if err != nil || d.ID == 0 || !slices.Contains(me(c).Desks, d.ID) {
+		return d, desk.ErrNotFound
+	}
+	return d, nil
+}
+
+func (s *Server) deskFormPage(c *echo.Context) error {
+	return s.showDeskForm(c, http.StatusOK, nil, nil)
+}
+
+func (s *Server) showDeskForm(c *echo.Context, status int, refusal *relay.Refusal, form url.Values) error {
+	b, err := s.House.Books(c.Request().Context())
+	if err != nil {
 		return err
 	}
-	s.say(c, "Saved.")
-	return c.Redirect(http.StatusSeeOther, "/desk")
+	d, err := s.deskOf(c, b)
+	if err != nil {
+		return err
+	}
+	if form == nil {
+		form = url.Values{
+			"name": {d.Name}, "zone": {d.Zone}, "country": {d.Country}, "margin": {fmt.Sprint(d.Margin)}, "quiet": {fmt.Sprint(d.QuietAfter)},
+			"no_room": {fmt.Sprint(d.NoRoom)}, "goal": {fmt.Sprint(d.Goal)}, "pass_by": {string(d.PassBy)},
+		}
+		for i, on := range d.Week() {
+			if on {
+				form.Add("weekday", fmt.Sprint(i))
+			}
+		}
+	}
+	v := deskForm{Desk: d, New: d.ID == 0, Form: form, Countries: day.Countries(), Zones: zones, Weekdays: weekdays(form["weekday"]), CanRetire: d.ID != 0 && len(b.DesksOf(me(c).ID)) > 1}
+	title := "New desk"
+	if !v.New {
+		title = "How " + d.Name + " works"
+	}
+	if refusal != nil {
+		v.Problem, v.Field = refusal.Text, refusal.Field
+	}
+	return s.show(c, status, "deskform", title, v)
+}
+
+// saveDesk stores how a desk works, makes another, or retires one.
+func (s *Server) saveDesk(c *echo.Context) error {
+	ctx := c.Request().Context()
+	return setUp(s, c, s.deskOf, func(_ *desk.Books, d store.Desk, form url.Values) (string, error) {
+		if retired := form.Get("retired"); retired != "" && d.ID != 0 {
+			s.say(c, "Saved.")
+			return "/desk", s.House.RetireDesk(ctx, me(c).ID, d.ID, retired == "yes")
+		}
+		made := d.ID == 0
+		if err := readDesk(form, &d); err != nil {
+			return "", err
+		}
+		id, err := s.House.SaveDesk(ctx, me(c).ID, d)
+		if err != nil {
+			return "", err
+		}
+		s.say(c, "Saved; how every piece stands is worked out anew.")
+		if made {
+			s.sessions.Put(ctx, "desk", id)
+			s.say(c, "The desk is made. Give it a channel, people and a format.")
+		}
+		return "/desk", nil
+	}, func(status int, r *relay.Refusal, typed url.Values) error {
+		if typed.Get("retired") != "" {
+			typed = nil
+		}
+		return s.showDeskForm(c, status, r, typed)
+	})
+}
+
+func readDesk(form url.Values, d *store.Desk) error {
+	d.Name, d.Zone, d.Country, d.PassBy = form.Get("name"), strings.TrimSpace(form.Get("zone")), form.Get("country"), relay.PassBy(form.Get("pass_by"))
+	bits := []byte("0000000")
+	for _, x := range weekdays(form["weekday"]) {
+		bits[x.index] += byte(b2i(x.Works))
+	}
+	d.Weekdays = string(bits)
+	for _, n := range []struct {
+		field, what string
+		into        *int
+		usual       int
+	}{
+		{"margin", "the margin", &d.Margin, 0}, {"quiet", "the days after which a leg is quiet", &d.QuietAfter, 3},
+		{"no_room", "the days in hand at which there is no room", &d.NoRoom, 0}, {"goal", "the goal", &d.Goal, 20},
+	} {
+		v, err := whole(form, n.field, n.field, n.what, n.usual)
+		if err != nil {
+			return err
+		}
+		*n.into = v
+	}
+	return nil
+}
+
+// holiday adds a day off of the desk's own, or makes one a working day again.
+func (s *Server) holiday(c *echo.Context) error {
+	ctx := c.Request().Context()
+	return setUp(s, c, func(c *echo.Context, _ *desk.Books) (int64, error) { return here(c), nil }, func(_ *desk.Books, d int64, form url.Values) (string, error) {
+		date, err := dateOf(form, "date", "the day")
+		if err == nil && date == 0 {
+			err = input("date", "Choose the day.")
+		}
+		if err != nil {
+			return "", err
+		}
+		if form.Get("do") == "drop" {
+			if err := s.House.DropHoliday(ctx, me(c).ID, d, date); err != nil {
+				return "", err
+			}
+			s.say(c, "%s is a working day again.", desk.Short(date))
+			return "/desk", nil
+		}
+		if err := s.House.AddHoliday(ctx, me(c).ID, d, date, form.Get("holiday")); err != nil {
+			return "", err
+		}
+		s.say(c, "%s is a day off now; how every piece stands is worked out anew.", desk.Short(date))
+		return "/desk", nil
+	}, func(status int, r *relay.Refusal, typed url.Values) error { return s.showDesk(c, status, r, typed) })
 }

@@ -57,7 +57,7 @@ func (s *Server) list(c *echo.Context) error {
 	if len(q) == 0 {
 		f.Pace = "running"
 	}
-	l, err := s.House.List(ctx, me(c).ID, f)
+	l, err := s.House.List(ctx, me(c).ID, here(c), f)
 	if err != nil {
 		return err
 	}
@@ -68,9 +68,9 @@ func (s *Server) list(c *echo.Context) error {
 	v := listView{Listing: l, Filter: l.Filter, Paces: paces, From: (l.Filter.Page-1)*desk.PerPage + 1}
 	v.To = v.From + len(l.Rows) - 1
 	if p := me(c); len(p.Desks) > 0 {
-		v.Formats = b.FormatsOf(p.Desks[0])
+		v.Formats = b.FormatsOf(here(c))
 		if p.Access.OnStaff() {
-			v.People = b.OnDesk(p.Desks[0])
+			v.People = b.OnDesk(here(c))
 		}
 	}
 	for _, r := range l.Rows {

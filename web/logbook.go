@@ -84,7 +84,7 @@ func (s *Server) deskLog(c *echo.Context) error {
 	if len(p.Desks) == 0 {
 		return desk.ErrNotFound
 	}
-	es, titles, err := s.House.DeskLog(c.Request().Context(), p.ID, p.Desks[0], int64At(c.QueryParams(), "below"), perPage)
+	es, titles, err := s.House.DeskLog(c.Request().Context(), p.ID, here(c), int64At(c.QueryParams(), "below"), perPage)
 	if err != nil {
 		return err
 	}

@@ -10,7 +10,6 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"greenbaton/core/day"
 	"greenbaton/core/relay"
 	"greenbaton/desk"
 )
@@ -104,20 +103,6 @@ func (s *Server) need(c *echo.Context) error {
 	})
 }
 
-func (s *Server) give(c *echo.Context) error {
-	return s.onPiece(c, func(id int64, form url.Values) (string, error) {
-		to := int64At(form, "to")
-		if err := s.House.GiveLeg(c.Request().Context(), me(c).ID, id, form.Get("leg"), to, version(form)); err != nil {
-			return "", err
-		}
-		if to == 0 {
-			return "The leg is open; whoever it suits can take it.", nil
-		}
-		b, err := s.House.Books(c.Request().Context())
-		return "Given to " + b.Name(to) + ".", err
-	})
-}
-
 func (s *Server) take(c *echo.Context) error {
 	return s.onPiece(c, func(id int64, form url.Values) (string, error) {
 		return "It is yours now.", s.House.TakeLeg(c.Request().Context(), me(c).ID, id, form.Get("leg"))
@@ -130,34 +115,14 @@ func (s *Server) tick(c *echo.Context) error {
 	})
 }
 
-func (s *Server) place(c *echo.Context) error {
+// left notes how much work is left in a leg, as its holder says.
+func (s *Server) left(c *echo.Context) error {
 	return s.onPiece(c, func(id int64, form url.Values) (string, error) {
-		ctx := c.Request().Context()
-		b, err := s.House.Books(ctx)
-		if err != nil {
-			return "", err
+		hours, err := strconv.ParseFloat(strings.ReplaceAll(strings.TrimSpace(form.Get("left")), ",", "."), 64)
+		if err != nil || hours < 0 || hours > 1000 {
+			return "", input("left", "Write the hours left as a number like 3 or 1.5, up to 1000.")
 		}
-		sheet, err := s.House.Sheet(ctx, me(c).ID, id)
-		if err != nil {
-			return "", err
-		}
-		form.Set("channel", strconv.FormatInt(sheet.Row.ChannelID, 10))
-		var at day.Moment
-		if form.Get("none") == "" {
-			if at, err = goesOut(b, b.Format(sheet.Row.FormatID), form, s.House.Now()); err != nil {
-				return "", err
-			}
-			if at == 0 {
-				return "", &relay.Refusal{Reason: relay.ErrInput, Field: "day", Text: "Choose a day, or press “Take its day away”."}
-			}
-		}
-		if err := s.House.Place(ctx, me(c).ID, id, at, version(form)); err != nil {
-			return "", err
-		}
-		if at == 0 {
-			return "It has no day any more, and its legs no due dates.", nil
-		}
-		return "It goes out " + b.At(at, sheet.Row.DeskID) + "; the due dates followed.", nil
+		return "Noted; the load follows.", s.House.Report(c.Request().Context(), me(c).ID, id, form.Get("leg"), int(hours*60+0.5), version(form))
 	})
 }
 

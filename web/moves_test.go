@@ -2,7 +2,9 @@ package web
 
 import (
 	"fmt"
+	"html"
 	"net/url"
+	"regexp"
 	"strings"
 	"testing"
 
@@ -11,7 +13,7 @@ import (
 )
 
 // pieceNamed gives the path of a piece and its version.
-func pieceNamed(t *testing.T, h *desk.House, title string) (string, string) {
+func pieceNamed(t testing.TB, h *desk.House, title string) (string, string) {
 	t.Helper()
 	var p struct{ ID, Version int64 }
 	if err := h.DB.Get(ctx, &p, "SELECT id, version FROM piece WHERE title = ?", title); err != nil {
@@ -34,13 +36,11 @@ func TestActsOnAPieceAsPlainForms(t *testing.T) {
 		offer string // what the page offers before
 		says  string // what it says after
 	}{
-		{"give", lead, "The last tide mill on the Severn", "give", url.Values{"leg": {"pictures"}, "to": {"7"}}, "Give Pictures to", "Given to Dao."},
-		{"open", lead, "The last tide mill on the Severn", "give", url.Values{"leg": {"copyedit"}, "to": {"0"}}, "Nobody: open it", "The leg is open"},
 		{"take", dao, "Flour dust and lungs: what the miller knew", "take", url.Values{"leg": {"pictures"}}, "Take Pictures", "It is yours now."},
 		{"skip", lead, "The night shift at Quern Street", "skip", url.Values{"leg": {"listen"}, "why": {"no time"}}, "Skip Second listen", "Skipped. Now Cut with Dao."},
 		{"bring back", lead, "The night shift at Quern Street", "need", url.Values{"leg": {"listen"}}, "Bring Second listen back", "The leg is back"},
-		{"give it a day", lead, "The miller’s tithe", "place", url.Values{"date": {"2027-01-11"}, "time": {""}}, "Give it a day", "It goes out Mon 11 Jan, 08:00"},
-		{"take its day away", lead, "The miller’s tithe", "place", url.Values{"none": {"yes"}}, "Take its day away", "It has no day any more"},
+		{"note the hours left", lead, "The last tide mill on the Severn", "left", url.Values{"leg": {"edit"}, "left": {"1½"}, "form": {"edit"}}, "Hours of work left", "Write the hours left as a number"},
+		{"note the hours left as a number", lead, "The last tide mill on the Severn", "left", url.Values{"leg": {"edit"}, "left": {"1.25"}}, "Hours of work left", "Noted; the load follows."},
 		{"edit the brief", lead, "The miller’s tithe", "brief", url.Values{"title": {"The miller’s tithe"}, "brief": {"Count the cups."}, "owner": {"2"}, "from": {"900"}, "words_to": {"1400"}}, "Edit brief", "Count the cups."},
 		{"send back as a partner", bram, "Old Weir’s first harvest", "back", url.Values{"leg": {"yes"}, "to": {"edit"}, "reasons": {"The combine was not borrowed."}}, "Send back", "Sent back."},
 		{"pass with words missing", petra, "How a stone is dressed", "pass", url.Values{"leg": {"draft"}}, "Before it can be passed", "900 are asked for"},
@@ -59,21 +59,115 @@ func TestActsOnAPieceAsPlainForms(t *testing.T) {
 	}
 }
 
-func TestLeadsSayWhoMayPass(t *testing.T) {
+// hidden gives what a page keeps in a hidden field, the n-th of its name.
+func hidden(body, name string, n int) string {
+	found := regexp.MustCompile(`name="`+name+`" value="([^"]*)"`).FindAllStringSubmatch(body, -1)
+	if n >= len(found) {
+		return ""
+	}
+	return html.UnescapeString(found[n][1])
+}
+
+// Each change of the plan without scripts: what it would do on a page of its own,
+// then done, then taken back.
+func TestChangesOfThePlanAsPlainForms(t *testing.T) {
 	house, h := open(t, true)
 	lead := visit(t, h).as(1)
-	if _, body := lead.post("/desk/passing", url.Values{"pass_by": {"owner"}}); !strings.Contains(body, "Saved.") {
-		t.Error("it is not saved")
+	for _, x := range []struct {
+		name, title string
+		form        url.Values
+		offer, says string
+		done        string // what the logbook says then
+	}{
+		{"give", "The last tide mill on the Severn", url.Values{"do": {"give"}, "leg": {"pictures"}, "to": {"7"}}, "Give it to somebody", "Gives Pictures to Dao", "gave Pictures to Dao"},
+		{"open", "The last tide mill on the Severn", url.Values{"do": {"give"}, "leg": {"copyedit"}, "to": {"0"}}, "Nobody: open it", "Opens Copy edit", "opened Copy edit"},
+		{"give it a day", "The miller’s tithe", url.Values{"do": {"move"}, "date": {"2027-01-11"}, "time": {""}}, "Give it a day", "Goes out Mon 11 Jan, 08:00", "set its day to Mon 11 Jan, 08:00"},
+		{"take its day away", "Millstone grit", url.Values{"do": {"move"}, "none": {"yes"}}, "Take its day away", "Takes its day away", "took its day away"},
+		{"other days", "Millstone grit", url.Values{"do": {"allow"}, "leg": {"edit"}, "days": {"4"}}, "Working days it may take", "Gives Edit 4 days", "gave Edit 4 days"},
+		{"pin", "Millstone grit", url.Values{"do": {"pin"}, "leg": {"edit"}, "due": {"2026-11-26"}}, "Due date set by hand", "Pins Edit to Thu 26 Nov", "pinned Edit to Thu 26 Nov"},
+		{"hold", "Millstone grit", url.Values{"do": {"not before"}, "leg": {"edit"}, "not_before": {"2026-12-01"}}, "Does not begin before", "Keeps Edit from beginning before Tue 1 Dec", "kept Edit from beginning"},
+		{"overlap", "Millstone grit", url.Values{"do": {"overlap"}, "leg": {"pictures"}}, "Run it side by side", "Runs Pictures side by side with Edit", "let Pictures run side by side"},
+		{"swap", "Millstone grit", url.Values{"do": {"swap"}, "with": {"Spelt, a second look"}}, "", "stands", "set its day to Fri 4 Dec, 08:00"},
+		{"a row", "Millstone grit", url.Values{"do": {"row"}, "channel": {"1"}, "way": {"later"}}, "", "more change", "set its day to Thu 10 Dec, 08:00"},
+	} {
+		path, _ := pieceNamed(t, house, x.title)
+		id := strings.TrimPrefix(path, "/pieces/")
+		x.form.Set("piece", id)
+		if with := x.form.Get("with"); with != "" {
+			other, _ := pieceNamed(t, house, with)
+			x.form.Set("with", strings.TrimPrefix(other, "/pieces/"))
+			x.says = "Soda" // never said: replaced below
+		}
+		if x.form.Get("do") == "row" {
+			var at int64
+			if err := house.DB.Get(ctx, &at, "SELECT goes_out FROM piece WHERE id = ?", id); err != nil {
+				t.Fatal(err)
+			}
+			x.form.Set("from", fmt.Sprint(at))
+		}
+		if x.form.Get("do") == "swap" {
+			x.says = "“Millstone grit” goes out Fri 4 Dec, 08:00"
+		}
+		if _, body := lead.get(path); !strings.Contains(body, x.offer) {
+			t.Errorf("%s: the page does not offer %q", x.name, x.offer)
+		}
+		res, body := lead.post("/preview", x.form)
+		if res.StatusCode != 200 || !strings.Contains(body, x.says) {
+			t.Errorf("%s: %d, and not %q", x.name, res.StatusCode, x.says)
+			continue
+		}
+		res, body = lead.post("/change", url.Values{"changes": {hidden(body, "changes", 0)}, "seal": {hidden(body, "seal", 0)}, "what": {hidden(body, "what", 0)}, "back": {path}})
+		if !strings.Contains(body, x.done) || res.Request.URL.Path != path {
+			t.Errorf("%s: %d at %s, and not %q", x.name, res.StatusCode, res.Request.URL.Path, x.done)
+		}
+		if _, body = lead.post("/undo", url.Values{"undo": {hidden(body, "undo", 0)}, "back": {path}}); !strings.Contains(body, "Taken back") {
+			t.Errorf("%s is not taken back", x.name)
+		}
 	}
+}
+
+func TestAPreviewThatIsOutOfDateIsShownAnew(t *testing.T) {
+	house, h := open(t, true)
+	lead := visit(t, h).as(1)
 	path, _ := pieceNamed(t, house, "Millstone grit")
-	if _, body := lead.another().as(3).get(path); strings.Contains(body, "data-pass") {
-		t.Error("a holder is still offered to pass")
+	form := url.Values{"do": {"allow"}, "piece": {strings.TrimPrefix(path, "/pieces/")}, "leg": {"edit"}, "days": {"4"}}
+	_, shown := lead.post("/preview", form)
+	form.Set("days", "3")
+	_, other := lead.post("/preview", form)
+	lead.post("/change", url.Values{"changes": {hidden(other, "changes", 0)}, "seal": {hidden(other, "seal", 0)}})
+	res, body := lead.post("/change", url.Values{"changes": {hidden(shown, "changes", 0)}, "seal": {hidden(shown, "seal", 0)}})
+	if res.StatusCode != 409 || !strings.Contains(body, "Something changed since this was worked out") || hidden(body, "seal", 0) == "" || hidden(body, "seal", 0) == hidden(shown, "seal", 0) {
+		t.Errorf("%d: %s", res.StatusCode, body)
 	}
-	if res, _ := lead.another().as(3).post("/desk/passing", url.Values{"pass_by": {"holder"}}); res.StatusCode != 403 {
-		t.Errorf("somebody else changed it: %d", res.StatusCode)
+	for _, bad := range []url.Values{
+		{"do": {"juggle"}, "piece": form["piece"]}, {"do": {"allow"}, "piece": {"0"}}, {"do": {"allow"}, "piece": form["piece"], "leg": {"edit"}, "days": {"many"}},
+		{"do": {"allow"}, "piece": form["piece"], "leg": {"edit"}, "days": {"2.5"}}, {"do": {"pin"}, "piece": form["piece"], "leg": {"edit"}, "due": {"tomorrow"}}, {"do": {"move"}, "piece": form["piece"], "date": {"2066-01-01"}},
+		{"do": {"move"}, "piece": form["piece"], "date": {"9999-12-31"}}, {"do": {"plan"}, "changes": {"{"}}, {"do": {"away"}, "person": {"3"}, "from": {"2026-12-09"}, "to": {"2026-12-01"}}, {"do": {"swap"}, "piece": form["piece"], "with": {"0"}},
+	} {
+		if res, body := lead.post("/preview", bad); res.StatusCode < 400 || res.StatusCode >= 500 || !strings.Contains(body, `role="alert"`) {
+			t.Errorf("%v: %d", bad, res.StatusCode)
+		}
 	}
-	if res, body := lead.post("/desk/passing", url.Values{"pass_by": {"anybody"}}); res.StatusCode != 422 || !strings.Contains(body, "Choose who may pass") {
-		t.Errorf("%d", res.StatusCode)
+	for i, to := range []string{"https://elsewhere.example/", "//elsewhere.example", `/\elsewhere.example`} {
+		_, fresh := lead.post("/preview", url.Values{"do": {"allow"}, "piece": form["piece"], "leg": {"edit"}, "days": {fmt.Sprint(5 + i)}})
+		if res, _ := lead.post("/change", url.Values{"changes": {hidden(fresh, "changes", 0)}, "seal": {hidden(fresh, "seal", 0)}, "back": {to}}); res.Request.URL.Path != "/" {
+			t.Errorf("led to %s by %q", res.Request.URL, to)
+		}
+	}
+}
+
+func TestFreelancersDoNotSeeHowFullOthersAre(t *testing.T) {
+	house, h := open(t, true)
+	petra := visit(t, h).as(4)
+	path, _ := pieceNamed(t, house, "How a stone is dressed")
+	res, body := petra.get(path + "/legs/draft")
+	if res.StatusCode != 200 || !strings.Contains(body, "Give it to Yusuf") || strings.Contains(body, "% full") || strings.Contains(body, " over") {
+		t.Errorf("%d: %s", res.StatusCode, body)
+	}
+	for _, p := range []string{path + "/ways", "/propose", "/desks/1", "/channels/1", "/people/1", "/formats/1", "/formats/1/pieces"} {
+		if res, _ := petra.get(p); res.StatusCode != 403 {
+			t.Errorf("%s: %d", p, res.StatusCode)
+		}
 	}
 }
 

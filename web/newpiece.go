@@ -38,6 +38,7 @@ type planView struct {
 	Legs    []planLeg
 	People  []store.Person
 	Problem string
+	Effects []sentence // what it does to people
 }
 
 // slotOption is a free slot that is offered; one is too soon if the legs do not fit before it.
@@ -52,6 +53,8 @@ type planLeg struct {
 	Past              bool // its due date is past already
 	Optional          bool
 	Needed            bool
+	Fits, Tone        string // what the leg does to its holder
+	Better            string // who would be better
 }
 
 // maker lets through who may make pieces.
@@ -62,7 +65,7 @@ func (s *Server) maker(next echo.HandlerFunc) echo.HandlerFunc {
 			return err
 		}
 		p := me(c)
-		if len(p.Desks) == 0 || !desk.MayCreate(b.Who(p.ID, p.Desks[0])) {
+		if len(p.Desks) == 0 || !desk.MayCreate(b.Who(p.ID, here(c))) {
 			return &relay.Refusal{Reason: relay.ErrNotYours, Text: "Only leads and staff of the desk make pieces. Ask your lead to make it."}
 		}
 		return next(c)
@@ -128,9 +131,9 @@ func (s *Server) showNewPiece(c *echo.Context, status int, form url.Values, refu
 	}
 	v := newPieceView{
 		Title: form.Get("title"), Date: form.Get("date"), Time: form.Get("time"), Brief: form.Get("brief"), From: form.Get("from"), To: form.Get("to"),
-		Format: int64At(form, "format"), Owner: int64At(form, "owner"), Channel: int64At(form, "channel"), Channels: b.ChannelsOf(me(c).Desks[0]), Formats: b.FormatsOf(me(c).Desks[0]),
+		Format: int64At(form, "format"), Owner: int64At(form, "owner"), Channel: int64At(form, "channel"), Channels: b.ChannelsOf(here(c)), Formats: b.FormatsOf(here(c)),
 	}
-	v.Owners = b.Owners(me(c).Desks[0])
+	v.Owners = b.Owners(here(c))
 	if refusal != nil {
 		v.Problem, v.Field = refusal.Text, refusal.Field
 	}
@@ -165,11 +168,19 @@ func (s *Server) planView(c *echo.Context, b *desk.Books, form url.Values) (plan
 		v.Slots = append(v.Slots, slotOption{at.Format("2006-01-02"), at.Format("15:04"), at.Format("Mon 2 Jan, 15:04"), house.Ready(t.Date(house.Zone)) < p.Projection.Lands})
 	}
 	for i, l := range p.Piece.Legs {
-		v.Legs = append(v.Legs, planLeg{
+		x := planLeg{
 			Leg: l, Starts: desk.Short(house.Calendar.Day(p.Projection.Start[i])), Ends: desk.Short(house.Calendar.Due(p.Projection.End[i])), Due: desk.Short(l.Due),
 			Past: l.Due != 0 && l.Due < today && l.State != relay.Skipped, Optional: l.Skip == route.SkipUnless, Needed: l.State != relay.Skipped,
-		})
+		}
+		if c, ok := p.Fits[l.Key]; ok {
+			x.Fits, x.Tone = b.SayCandidate(c), toneOfCandidate(c)
+		}
+		if c, ok := p.Better[l.Key]; ok {
+			x.Better = b.Name(c.Person) + ": " + b.SayCandidate(c)
+		}
+		v.Legs = append(v.Legs, x)
 	}
+	v.Effects = saidShifts(b, p.People)
 	v.Answer, v.Tone = answer(b, p)
 	return v, nil
 }
@@ -224,7 +235,8 @@ func draftOf(b *desk.Books, who store.Person, form url.Values, now day.Moment) (
 }
 
 // goesOut reads the day and time of a form; a day without a time gets that of
-// the channel's slot on it, or eight in the morning.
+// the channel's slot on it, or eight in the morning. A day that is past or too far away
+// is refused.
 func goesOut(b *desk.Books, f store.Format, form url.Values, now day.Moment) (day.Moment, error) {
 	date, clock := strings.TrimSpace(form.Get("date")), strings.TrimSpace(form.Get("time"))
 	if date == "" {
@@ -249,11 +261,10 @@ func goesOut(b *desk.Books, f store.Format, form url.Values, now day.Moment) (da
 	if channel == 0 {
 		channel = f.ChannelID
 	}
-	for _, t := range b.Slots(channel, day.Wall(d, 0, zone)-1, 1) {
-		if at := t.In(zone); t.Date(zone) == d {
-			minutes = at.Hour()*60 + at.Minute()
-			break
-		}
+	for _, t := range b.SlotsOn(channel, d) {
+		at := t.In(zone)
+		minutes = at.Hour()*60 + at.Minute()
+		break
 	}
 	if clock != "" {
 		if minutes, err = day.Minutes(clock); err != nil {

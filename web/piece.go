@@ -14,7 +14,6 @@ import (
 	"greenbaton/core/copy"
 	"greenbaton/core/plan"
 	"greenbaton/core/relay"
-	"greenbaton/core/route"
 	"greenbaton/desk"
 	"greenbaton/format"
 	"greenbaton/store"
@@ -47,42 +46,9 @@ type pieceView struct {
 	Opened  string // the form that was sent and refused
 	Date    string
 	Time    string
-	Saved   string
-}
-
-type pieceLeg struct {
-	desk.LegSheet
-	Who     string
-	Due     string
-	Ran     string // "since Tue 17 Nov" or "until Wed 18 Nov"
-	Next    []nextLeg
-	Onward  string // "to Ruth, Pictures"
-	Back    []choice
-	Steps   []pieceStep
-	Checks  []check
-	People  []store.Person // those of its role first
-	MaySkip bool
-	MayNeed bool
-	MayGive bool
-	MayTake bool
-}
-
-type nextLeg struct {
-	Key, Name, Due string
-	Holder         int64
-	People         []store.Person
-}
-
-type pieceStep struct {
-	store.Step
-	By string
-}
-
-// check is a condition of a leg that the program sees for itself.
-type check struct {
-	Text string
-	Met  bool
-	Must bool
+	Odds    *oddsView
+	Answers []answerView
+	Swaps   []choice // pieces to swap days with
 }
 
 type copyView struct {
@@ -134,6 +100,10 @@ func (s *Server) showPiece(c *echo.Context, status int, id int64, refusal *relay
 		return err
 	}
 	v := viewOfPiece(b, sheet, me(c).ID)
+	if v.Swaps, err = s.swaps(c, b, sheet); err != nil {
+		return err
+	}
+	v.Answers = newAnswers(sheet, typed, typed.Get("form") == "fields")
 	if refusal != nil {
 		v.Problem, v.Since, v.Field, v.Typed, v.Opened = refusal.Text, nil, refusal.Field, typed, typed.Get("form")
 		if errors.Is(refusal, relay.ErrChanged) {
@@ -141,6 +111,33 @@ func (s *Server) showPiece(c *echo.Context, status int, id int64, refusal *relay
 		}
 	}
 	return s.show(c, status, "piece", sheet.Row.Title, v)
+}
+
+// mostSwaps is with how many pieces swapping days is offered.
+const mostSwaps = 40
+
+// swaps lists the coming pieces of a channel with which a piece could swap days.
+func (s *Server) swaps(c *echo.Context, b *desk.Books, sheet desk.Sheet) ([]choice, error) {
+	r := sheet.Row
+	if !sheet.May[relay.ActPlan] || r.Stage != relay.UnderWay || r.GoesOut == 0 {
+		return nil, nil
+	}
+	_, board, err := s.House.Board(c.Request().Context())
+	if err != nil {
+		return nil, err
+	}
+	var others []*relay.Piece
+	for _, p := range board.Pieces {
+		if p.ID != r.ID && p.ChannelID == r.ChannelID && p.Stage == relay.UnderWay && p.GoesOut > board.Now {
+			others = append(others, p)
+		}
+	}
+	slices.SortStableFunc(others, func(x, y *relay.Piece) int { return int(x.GoesOut - y.GoesOut) })
+	var out []choice
+	for _, p := range others[:min(mostSwaps, len(others))] {
+		out = append(out, choice{strconv.FormatInt(p.ID, 10), b.At(p.GoesOut, p.DeskID) + ", " + p.Title})
+	}
+	return out, nil
 }
 
 func viewOfPiece(b *desk.Books, sheet desk.Sheet, who int64) pieceView {
@@ -151,7 +148,7 @@ func viewOfPiece(b *desk.Books, sheet desk.Sheet, who int64) pieceView {
 		Chart: newChart(b, sheet), Strip: newStrip(b, r, wideStrip), Over: r.Ready(), Owners: b.Owners(r.DeskID), Typed: url.Values{},
 	}
 	for _, l := range sheet.Legs {
-		v.Legs = append(v.Legs, newPieceLeg(b, sheet, l))
+		v.Legs = append(v.Legs, newPieceLeg(b, sheet, l, b.Person(who)))
 	}
 	v.Mine = mainLeg(v.Legs, who)
 	for _, l := range v.Legs {
@@ -164,6 +161,7 @@ func viewOfPiece(b *desk.Books, sheet desk.Sheet, who int64) pieceView {
 	}
 	slices.Reverse(v.BackTo)
 	v.Copy = newCopyView(b, sheet)
+	v.Odds = newOdds(sheet)
 	v.Log = logLines(b, sheet.Log)
 	v.Says = says(b, r)
 	if r.Stage == relay.Out {
@@ -221,80 +219,6 @@ func mainLeg(legs []pieceLeg, who int64) *pieceLeg {
 		}
 	}
 	return best
-}
-
-func newPieceLeg(b *desk.Books, s desk.Sheet, l desk.LegSheet) pieceLeg {
-	p := pieceLeg{LegSheet: l, Who: b.Name(l.Holder), People: suited(b, s.Row.DeskID, l.Role)}
-	if l.Due != 0 {
-		p.Due = desk.Short(l.Due)
-	}
-	switch l.State {
-	case relay.Running:
-		p.Ran = "since " + desk.Short(l.StartedAt.Date(b.Zones[s.Row.DeskID])) + ", until about " + desk.Short(l.End)
-	case relay.Passed:
-		p.Ran = "passed " + desk.Short(l.EndDay)
-	case relay.Waiting:
-		p.Ran = "about " + desk.Short(l.Start) + " to " + desk.Short(l.End)
-	case relay.Skipped:
-		p.Ran = "skipped"
-	}
-	var onward []string
-	for _, k := range l.Next {
-		n := s.Row.Leg(k)
-		onward = append(onward, b.Name(n.Holder)+", "+n.Name)
-		p.Next = append(p.Next, nextLeg{k, n.Name, desk.Short(n.Due), n.Holder, suited(b, s.Row.DeskID, n.Role)})
-	}
-	p.Onward = "to " + desk.Names(onward)
-	if len(onward) == 0 {
-		p.Onward = l.Name
-	}
-	for _, k := range l.BackTo {
-		n := s.Row.Leg(k)
-		p.Back = append(p.Back, choice{Key: k, Name: n.Name + ", " + b.Name(n.Holder)})
-	}
-	slices.Reverse(p.Back)
-	p.conditions(b, s)
-	unfinished := s.Row.Stage == relay.UnderWay && !l.Done()
-	p.MayGive = unfinished && l.May[relay.ActGive]
-	p.MaySkip = unfinished && l.Skip != route.SkipNever && l.May[relay.ActSkip]
-	p.MayTake = unfinished && l.Holder == 0 && l.May[relay.ActTake]
-	p.MayNeed = l.State == relay.Skipped && s.Row.Stage == relay.UnderWay && s.May[relay.ActNeed]
-	return p
-}
-
-// conditions lists what a leg asks for before it is passed.
-func (p *pieceLeg) conditions(b *desk.Books, s desk.Sheet) {
-	for _, x := range s.Steps {
-		if x.Leg == p.Key {
-			p.Steps = append(p.Steps, pieceStep{x, b.Name(x.DoneBy)})
-		}
-	}
-	if from, to := s.Row.WordsFrom, s.Row.WordsTo; from > 0 || to > 0 {
-		asked := fmt.Sprintf("%s–%s", number(from), number(to))
-		if to == 0 {
-			asked = "at least " + number(from)
-		}
-		p.Checks = append(p.Checks, check{
-			Text: fmt.Sprintf("%s words, asked for %s", number(s.Copy.Words), asked),
-			Met:  s.Copy.Words >= from && (to == 0 || s.Copy.Words <= to), Must: p.Words,
-		})
-	}
-}
-
-// suited gives the people of a desk, those with the role first.
-func suited(b *desk.Books, d int64, role string) []store.Person {
-	people := b.OnDesk(d)
-	slices.SortStableFunc(people, func(x, y store.Person) int {
-		return b2i(slices.Contains(y.Roles, role)) - b2i(slices.Contains(x.Roles, role))
-	})
-	return people
-}
-
-func b2i(b bool) int {
-	if b {
-		return 1
-	}
-	return 0
 }
 
 func newCopyView(b *desk.Books, s desk.Sheet) copyView {

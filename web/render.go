@@ -11,6 +11,8 @@ import (
 	"net/url"
 	"path"
 	"strings"
+	"unicode"
+	"unicode/utf8"
 
 	"github.com/labstack/echo/v5"
 
@@ -69,10 +71,12 @@ var funcs = template.FuncMap{
 	"first":  desk.First,
 	"lower":  strings.ToLower,
 	"number": number,
-	"hours":  hoursOf,
+	"hours":  desk.Hours,
+	"upper":  upper,
 	"query":  url.QueryEscape,
 	"may":    func(m map[relay.Act]bool, act string) bool { return m[relay.Act(act)] },
 	"add":    func(a, b int) int { return a + b },
+	"pair":   func(one, two any) struct{ One, Two any } { return struct{ One, Two any }{one, two} },
 	"px":     func(f float64) string { return fmt.Sprintf("%.1f", f) },
 }
 
@@ -98,12 +102,13 @@ func number(n int) string {
 	return s
 }
 
-// hoursOf writes minutes as "7 h" or "7½ h".
-func hoursOf(minutes int) string {
-	if minutes%60 >= 15 && minutes%60 < 45 {
-		return fmt.Sprintf("%d½ h", minutes/60)
+// upper writes the first letter of a sentence as a capital.
+func upper(s string) string {
+	r, n := utf8.DecodeRuneInString(s)
+	if n == 0 {
+		return s
 	}
-	return fmt.Sprintf("%d h", (minutes+30)/60)
+	return string(unicode.ToUpper(r)) + s[n:]
 }
 
 // frame is what the layout around every page shows.
@@ -117,13 +122,21 @@ type frame struct {
 	Demo    bool
 	Clock   string
 	Said    string // what the last act came to
+	Undo    int64  // by which it can be taken back
+	Path    string // of this page
+	InSetUp bool   // it is one of the set-up pages
+	Desk    string // the desk that is looked at, for those who have several
+	Desks   []store.Desk
 	Page    any
 }
+
+// setUpPages are the pages of the section Desk.
+var setUpPages = map[string]bool{"desk": true, "deskform": true, "channel": true, "format": true, "person": true, "transfer": true}
 
 // show renders a page inside the layout. Whoever is signed in is found in the context.
 func (s *Server) show(c *echo.Context, status int, page, title string, data any) error {
 	ctx := c.Request().Context()
-	f := frame{Title: title, Section: page, Demo: s.Demo != nil, Page: data}
+	f := frame{Title: title, Section: page, Demo: s.Demo != nil, Page: data, Path: c.Request().URL.Path, InSetUp: setUpPages[page]}
 	if me, ok := c.Get("me").(store.Person); ok {
 		f.Me, f.Lead = me, me.Access == relay.Lead
 		f.Maker = me.Access.OnStaff()
@@ -133,9 +146,13 @@ func (s *Server) show(c *echo.Context, status int, page, title string, data any)
 		}
 		f.Unread = n
 		f.Said = s.sessions.PopString(ctx, "said")
-		if b, err := s.House.Books(ctx); err == nil && len(me.Desks) > 0 {
-			f.Clock = s.House.Now().In(b.Zones[me.Desks[0]]).Format("Mon 2 Jan, 15:04")
+		if b, err := s.House.Books(ctx); err == nil && here(c) != 0 {
+			f.Clock = s.House.Now().In(b.Zones[here(c)]).Format("Mon 2 Jan, 15:04")
+			if f.Desks = b.DesksOf(me.ID); len(f.Desks) > 1 {
+				f.Desk = b.Desk(here(c)).Name
+			}
 		}
+		f.Undo = int64(s.sessions.PopInt(ctx, "undo"))
 	}
 	return s.render(c, status, page, "layout", f)
 }
@@ -151,6 +168,11 @@ func (s *Server) render(c *echo.Context, status int, page, name string, data any
 		return fmt.Errorf("render %s: %w", page, err)
 	}
 	return c.HTMLBlob(status, b.Bytes())
+}
+
+// offerUndo keeps for the next page that the last act can be taken back.
+func (s *Server) offerUndo(c *echo.Context, id int64) {
+	s.sessions.Put(c.Request().Context(), "undo", int(id))
 }
 
 // say keeps a sentence for the next page.

@@ -34,6 +34,7 @@ func (s *Server) signedIn(next echo.HandlerFunc) echo.HandlerFunc {
 			return c.Redirect(http.StatusSeeOther, "/signin")
 		}
 		c.Set("me", me)
+		s.choose(c, b, me)
 		return next(c)
 	}
 }

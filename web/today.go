@@ -3,6 +3,7 @@ package web
 import (
 	"fmt"
 	"net/http"
+	"strconv"
 
 	"github.com/labstack/echo/v5"
 
@@ -20,12 +21,13 @@ type line struct {
 	Pace   string
 	Tone   string
 	Act    string // what the button says
+	To     string // where it leads, if not to the piece
 	Main   bool   // the button is the main act
 	Take   string // the leg that can be taken here
 	Weekly weekDay
 }
 
-type weekDay struct{ Name, Number, Where, State, Tone string }
+type weekDay struct{ Name, Number, Where, State, Tone, Fill string }
 
 type todayView struct {
 	Day      desk.Day
@@ -41,12 +43,35 @@ type todayView struct {
 	QuietFor int
 	Note     string // beside the heading of one's own legs
 	Me       int64
+	Runway   runwayView
+	Free     []freeView
+}
+
+// runwayView draws how far ahead of the calendar the desk is.
+type runwayView struct {
+	Count int
+	Says  string
+	Cells []runwayCell
+	Label string
+	Width float64
+}
+
+type runwayCell struct {
+	X     float64
+	Cover string
+	Title string
+}
+
+type freeView struct {
+	Initials, Says, Fits string
+	Piece                int64
+	Leg                  string
 }
 
 func (s *Server) today(c *echo.Context) error {
 	ctx := c.Request().Context()
 	p := me(c)
-	d, err := s.House.TodayFor(ctx, p.ID)
+	d, err := s.House.TodayFor(ctx, p.ID, here(c))
 	if err != nil {
 		return err
 	}
@@ -64,13 +89,15 @@ func (s *Server) today(c *echo.Context) error {
 	}
 	for _, t := range d.Nobody {
 		x := newLine(b, t.Row, t.Leg.Name+due(t.Leg)+" · nobody has it yet")
-		if x.Act = "Give it to somebody"; !d.Lead {
+		if x.Act, x.To = "Give it to…", fmt.Sprintf("/pieces/%d/legs/%s", t.Row.ID, t.Leg.Key); !d.Lead {
 			x.Act, x.Take = "Take "+t.Leg.Name, t.Leg.Key
 		}
 		v.Nobody = append(v.Nobody, x)
 	}
 	for _, r := range d.Late {
-		v.Late = append(v.Late, newLine(b, r, b.SayCause(r)+" · out "+dayOf(b, r)))
+		x := newLine(b, r, b.SayCause(r)+" · out "+dayOf(b, r))
+		x.Act, x.To = "See ways out", fmt.Sprintf("/pieces/%d/ways", r.ID)
+		v.Late = append(v.Late, x)
 	}
 	for _, r := range d.Missed {
 		v.Missed = append(v.Missed, newLine(b, r, "It was not ready "+b.At(r.GoesOut, r.DeskID)+" · "+runsNow(b, r)))
@@ -79,12 +106,16 @@ func (s *Server) today(c *echo.Context) error {
 		v.Quiet = append(v.Quiet, quietLine(b, r))
 	}
 	for _, r := range d.Week {
-		v.Week = append(v.Week, weekLine(b, r))
+		v.Week = append(v.Week, weekLine(b, r, here(c)))
 	}
-	if len(p.Desks) > 0 {
-		v.QuietFor = b.Desk(p.Desks[0]).QuietAfter
-	}
+	v.QuietFor = b.Desk(here(c)).QuietAfter
 	v.Summary, v.Note = summary(d), note(d)
+	if d.Lead {
+		v.Runway = newRunway(b, d, here(c))
+		for _, f := range d.Free {
+			v.Free = append(v.Free, newFree(b, f))
+		}
+	}
 	return s.show(c, http.StatusOK, "today", "Today", v)
 }
 
@@ -120,14 +151,51 @@ func quietLine(b *desk.Books, r store.Row) line {
 	return x
 }
 
-func weekLine(b *desk.Books, r store.Row) line {
-	at := r.GoesOut.In(b.Zones[r.DeskID])
-	x := newLine(b, r, "")
-	x.Weekly = weekDay{at.Format("Mon"), at.Format("2"), b.Channel(r.ChannelID).Name + " · " + at.Format("15:04"), x.Pace, x.Tone}
-	if r.Pace != plan.Out && r.Pace != plan.Ready {
-		x.Weekly.Where += " · " + runsNow(b, r)
+func weekLine(b *desk.Books, w desk.WeekRow, d int64) line {
+	at := w.At.In(b.Zones[d])
+	where := b.Channel(w.Channel).Name + " · " + at.Format("15:04")
+	if w.Open {
+		return line{Weekly: weekDay{
+			Name: at.Format("Mon"), Number: at.Format("2"), Where: "Open slot · " + where,
+			Fill: "/pieces/new?date=" + at.Format("2006-01-02") + "&time=" + at.Format("15:04") + "&channel=" + strconv.FormatInt(w.Channel, 10),
+		}}
+	}
+	x := newLine(b, w.Row, "")
+	x.Weekly = weekDay{Name: at.Format("Mon"), Number: at.Format("2"), Where: where, State: x.Pace, Tone: x.Tone}
+	if w.Pace != plan.Out && w.Pace != plan.Ready {
+		x.Weekly.Where += " · " + runsNow(b, w.Row)
 	}
 	return x
+}
+
+// runwayWidth is how wide the runway is drawn, and cell how wide a slot is at most.
+const runwayWidth, runwayCellWidth = 308.0, 15.4
+
+func newRunway(b *desk.Books, d desk.Day, deskID int64) runwayView {
+	r := d.Runway
+	v := runwayView{Count: r.Finished, Width: runwayWidth}
+	v.Says = fmt.Sprintf("%s covered with finished pieces. The goal is %d.", map[bool]string{true: "publishing slot is", false: "publishing slots are"}[r.Finished == 1], d.Goal)
+	unit := min(runwayCellWidth, runwayWidth/float64(max(1, len(r.Slots))))
+	counts := map[plan.Cover]int{}
+	for i, s := range r.Slots {
+		counts[s.Cover]++
+		v.Cells = append(v.Cells, runwayCell{float64(i) * unit, string(s.Cover), b.At(s.At, deskID) + " " + b.Channel(s.Channel).Name})
+	}
+	v.Label = fmt.Sprintf("Of the next %s, %d are covered by finished pieces, %d by running ones, %d by none.", desk.Plural(len(r.Slots), "slot"), counts[plan.ByFinished], counts[plan.ByRunning], counts[plan.ByNothing])
+	return v
+}
+
+// CellWidth is how wide one slot of the runway is drawn.
+func (v runwayView) CellWidth() float64 {
+	return min(runwayCellWidth, runwayWidth/float64(max(1, len(v.Cells)))) - 3
+}
+
+func newFree(b *desk.Books, f desk.FreeHands) freeView {
+	v := freeView{Initials: b.Person(f.Person).Initials, Says: fmt.Sprintf("%s has %s free up to %s.", b.Name(f.Person), desk.Hours(f.Minutes), f.Until.Format("Monday"))}
+	if f.Leg != nil {
+		v.Fits, v.Piece, v.Leg = fmt.Sprintf("%s of “%s” fits.", f.Leg.Name, f.Piece.Title), f.Piece.ID, f.Leg.Key
+	}
+	return v
 }
 
 // runsNow says which legs of a piece run and who has them.
@@ -165,9 +233,9 @@ func note(d desk.Day) string {
 	if d.WithTotal == 0 {
 		return ""
 	}
-	s := fmt.Sprintf("%s · %s of work", desk.Plural(d.WithTotal, "leg"), hoursOf(d.Minutes))
+	s := fmt.Sprintf("%s · %s of work", desk.Plural(d.WithTotal, "leg"), desk.Hours(d.Minutes))
 	if d.HasToday > 0 {
-		s += " · you have " + hoursOf(d.HasToday) + " today"
+		s += " · you have " + desk.Hours(d.HasToday) + " today"
 	}
 	return s
 }

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"net/http"
 	"net/url"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -28,6 +29,18 @@ type welcomeView struct {
 type weekday struct {
 	Name, Value string
 	Works       bool
+	index       int
+}
+
+// weekdays gives the days of the week, Monday first, with those that are ticked.
+func weekdays(ticked []string) []weekday {
+	var out []weekday
+	for k := range 7 {
+		i := (k + 1) % 7
+		v := strconv.Itoa(i)
+		out = append(out, weekday{[...]string{"Sun", "Mon", "Tue", "Wed", "Thu", "Fri", "Sat"}[i], v, slices.Contains(ticked, v), i})
+	}
+	return out
 }
 
 type legField struct{ Name, Days string }
@@ -56,15 +69,7 @@ func (s *Server) showWelcome(c *echo.Context, status int, form url.Values, refus
 	if !empty {
 		return c.Redirect(http.StatusSeeOther, "/signin")
 	}
-	v := welcomeView{Form: form, Countries: day.Countries(), Zones: zones}
-	for i, n := range []string{"Sun", "Mon", "Tue", "Wed", "Thu", "Fri", "Sat"} {
-		v.Weekdays = append(v.Weekdays, weekday{n, strconv.Itoa(i), false})
-	}
-	for _, w := range form["weekday"] {
-		if i, err := strconv.Atoi(w); err == nil && i >= 0 && i < 7 {
-			v.Weekdays[i].Works = true
-		}
-	}
+	v := welcomeView{Form: form, Countries: day.Countries(), Zones: zones, Weekdays: weekdays(form["weekday"])}
 	for i := range maxFirstLegs {
 		v.Legs = append(v.Legs, legField{form.Get(fmt.Sprintf("leg-%d", i)), form.Get(fmt.Sprintf("days-%d", i))})
 	}
@@ -113,10 +118,8 @@ func firstHouse(form url.Values) (desk.FirstHouse, error) {
 	if f.At, err = day.Minutes(form.Get("at")); err != nil {
 		return f, &relay.Refusal{Reason: relay.ErrInput, Field: "at", Text: "Write the time like 08:00."}
 	}
-	for _, w := range form["weekday"] {
-		if i, err := strconv.Atoi(w); err == nil && i >= 0 && i < 7 {
-			f.Weekdays[i] = true
-		}
+	for _, w := range weekdays(form["weekday"]) {
+		f.Weekdays[w.index] = w.Works
 	}
 	before := ""
 	for i := range maxFirstLegs {

@@ -21,17 +21,25 @@ type shot struct {
 	person     int // who is signed in; 0 is nobody
 	width      int
 	prepare    string // a script run before the picture is taken
+	then       string // and one on the page it leads to
 }
 
 var all = []shot{
-	{"today", "/", 1, 1280, ""},
-	{"today-phone", "/", 3, 390, ""},
-	{"new-piece", "/pieces/new?format=1&date=2026-12-16&time=08:00&title=What+the+ledger+left+out", 1, 1280, ""},
-	{"piece", "/pieces?text=tide+mill", 1, 1280, `() => document.querySelector("a.title").click()`},
-	{"piece-phone", "/pieces?text=Millstone+grit", 3, 390, `() => document.querySelector("a.title").click()`},
-	{"pieces", "/pieces", 1, 1280, ""},
-	{"inbox", "/inbox", 1, 1280, ""},
-	{"channel", "/site/web", 0, 1280, `() => document.querySelector("li a").click()`},
+	{"today", "/", 1, 1280, "", ""},
+	{"today-phone", "/", 3, 390, "", ""},
+	{"new-piece", "/pieces/new?format=1&date=2026-12-16&time=08:00&title=What+the+ledger+left+out", 1, 1280, "", ""},
+	{"piece", "/pieces?text=tide+mill", 1, 1280, `() => document.querySelector("a.title").click()`, ""},
+	{"piece-phone", "/pieces?text=Millstone+grit", 3, 390, `() => document.querySelector("a.title").click()`, ""},
+	{"moving", "/pieces?text=Millstone+grit", 1, 1280, `() => document.querySelector("a.title").click()`,
+		`() => { const f = document.querySelector("[data-drag=move]"); f.focus(); for (const key of ["ArrowRight", "ArrowRight", "ArrowRight"]) f.dispatchEvent(new KeyboardEvent("keydown", { key, bubbles: true })) }`},
+	{"ways", "/pieces?text=stone+is+dressed", 1, 1280, `() => { location.href = document.querySelector("a.title").href + "/ways" }`, ""},
+	{"who-fits", "/pieces?text=miller+knew", 1, 1280, `() => { location.href = document.querySelector("a.title").href + "/legs/pictures" }`, ""},
+	{"desk", "/desk", 1, 1280, "", ""},
+	{"route", "/formats/1", 1, 1280, "", ""},
+	{"person", "/people/4", 1, 1280, "", ""},
+	{"pieces", "/pieces", 1, 1280, "", ""},
+	{"inbox", "/inbox", 1, 1280, "", ""},
+	{"channel", "/site/web", 0, 1280, `() => document.querySelector("li a").click()`, ""},
 }
 
 func main() {
@@ -41,6 +49,7 @@ func main() {
 	width := flag.Int("width", 1280, "width, for a single path")
 	height := flag.Int("height", 800, "height")
 	script := flag.String("run", "", "a script run first, for a single path")
+	then := flag.String("then", "", "a script run on the page that leads to, for a single path")
 	flag.Parse()
 	b, stop, err := browser.Launch()
 	if err != nil {
@@ -48,7 +57,7 @@ func main() {
 	}
 	defer stop()
 	if flag.NArg() > 0 {
-		s := shot{"", flag.Arg(0), *as, *width, *script}
+		s := shot{"", flag.Arg(0), *as, *width, *script, *then}
 		if err := take(b, *base, s, *height, *out); err != nil {
 			log.Print(err)
 		}
@@ -98,6 +107,12 @@ func take(b *rod.Browser, base string, s shot, height int, to string) (err error
 		}
 	}
 	time.Sleep(700 * time.Millisecond) // fonts
+	if s.then != "" {
+		if _, err := page.Eval(s.then); err != nil {
+			return err
+		}
+		time.Sleep(700 * time.Millisecond)
+	}
 	img, err := page.Screenshot(false, nil)
 	if err != nil {
 		return err

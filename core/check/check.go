@@ -15,9 +15,10 @@ type Step struct {
 }
 
 // Unmet says in phrases what a leg still asks for: the words where it asks for
-// them (those in the copy against the least of the piece), and the steps that
-// must be ticked. Nothing means that the leg may be passed.
-func Unmet(p *relay.Piece, l *relay.Leg, steps []Step, words int) []string {
+// them (those in the copy against the least of the piece), the fields that are to be
+// filled in and are missing, and the steps that must be ticked. Nothing means that
+// the leg may be passed.
+func Unmet(p *relay.Piece, l *relay.Leg, steps []Step, words int, missing []string) []string {
 	var out []string
 	if l.Words && words < p.WordsFrom {
 		noun := "words"
@@ -25,6 +26,9 @@ func Unmet(p *relay.Piece, l *relay.Leg, steps []Step, words int) []string {
 			noun = "word"
 		}
 		out = append(out, fmt.Sprintf("the copy has %d %s, %d are asked for", words, noun, p.WordsFrom))
+	}
+	for _, m := range missing {
+		out = append(out, "“"+m+"” is not filled in")
 	}
 	for _, s := range steps {
 		if s.Must && !s.Done {

@@ -13,12 +13,13 @@ import (
 // the load is worked out when it is first asked for; what a change would come to
 // is worked out on a copy. A board is for one goroutine.
 type Board struct {
-	Now    day.Moment
-	Houses map[int64]*House // by desk
-	People []load.Person
-	Pieces []*relay.Piece                   // under way, by id; and those that are out and still hold a coming time
-	Slots  func(channel int64) []day.Moment // the coming times of a channel, in order
-	Worked *load.Sheet                      // the load of everybody, if it was worked out already
+	Now      day.Moment
+	Houses   map[int64]*House // by desk
+	People   []load.Person
+	Pieces   []*relay.Piece                   // under way, by id; and those that are out and still hold a coming time
+	Slots    func(channel int64) []day.Moment // the coming times of a channel, in order
+	Worked   *load.Sheet                      // the load of everybody, if it was worked out already
+	Remember func(*load.Sheet)                // is told the load when it is worked out; may be nil
 }
 
 // House gives the figures of a piece's desk.
@@ -114,6 +115,9 @@ func (b *Board) Load() *load.Sheet {
 	if b.Worked == nil {
 		today := b.Now.Date(b.zone())
 		b.Worked = load.Add(b.People, b.Works(nil), today, today+LoadDays)
+		if b.Remember != nil {
+			b.Remember(b.Worked)
+		}
 	}
 	return b.Worked
 }

@@ -211,92 +211,6 @@ func randomChange(r *rand.Rand, b *Board) Change {
 	return Change{Do: DoAway, Person: int64(1 + r.IntN(6)), Date: d, To: d + day.Date(r.IntN(9))}
 }
 
-// Whatever is offered as complete ends whole, every piece in it, and clashes with
-// nothing; a squeeze never goes below the least; what is offered as a help helps.
-func TestWaysOutKeepTheirWord(t *testing.T) {
-	r := rand.New(rand.NewPCG(15, 16))
-	kinds := map[Kind]int{}
-	for range 500 {
-		b := randomBoard(r, 8)
-		for _, p := range b.Pieces {
-			was := b.House(p).Forward(p, b.Today(1))
-			ways := b.Ways(p.ID)
-			if was.Pace != Short && len(ways) > 0 {
-				t.Fatal("a piece that is not short has ways out")
-			}
-			if again := b.Ways(p.ID); !reflect.DeepEqual(again, ways) {
-				t.Fatal("the same board gives other ways out")
-			}
-			for _, w := range ways {
-				c, err := b.Preview(w.Changes)
-				if err != nil {
-					t.Fatalf("%s cannot be done: %v", w.Kind, err)
-				}
-				if w.Complete {
-					kinds[w.Kind]++
-				}
-				for _, e := range c.Effects {
-					if h := b.House(e.Was); w.Complete && h.Forward(&e.Move.Piece, b.Today(1)).InHand < 0 {
-						t.Fatalf("%s is offered as complete and ends short", w.Kind)
-					}
-					for _, l := range e.Move.Piece.Legs {
-						if o := e.Was.Leg(l.Key); w.Kind == Squeeze && (l.Need() > o.Need() || l.Rework == 0 && l.Allowance < o.Least) {
-							t.Fatalf("%s is squeezed from %d to %d, its least is %d", l.Key, o.Need(), l.Need(), o.Least)
-						}
-					}
-				}
-				if w.Complete && len(c.Clashes) > 0 || !w.Complete && w.InHand < was.InHand {
-					t.Fatalf("%s: %+v", w.Kind, w)
-				}
-			}
-		}
-	}
-	for _, k := range []Kind{Squeeze, HandOn, Overlap, Both, Later, Trade} {
-		if kinds[k] == 0 {
-			t.Errorf("no piece was ever made whole by %q", k)
-		}
-	}
-}
-
-// A squeeze takes as few legs as can do it: no smaller set, squeezed to the least,
-// makes the piece whole.
-func TestASqueezeTakesTheFewestLegs(t *testing.T) {
-	r := rand.New(rand.NewPCG(17, 18))
-	seen := 0
-	for range 300 {
-		b := randomBoard(r, 5)
-		for _, p := range b.Pieces {
-			for _, w := range b.Ways(p.ID) {
-				if w.Kind != Squeeze || !w.Complete || len(w.Changes) < 2 {
-					continue
-				}
-				seen++
-				h := b.House(p)
-				for mask := range 1 << len(p.Legs) {
-					q, n := *p, 0
-					q.Legs = slices.Clone(p.Legs)
-					for i := range q.Legs {
-						if l := &q.Legs[i]; mask>>i&1 == 1 && !l.Done() {
-							n++
-							if l.Rework > 0 {
-								l.Rework = 1
-							} else {
-								l.Allowance = l.Least
-							}
-						}
-					}
-					if n < len(w.Changes) && h.Forward(&q, b.Today(1)).InHand >= 0 {
-						t.Fatalf("%d legs would do, %d are squeezed", n, len(w.Changes))
-					}
-				}
-			}
-		}
-	}
-	if seen == 0 {
-		t.Error("no squeeze of two legs was seen")
-	}
-}
-
 func TestSwappingTwiceAndShiftingARowThereAndBackChangeNothing(t *testing.T) {
 	r := rand.New(rand.NewPCG(19, 20))
 	for range 50 {
@@ -456,35 +370,6 @@ func TestALegKeptUntilADateBeginsThen(t *testing.T) {
 	m, err := relay.Pass(p, "a", nil, nil, "", relay.Scene{Today: date("2026-11-24"), Calendar: h.Calendar})
 	if err != nil || m.Piece.Legs[1].StartDay != date("2026-12-07") {
 		t.Errorf("%v: passed, it counts from %v", err, m.Piece.Legs[1].StartDay)
-	}
-}
-
-// The project network of Milwaukee Paper in Heizer and Render, Operations
-// Management: eight activities, fifteen weeks, and the published early and late
-// times and slacks (from memory).
-func TestThePlanAgreesWithASecondTextbookNetwork(t *testing.T) {
-	legs := network("a 2, b 3, c 2 a, d 4 a+b, e 4 c, f 3 c, g 5 d+e, h 2 f+g")
-	h := &House{Calendar: day.NewCalendar(everyDay, nil), Zone: time.UTC}
-	today := date("2026-01-01")
-	zero := h.Calendar.Start(today)
-	fin := h.Backward(legs, zero+15)
-	p := relay.Piece{Legs: legs, Stage: relay.UnderWay, GoesOut: day.Wall(today+15, 0, time.UTC)}
-	pr := h.Forward(&p, today)
-	slack := h.InHand(&p, &pr)
-	for i, want := range []struct{ es, ef, ls, lf, slack int }{
-		{0, 2, 0, 2, 0}, {0, 3, 1, 4, 1}, {2, 4, 2, 4, 0}, {3, 7, 4, 8, 1}, {4, 8, 4, 8, 0}, {4, 7, 10, 13, 6}, {8, 13, 8, 13, 0}, {13, 15, 13, 15, 0},
-	} {
-		got := struct{ es, ef, ls, lf, slack int }{int(pr.Start[i] - zero), int(pr.End[i] - zero), int(fin[i].Start - zero), int(fin[i].Finish - zero), slack[i]}
-		if got != want {
-			t.Errorf("%s: %+v, the book has %+v", legs[i].Key, got, want)
-		}
-	}
-	way := ""
-	for _, i := range pr.Chain(&p) {
-		way += legs[i].Key
-	}
-	if way != "aceg"+"h" {
-		t.Errorf("the critical path is %s, the book has aceg h", way)
 	}
 }
 

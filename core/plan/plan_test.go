@@ -60,6 +60,35 @@ func TestThePlanAgreesWithATextbookNetwork(t *testing.T) {
 	}
 }
 
+// The project network of Milwaukee Paper in Heizer and Render, Operations
+// Management: eight activities, fifteen weeks, and the published early and late
+// times and slacks (from memory).
+func TestThePlanAgreesWithASecondTextbookNetwork(t *testing.T) {
+	legs := network("a 2, b 3, c 2 a, d 4 a+b, e 4 c, f 3 c, g 5 d+e, h 2 f+g")
+	h := &House{Calendar: day.NewCalendar(everyDay, nil), Zone: time.UTC}
+	today := date("2026-01-01")
+	zero := h.Calendar.Start(today)
+	fin := h.Backward(legs, zero+15)
+	p := relay.Piece{Legs: legs, Stage: relay.UnderWay, GoesOut: day.Wall(today+15, 0, time.UTC)}
+	pr := h.Forward(&p, today)
+	slack := h.InHand(&p, &pr)
+	for i, want := range []struct{ es, ef, ls, lf, slack int }{
+		{0, 2, 0, 2, 0}, {0, 3, 1, 4, 1}, {2, 4, 2, 4, 0}, {3, 7, 4, 8, 1}, {4, 8, 4, 8, 0}, {4, 7, 10, 13, 6}, {8, 13, 8, 13, 0}, {13, 15, 13, 15, 0},
+	} {
+		got := struct{ es, ef, ls, lf, slack int }{int(pr.Start[i] - zero), int(pr.End[i] - zero), int(fin[i].Start - zero), int(fin[i].Finish - zero), slack[i]}
+		if got != want {
+			t.Errorf("%s: %+v, the book has %+v", legs[i].Key, got, want)
+		}
+	}
+	way := ""
+	for _, i := range pr.Chain(&p) {
+		way += legs[i].Key
+	}
+	if way != "aceg"+"h" {
+		t.Errorf("the critical path is %s, the book has aceg h", way)
+	}
+}
+
 func week(t testing.TB) *House {
 	t.Helper()
 	cal := day.NewCalendar(day.MondayToFriday, []day.Date{date("2026-12-25")})
@@ -130,6 +159,7 @@ func TestPaceAndCause(t *testing.T) {
 			p.Legs[0].State, p.Legs[0].StartDay, p.Legs[0].EndDay = relay.Passed, date("2026-11-24"), date("2026-11-24")
 			running(&p.Legs[1], "2026-11-27", 7)
 		}, Short, -5, Away},
+		{"late, and away only after it should end", "2026-11-30", "2026-12-04", func(p *relay.Piece) { running(&p.Legs[0], "2026-11-24", 7) }, Short, -4, Late},
 		{"ready", "2026-11-24", "2026-12-04", func(p *relay.Piece) {
 			for i := range p.Legs {
 				p.Legs[i].State, p.Legs[i].StartDay, p.Legs[i].EndDay = relay.Passed, date("2026-11-20"), date("2026-11-23")

@@ -203,13 +203,15 @@ func (b *Board) clash(was, p *relay.Piece) []Clash {
 	if c.With == nil {
 		return nil
 	}
-	c.Free = b.NextFree(p.ChannelID, p.GoesOut)
+	c.Free = b.NextFree(p.ChannelID, p.GoesOut, was.GoesOut)
 	return []Clash{c}
 }
 
-// NextFree gives the first slot of a channel after a time that no piece holds, or none.
-func (b *Board) NextFree(channel int64, after day.Moment) day.Moment {
+// NextFree gives the first slot of a channel after a time that no piece holds, but
+// for one that is left out, or none.
+func (b *Board) NextFree(channel int64, after, but day.Moment) day.Moment {
 	taken := b.taken(channel)
+	taken[but] = true
 	for _, t := range b.Slots(channel) {
 		if t > after && !taken[t] {
 			return t

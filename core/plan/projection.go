@@ -38,7 +38,7 @@ type Cause struct {
 	Why      Why
 	Late     int      // working days past its due date
 	Days     int      // working days it still takes from today by the projection
-	From, To day.Date // the first run of days that its holder is away meanwhile
+	From, To day.Date // the first run of days that its holder is away before it ends, or in the next three
 }
 
 // Projection is where a piece would land from here.
@@ -176,12 +176,12 @@ func (h *House) cause(p *relay.Piece, pr *Projection, today day.Date) Cause {
 	}
 	cal := h.Days(l.Holder)
 	if cal != nil {
-		c.From, c.To = h.misses(cal, today, pr.End[i])
+		c.From, c.To = h.misses(cal, today, max(pr.End[i], h.Calendar.Start(today)+3))
 	}
 	switch {
 	case l.Holder == 0:
 		c.Why = Open
-	case c.From != 0:
+	case c.From != 0 && h.Calendar.Start(c.From) < pr.End[i]:
 		c.Why = Away
 	case c.Late > 0:
 		c.Why = Late

@@ -28,7 +28,7 @@ func NewLegs(r route.Route) []Leg {
 	for i, l := range r.Legs {
 		after := strings.Join(l.After, ",")
 		out[i] = Leg{
-			Position: i, Key: l.Key, Name: l.Name, Role: l.Role, Holder: l.Usual, Allowance: l.Allowance,
+			Position: i, Key: l.Key, Name: l.Name, Role: l.Role, Holder: max(0, l.Usual), Allowance: l.Allowance,
 			Least: l.Least, Effort: l.Effort, After: after, Beside: l.Beside, Skip: l.Skip, Words: l.Words, State: Waiting,
 		}
 	}

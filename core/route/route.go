@@ -26,6 +26,12 @@ const (
 	MaxLegs    = 40         // legs of a route
 )
 
+// Who runs a leg as a rule, where that is no particular person.
+const (
+	LastInSeries int64 = -1 // whoever ran it the last time
+	MostRoom     int64 = -2 // whoever fits best when the piece is made
+)
+
 // Step is one line of a leg's checklist.
 type Step struct {
 	Text   string `json:"text"`
@@ -39,7 +45,7 @@ type Leg struct {
 	Key       string   `json:"key"` // stable identity, also when the leg is renamed
 	Name      string   `json:"name"`
 	Role      string   `json:"role"`
-	Usual     int64    `json:"usual,omitempty"`  // the person who usually runs it; 0 leaves it open
+	Usual     int64    `json:"usual,omitempty"`  // the person who usually runs it, LastInSeries or MostRoom; 0 leaves it open
 	Allowance int      `json:"allowance"`        // working days it may take; 0 is a same-day leg
 	Least     int      `json:"least"`            // working days it can be squeezed to
 	Effort    int      `json:"effort"`           // minutes of work in it
@@ -195,17 +201,17 @@ func (r Route) circle(at map[string]int, placed []bool) error {
 			break
 		}
 	}
-	var names []string
-	for _, i := range way[back:] {
+	begin := r.Legs[way[back]].Name
+	names := []string{begin}
+	for _, i := range slices.Backward(way[back+1:]) {
 		names = append(names, r.Legs[i].Name)
 	}
-	slices.Reverse(names)
-	names = append(names, names[0])
-	if l := r.Legs[first]; back == 0 {
-		return l.fault("after", "it waits, in a circle, for itself (%s); take one of the legs it waits for away", strings.Join(names, ", then "))
-	} else {
-		return l.fault("after", "it can never begin: it waits for a circle (%s); open the circle first", strings.Join(names, ", then "))
+	circle := strings.Join(append(names, begin), ", then ")
+	l := r.Legs[first]
+	if back == 0 {
+		return l.fault("after", "it waits, in a circle, for itself (%s); take one of the legs it waits for away", circle)
 	}
+	return l.fault("after", "it can never begin: it waits for a circle (%s); open the circle first", circle)
 }
 
 // Longest gives the working days of the longest way through the legs that are

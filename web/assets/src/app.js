@@ -1,5 +1,10 @@
 // What every page needs: shortcuts, the form of a new piece, and panels that close.
+// What a change would do is in what.js, the drawing of a piece in chart.js, the
+// editor of routes in route.js.
 import Alpine from "@alpinejs/csp";
+import { chart } from "./chart.js";
+import { askWhat, showPart } from "./what.js";
+import { route } from "./route.js";
 
 // shortcuts listens for single keys outside of fields: n, /, g then a letter, and ?.
 Alpine.data("shortcuts", () => ({
@@ -13,11 +18,17 @@ Alpine.data("shortcuts", () => ({
   key(e) {
     if (e.key === "Escape") return this.escape();
     if (e.ctrlKey || e.metaKey || e.altKey || e.target.closest("input, select, textarea, [contenteditable=true]")) return;
-    const go = { n: "new", t: "today", p: "pieces", i: "inbox", l: "logbook" }[e.key];
+    const go = { n: "new", t: "today", p: "pieces", i: "inbox", l: "logbook", s: "setup", u: "undo" }[e.key];
     const link = go && document.querySelector(`[data-key=${go}]`);
     if (link) { e.preventDefault(); link.click(); }
     if (e.key === "/") { e.preventDefault(); document.getElementById("find")?.focus(); }
     if (e.key === "?") this.$refs.help.showModal();
+  },
+  // ask shows what a change would do before it is done; without scripts the same form leads to a page that says so.
+  ask(e) { if (e.target.matches("form[data-preview]")) { e.preventDefault(); askWhat(new FormData(e.target, e.submitter)); } },
+  part(e) {
+    const a = e.target.closest("a[data-part]");
+    if (a && !e.ctrlKey && !e.metaKey && !e.shiftKey) { e.preventDefault(); showPart(a.href); }
   },
   escape() {
     for (const d of document.querySelectorAll("details.pop[open]")) { d.open = false; d.querySelector("summary").focus(); }
@@ -45,4 +56,6 @@ Alpine.data("planner", () => ({
   },
 }));
 
+Alpine.data("chart", chart);
+Alpine.data("route", route);
 Alpine.start();

@@ -1,0 +1,157 @@
+package desk
+
+import (
+	"context"
+	"slices"
+	"strings"
+
+	"greenbaton/core/relay"
+	"greenbaton/core/route"
+	"greenbaton/store"
+)
+
+// Answer is an extra field of a piece with what is filled in.
+type Answer struct {
+	store.Field
+	Value string
+	Asked []string // the names of the legs before whose passing it is filled in
+}
+
+// answers gives the extra fields of a piece: those in use, and retired ones that
+// were filled in.
+func (b *Books) answers(p *relay.Piece, values map[int64]string) []Answer {
+	var out []Answer
+	way := b.Route(p.RouteID).Way
+	for _, f := range b.Fields {
+		if f.FormatID != p.FormatID || f.Retired && values[f.ID] == "" {
+			continue
+		}
+		a := Answer{Field: f, Value: values[f.ID]}
+		for _, l := range way.Legs {
+			if slices.Contains(l.Requires, f.Key) && !f.Retired {
+				a.Asked = append(a.Asked, l.Name)
+			}
+		}
+		out = append(out, a)
+	}
+	return out
+}
+
+// missing gives the names of the fields that a leg asks for and that are not filled in.
+func (b *Books) missing(p *relay.Piece, leg string, values map[int64]string) []string {
+	l := b.Route(p.RouteID).Way.Leg(leg)
+	if l == nil {
+		return nil
+	}
+	var out []string
+	for _, f := range b.FieldsOf(p.FormatID) {
+		if slices.Contains(l.Requires, f.Key) && values[f.ID] == "" {
+			out = append(out, f.Name)
+		}
+	}
+	return out
+}
+
+// Fill stores what was typed into extra fields of a piece, by field; for a field
+// that takes several answers, all of them. Legs that are needed or not by what is
+// filled in are brought back or skipped.
+func (h *House) Fill(ctx context.Context, by, piece int64, version int, typed map[int64][]string) error {
+	return h.act(ctx, by, func(a *act) error {
+		was, err := a.load(order{relay.ActWrite, piece, "", version})
+		if err != nil {
+			return err
+		}
+		values, err := store.Values(a, a.tx, piece)
+		if err != nil {
+			return err
+		}
+		m := relay.Move{Piece: was.Piece}
+		var before, after, names []string
+		for _, f := range a.b.FieldsOf(was.FormatID) {
+			answer, given := typed[f.ID]
+			if !given {
+				continue
+			}
+			v, err := f.Field().Read(answer...)
+			if err != nil {
+				return bad("field-"+f.Key, "%s.", strings.ToUpper(err.Error()[:1])+err.Error()[1:])
+			}
+			if v == values[f.ID] {
+				continue
+			}
+			if err := a.tx.SetValue(a, piece, f.ID, v); err != nil {
+				return err
+			}
+			names = append(names, f.Name)
+			before, after = append(before, f.Name+": "+values[f.ID]), append(after, f.Name+": "+v)
+			if m, err = a.heed(m, f.Key, v); err != nil {
+				return err
+			}
+		}
+		if names == nil {
+			return nil
+		}
+		a.plan(&m)
+		if err := a.keepFilled(was, m, names, before, after); err != nil {
+			return err
+		}
+		for _, l := range was.Running() {
+			if l.Holder == by {
+				row := was
+				row.Piece = a.kept[piece]
+				return a.touch(row, l.Key)
+			}
+		}
+		return nil
+	})
+}
+
+// heed skips legs that an answer makes unnecessary and brings back those it makes
+// necessary, as far as they have not begun.
+func (a *act) heed(m relay.Move, field, value string) (relay.Move, error) {
+	for _, l := range a.b.Route(m.Piece.RouteID).Way.Legs {
+		if l.Skip != route.SkipUnless || l.When != field {
+			continue
+		}
+		leg := m.Piece.Leg(l.Key)
+		if leg == nil || m.Piece.Stage != relay.UnderWay {
+			continue
+		}
+		var next relay.Move
+		var err error
+		switch needed := slices.Contains(strings.Split(value, "\n"), l.Is); {
+		case needed && leg.State == relay.Skipped && leg.Run == 0 && leg.StartDay == 0:
+			next, err = relay.NeedLeg(m.Piece, l.Key, a.scene(m.Piece.DeskID))
+			if err != nil { // the piece is past it
+				continue
+			}
+		case !needed && leg.State == relay.Waiting:
+			if next, err = relay.SkipLeg(m.Piece, l.Key, "", a.scene(m.Piece.DeskID)); err != nil {
+				return m, err
+			}
+		default:
+			continue
+		}
+		next.Events, next.Runs = append(m.Events, next.Events...), append(m.Runs, next.Runs...)
+		m = next
+	}
+	return m, nil
+}
+
+// keepFilled stores a piece on which fields were filled in.
+func (a *act) keepFilled(was store.Row, m relay.Move, names, before, after []string) error {
+	if len(m.Events) > 0 {
+		if err := a.keep(was.Piece, m); err != nil {
+			return err
+		}
+	} else {
+		m.Piece.Version = was.Version + 1
+		if err := a.save(was.Piece, m.Piece); err != nil {
+			return err
+		}
+	}
+	return a.log(store.Entry{
+		DeskID: was.DeskID, PieceID: was.ID, Act: "edited", What: "filled in " + Names(names), Version: was.Version + 1,
+		Before: strings.Join(before, "\n"), After: strings.Join(after, "\n"),
+	})
+}

@@ -1,0 +1,148 @@
+package desk
+
+import (
+	"context"
+	"fmt"
+
+	"greenbaton/core/plan"
+	"greenbaton/core/relay"
+	"greenbaton/core/route"
+	"greenbaton/store"
+)
+
+// Transfer is what moving a piece over to the newest version of its route comes to.
+type Transfer struct {
+	Row    store.Row
+	After  relay.Piece
+	Before plan.Projection
+	Then   plan.Projection
+	Added  []string // legs that are new and will be run
+	Past   []string // legs that are new, and that the piece is past
+	Gone   []string // legs that are not run any more
+}
+
+// Transfers gives the pieces under way of a format that are on an older version of
+// its route, and what moving each over would come to.
+func (h *House) Transfers(ctx context.Context, who, format int64) ([]Transfer, error) {
+	b, err := h.Books(ctx)
+	if err != nil {
+		return nil, err
+	}
+	f, latest := b.Format(format), b.Latest(format)
+	if err := b.mayLead(who, f.DeskID); err != nil {
+		return nil, err
+	}
+	rows, err := store.UnderWayOn(ctx, h.DB.View(), format, latest.ID)
+	if err != nil {
+		return nil, err
+	}
+	house, now := b.Houses[f.DeskID], h.Now()
+	s := relay.Scene{Now: now, Today: now.Date(house.Zone), Calendar: house.Calendar}
+	var out []Transfer
+	for _, row := range rows {
+		m, err := relay.Reroute(row.Piece, latest.Way, latest.ID, s)
+		if err != nil {
+			return nil, err
+		}
+		m.Piece.Legs = house.Set(m.Piece.Legs, m.Piece.GoesOut.Date(house.Zone))
+		t := Transfer{Row: row, After: m.Piece, Before: house.Forward(&row.Piece, s.Today), Then: house.Forward(&m.Piece, s.Today)}
+		t.compare()
+		out = append(out, t)
+	}
+	return out, nil
+}
+
+func (t *Transfer) compare() {
+	for i := range t.After.Legs {
+		l := &t.After.Legs[i]
+		switch was := t.Row.Leg(l.Key); {
+		case was == nil && l.State == relay.Skipped && l.Skip != route.SkipUnless:
+			t.Past = append(t.Past, l.Name)
+		case was == nil && l.State != relay.Skipped:
+			t.Added = append(t.Added, l.Name)
+		}
+	}
+	for i := range t.Row.Legs {
+		if l := &t.Row.Legs[i]; !l.Done() && (t.After.Leg(l.Key) == nil || t.After.Leg(l.Key).Done()) {
+			t.Gone = append(t.Gone, l.Name)
+		}
+	}
+}
+
+// MoveOver moves pieces over to the newest version of their route, by the versions
+// they were shown in; one that changed since is refused, and none is moved then.
+func (h *House) MoveOver(ctx context.Context, by, format int64, versions map[int64]int) error {
+	b, err := h.Books(ctx)
+	if err != nil {
+		return err
+	}
+	desk := b.Format(format).DeskID
+	return h.act(ctx, by, func(a *act) error {
+		if err := a.b.mayLead(by, desk); err != nil {
+			return err
+		}
+		latest := a.b.Latest(format)
+		if len(versions) == 0 {
+			return bad("pieces", "Tick at least one piece.")
+		}
+		for id, version := range versions {
+			was, err := a.load(order{relay.ActPlan, id, "", version})
+			if err != nil {
+				return err
+			}
+			if was.FormatID != format {
+				return ErrNotFound
+			}
+			m, err := relay.Reroute(was.Piece, latest.Way, latest.ID, a.scene(desk))
+			if err != nil {
+				return err
+			}
+			a.plan(&m)
+			if err := a.keep(was.Piece, m); err != nil {
+				return err
+			}
+			if err := a.renewSteps(&m.Piece, latest.Way); err != nil {
+				return fmt.Errorf("checklists of piece %d: %w", id, err)
+			}
+		}
+		return nil
+	})
+}
+
+// renewSteps brings the checklists of legs that are not over up to the route: steps
+// that are ticked stay, those that the route has no more go, new ones come.
+func (a *act) renewSteps(p *relay.Piece, r route.Route) error {
+	steps, err := store.Steps(a, a.tx, p.ID)
+	if err != nil {
+		return err
+	}
+	for _, l := range r.Legs {
+		if leg := p.Leg(l.Key); leg == nil || leg.Done() {
+			continue
+		}
+		kept := map[string]bool{}
+		wanted := map[string]route.Step{}
+		for _, s := range l.Steps {
+			wanted[s.Text] = s
+		}
+		for _, s := range steps {
+			if s.Leg != l.Key {
+				continue
+			}
+			if w, ok := wanted[s.Text]; s.DoneBy != 0 || ok && w.Must == s.Must && w.Role == s.Role && w.Before == s.Before {
+				kept[s.Text] = true
+			} else if err := a.tx.DropStep(a, s.ID); err != nil {
+				return err
+			}
+		}
+		for _, s := range l.Steps {
+			if kept[s.Text] {
+				continue
+			}
+			if err := a.tx.AddStep(a, store.Step{PieceID: p.ID, Leg: l.Key, Text: s.Text, Must: s.Must, Role: s.Role, Before: s.Before}); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}

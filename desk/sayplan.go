@@ -1,0 +1,212 @@
+package desk
+
+import (
+	"fmt"
+	"maps"
+	"slices"
+
+	"greenbaton/core/load"
+	"greenbaton/core/plan"
+	"greenbaton/core/relay"
+	"greenbaton/store"
+)
+
+// SayChange says what a change of the plan does: "gives Draft to Yusuf". The piece
+// may be nil where the change is about no piece.
+func (b *Books) SayChange(p *relay.Piece, c plan.Change) string {
+	name := ""
+	if p != nil && p.Leg(c.Leg) != nil {
+		name = p.Leg(c.Leg).Name
+	}
+	switch c.Do {
+	case plan.DoMove:
+		if c.At == 0 {
+			return "takes its day away"
+		}
+		return "goes out " + b.At(c.At, p.DeskID)
+	case plan.DoGive:
+		if c.Person == 0 {
+			return "opens " + name + " to whoever takes it"
+		}
+		return fmt.Sprintf("gives %s to %s", name, b.Name(c.Person))
+	case plan.DoAllow:
+		return fmt.Sprintf("gives %s %s", name, Plural(c.Days, "day"))
+	case plan.DoPin:
+		if c.Date == 0 {
+			return "lets the due date of " + name + " follow from the day again"
+		}
+		return fmt.Sprintf("pins %s to %s", name, Short(c.Date))
+	case plan.DoNotBefore:
+		if c.Date == 0 {
+			return "lets " + name + " begin when its turn comes"
+		}
+		return fmt.Sprintf("keeps %s from beginning before %s", name, Short(c.Date))
+	case plan.DoOverlap:
+		return fmt.Sprintf("runs %s side by side with %s", name, b.waited(p, c.Leg))
+	case plan.DoAway:
+		return fmt.Sprintf("takes %s off for %s", daySpan(c), b.Name(c.Person))
+	}
+	return ""
+}
+
+func daySpan(c plan.Change) string {
+	if c.Date == c.To {
+		return Short(c.Date)
+	}
+	return Short(c.Date) + " to " + Short(c.To)
+}
+
+// waited names the legs that a leg waits for.
+func (b *Books) waited(p *relay.Piece, leg string) string {
+	var out []string
+	l := p.Leg(leg)
+	for i := range p.Legs {
+		if l.WaitsFor(p.Legs[i].Key) {
+			out = append(out, p.Legs[i].Name)
+		}
+	}
+	return Names(out)
+}
+
+// SayWay says a way out as a sentence that tells what to do.
+func (b *Books) SayWay(p *relay.Piece, w plan.Way) string {
+	switch w.Kind {
+	case plan.Later:
+		return "Move it to the next free slot that works, " + b.At(w.Changes[0].At, p.DeskID)
+	case plan.Trade:
+		other := w.Result.Effects[1]
+		return fmt.Sprintf("Swap days with “%s”, which goes out %s and %s", other.Was.Title, b.At(other.Was.GoesOut, p.DeskID), keeps(other.After))
+	}
+	var parts []string
+	squeezed := map[int][]string{} // legs by the days taken off them
+	for _, c := range w.Changes {
+		l := p.Leg(c.Leg)
+		switch c.Do {
+		case plan.DoAllow:
+			squeezed[l.Need()-c.Days] = append(squeezed[l.Need()-c.Days], l.Name)
+		case plan.DoGive:
+			if l.Holder == 0 {
+				parts = append(parts, fmt.Sprintf("give %s, which nobody has, to %s", l.Name, b.Name(c.Person)))
+			} else {
+				parts = append(parts, fmt.Sprintf("give %s to %s instead of %s", l.Name, b.Name(c.Person), b.Name(l.Holder)))
+			}
+		case plan.DoOverlap:
+			parts = append(parts, fmt.Sprintf("run %s side by side with %s", l.Name, b.waited(p, c.Leg)))
+		}
+	}
+	for _, n := range slices.Backward(slices.Sorted(maps.Keys(squeezed))) {
+		each := ""
+		if len(squeezed[n]) > 1 {
+			each = "each of "
+		}
+		parts = append(parts, fmt.Sprintf("take %s off %s%s", Plural(n, "day"), each, Names(squeezed[n])))
+	}
+	return upperFirst(Names(parts))
+}
+
+func keeps(pr plan.Projection) string {
+	if pr.Pace == plan.Ready {
+		return "is ready"
+	}
+	if pr.InHand == 0 {
+		return "just makes the other day"
+	}
+	return "keeps " + Plural(pr.InHand, "day") + " in hand"
+}
+
+// SayHand says how a piece stands by a projection: "2 days short".
+func SayHand(pr plan.Projection) string {
+	return SayPace(store.Standing{Pace: pr.Pace, InHand: pr.InHand})
+}
+
+// Said is a sentence, and whether it tells of something good or bad.
+type Said struct {
+	Text string
+	Good bool
+}
+
+// aFew is how many minutes more or less are not worth a word.
+const aFew = 10
+
+// SayShifts says what a change does to people, a sentence or two each: the days on
+// which they go over, and those on which they have less than before.
+func (b *Books) SayShifts(shifts []load.Shift) []Said {
+	var out []Said
+	for len(shifts) > 0 {
+		n := 1
+		for n < len(shifts) && shifts[n].Person == shifts[0].Person {
+			n++
+		}
+		var more, less []load.Shift
+		for _, s := range shifts[:n] {
+			switch {
+			case s.After > s.Works+aFew && s.After > s.Before:
+				more = append(more, s)
+			case s.After < s.Before-aFew:
+				less = append(less, s)
+			}
+		}
+		if len(more) > 0 {
+			out = append(out, Said{b.sayMore(more), false})
+		}
+		if len(less) > 0 {
+			out = append(out, Said{b.sayLess(less), true})
+		}
+		shifts = shifts[n:]
+	}
+	return out
+}
+
+func (b *Books) sayMore(days []load.Shift) string {
+	most := days[0]
+	for _, s := range days {
+		if s.After-s.Works > most.After-most.Works {
+			most = s
+		}
+	}
+	works := "works " + Hours(most.Works)
+	if most.Works == 0 {
+		works = "does not work then"
+	}
+	has := fmt.Sprintf("%s on %s, and %s.", Hours(most.After), most.Date.Format("Mon 2 Jan"), works)
+	if len(days) == 1 {
+		return fmt.Sprintf("%s would have %s", b.Name(most.Person), has)
+	}
+	return fmt.Sprintf("%s would be over on %s: at most %s", b.Name(most.Person), Plural(len(days), "day"), has)
+}
+
+func (b *Books) sayLess(days []load.Shift) string {
+	most, over := days[0], false
+	for _, s := range days {
+		if s.Before-s.After > most.Before-most.After {
+			most = s
+		}
+		over = over || s.After > s.Works
+	}
+	if !over {
+		return fmt.Sprintf("%s is over no more on %s.", b.Name(most.Person), b.dates(days))
+	}
+	return fmt.Sprintf("%s has less on %s: %s instead of %s on %s.", b.Name(most.Person), Plural(len(days), "day"), Hours(most.After), Hours(most.Before), most.Date.Format("Mon 2 Jan"))
+}
+
+func (b *Books) dates(days []load.Shift) string {
+	if len(days) > 3 {
+		return Plural(len(days), "day")
+	}
+	var out []string
+	for _, s := range days {
+		out = append(out, s.Date.Format("Mon 2 Jan"))
+	}
+	return Names(out)
+}
+
+// SayCandidate says what a leg would do to somebody: "14 h free, nobody goes over".
+func (b *Books) SayCandidate(c load.Candidate) string {
+	switch {
+	case c.Over > 0:
+		return Hours(c.Over) + " over"
+	case c.Peak >= 1000:
+		return "just full on the fullest day"
+	}
+	return fmt.Sprintf("fits; the fullest day is %d %% full", c.Peak/10)
+}

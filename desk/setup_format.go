@@ -1,0 +1,189 @@
+package desk
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"greenbaton/core/relay"
+	"greenbaton/core/route"
+	"greenbaton/store"
+)
+
+// SaveFormat stores a format of a desk, or makes one, with a route of one leg, where
+// it has no id yet. It gives the format's id.
+func (h *House) SaveFormat(ctx context.Context, by int64, f store.Format) (int64, error) {
+	err := h.setUpAct(ctx, by, f.DeskID, func(a *act) (err error) {
+		f.Name = strings.TrimSpace(f.Name)
+		was, ch := a.b.Format(f.ID), a.b.Channel(f.ChannelID)
+		switch {
+		case f.Name == "" || len([]rune(f.Name)) > 40:
+			return bad("name", "Give the format a name of up to 40 characters.")
+		case slices.ContainsFunc(a.b.FormatsOf(f.DeskID), func(x store.Format) bool { return x.ID != f.ID && strings.EqualFold(x.Name, f.Name) }):
+			return bad("name", "There is a format of this name already. Choose another.")
+		case ch.DeskID != f.DeskID || ch.Retired:
+			return bad("channel", "Choose one of the desk's channels.")
+		case f.WordsFrom < 0 || f.WordsTo < 0 || f.WordsFrom > 100_000 || f.WordsTo > 100_000:
+			return bad("words", "The words asked for lie between 0 and 100,000.")
+		case f.WordsTo != 0 && f.WordsTo < f.WordsFrom:
+			return bad("words", "The most words asked for are fewer than the least. Turn them round.")
+		case f.ID != 0 && was.DeskID != f.DeskID:
+			return ErrNotFound
+		}
+		if f.ID != 0 {
+			if err := a.tx.SaveFormat(a, f); err != nil {
+				return err
+			}
+			before, after := differ(was, f)
+			return a.log(store.Entry{DeskID: f.DeskID, Act: "set up", What: "changed the format " + f.Name, Before: before, After: after})
+		}
+		if f.ID, err = a.tx.AddFormat(a, f); err != nil {
+			return err
+		}
+		way := route.Route{Legs: []route.Leg{{Key: "draft", Name: "Draft", Role: a.firstRole(f.DeskID), Allowance: 3, Least: 1, Effort: 360}}}
+		if _, err := a.tx.AddRoute(a, store.Route{FormatID: f.ID, Version: 1, Way: way}); err != nil {
+			return err
+		}
+		return a.log(store.Entry{DeskID: f.DeskID, Act: "set up", What: "made the format " + f.Name})
+	})
+	return f.ID, err
+}
+
+func (a *act) firstRole(desk int64) string {
+	roles := a.b.RolesOf(desk)
+	if slices.Contains(roles, "write") || len(roles) == 0 {
+		return "write"
+	}
+	return roles[0]
+}
+
+// CheckRoute says what is wrong with a route of a format, as a refusal whose field
+// is the leg's key and the part of it, "draft.days"; otherwise it gives the route as
+// it would be stored.
+func (b *Books) CheckRoute(format int64, r route.Route) (route.Route, error) {
+	f := b.Format(format)
+	fields := map[string]bool{}
+	for _, x := range b.FieldsOf(format) {
+		fields[x.Key] = true
+	}
+	out, err := r.Check()
+	var fault *route.Fault
+	if errors.As(err, &fault) {
+		return r, bad(fault.Key+"."+fault.Field, "%s", fault.Error())
+	} else if err != nil {
+		return r, err
+	}
+	for i, l := range out.Legs {
+		if l.Usual != 0 && l.Usual != route.LastInSeries && l.Usual != route.MostRoom && (!b.Who(l.Usual, f.DeskID).OnDesk || b.Person(l.Usual).Retired) {
+			return r, bad(l.Key+".usual", "%s: the usual person does not belong to the desk. Choose somebody else or nobody.", l.Name)
+		}
+		out.Legs[i].Requires = slices.DeleteFunc(slices.Clone(l.Requires), func(k string) bool { return !fields[k] })
+		if l.When != "" && (!fields[l.When] || l.Skip != route.SkipUnless) {
+			out.Legs[i].When, out.Legs[i].Is = "", ""
+		}
+	}
+	return out, nil
+}
+
+// SaveRoute stores another version of a format's route; base is the version it was
+// made from. Pieces under way stay on theirs. It gives the new version.
+func (h *House) SaveRoute(ctx context.Context, by, format int64, base int, r route.Route) (int, error) {
+	b, err := h.Books(ctx)
+	if err != nil {
+		return 0, err
+	}
+	version := 0
+	err = h.setUpAct(ctx, by, b.Format(format).DeskID, func(a *act) error {
+		f, was := a.b.Format(format), a.b.Latest(format)
+		way, err := a.b.CheckRoute(format, r)
+		if err != nil {
+			return err
+		}
+		if base != was.Version {
+			return &relay.Refusal{Reason: relay.ErrChanged, Text: fmt.Sprintf("Somebody saved version %d of this route while you were at it. What you did is still here; open the page again in another tab to see theirs.", was.Version)}
+		}
+		if version = was.Version + 1; fmt.Sprint(was.Way) == fmt.Sprint(way) {
+			version = was.Version
+			return nil
+		}
+		if _, err := a.tx.AddRoute(a, store.Route{FormatID: format, Version: version, Way: way}); err != nil {
+			return err
+		}
+		return a.log(store.Entry{
+			DeskID: f.DeskID, Act: "set up", What: fmt.Sprintf("changed the route of %s, now version %d", f.Name, version),
+			Before: sayRoute(was.Way), After: sayRoute(way),
+		})
+	})
+	return version, err
+}
+
+func sayRoute(r route.Route) string {
+	var out []string
+	for _, l := range r.Legs {
+		s := fmt.Sprintf("%s: %s by %s", l.Name, Plural(l.Allowance, "day"), l.Role)
+		if len(l.After) > 0 {
+			s += ", after " + strings.Join(l.After, " and ")
+		}
+		out = append(out, s)
+	}
+	return strings.Join(out, "\n")
+}
+
+// SaveField stores an extra field of a format, or adds one where it has no id yet.
+func (h *House) SaveField(ctx context.Context, by int64, x store.Field) error {
+	b, err := h.Books(ctx)
+	if err != nil {
+		return err
+	}
+	return h.setUpAct(ctx, by, b.Format(x.FormatID).DeskID, func(a *act) error {
+		x.Name, x.Help = strings.TrimSpace(x.Name), strings.TrimSpace(x.Help)
+		fields := slices.DeleteFunc(slices.Clone(a.b.Fields), func(y store.Field) bool { return y.FormatID != x.FormatID })
+		var was store.Field
+		for _, y := range fields {
+			if y.ID == x.ID {
+				was = y
+			} else if !y.Retired && strings.EqualFold(y.Name, x.Name) {
+				return bad("name", "There is a field of this name already. Choose another.")
+			}
+		}
+		if err := x.Field().Check(); err != nil {
+			return bad("name", "%s.", strings.ToUpper(err.Error()[:1])+err.Error()[1:])
+		}
+		f := a.b.Format(x.FormatID)
+		if x.ID == 0 {
+			x.Key, x.Position = fieldKey(fields, x.Name), len(fields)
+			if _, err := a.tx.AddField(a, x); err != nil {
+				return err
+			}
+			return a.log(store.Entry{DeskID: f.DeskID, Act: "set up", What: fmt.Sprintf("added the field “%s” to %s", x.Name, f.Name)})
+		}
+		if was.ID == 0 {
+			return ErrNotFound
+		}
+		x.Key, x.Position = was.Key, was.Position
+		if x.Kind != was.Kind {
+			n, err := a.count("SELECT COUNT(*) FROM field_value WHERE field_id = ? AND value <> ''", x.ID)
+			if err != nil {
+				return err
+			}
+			if n > 0 {
+				return bad("kind", "“%s” is filled in on %s as it is. Retire it and add a new one for the other kind.", was.Name, Plural(n, "piece"))
+			}
+		}
+		if err := a.tx.SaveField(a, x); err != nil {
+			return err
+		}
+		before, after := differ(was, x)
+		return a.log(store.Entry{DeskID: f.DeskID, Act: "set up", What: fmt.Sprintf("changed the field “%s” of %s", x.Name, f.Name), Before: before, After: after})
+	})
+}
+
+func fieldKey(fields []store.Field, name string) string {
+	r := route.Route{}
+	for _, f := range fields {
+		r.Legs = append(r.Legs, route.Leg{Key: f.Key})
+	}
+	return r.NewKey(name)
+}

@@ -1,0 +1,136 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"strings"
+
+	"greenbaton/core/field"
+	"greenbaton/core/relay"
+)
+
+// Field is an extra field of a format.
+type Field struct {
+	ID       int64
+	FormatID int64
+	Key      string
+	Name     string
+	Kind     field.Kind
+	Choices  string // a line each
+	Help     string
+	Position int
+	Retired  bool
+}
+
+// Field gives the field as package field reads it.
+func (f Field) Field() field.Field {
+	x := field.Field{Key: f.Key, Name: f.Name, Kind: f.Kind}
+	for line := range strings.Lines(f.Choices) {
+		x.Choices = append(x.Choices, strings.TrimSpace(line))
+	}
+	return x
+}
+
+var fieldColumns = []string{"format_id", "key", "name", "kind", "choices", "help", "position", "retired"}
+
+// AddField stores an extra field and gives its id.
+func (t *Tx) AddField(ctx context.Context, f Field) (int64, error) {
+	return t.put(ctx, "field", f, fieldColumns...)
+}
+
+// SaveField stores an extra field as it is now.
+func (t *Tx) SaveField(ctx context.Context, f Field) error {
+	return t.set(ctx, "field", f, f.ID, fieldColumns...)
+}
+
+// Values gives what is filled in on a piece, by field.
+func Values(ctx context.Context, r Reader, piece int64) (map[int64]string, error) {
+	var all []struct {
+		FieldID int64
+		Value   string
+	}
+	out := map[int64]string{}
+	err := r.Select(ctx, &all, "SELECT field_id, value FROM field_value WHERE piece_id = ?", piece)
+	for _, v := range all {
+		out[v.FieldID] = v.Value
+	}
+	return out, err
+}
+
+// ValuesOf gives what is filled in on several pieces, by piece and field.
+func ValuesOf(ctx context.Context, r Reader, pieces []int64) (map[int64]map[int64]string, error) {
+	var all []struct {
+		PieceID, FieldID int64
+		Value            string
+	}
+	out := map[int64]map[int64]string{}
+	if len(pieces) == 0 {
+		return out, nil
+	}
+	err := r.Select(ctx, &all, "SELECT piece_id, field_id, value FROM field_value WHERE piece_id IN ("+marks(len(pieces))+")", list(pieces)...)
+	for _, v := range all {
+		if out[v.PieceID] == nil {
+			out[v.PieceID] = map[int64]string{}
+		}
+		out[v.PieceID][v.FieldID] = v.Value
+	}
+	return out, err
+}
+
+// SetValue fills a field in on a piece.
+func (t *Tx) SetValue(ctx context.Context, piece, field int64, value string) error {
+	_, err := t.Exec(ctx, "INSERT INTO field_value (piece_id, field_id, value) VALUES (?, ?, ?) ON CONFLICT DO UPDATE SET value = excluded.value", piece, field, value)
+	return err
+}
+
+// AddFormat stores a format and gives its id.
+func (t *Tx) AddFormat(ctx context.Context, f Format) (int64, error) {
+	return t.put(ctx, "format", f, "desk_id", "channel_id", "name", "words_from", "words_to")
+}
+
+// SaveFormat stores a format as it is now.
+func (t *Tx) SaveFormat(ctx context.Context, f Format) error {
+	return t.set(ctx, "format", f, f.ID, "channel_id", "name", "words_from", "words_to", "retired")
+}
+
+// AddRoute stores a version of a format's route and gives its id.
+func (t *Tx) AddRoute(ctx context.Context, r Route) (int64, error) {
+	legs, err := json.Marshal(r.Way)
+	if err != nil {
+		return 0, fmt.Errorf("write route: %w", err)
+	}
+	return t.put(ctx, "route", struct {
+		Route
+		Legs string
+	}{r, string(legs)}, "format_id", "version", "legs")
+}
+
+// UnderWayOn gives the pieces under way of a format that are not on a route, by day.
+func UnderWayOn(ctx context.Context, r Reader, format, otherThan int64) ([]Row, error) {
+	return Pieces(ctx, r, `SELECT * FROM piece WHERE stage = ? AND format_id = ? AND route_id <> ? ORDER BY goes_out = 0, goes_out, id`, relay.UnderWay, format, otherThan)
+}
+
+// CountUnderWayOn counts them.
+func CountUnderWayOn(ctx context.Context, r Reader, format, otherThan int64) (int, error) {
+	var n int
+	err := r.Get(ctx, &n, "SELECT COUNT(*) FROM piece WHERE stage = ? AND format_id = ? AND route_id <> ?", relay.UnderWay, format, otherThan)
+	return n, err
+}
+
+// Record is one finished run of a leg, as far as forecasts learn from it.
+type Record struct {
+	Key       string
+	Holder    int64
+	Allowance int
+	StartDay  int
+	EndDay    int
+}
+
+// Records gives the passed runs of the newest pieces of a format, the latest first.
+func Records(ctx context.Context, r Reader, desk, format int64, pieces int) ([]Record, error) {
+	var out []Record
+	err := r.Select(ctx, &out, `SELECT key, holder, allowance, start_day, end_day FROM leg_run WHERE outcome = 'passed' AND piece_id IN
+		(SELECT id FROM piece WHERE desk_id = ? AND format_id = ? ORDER BY number DESC LIMIT ?) ORDER BY ended_at DESC, id DESC`, desk, format, pieces)
+	return out, err
+}

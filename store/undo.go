@@ -1,0 +1,35 @@
+package store
+
+import (
+	"context"
+
+	"greenbaton/core/day"
+)
+
+// Undo is what a change of the plan replaced.
+type Undo struct {
+	ID       int64
+	At       day.Moment
+	Actor    int64
+	What     string
+	State    string // JSON
+	UndoneAt day.Moment
+}
+
+// AddUndo stores what a change replaced and gives its id.
+func (t *Tx) AddUndo(ctx context.Context, u Undo) (int64, error) {
+	return t.put(ctx, "undo", u, "at", "actor", "what", "state")
+}
+
+// UndoByID reads what a change replaced; ErrNone if there is none.
+func UndoByID(ctx context.Context, r Reader, id int64) (Undo, error) {
+	var u Undo
+	err := r.Get(ctx, &u, "SELECT * FROM undo WHERE id = ?", id)
+	return u, err
+}
+
+// MarkUndone notes that a change was taken back.
+func (t *Tx) MarkUndone(ctx context.Context, id int64, at day.Moment) error {
+	_, err := t.Exec(ctx, "UPDATE undo SET undone_at = ? WHERE id = ?", at, id)
+	return err
+}

@@ -1,0 +1,116 @@
+package web
+
+import (
+	"encoding/json"
+	"net/url"
+	"strconv"
+	"strings"
+
+	"greenbaton/core/day"
+	"greenbaton/core/plan"
+	"greenbaton/core/relay"
+	"greenbaton/desk"
+)
+
+// changesOf reads the changes that a form asks for; its field "do" says which kind.
+func changesOf(b *desk.Books, board *plan.Board, form url.Values) ([]plan.Change, error) {
+	do := form.Get("do")
+	if do == "plan" {
+		var changes []plan.Change
+		if err := json.Unmarshal([]byte(form.Get("changes")), &changes); err != nil {
+			return nil, input("", "The changes were not understood. Go back and choose again.")
+		}
+		return changes, nil
+	}
+	if do == "away" {
+		return awayOf(form)
+	}
+	if do == "row" {
+		later := form.Get("way") == "later"
+		out := board.Row(int64At(form, "channel"), day.Moment(int64At(form, "from")), later)
+		if len(out) == 0 {
+			return nil, input("", "No piece is on a slot from there on, so nothing would move.")
+		}
+		return out, nil
+	}
+	p := board.Piece(int64At(form, "piece"))
+	if p == nil {
+		return nil, &relay.Refusal{Reason: relay.ErrNotNow, Text: "This piece is not under way any more. Look at it again."}
+	}
+	if do == "swap" {
+		other := board.Piece(int64At(form, "with"))
+		if other == nil || other.GoesOut == 0 || p.GoesOut == 0 {
+			return nil, input("with", "Choose a piece that has a day.")
+		}
+		return plan.Swap(p, other), nil
+	}
+	c := plan.Change{Do: plan.Do(do), Piece: p.ID, Leg: form.Get("leg"), Keep: form.Get("keep") != ""}
+	var err error
+	switch c.Do {
+	case plan.DoMove:
+		c.At, err = dayOfForm(b, board.Now, p, form)
+	case plan.DoGive:
+		c.Person = int64At(form, "to")
+	case plan.DoAllow:
+		c.Days, err = whole(form, "days", "days", "the days", -1)
+	case plan.DoPin:
+		c.Date, err = dateOf(form, "due", "the due date")
+	case plan.DoNotBefore:
+		c.Date, err = dateOf(form, "not_before", "the day before which it does not begin")
+	case plan.DoOverlap:
+	default:
+		return nil, input("", "This is no change that can be made. Go back and choose again.")
+	}
+	return []plan.Change{c}, err
+}
+
+func input(field, text string) error {
+	return &relay.Refusal{Reason: relay.ErrInput, Field: field, Text: text}
+}
+
+// dayOfForm reads the day a piece is moved to: none, an exact time, or a date with
+// the time of the channel's slot on it.
+func dayOfForm(b *desk.Books, now day.Moment, p *relay.Piece, form url.Values) (day.Moment, error) {
+	if form.Get("none") != "" {
+		return 0, nil
+	}
+	if at := int64At(form, "at"); at != 0 {
+		return day.Moment(at), nil
+	}
+	form.Set("channel", strconv.FormatInt(p.ChannelID, 10))
+	if d, err := day.ParseDate(form.Get("date")); err == nil && form.Get("time") == "" && p.GoesOut != 0 && d < now.Date(b.Zones[p.DeskID])+366*31 && len(b.SlotsOn(p.ChannelID, d)) == 0 {
+		form.Set("time", p.GoesOut.In(b.Zones[p.DeskID]).Format("15:04")) // no slot on that day: at the same time as now
+	}
+	at, err := goesOut(b, b.Format(p.FormatID), form, now)
+	if err == nil && at == 0 {
+		err = input("day", "Choose a day, or press “Take its day away”.")
+	}
+	return at, err
+}
+
+func dateOf(form url.Values, key, what string) (day.Date, error) {
+	s := strings.TrimSpace(form.Get(key))
+	if s == "" {
+		return 0, nil
+	}
+	d, err := day.ParseDate(s)
+	if err != nil {
+		return 0, input(key, "Write "+what+" like 2026-12-03.")
+	}
+	return d, nil
+}
+
+func awayOf(form url.Values) ([]plan.Change, error) {
+	c := plan.Change{Do: plan.DoAway, Person: int64At(form, "person"), Note: form.Get("note")}
+	var err error
+	if c.Date, err = dateOf(form, "from", "the first day"); err != nil {
+		return nil, err
+	}
+	if c.To, err = dateOf(form, "to", "the last day"); err != nil {
+		return nil, err
+	}
+	if c.To == 0 {
+		c.To = c.Date
+	}
+	return []plan.Change{c}, nil
+}

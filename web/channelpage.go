@@ -1,0 +1,291 @@
+package web
+
+import (
+	"fmt"
+	"net/http"
+	"net/url"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/labstack/echo/v5"
+
+	"greenbaton/core/day"
+	"greenbaton/core/relay"
+	"greenbaton/desk"
+	"greenbaton/store"
+)
+
+type channelView struct {
+	Channel store.Channel
+	New     bool
+	Name    string
+	Slots   []slotView
+	Form    slotForm
+	Problem string
+	Field   string
+}
+
+// slotView is a slot with a small sample of its coming dates.
+type slotView struct {
+	store.Slot
+	Says   string
+	Sample []string
+}
+
+// slotForm is a slot as it is typed: every so many weeks on some weekdays, or on
+// certain days of the month, or as a recurrence rule.
+type slotForm struct {
+	ID                     int64
+	How, Every, Days, Rule string
+	Start, At              string
+	Weekdays               []weekday
+	Sample                 []string
+}
+
+var weekdayCodes = [...]string{"SU", "MO", "TU", "WE", "TH", "FR", "SA"}
+
+// slotsOf gives the slots of a channel that are in use.
+func slotsOf(b *desk.Books, ch store.Channel, now day.Moment) []slotView {
+	var out []slotView
+	for _, x := range b.Reference.Slots {
+		if x.ChannelID == ch.ID && !x.Retired {
+			out = append(out, newSlotView(b, x, now, 6))
+		}
+	}
+	return out
+}
+
+func newSlotView(b *desk.Books, x store.Slot, now day.Moment, n int) slotView {
+	v := slotView{Slot: x, Says: sayRule(x.Rule) + " at " + clockText(x.At)}
+	times, err := desk.SlotSample(b, x, now, n)
+	if err == nil { // a slot is checked before it is stored
+		v.Sample = sampleText(b, x.ChannelID, times)
+	}
+	return v
+}
+
+func sampleText(b *desk.Books, channel int64, times []day.Moment) []string {
+	var out []string
+	zone := b.Zones[b.Channel(channel).DeskID]
+	for _, t := range times {
+		out = append(out, t.In(zone).Format("Mon 2 Jan 15:04"))
+	}
+	return out
+}
+
+func clockText(minutes int) string { return fmt.Sprintf("%02d:%02d", minutes/60, minutes%60) }
+
+// sayRule says a recurrence rule in words where it is one that the form makes.
+func sayRule(rule string) string {
+	parts := ruleParts(rule)
+	n, err := strconv.Atoi(parts["INTERVAL"])
+	if err != nil {
+		n = 1
+	}
+	var days []string
+	for _, d := range strings.Split(parts["BYDAY"], ",") {
+		if i := slices.Index(weekdayCodes[:], d); i >= 0 {
+			days = append(days, [...]string{"Sun", "Mon", "Tue", "Wed", "Thu", "Fri", "Sat"}[i])
+		}
+	}
+	switch {
+	case parts["FREQ"] == "WEEKLY" && len(days) > 0 && n == 1:
+		return desk.Names(days)
+	case parts["FREQ"] == "WEEKLY" && len(days) > 0 && n == 2:
+		return "Every second " + desk.Names(days)
+	case parts["FREQ"] == "WEEKLY" && len(days) > 0:
+		return fmt.Sprintf("Every %d weeks on %s", n, desk.Names(days))
+	case parts["FREQ"] == "MONTHLY" && parts["BYMONTHDAY"] != "":
+		return "Day " + strings.ReplaceAll(parts["BYMONTHDAY"], ",", ", ") + " of the month"
+	}
+	return rule
+}
+
+func ruleParts(rule string) map[string]string {
+	out := map[string]string{}
+	for _, p := range strings.Split(strings.ToUpper(rule), ";") {
+		k, v, _ := strings.Cut(p, "=")
+		out[strings.TrimSpace(k)] = strings.TrimSpace(v)
+	}
+	return out
+}
+
+// formOfSlot shows a slot in its form.
+func formOfSlot(x store.Slot) slotForm {
+	f := slotForm{ID: x.ID, How: "week", Every: "1", Rule: x.Rule, Start: x.Start.String(), At: clockText(x.At)}
+	parts := ruleParts(x.Rule)
+	var on []string
+	for _, d := range strings.Split(parts["BYDAY"], ",") {
+		if i := slices.Index(weekdayCodes[:], d); i >= 0 {
+			on = append(on, strconv.Itoa(i))
+		}
+	}
+	if n := parts["INTERVAL"]; n != "" {
+		f.Every = n
+	}
+	switch {
+	case x.Rule == "":
+	case parts["FREQ"] == "WEEKLY" && len(on) > 0 && len(parts) <= 3:
+	case parts["FREQ"] == "MONTHLY" && parts["BYMONTHDAY"] != "" && len(parts) == 2:
+		f.How, f.Days = "month", strings.ReplaceAll(parts["BYMONTHDAY"], ",", ", ")
+	default:
+		f.How = "rule"
+	}
+	f.Weekdays = weekdays(on)
+	return f
+}
+
+// readSlot reads a slot from its form.
+func readSlot(form url.Values, channel int64) (store.Slot, slotForm, error) {
+	f := slotForm{
+		ID: int64At(form, "slot"), How: form.Get("how"), Every: form.Get("every"), Days: form.Get("days"), Rule: strings.TrimSpace(form.Get("rule")),
+		Start: form.Get("start"), At: form.Get("at"), Weekdays: weekdays(form["weekday"]),
+	}
+	x := store.Slot{ID: f.ID, ChannelID: channel}
+	var err error
+	if x.At, err = day.Minutes(strings.TrimSpace(f.At)); err != nil {
+		return x, f, input("at", "Write the time like 08:00.")
+	}
+	if x.Start, err = dateOf(form, "start", "the first day"); err != nil {
+		return x, f, err
+	}
+	switch f.How {
+	case "week":
+		n, err := whole(form, "every", "every", "the weeks between", 1)
+		if err != nil || n < 1 || n > 52 {
+			return x, f, input("every", "It comes every 1 to 52 weeks.")
+		}
+		var on []string
+		for _, w := range f.Weekdays {
+			if w.Works {
+				on = append(on, weekdayCodes[w.index])
+			}
+		}
+		if on == nil {
+			return x, f, input("weekday", "Tick at least one weekday.")
+		}
+		x.Rule = "FREQ=WEEKLY;BYDAY=" + strings.Join(on, ",")
+		if n > 1 {
+			x.Rule = fmt.Sprintf("FREQ=WEEKLY;INTERVAL=%d;BYDAY=%s", n, strings.Join(on, ","))
+		}
+	case "month":
+		var on []string
+		for _, d := range strings.FieldsFunc(f.Days, func(r rune) bool { return r == ',' || r == ' ' }) {
+			n, err := strconv.Atoi(d)
+			if err != nil || n == 0 || n < -31 || n > 31 {
+				return x, f, input("days", fmt.Sprintf("“%s” is no day of the month. Write days like 1, 15; -1 is the last.", d))
+			}
+			on = append(on, strconv.Itoa(n))
+		}
+		if on == nil {
+			return x, f, input("days", "Write the days of the month like 1, 15; -1 is the last.")
+		}
+		x.Rule = "FREQ=MONTHLY;BYMONTHDAY=" + strings.Join(on, ",")
+	default:
+		x.Rule = f.Rule
+	}
+	return x, f, nil
+}
+
+func (s *Server) channelPage(c *echo.Context) error {
+	return s.showChannel(c, http.StatusOK, nil, "", nil)
+}
+
+// channelOf finds the channel of an address on the desk that is looked at.
+func (s *Server) channelOf(c *echo.Context, b *desk.Books) (store.Channel, error) {
+	if c.Param("id") == "new" {
+		return store.Channel{DeskID: here(c)}, nil
+	}
+	id, err := pieceID(c)
+	ch := b.Channel(id)
+	if err != nil || ch.ID == 0 || ch.DeskID != here(c) {
+		return ch, desk.ErrNotFound
+	}
+	return ch, nil
+}
+
+func (s *Server) showChannel(c *echo.Context, status int, refusal *relay.Refusal, name string, f *slotForm) error {
+	b, err := s.House.Books(c.Request().Context())
+	if err != nil {
+		return err
+	}
+	ch, err := s.channelOf(c, b)
+	if err != nil {
+		return err
+	}
+	v := channelView{Channel: ch, New: ch.ID == 0, Name: ch.Name, Slots: slotsOf(b, ch, s.House.Now())}
+	if name != "" {
+		v.Name = name
+	}
+	if f == nil {
+		x := store.Slot{Start: s.House.Now().Date(b.Zones[here(c)]), At: 8 * 60}
+		for _, y := range b.Reference.Slots {
+			if y.ID == int64At(c.QueryParams(), "slot") && y.ChannelID == ch.ID {
+				x = y
+			}
+		}
+		form := formOfSlot(x)
+		f = &form
+	}
+	v.Form = *f
+	if refusal != nil {
+		v.Problem, v.Field = refusal.Text, refusal.Field
+	}
+	title := "New channel"
+	if !v.New {
+		title = ch.Name
+	}
+	return s.show(c, status, "channel", title, v)
+}
+
+// saveChannel stores the name of a channel, retires it, or makes one.
+func (s *Server) saveChannel(c *echo.Context) error {
+	return setUp(s, c, s.channelOf, func(_ *desk.Books, ch store.Channel, form url.Values) (string, error) {
+		ch.Name, ch.Retired = form.Get("name"), form.Get("retired") == "yes"
+		id, err := s.House.SaveChannel(c.Request().Context(), me(c).ID, ch)
+		if err != nil {
+			return "", err
+		}
+		s.say(c, "Saved.")
+		return fmt.Sprintf("/channels/%d", id), nil
+	}, func(status int, r *relay.Refusal, typed url.Values) error {
+		return s.showChannel(c, status, r, typed.Get("name"), nil)
+	})
+}
+
+// saveSlot stores a slot of a channel, retires it, or only shows its coming dates.
+func (s *Server) saveSlot(c *echo.Context) error {
+	var typed slotForm
+	return setUp(s, c, s.channelOf, func(b *desk.Books, ch store.Channel, form url.Values) (string, error) {
+		id := int64At(form, "slot")
+		at := slices.IndexFunc(b.Reference.Slots, func(y store.Slot) bool { return y.ID == id && y.ChannelID == ch.ID })
+		if ch.ID == 0 || id != 0 && at < 0 {
+			return "", desk.ErrNotFound
+		}
+		var x store.Slot
+		var err error
+		if x, typed, err = readSlot(form, ch.ID); form.Get("do") == "retire" && at >= 0 {
+			x, err = b.Reference.Slots[at], nil
+			x.Retired = true
+		}
+		if err != nil {
+			return "", err
+		}
+		if form.Get("do") == "sample" {
+			times, err := desk.SlotSample(b, x, s.House.Now(), 12)
+			if err != nil {
+				return "", input("rule", upper(err.Error())+".")
+			}
+			typed.Sample = sampleText(b, ch.ID, times)
+			return "", s.showChannel(c, http.StatusOK, nil, "", &typed)
+		}
+		if err := s.House.SaveSlot(c.Request().Context(), me(c).ID, x); err != nil {
+			return "", err
+		}
+		if s.say(c, "The slot is saved."); x.Retired {
+			s.say(c, "The slot is retired; pieces that have a day keep it.")
+		}
+		return fmt.Sprintf("/channels/%d", ch.ID), nil
+	}, func(status int, r *relay.Refusal, _ url.Values) error { return s.showChannel(c, status, r, "", &typed) })
+}

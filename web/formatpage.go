@@ -1,0 +1,180 @@
+package web
+
+import (
+	"fmt"
+	"net/http"
+	"net/url"
+	"slices"
+	"strings"
+
+	"github.com/labstack/echo/v5"
+
+	"greenbaton/core/field"
+	"greenbaton/core/relay"
+	"greenbaton/desk"
+	"greenbaton/store"
+)
+
+type formatView struct {
+	Format   store.Format
+	New      bool
+	Form     url.Values
+	Channels []store.Channel
+	Problem  string
+	Field    string
+	Route    routeView
+	Fields   []fieldView
+	Kinds    []option
+	Behind   int // pieces under way on an older version of the route
+}
+
+type fieldView struct {
+	store.Field
+	Says  string
+	Asked []string
+}
+
+func (s *Server) formatPage(c *echo.Context) error {
+	return s.showFormat(c, http.StatusOK, nil, nil, nil)
+}
+
+// formatOf finds the format of an address on the desk that is looked at; "new" is none.
+func (s *Server) formatOf(c *echo.Context, b *desk.Books) (store.Format, error) {
+	if c.Param("id") == "new" {
+		return store.Format{DeskID: here(c)}, nil
+	}
+	id, err := pieceID(c)
+	f := b.Format(id)
+	if err != nil || f.ID == 0 || f.DeskID != here(c) {
+		return f, desk.ErrNotFound
+	}
+	return f, nil
+}
+
+// oldFormat finds the format of an address that is made already.
+func (s *Server) oldFormat(c *echo.Context, b *desk.Books) (store.Format, error) {
+	f, err := s.formatOf(c, b)
+	if err == nil && f.ID == 0 {
+		err = desk.ErrNotFound
+	}
+	return f, err
+}
+
+func (s *Server) showFormat(c *echo.Context, status int, refusal *relay.Refusal, form url.Values, r *routeView) error {
+	b, err := s.House.Books(c.Request().Context())
+	if err != nil {
+		return err
+	}
+	f, err := s.formatOf(c, b)
+	if err != nil {
+		return err
+	}
+	v := formatView{Format: f, New: f.ID == 0, Channels: b.ChannelsOf(here(c)), Form: form}
+	if form == nil {
+		v.Form = url.Values{"name": {f.Name}, "channel": {fmt.Sprint(f.ChannelID)}, "from": {fmt.Sprint(f.WordsFrom)}, "to": {fmt.Sprint(f.WordsTo)}}
+	}
+	if refusal != nil {
+		v.Problem, v.Field = refusal.Text, refusal.Field
+	}
+	title := "New format"
+	if !v.New {
+		if title = f.Name; r == nil {
+			latest := b.Latest(f.ID)
+			x := newRouteView(b, f.ID, latest.Version, latest.Way, nil, nil)
+			r = &x
+		}
+		v.Route = *r
+		if err := s.addFields(c, b, &v); err != nil {
+			return err
+		}
+	}
+	return s.show(c, status, "format", title, v)
+}
+
+func (s *Server) addFields(c *echo.Context, b *desk.Books, v *formatView) error {
+	for _, k := range field.Kinds {
+		v.Kinds = append(v.Kinds, option{string(k.Kind), k.Name})
+	}
+	way := b.Latest(v.Format.ID).Way
+	for _, x := range b.Fields {
+		if x.FormatID != v.Format.ID {
+			continue
+		}
+		y := fieldView{Field: x}
+		for _, k := range field.Kinds {
+			if k.Kind == x.Kind {
+				y.Says = k.Name
+			}
+		}
+		for _, l := range way.Legs {
+			if slices.Contains(l.Requires, x.Key) {
+				y.Asked = append(y.Asked, l.Name)
+			}
+		}
+		v.Fields = append(v.Fields, y)
+	}
+	var err error
+	v.Behind, err = store.CountUnderWayOn(c.Request().Context(), s.House.DB.View(), v.Format.ID, b.Latest(v.Format.ID).ID)
+	return err
+}
+
+// saveFormat stores the name, channel and words of a format, or makes one.
+func (s *Server) saveFormat(c *echo.Context) error {
+	return setUp(s, c, s.formatOf, func(_ *desk.Books, f store.Format, form url.Values) (string, error) {
+		made := f.ID == 0
+		f.Name, f.ChannelID, f.Retired = form.Get("name"), int64At(form, "channel"), form.Get("retired") != ""
+		var err error
+		if f.WordsFrom, err = whole(form, "from", "words", "the words asked for", 0); err != nil {
+			return "", err
+		}
+		if f.WordsTo, err = whole(form, "to", "words", "the words asked for", 0); err != nil {
+			return "", err
+		}
+		id, err := s.House.SaveFormat(c.Request().Context(), me(c).ID, f)
+		if err != nil {
+			return "", err
+		}
+		if s.say(c, "Saved."); made {
+			s.say(c, "The format is made. Give it its legs.")
+		}
+		return fmt.Sprintf("/formats/%d", id), nil
+	}, func(status int, r *relay.Refusal, typed url.Values) error {
+		return s.showFormat(c, status, r, typed, nil)
+	})
+}
+
+// saveField adds or changes an extra field of a format.
+func (s *Server) saveField(c *echo.Context) error {
+	var f store.Format
+	return setUp(s, c, s.oldFormat, func(_ *desk.Books, found store.Format, form url.Values) (string, error) {
+		f = found
+		var lines []string
+		for line := range strings.Lines(form.Get("choices")) {
+			if t := strings.TrimSpace(line); t != "" {
+				lines = append(lines, t)
+			}
+		}
+		err := s.House.SaveField(c.Request().Context(), me(c).ID, store.Field{
+			ID: int64At(form, "field"), FormatID: f.ID, Name: form.Get("name"), Kind: field.Kind(form.Get("kind")), Choices: strings.Join(lines, "\n"),
+			Help: form.Get("help"), Retired: form.Get("retired") == "yes",
+		})
+		if err != nil {
+			return "", err
+		}
+		s.say(c, "The field is saved.")
+		return fmt.Sprintf("/formats/%d#fields", f.ID), nil
+	}, func(status int, r *relay.Refusal, typed url.Values) error {
+		beside := *r
+		beside.Field = "field-" + r.Field
+		return s.showFormat(c, status, &beside, mergeForm(f, typed), nil)
+	})
+}
+
+// mergeForm puts what was typed into the form of a field beside what the format has,
+// so that each form of the page shows its own.
+func mergeForm(f store.Format, typed url.Values) url.Values {
+	return url.Values{
+		"name": {f.Name}, "channel": {fmt.Sprint(f.ChannelID)}, "from": {fmt.Sprint(f.WordsFrom)}, "to": {fmt.Sprint(f.WordsTo)},
+		"field": typed["field"], "field-name": typed["name"], "field-kind": typed["kind"], "field-choices": typed["choices"], "field-help": typed["help"],
+	}
+}

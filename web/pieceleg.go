@@ -1,0 +1,183 @@
+package web
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"greenbaton/core/day"
+	"greenbaton/core/load"
+	"greenbaton/core/plan"
+	"greenbaton/core/relay"
+	"greenbaton/core/route"
+	"greenbaton/desk"
+	"greenbaton/store"
+)
+
+type pieceLeg struct {
+	desk.LegSheet
+	Who                              string
+	Due                              string
+	Ran                              string // "since Tue 17 Nov" or "until Wed 18 Nov"
+	Next                             []nextLeg
+	Onward                           string // "to Ruth, Pictures"
+	Back                             []choice
+	Steps                            []pieceStep
+	Checks                           []check
+	People                           []store.Person // those of its role first
+	MaySkip                          bool
+	MayNeed                          bool
+	MayGive                          bool
+	MayTake                          bool
+	MayAdjust, MayOverlap, MayReport bool
+	Left                             string // hours of work left
+	PinDate                          string
+	Stands                           *sentence
+	Takes                            *sentence // what taking it would do to the one who looks
+}
+
+type nextLeg struct {
+	Key, Name, Due string
+	Fits           []sentence // who could run it, and how it fits them
+	Holder         int64
+	People         []store.Person
+}
+
+type pieceStep struct {
+	store.Step
+	By  string
+	Who string // who does it and by when, where the checklist says so
+	May bool   // whoever looks may tick it
+}
+
+// check is a condition of a leg that the program sees for itself.
+type check struct {
+	Text string
+	Met  bool
+	Must bool
+}
+
+func newPieceLeg(b *desk.Books, s desk.Sheet, l desk.LegSheet, who store.Person) pieceLeg {
+	p := pieceLeg{LegSheet: l, Who: b.Name(l.Holder), People: suited(b, s.Row.DeskID, l.Role)}
+	if l.Due != 0 {
+		p.Due = desk.Short(l.Due)
+	}
+	switch l.State {
+	case relay.Running:
+		p.Ran = "since " + desk.Short(l.StartedAt.Date(b.Zones[s.Row.DeskID])) + ", until about " + desk.Short(l.End)
+	case relay.Passed:
+		p.Ran = "passed " + desk.Short(l.EndDay)
+	case relay.Waiting:
+		p.Ran = "about " + desk.Short(l.Start) + " to " + desk.Short(l.End)
+	case relay.Skipped:
+		p.Ran = "skipped"
+	}
+	var onward []string
+	for _, k := range l.Next {
+		n := s.Row.Leg(k)
+		onward = append(onward, b.Name(n.Holder)+", "+n.Name)
+		p.Next = append(p.Next, nextLeg{k, n.Name, desk.Short(n.Due), saidFits(b, s.Legs[n.Position].Fits), n.Holder, suited(b, s.Row.DeskID, n.Role)})
+	}
+	p.Onward = "to " + desk.Names(onward)
+	if len(onward) == 0 {
+		p.Onward = l.Name
+	}
+	for _, k := range l.BackTo {
+		n := s.Row.Leg(k)
+		p.Back = append(p.Back, choice{Key: k, Name: n.Name + ", " + b.Name(n.Holder)})
+	}
+	slices.Reverse(p.Back)
+	p.conditions(b, s, who)
+	unfinished := s.Row.Stage == relay.UnderWay && !l.Done()
+	p.MayAdjust = unfinished && s.May[relay.ActPlan]
+	p.MayOverlap = p.MayAdjust && l.Beside && l.State == relay.Waiting && l.After != ""
+	p.MayReport = unfinished && l.May[relay.ActReport] && l.Effort > 0
+	p.Left = strings.TrimSuffix(strings.TrimSuffix(fmt.Sprintf("%.2f", float64(l.Remaining())/60), "0"), ".0")
+	if l.Pin != 0 {
+		p.PinDate = l.Pin.String()
+	}
+	if unfinished && s.Finish != nil {
+		x := store.Standing{Pace: plan.InHand, InHand: l.InHand}
+		switch {
+		case l.InHand < 0:
+			x.Pace = plan.Short
+		case l.InHand <= b.Desk(s.Row.DeskID).NoRoom:
+			x.Pace = plan.NoRoom
+		}
+		p.Stands = &sentence{lowerFirst(desk.SayPace(x)), tone(x)}
+	}
+	p.MayGive = unfinished && l.May[relay.ActGive]
+	p.MaySkip = unfinished && l.Skip != route.SkipNever && l.May[relay.ActSkip]
+	if l.Mine != nil {
+		p.Takes = &sentence{"For you: " + b.SayCandidate(*l.Mine), toneOfCandidate(*l.Mine)}
+	}
+	p.MayTake = unfinished && l.Holder == 0 && l.May[relay.ActTake]
+	p.MayNeed = l.State == relay.Skipped && s.Row.Stage == relay.UnderWay && s.May[relay.ActNeed]
+	return p
+}
+
+// mostFits is how many people are said to fit a leg.
+const mostFits = 4
+
+func saidFits(b *desk.Books, fits []load.Candidate) []sentence {
+	var out []sentence
+	for _, c := range fits[:min(mostFits, len(fits))] {
+		out = append(out, sentence{b.Name(c.Person) + ": " + b.SayCandidate(c), toneOfCandidate(c)})
+	}
+	return out
+}
+
+// conditions lists what a leg asks for before it is passed.
+func (p *pieceLeg) conditions(b *desk.Books, s desk.Sheet, who store.Person) {
+	for _, x := range s.Steps {
+		if x.Leg == p.Key {
+			p.Steps = append(p.Steps, pieceStep{x, b.Name(x.DoneBy), whoAndWhen(b, s, x, p.Leg.Due), p.LegSheet.May[relay.ActTick] || desk.RunsStep(who, x)})
+		}
+	}
+	for _, a := range s.Answers {
+		if slices.Contains(a.Asked, p.Name) {
+			p.Checks = append(p.Checks, check{Text: a.Name + " filled in", Met: a.Value != "", Must: true})
+		}
+	}
+	if from, to := s.Row.WordsFrom, s.Row.WordsTo; from > 0 || to > 0 {
+		asked := fmt.Sprintf("%s–%s", number(from), number(to))
+		if to == 0 {
+			asked = "at least " + number(from)
+		}
+		p.Checks = append(p.Checks, check{
+			Text: fmt.Sprintf("%s words, asked for %s", number(s.Copy.Words), asked),
+			Met:  s.Copy.Words >= from && (to == 0 || s.Copy.Words <= to), Must: p.Words,
+		})
+	}
+}
+
+// whoAndWhen says for which role a step is, and by when it is done.
+func whoAndWhen(b *desk.Books, s desk.Sheet, x store.Step, due day.Date) string {
+	var parts []string
+	if x.Role != "" {
+		parts = append(parts, "for "+x.Role)
+	}
+	if x.Before > 0 && due != 0 {
+		cal := b.Houses[s.Row.DeskID].Calendar
+		parts = append(parts, "by "+desk.Short(cal.Due(cal.End(due)-day.Boundary(x.Before))))
+	} else if x.Before > 0 {
+		parts = append(parts, desk.Plural(x.Before, "day")+" before the leg is due")
+	}
+	return strings.Join(parts, ", ")
+}
+
+// suited gives the people of a desk, those with the role first.
+func suited(b *desk.Books, d int64, role string) []store.Person {
+	people := b.OnDesk(d)
+	slices.SortStableFunc(people, func(x, y store.Person) int {
+		return b2i(slices.Contains(y.Roles, role)) - b2i(slices.Contains(x.Roles, role))
+	})
+	return people
+}
+
+func b2i(b bool) int {
+	if b {
+		return 1
+	}
+	return 0
+}

@@ -1,0 +1,316 @@
+package web
+
+import (
+	"encoding/json"
+	"errors"
+	"net/http"
+	"net/url"
+	"slices"
+	"strings"
+
+	"github.com/labstack/echo/v5"
+
+	"greenbaton/core/day"
+	"greenbaton/core/load"
+	"greenbaton/core/plan"
+	"greenbaton/core/relay"
+	"greenbaton/desk"
+	"greenbaton/store"
+)
+
+// previewView is what changes would come to, with the buttons that carry them out.
+type previewView struct {
+	Title   string
+	Options []consequence // usually one; for a day, with dates that follow and with dates that are kept
+	Back    string        // where to go from here
+	Problem string
+	Field   string
+	Stale   bool // what was shown before is not so any more
+}
+
+// consequence is one way to carry changes out.
+type consequence struct {
+	Button  string
+	Main    bool
+	Changes string // as they are sent back
+	Seal    string
+	What    string
+	Effects []effectView
+	People  []sentence
+	Clashes []clashView
+	Calm    string // says that nothing else is concerned
+}
+
+type sentence struct{ Text, Tone string }
+
+type effectView struct {
+	Title         string
+	Was, Is       string
+	WasTone, Tone string
+	Dates         []dateView
+	Misfits       []string
+	Before, After strip
+	Also          bool // it stays as it is, and yet stands otherwise
+}
+
+type dateView struct{ Leg, From, To string }
+
+type clashView struct {
+	Text  string
+	Free  string // the next free slot
+	At    int64
+	Piece int64
+}
+
+// preview shows what changes would come to, on a page of its own or as the part of
+// one that a script asked for.
+func (s *Server) preview(c *echo.Context) error {
+	form, err := c.FormValues()
+	if err != nil {
+		return err
+	}
+	v, status := s.previewOf(c, form)
+	return s.showPreview(c, status, v)
+}
+
+func (s *Server) showPreview(c *echo.Context, status int, v previewView) error {
+	if c.Request().Header.Get("X-Part") != "" {
+		return s.render(c, status, "preview", "consequences", v)
+	}
+	return s.show(c, status, "preview", v.Title, v)
+}
+
+func (s *Server) previewOf(c *echo.Context, form url.Values) (previewView, int) {
+	v := previewView{Title: "What this would do", Back: safePath(form.Get("back"))}
+	fail := func(err error) (previewView, int) {
+		var r *relay.Refusal
+		if errors.As(err, &r) {
+			v.Problem, v.Field = r.Text, r.Field
+			return v, statusOf(r)
+		}
+		if !errors.Is(err, desk.ErrNotFound) {
+			s.Log.Error("preview", "problem", err)
+		}
+		v.Problem = "This is not there to be changed any more. Go back and look again."
+		return v, http.StatusNotFound
+	}
+	ctx := c.Request().Context()
+	b, board, err := s.House.Board(ctx)
+	if err != nil {
+		return fail(err)
+	}
+	changes, err := changesOf(b, board, form)
+	if err != nil {
+		return fail(err)
+	}
+	variants := [][]plan.Change{changes}
+	if keepable(board, changes) && form.Get("do") != "plan" {
+		variants = append(variants, kept(changes))
+	}
+	for i, x := range variants {
+		r, err := s.House.Preview(ctx, me(c).ID, x)
+		if err != nil {
+			return fail(err)
+		}
+		y := newConsequence(b, board, r, me(c).Access.OnStaff())
+		if y.Main = i == 0; len(variants) > 1 {
+			y.Button = []string{"Do it, and let the dates follow", "Do it, and keep the dates"}[i]
+		}
+		v.Options = append(v.Options, y)
+	}
+	if v.Title = titleOfChanges(b, board, changes); v.Back == "" && len(changes) > 0 && changes[0].Piece != 0 {
+		v.Back = "/pieces/" + form.Get("piece")
+	}
+	return v, http.StatusOK
+}
+
+// safePath lets through addresses of this program only.
+func safePath(s string) string {
+	if strings.HasPrefix(s, "/") && !strings.HasPrefix(s, "//") && !strings.Contains(s, "\\") {
+		return s
+	}
+	return ""
+}
+
+// keepable reports whether the dates of unfinished legs could be kept: when a day
+// is moved to another, not taken away.
+func keepable(board *plan.Board, changes []plan.Change) bool {
+	for _, c := range changes {
+		if p := board.Piece(c.Piece); c.Do == plan.DoMove && c.At != 0 && p != nil && p.GoesOut != 0 {
+			return true
+		}
+	}
+	return false
+}
+
+func kept(changes []plan.Change) []plan.Change {
+	out := slices.Clone(changes)
+	for i := range out {
+		out[i].Keep = true
+	}
+	return out
+}
+
+func newConsequence(b *desk.Books, board *plan.Board, r plan.Consequence, people bool) consequence {
+	x := consequence{Button: "Do it", Changes: changesText(r.Changes), Seal: r.Seal(), What: titleOfChanges(b, board, r.Changes)}
+	for _, e := range r.Effects {
+		x.Effects = append(x.Effects, newEffect(b, e))
+	}
+	if people {
+		x.People = saidShifts(b, r.People)
+	}
+	for _, cl := range r.Clashes {
+		x.Clashes = append(x.Clashes, newClash(b, board, cl))
+	}
+	if people && len(x.People) == 0 {
+		x.Calm = "Nobody goes over."
+	}
+	return x
+}
+
+// changesText writes changes as forms send them back.
+func changesText(changes []plan.Change) string {
+	text, err := json.Marshal(changes)
+	if err != nil { // plain values always encode
+		return "[]"
+	}
+	return string(text)
+}
+
+func saidShifts(b *desk.Books, shifts []load.Shift) []sentence {
+	var out []sentence
+	for _, said := range b.SayShifts(shifts) {
+		tone := "short"
+		if said.Good {
+			tone = "good"
+		}
+		out = append(out, sentence{said.Text, tone})
+	}
+	return out
+}
+
+func newEffect(b *desk.Books, e plan.Effect) effectView {
+	before, after := standingBy(e.Was, e.Before), standingBy(&e.Move.Piece, e.After)
+	x := effectView{
+		Title: e.Was.Title, Also: e.Untouched, Was: desk.SayPace(before.Standing), Is: desk.SayPace(after.Standing), WasTone: tone(before.Standing), Tone: tone(after.Standing),
+		Before: newStrip(b, before, narrowStrip), After: newStrip(b, after, narrowStrip),
+	}
+	for _, d := range e.Dates {
+		x.Dates = append(x.Dates, dateView{e.Move.Piece.Leg(d.Leg).Name, noDate(d.From), noDate(d.To)})
+	}
+	for _, m := range e.Misfits {
+		latest := desk.Short(m.Latest)
+		if m.Latest == 0 {
+			latest = "long ago"
+		}
+		x.Misfits = append(x.Misfits, e.Move.Piece.Leg(m.Leg).Name+" is due "+desk.Short(m.Due)+" and would have to end by "+latest+".")
+	}
+	return x
+}
+
+func noDate(d day.Date) string {
+	if d == 0 {
+		return "no date"
+	}
+	return desk.Short(d)
+}
+
+// standingBy is a piece as it would stand by a projection.
+func standingBy(p *relay.Piece, pr plan.Projection) store.Row {
+	return store.Row{Piece: *p, Standing: store.Standing{Pace: pr.Pace, InHand: pr.InHand}}
+}
+
+func newClash(b *desk.Books, board *plan.Board, cl plan.Clash) clashView {
+	p := board.Piece(cl.Piece)
+	var titles []string
+	for _, id := range cl.With {
+		titles = append(titles, "“"+board.Piece(id).Title+"”")
+	}
+	v := clashView{Piece: p.ID, Text: desk.Names(titles) + " " + map[bool]string{true: "goes", false: "go"}[len(titles) == 1] + " out on " + b.Channel(p.ChannelID).Name + " then as well."}
+	if cl.Free != 0 {
+		v.Free, v.At = b.At(cl.Free, p.DeskID), int64(cl.Free)
+	}
+	return v
+}
+
+// titleOfChanges says changes in a line: "gives Draft to Yusuf".
+func titleOfChanges(b *desk.Books, board *plan.Board, changes []plan.Change) string {
+	var out []string
+	for _, c := range changes[:min(3, len(changes))] {
+		p := board.Piece(c.Piece)
+		s := b.SayChange(p, c)
+		if p != nil && len(changes) > 1 && c.Do == plan.DoMove {
+			s = "“" + p.Title + "” " + s
+		}
+		out = append(out, s)
+	}
+	if n := len(changes) - len(out); n > 0 {
+		out = append(out, desk.Plural(n, "more change"))
+	}
+	return upper(desk.Names(out))
+}
+
+// change carries out changes as they were previewed. If they come to something else
+// now, what that is is shown instead.
+func (s *Server) change(c *echo.Context) error {
+	form, err := c.FormValues()
+	if err != nil {
+		return err
+	}
+	var changes []plan.Change
+	if err := json.Unmarshal([]byte(form.Get("changes")), &changes); err != nil {
+		return &relay.Refusal{Reason: relay.ErrInput, Text: "The changes were not understood. Go back and choose again."}
+	}
+	back := safePath(form.Get("back"))
+	if back == "" {
+		back = "/"
+	}
+	what := form.Get("what")
+	undo, err := s.House.ChangePlan(c.Request().Context(), me(c).ID, desk.Change{Changes: changes, Seal: form.Get("seal"), What: what})
+	var refusal *relay.Refusal
+	if errors.As(err, &refusal) {
+		again := url.Values{"do": {"plan"}, "changes": {form.Get("changes")}, "back": {back}}
+		v, _ := s.previewOf(c, again)
+		if v.Problem == "" {
+			v.Problem = refusal.Text
+		}
+		v.Stale = errors.Is(refusal, relay.ErrChanged)
+		return s.showPreview(c, statusOf(refusal), v)
+	} else if err != nil {
+		return err
+	}
+	if what == "" {
+		what = "Done"
+	}
+	s.say(c, "Done: %s.", lowerFirst(what))
+	s.offerUndo(c, undo)
+	if c.Request().Header.Get("X-Part") != "" {
+		return c.JSON(http.StatusOK, map[string]string{"to": back})
+	}
+	return c.Redirect(http.StatusSeeOther, back)
+}
+
+func lowerFirst(s string) string {
+	if s == "" {
+		return s
+	}
+	return strings.ToLower(s[:1]) + s[1:]
+}
+
+// undo takes a change of the plan back.
+func (s *Server) undo(c *echo.Context) error {
+	form, err := c.FormValues()
+	if err != nil {
+		return err
+	}
+	what, err := s.House.Undo(c.Request().Context(), me(c).ID, int64At(form, "undo"))
+	if err != nil {
+		return err
+	}
+	s.say(c, "Taken back: %s.", lowerFirst(what))
+	back := safePath(form.Get("back"))
+	if back == "" {
+		back = "/"
+	}
+	return c.Redirect(http.StatusSeeOther, back)
+}

@@ -1,0 +1,215 @@
+package web
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+	"net/url"
+	"slices"
+	"strings"
+
+	"github.com/labstack/echo/v5"
+
+	"greenbaton/core/field"
+	"greenbaton/core/relay"
+	"greenbaton/core/route"
+	"greenbaton/desk"
+	"greenbaton/store"
+)
+
+// routeView is the editor of a route.
+type routeView struct {
+	Format  int64
+	Base    int // the version it began from
+	Legs    []legView
+	Drawing *routeDrawing
+	Answer  string
+	Notes   []string
+	Changed bool
+	Problem string
+	Field   string // "draft.days"
+	Roles   []string
+}
+
+type legView struct {
+	route.Leg
+	At                  int
+	Days, Least, Effort string // as typed
+	SkipText            string
+	Waits               []optionView
+	Keys                []string // of Waits
+	People              []option
+	Fields              []fieldChoice
+	Skips               []option
+	StepRows            []stepRow
+	Above               bool // it waits for the leg above it
+	First, Last, Only   bool
+	Faulty              string // the part of it that is wrong
+	More                int    // how many of its further settings are set
+}
+
+type fieldChoice struct {
+	Key, Name string
+	Is        bool
+}
+
+type stepRow struct{ Text, Need, Role, Before string }
+
+// newRouteView shows a route in its editor; with what was typed, and what is wrong
+// with it, if anything.
+func newRouteView(b *desk.Books, format int64, base int, r route.Route, typed url.Values, wrong error) routeView {
+	f := b.Format(format)
+	v := routeView{Format: format, Base: base, Roles: b.RolesOf(f.DeskID)}
+	if wrong == nil {
+		_, wrong = b.CheckRoute(format, r)
+	}
+	var refusal *relay.Refusal
+	if errors.As(wrong, &refusal) {
+		v.Problem, v.Field = refusal.Text, refusal.Field
+	}
+	bad, _, _ := strings.Cut(v.Field, ".")
+	if ordered, err := drawable(r).Check(); err == nil {
+		d := drawRoute(ordered, wideRoute, bad)
+		v.Drawing = &d
+		v.Answer, v.Notes = sayRoute(ordered)
+	}
+	v.Changed = typed != nil && (fmt.Sprint(r) != fmt.Sprint(b.Latest(format).Way) || v.Problem != "")
+	for i, l := range r.Legs {
+		v.Legs = append(v.Legs, newLegView(b, f, r, i, l, typed, v.Field))
+	}
+	return v
+}
+
+// drawable is a route with figures that can be drawn, whatever was typed.
+func drawable(r route.Route) route.Route {
+	out := route.Route{Legs: slices.Clone(r.Legs)}
+	for i := range out.Legs {
+		l := &out.Legs[i]
+		l.Allowance = min(max(l.Allowance, 0), route.MaxDays)
+		l.Least, l.Effort, l.Steps = 0, min(max(l.Effort, 0), route.MaxMinutes), nil
+		if strings.TrimSpace(l.Name) == "" {
+			l.Name = "…"
+		}
+		if name := []rune(l.Name); len(name) > 40 {
+			l.Name = string(name[:40])
+		}
+		if l.Role == "" {
+			l.Role = "?"
+		}
+	}
+	return out
+}
+
+// sayRoute says how long a route is, and what is worth a second look.
+func sayRoute(r route.Route) (string, []string) {
+	minutes := 0
+	var way, notes []string
+	for _, l := range r.Legs {
+		if minutes += l.Effort; l.Skip == route.SkipUnless {
+			minutes -= l.Effort
+		}
+	}
+	for _, k := range r.LongestWay() {
+		way = append(way, r.Leg(k).Name)
+	}
+	if ends := r.Ends(); len(ends) > 1 {
+		var names []string
+		for _, l := range ends {
+			names = append(names, l.Name)
+		}
+		notes = append(notes, "Nothing waits for "+desk.Names(names)+": a piece is ready only when all of them are passed.")
+	}
+	return fmt.Sprintf("%s by the longest way, %s. %s of work in all.", desk.Plural(r.Longest(), "working day"), strings.Join(way, " → "), desk.Hours(minutes)), notes
+}
+
+func newLegView(b *desk.Books, f store.Format, r route.Route, i int, l route.Leg, typed url.Values, wrong string) legView {
+	v := legView{Leg: l, At: i + 1, Days: fmt.Sprint(l.Allowance), Least: fmt.Sprint(l.Least), Effort: hoursText(l.Effort), First: i == 0, Last: i == len(r.Legs)-1, Only: len(r.Legs) == 1}
+	if typed != nil && typed.Has("days-"+l.Key) {
+		v.Days, v.Least, v.Effort = typed.Get("days-"+l.Key), typed.Get("least-"+l.Key), typed.Get("effort-"+l.Key)
+	}
+	if key, part, ok := strings.Cut(wrong, "."); ok && key == l.Key {
+		v.Faulty = part
+	}
+	for _, x := range r.Legs {
+		if x.Key != l.Key {
+			v.Waits, v.Keys = append(v.Waits, optionView{x.Name, slices.Contains(l.After, x.Key)}), append(v.Keys, x.Key)
+		}
+	}
+	v.Above = i > 0 && slices.Contains(l.After, r.Legs[i-1].Key)
+	v.People = append(v.People, option{"0", "Nobody: it is open"}, option{fmt.Sprint(route.LastInSeries), "Whoever ran the last one"}, option{fmt.Sprint(route.MostRoom), "Whoever has most room"})
+	for _, p := range suited(b, f.DeskID, l.Role) {
+		v.People = append(v.People, option{fmt.Sprint(p.ID), p.Name})
+	}
+	v.Skips = []option{{"", "Always run"}, {"may", "May be skipped"}, {"unless", "Skipped unless needed"}}
+	for _, x := range b.FieldsOf(f.ID) {
+		v.Fields = append(v.Fields, fieldChoice{x.Key, x.Name, slices.Contains(l.Requires, x.Key)})
+		if x.Kind == field.Yes || x.Kind == field.One || x.Kind == field.Several {
+			v.Skips = append(v.Skips, option{"when:" + x.Key, "Run only when “" + x.Name + "” is"})
+		}
+	}
+	if v.SkipText = string(l.Skip); l.When != "" {
+		v.SkipText = "when:" + l.When
+	}
+	for _, x := range l.Steps {
+		row := stepRow{Text: x.Text, Role: x.Role}
+		if x.Must {
+			row.Need = "yes"
+		}
+		if x.Before != 0 {
+			row.Before = fmt.Sprint(x.Before)
+		}
+		v.StepRows = append(v.StepRows, row)
+	}
+	v.StepRows = append(v.StepRows, stepRow{})
+	for _, on := range []bool{l.Beside, l.Words, l.Skip != "", len(l.Requires) > 0} {
+		v.More += b2i(on)
+	}
+	v.More += len(l.Steps)
+	return v
+}
+
+// saveRoute changes the route in its editor, or stores it as a new version.
+func (s *Server) saveRoute(c *echo.Context) error {
+	form, err := c.FormValues()
+	if err != nil {
+		return err
+	}
+	ctx := c.Request().Context()
+	b, err := s.House.Books(ctx)
+	if err != nil {
+		return err
+	}
+	f, err := s.oldFormat(c, b)
+	if err != nil {
+		return err
+	}
+	r, wrong := readRoute(form)
+	base := int(int64At(form, "base"))
+	if do := form.Get("do"); do != "save" {
+		if strings.HasPrefix(do, "remove:") { // what was wrong may be gone with the leg
+			wrong = nil
+		}
+		v := newRouteView(b, f.ID, base, edit(r, do), form, wrong)
+		if c.Request().Header.Get("X-Part") != "" {
+			return s.render(c, http.StatusOK, "format", "legs", v)
+		}
+		return s.showFormat(c, http.StatusOK, nil, nil, &v)
+	}
+	version := 0
+	if wrong == nil {
+		version, wrong = s.House.SaveRoute(ctx, me(c).ID, f.ID, base, r)
+	}
+	var refusal *relay.Refusal
+	if errors.As(wrong, &refusal) {
+		v := newRouteView(b, f.ID, base, r, form, refusal)
+		return s.showFormat(c, statusOf(refusal), nil, nil, &v)
+	} else if wrong != nil {
+		return wrong
+	}
+	to := fmt.Sprintf("/formats/%d", f.ID)
+	if s.say(c, "Nothing was changed."); version != base {
+		s.say(c, "The route is saved as version %d. New pieces run on it.", version)
+		to += "/pieces"
+	}
+	return c.Redirect(http.StatusSeeOther, to)
+}

@@ -1,0 +1,210 @@
+package web
+
+import (
+	"fmt"
+	"net/http"
+
+	"github.com/labstack/echo/v5"
+
+	"greenbaton/core/load"
+	"greenbaton/core/plan"
+	"greenbaton/core/relay"
+	"greenbaton/desk"
+	"greenbaton/store"
+)
+
+type waysView struct {
+	Row   store.Row
+	Strip strip
+	Pace  string
+	Tone  string
+	Says  string
+	Ways  []wayView
+	Helps []wayView // those that do not end it whole
+	Back  string
+}
+
+type wayView struct {
+	consequence
+	Says string
+	Now  string // how the piece would stand
+	Tone string
+}
+
+// ways shows the ways out of a short piece.
+func (s *Server) ways(c *echo.Context) error {
+	id, err := pieceID(c)
+	if err != nil {
+		return err
+	}
+	ctx := c.Request().Context()
+	row, ways, err := s.House.WaysOut(ctx, me(c).ID, id)
+	if err != nil {
+		return err
+	}
+	b, board, err := s.House.Board(ctx)
+	if err != nil {
+		return err
+	}
+	v := waysView{Row: row, Strip: newStrip(b, row, wideStrip), Pace: desk.SayPace(row.Standing), Tone: tone(row.Standing), Says: says(b, row), Back: fmt.Sprintf("/pieces/%d", id)}
+	for _, w := range ways {
+		after := standingBy(&w.Result.Effects[0].Move.Piece, w.Result.Effects[0].After)
+		x := wayView{consequence: newConsequence(b, board, w.Result, true), Says: b.SayWay(&row.Piece, w), Now: desk.SayPace(after.Standing), Tone: tone(after.Standing)}
+		x.Main, x.What = len(v.Ways) == 0, x.Says
+		if w.Complete {
+			v.Ways = append(v.Ways, x)
+		} else {
+			v.Helps = append(v.Helps, x)
+		}
+	}
+	return s.show(c, http.StatusOK, "ways", "Ways out: "+row.Title, v)
+}
+
+type choicesView struct {
+	Row     store.Row
+	Leg     relay.Leg
+	Due     string
+	Work    string
+	Has     string // who has it now
+	Choices []choiceView
+	Back    string
+}
+
+type choiceView struct {
+	Result consequence
+	Person store.Person
+	Fits   string
+	Tone   string
+	Best   bool
+	Holds  bool
+}
+
+// choices shows who could run a leg, and what giving it to each comes to.
+func (s *Server) choices(c *echo.Context) error {
+	id, err := pieceID(c)
+	if err != nil {
+		return err
+	}
+	ctx := c.Request().Context()
+	row, choices, err := s.House.Choices(ctx, me(c).ID, id, c.Param("leg"))
+	if err != nil {
+		return err
+	}
+	b, board, err := s.House.Board(ctx)
+	if err != nil {
+		return err
+	}
+	l := row.Leg(c.Param("leg"))
+	v := choicesView{Row: row, Leg: *l, Has: b.Name(l.Holder), Work: desk.Hours(l.Remaining()), Back: fmt.Sprintf("/pieces/%d", id)}
+	if l.Due != 0 {
+		v.Due = desk.Short(l.Due)
+	}
+	staff := me(c).Access.OnStaff()
+	for _, x := range choices {
+		y := choiceView{Person: b.Person(x.Person), Fits: b.SayCandidate(x.Candidate), Tone: toneOfCandidate(x.Candidate), Holds: x.Holds}
+		if !x.Holds {
+			y.Result = newConsequence(b, board, x.Result, staff)
+			y.Result.Button = "Give it to " + b.Name(x.Person)
+		}
+		if !staff { // how full others are is not for everybody
+			y.Fits, y.Tone = "", "plain"
+		}
+		y.Best = len(v.Choices) == 0 && staff
+		y.Result.Main = y.Best
+		v.Choices = append(v.Choices, y)
+	}
+	if c.Request().Header.Get("X-Part") != "" {
+		return s.render(c, http.StatusOK, "choices", "choices", v)
+	}
+	return s.show(c, http.StatusOK, "choices", l.Name+": who runs it", v)
+}
+
+func toneOfCandidate(c load.Candidate) string {
+	switch {
+	case c.Over > 0:
+		return "short"
+	case c.Peak >= 1000:
+		return "noroom"
+	}
+	return "good"
+}
+
+type proposeView struct {
+	Lines  []proposeLine
+	Nobody []proposeLine
+	Answer string
+}
+
+type proposeLine struct {
+	Piece   *relay.Piece
+	Leg     *relay.Leg
+	Due     string
+	Person  string
+	Role    string
+	Changes string
+	Effect  []sentence
+}
+
+// propose shows people for all open legs of the desk, to be accepted line by line.
+func (s *Server) propose(c *echo.Context) error {
+	ctx := c.Request().Context()
+	proposed, cost, err := s.House.Propose(ctx, me(c).ID, here(c))
+	if err != nil {
+		return err
+	}
+	b, board, err := s.House.Board(ctx)
+	if err != nil {
+		return err
+	}
+	v := proposeView{}
+	for _, p := range proposed {
+		x := proposeLine{Piece: p.Piece, Leg: p.Leg, Person: b.Name(p.Person), Role: p.Leg.Role}
+		if p.Leg.Due != 0 {
+			x.Due = desk.Short(p.Leg.Due)
+		}
+		if p.Person == 0 {
+			v.Nobody = append(v.Nobody, x)
+			continue
+		}
+		x.Changes = fmt.Sprintf("%d %s %d", p.Piece.ID, p.Leg.Key, p.Person)
+		r, err := board.Preview([]plan.Change{{Do: plan.DoGive, Piece: p.Piece.ID, Leg: p.Leg.Key, Person: p.Person}})
+		if err != nil {
+			return err
+		}
+		x.Effect = saidShifts(b, r.People)
+		v.Lines = append(v.Lines, x)
+	}
+	switch {
+	case len(proposed) == 0:
+		v.Answer = "Somebody has every leg."
+	case cost.Over == 0:
+		v.Answer = "Given out like this, nobody goes over."
+	default:
+		v.Answer = "Given out like this, people go over by " + desk.Hours(cost.Over) + " in all."
+	}
+	return s.show(c, http.StatusOK, "propose", "People for open legs", v)
+}
+
+// accept previews the lines of a proposal that were ticked.
+func (s *Server) accept(c *echo.Context) error {
+	form, err := c.FormValues()
+	if err != nil {
+		return err
+	}
+	var changes []plan.Change
+	for _, x := range form["line"] {
+		ch := plan.Change{Do: plan.DoGive}
+		if _, err := fmt.Sscanf(x, "%d %s %d", &ch.Piece, &ch.Leg, &ch.Person); err == nil {
+			changes = append(changes, ch)
+		}
+	}
+	if changes == nil {
+		s.say(c, "Nothing was ticked, so nothing was given out.")
+		return c.Redirect(http.StatusSeeOther, "/propose")
+	}
+	form.Set("do", "plan")
+	form.Set("changes", changesText(changes))
+	form.Set("back", "/")
+	v, status := s.previewOf(c, form)
+	return s.showPreview(c, status, v)
+}
