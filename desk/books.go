@@ -185,6 +185,11 @@ func (b *Books) OnDesk(desk int64) []store.Person {
 	return out
 }
 
+// available reports whether a person belongs to a desk and is not retired.
+func (b *Books) available(person, desk int64) bool {
+	return b.Who(person, desk).OnDesk && !b.Person(person).Retired
+}
+
 // Owners gives those of a desk who can own a piece: its leads and staff.
 func (b *Books) Owners(desk int64) []store.Person {
 	return slices.DeleteFunc(b.OnDesk(desk), func(p store.Person) bool { return !p.Access.OnStaff() })

@@ -53,7 +53,7 @@ func (b *Books) mayChange(by int64, board *plan.Board, changes []plan.Change) er
 		act, leg := relay.ActPlan, (*relay.Leg)(nil)
 		if c.Do == plan.DoGive {
 			act, leg = relay.ActGive, p.Leg(c.Leg)
-			if to := b.Person(c.Person); c.Person != 0 && (to.Retired || !b.Who(c.Person, p.DeskID).OnDesk) {
+			if c.Person != 0 && !b.available(c.Person, p.DeskID) {
 				return bad("to", "This person does not belong to the desk. Choose somebody else.")
 			}
 		}

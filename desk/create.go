@@ -94,7 +94,7 @@ func (h *House) fillIn(ctx context.Context, b *Books, board *plan.Board, p *rela
 		}
 		if l.Usual == route.LastInSeries {
 			for _, id := range o.Series {
-				if !b.Person(id).Retired && b.Who(id, p.DeskID).OnDesk {
+				if b.available(id, p.DeskID) {
 					leg.Holder = id
 					break
 				}
@@ -159,7 +159,7 @@ func (b *Books) draft(by int64, d Draft, now day.Moment) (relay.Move, error) {
 	if d.Channel != 0 {
 		channel = b.Channel(d.Channel)
 	}
-	if channel.DeskID != f.DeskID {
+	if channel.DeskID != f.DeskID || channel.Retired {
 		return bad("channel", "Choose one of the desk's channels.")
 	}
 	r := b.Latest(f.ID)
@@ -170,7 +170,7 @@ func (b *Books) draft(by int64, d Draft, now day.Moment) (relay.Move, error) {
 	needed := map[string]bool{}
 	for i := range p.Legs {
 		l := &p.Legs[i]
-		if b.Person(l.Holder).Retired {
+		if !b.available(l.Holder, f.DeskID) {
 			l.Holder = 0
 		}
 		c, ok := d.Legs[l.Key]
@@ -180,7 +180,7 @@ func (b *Books) draft(by int64, d Draft, now day.Moment) (relay.Move, error) {
 		if c.Days < 0 || c.Days > 250 {
 			return bad("days-"+l.Key, fmt.Sprintf("The days for %s lie between 0 and 250.", l.Name))
 		}
-		if c.Holder != 0 && !b.Who(c.Holder, f.DeskID).OnDesk {
+		if c.Holder != 0 && !b.available(c.Holder, f.DeskID) {
 			return bad("holder-"+l.Key, fmt.Sprintf("The person for %s does not belong to the desk. Choose somebody else.", l.Name))
 		}
 		l.Holder, l.Allowance, needed[l.Key] = c.Holder, c.Days, c.Needed

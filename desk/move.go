@@ -79,7 +79,7 @@ func stepsOf(leg string, steps []store.Step) []check.Step {
 }
 
 func (a *act) onDesk(person, desk int64) error {
-	if person == 0 || a.b.Who(person, desk).OnDesk && !a.b.Person(person).Retired {
+	if person == 0 || a.b.available(person, desk) {
 		return nil
 	}
 	return &relay.Refusal{Reason: relay.ErrInput, Field: "to", Text: "This person does not belong to the desk. Choose somebody else."}

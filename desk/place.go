@@ -73,7 +73,7 @@ func (a *act) check(p *relay.Piece) error {
 		return bad("words", "The words asked for lie between 0 and 100,000.")
 	case p.WordsTo != 0 && p.WordsTo < p.WordsFrom:
 		return bad("words", "The most words asked for are fewer than the least. Turn them round.")
-	case !owner.OnDesk || !owner.Access.OnStaff():
+	case !a.b.available(p.Owner, p.DeskID) || !owner.Access.OnStaff():
 		return bad("owner", "The owner is one of the desk's leads or staff. Choose one.")
 	}
 	return nil

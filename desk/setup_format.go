@@ -76,7 +76,7 @@ func (b *Books) CheckRoute(format int64, r route.Route) (route.Route, error) {
 		return r, err
 	}
 	for i, l := range out.Legs {
-		if l.Usual != 0 && l.Usual != route.LastInSeries && l.Usual != route.MostRoom && (!b.Who(l.Usual, f.DeskID).OnDesk || b.Person(l.Usual).Retired) {
+		if l.Usual != 0 && l.Usual != route.LastInSeries && l.Usual != route.MostRoom && !b.available(l.Usual, f.DeskID) {
 			return r, bad(l.Key+".usual", "%s: the usual person does not belong to the desk. Choose somebody else or nobody.", l.Name)
 		}
 		out.Legs[i].Requires = slices.DeleteFunc(slices.Clone(l.Requires), func(k string) bool { return !fields[k] })

@@ -125,13 +125,18 @@ func (a *act) checkLeaving(p *store.Person, was store.Person) error {
 	if was.ID == 0 {
 		return nil
 	}
-	if p.Retired && !was.Retired {
-		n, err := store.UnfinishedOf(a, a.tx, p.ID)
+	for _, d := range was.Desks {
+		gone := !slices.Contains(p.Desks, d)
+		if !gone && (!p.Retired || was.Retired) {
+			continue
+		}
+		n, err := store.UnfinishedOf(a, a.tx, p.ID, d)
 		if err != nil {
 			return err
 		}
 		if n > 0 {
-			return bad("retired", "%s still has %s that %s not over. Give them to others first; the list of pieces can be narrowed to them.", First(p.Name), Plural(n, "leg"), map[bool]string{true: "is", false: "are"}[n == 1])
+			return bad(map[bool]string{true: "desks", false: "retired"}[gone], "%s still has %s on %s that %s not over. Give them to others first; the list of pieces can be narrowed to them.",
+				First(p.Name), Plural(n, "leg"), a.b.Desk(d).Name, map[bool]string{true: "is", false: "are"}[n == 1])
 		}
 	}
 	if p.Retired || !p.Access.OnStaff() {

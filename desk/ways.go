@@ -145,9 +145,13 @@ func (h *House) record(ctx context.Context, desk, format int64) (*record, error)
 		return nil, err
 	}
 	out := &record{shares: map[string][]float64{}, last: map[string][]int64{}}
-	cal := b.Houses[desk].Calendar
+	house := b.Houses[desk]
 	for _, r := range rows {
 		if r.Allowance > 0 {
+			cal := house.Days(r.Holder) // days on which its holder was away are not counted, as in plans
+			if cal == nil || cal.Empty() {
+				cal = house.Calendar
+			}
 			days := max(0, cal.Count(day.Date(r.StartDay), day.Date(r.EndDay)+1))
 			out.shares[r.Key] = append(out.shares[r.Key], float64(days)/float64(r.Allowance))
 		}

@@ -298,10 +298,11 @@ func (t *Tx) DropAbsence(ctx context.Context, id int64) error {
 	return err
 }
 
-// UnfinishedOf counts the legs of pieces under way that a person has and that are not over.
-func UnfinishedOf(ctx context.Context, r Reader, person int64) (int, error) {
+// UnfinishedOf counts the legs of a desk's pieces under way that a person has and
+// that are not over.
+func UnfinishedOf(ctx context.Context, r Reader, person, desk int64) (int, error) {
 	var n int
 	err := r.Get(ctx, &n, `SELECT COUNT(*) FROM leg JOIN piece ON piece.id = leg.piece_id
-		WHERE leg.holder = ? AND leg.state IN ('running', 'waiting') AND piece.stage = 'under way'`, person)
+		WHERE leg.holder = ? AND leg.state IN ('running', 'waiting') AND piece.stage = 'under way' AND piece.desk_id = ?`, person, desk)
 	return n, err
 }

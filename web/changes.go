@@ -42,6 +42,9 @@ func changesOf(b *desk.Books, board *plan.Board, form url.Values) ([]plan.Change
 		if other == nil || other.GoesOut == 0 || p.GoesOut == 0 {
 			return nil, input("with", "Choose a piece that has a day.")
 		}
+		if other.ChannelID != p.ChannelID {
+			return nil, input("with", "The two go out on different channels, so they cannot swap days. Choose another piece.")
+		}
 		return plan.Swap(p, other), nil
 	}
 	c := plan.Change{Do: plan.Do(do), Piece: p.ID, Leg: form.Get("leg"), Keep: form.Get("keep") != ""}

@@ -88,7 +88,9 @@ func newChart(b *desk.Books, s desk.Sheet) chart {
 		}
 		pf[i], pt[i] = d.start(s.Finish[i].Start), d.end(s.Finish[i].Finish)
 		if due := s.Legs[i].Due; due != 0 && (s.Legs[i].State == relay.Passed || s.Legs[i].Rework > 0) { // as it was agreed
+			l := &s.Legs[i].Leg
 			pt[i] = d.end(d.cal.End(due))
+			pf[i] = d.start(d.cal.Retreat(d.cal.End(due), l.Need(), b.Houses[s.Row.DeskID].Days(l.Holder)))
 		}
 		pf[i] = min(pf[i], pt[i])
 	}
@@ -164,6 +166,9 @@ func (d *drawing) span() {
 			continue
 		}
 		hold(d.startOf(d.s.Projection.Start[i]), d.endOf(d.s.Projection.End[i]))
+		if due := d.s.Legs[i].Due; due != 0 {
+			hold(d.week.Start(due), d.week.End(due))
+		}
 		if d.s.Finish != nil {
 			hold(d.startOf(d.s.Finish[i].Start), d.endOf(d.s.Finish[i].Finish))
 		}

@@ -3,6 +3,7 @@ package web
 import (
 	"encoding/json"
 	"errors"
+	"fmt"
 	"net/http"
 	"net/url"
 	"slices"
@@ -30,15 +31,17 @@ type previewView struct {
 
 // consequence is one way to carry changes out.
 type consequence struct {
-	Button  string
-	Main    bool
-	Changes string // as they are sent back
-	Seal    string
-	What    string
-	Effects []effectView
-	People  []sentence
-	Clashes []clashView
-	Calm    string // says that nothing else is concerned
+	Button   string
+	Main     bool
+	Changes  string // as they are sent back
+	Seal     string
+	What     string
+	Effects  []effectView
+	Also     []effectView // pieces that stay as they are, and yet stand otherwise
+	AlsoSays string
+	People   []sentence
+	Clashes  []clashView
+	Calm     string // says that nothing else is concerned
 }
 
 type sentence struct{ Text, Tone string }
@@ -50,7 +53,6 @@ type effectView struct {
 	Dates         []dateView
 	Misfits       []string
 	Before, After strip
-	Also          bool // it stays as it is, and yet stands otherwise
 }
 
 type dateView struct{ Leg, From, To string }
@@ -153,8 +155,17 @@ func kept(changes []plan.Change) []plan.Change {
 
 func newConsequence(b *desk.Books, board *plan.Board, r plan.Consequence, people bool) consequence {
 	x := consequence{Button: "Do it", Changes: changesText(r.Changes), Seal: r.Seal(), What: titleOfChanges(b, board, r.Changes)}
+	short := 0
 	for _, e := range r.Effects {
-		x.Effects = append(x.Effects, newEffect(b, e))
+		if !e.Untouched {
+			x.Effects = append(x.Effects, newEffect(b, e))
+			continue
+		}
+		x.Also = append(x.Also, newEffect(b, e))
+		short += b2i(e.After.Pace == plan.Short && e.Before.Pace != plan.Short)
+	}
+	if n := len(x.Also); n > 0 {
+		x.AlsoSays = fmt.Sprintf("%s would stand otherwise, %s of them newly short; no due date changes.", desk.Plural(n, "piece"), strings.ToLower(countOf(short)))
 	}
 	if people {
 		x.People = saidShifts(b, r.People)
@@ -192,7 +203,7 @@ func saidShifts(b *desk.Books, shifts []load.Shift) []sentence {
 func newEffect(b *desk.Books, e plan.Effect) effectView {
 	before, after := standingBy(e.Was, e.Before), standingBy(&e.Move.Piece, e.After)
 	x := effectView{
-		Title: e.Was.Title, Also: e.Untouched, Was: desk.SayPace(before.Standing), Is: desk.SayPace(after.Standing), WasTone: tone(before.Standing), Tone: tone(after.Standing),
+		Title: e.Was.Title, Was: desk.SayPace(before.Standing), Is: desk.SayPace(after.Standing), WasTone: tone(before.Standing), Tone: tone(after.Standing),
 		Before: newStrip(b, before, narrowStrip), After: newStrip(b, after, narrowStrip),
 	}
 	for _, d := range e.Dates {

@@ -130,6 +130,14 @@ func (s *Server) routes(e *echo.Echo) {
 	me.POST("/inbox/:id", s.openItem)
 	me.GET("/post", s.postRoom)
 	me.GET("/post/:id", s.postRoomMail)
+	s.setUpRoutes(me)
+	if s.Demo != nil {
+		me.POST("/clock/:to", s.moveClock)
+	}
+}
+
+// setUpRoutes are the addresses of the desk's set-up, all but the first for its leads.
+func (s *Server) setUpRoutes(me *echo.Group) {
 	me.GET("/desk", s.desk)
 	me.POST("/desk/choose", s.chooseDesk)
 	me.POST("/desk/holidays", s.holiday, s.leads)
@@ -148,9 +156,6 @@ func (s *Server) routes(e *echo.Echo) {
 	me.POST("/formats/:id/fields", s.saveField, s.leads)
 	me.GET("/formats/:id/pieces", s.transfers, s.leads)
 	me.POST("/formats/:id/pieces", s.moveOver, s.leads)
-	if s.Demo != nil {
-		me.POST("/clock/:to", s.moveClock)
-	}
 }
 
 // policy lets pages use only what the program itself serves.

@@ -242,6 +242,17 @@ func note(d desk.Day) string {
 
 var words = []string{"No", "One", "Two", "Three", "Four", "Five", "Six", "Seven", "Eight", "Nine", "Ten"}
 
+// countOf writes a small number as a word: "Three", "None".
+func countOf(n int) string {
+	switch {
+	case n == 0:
+		return "None"
+	case n < len(words):
+		return words[n]
+	}
+	return number(n)
+}
+
 // count writes a small number as a word: "Three legs".
 func count(n int, noun string) string {
 	if n >= len(words) {

@@ -47,6 +47,9 @@ func (s *Server) what(c *echo.Context) error {
 			out = append(out, line{m, "noroom"})
 		}
 	}
+	if o.AlsoSays != "" {
+		out = append(out, line{o.AlsoSays, ""})
+	}
 	for _, p := range o.People {
 		out = append(out, line{p.Text, p.Tone})
 	}

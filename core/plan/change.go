@@ -60,7 +60,7 @@ func (h *House) Apply(p relay.Piece, c Change, s relay.Scene) (relay.Move, error
 	if err != nil {
 		return m, err
 	}
-	if !c.Keep || m.Piece.GoesOut == 0 {
+	if !c.Keep || m.Piece.GoesOut == 0 || p.GoesOut == 0 {
 		m.Piece.Legs = h.Set(m.Piece.Legs, m.Piece.GoesOut.Date(h.Zone))
 	} else if c.Do == DoPin { // the pinned leg itself is due then
 		l := m.Piece.Leg(c.Leg)

@@ -139,7 +139,7 @@ func (b *Board) alsoAway(after *Board, who map[int64]bool, moved map[int64]*Effe
 			continue
 		}
 		e := Effect{Was: p, Move: relay.Move{Piece: *p}, Untouched: true}
-		if b.weigh(after, &e); e.Before.Lands != e.After.Lands || e.Before.InHand != e.After.InHand {
+		if b.weigh(after, &e); e.Before.InHand != e.After.InHand || e.Before.Pace != e.After.Pace {
 			out = append(out, e)
 		}
 	}

@@ -79,9 +79,12 @@ export const chart = () => ({
     const h = this.held, at = h.at, query = new URLSearchParams(this.form()).toString();
     let lines = this.said.get(query);
     if (!lines) {
-      const res = await fetch(`/pieces/${this.$root.dataset.piece}/what?${query}`, { headers: { Accept: "application/json" } });
-      lines = (await res.json()).lines ?? [];
-      this.said.set(query, lines);
+      try {
+        const res = await fetch(`/pieces/${this.$root.dataset.piece}/what?${query}`, { headers: { Accept: "application/json" } });
+        lines = (await res.json()).lines;
+        this.said.set(query, lines);
+      } catch { /* no connection, or signed out */ }
+      lines ??= [{ text: "What this would do could not be worked out just now.", tone: "short" }];
     }
     if (this.held !== h || h.at !== at || h.shown) return;
     const tip = this.$refs.tip;

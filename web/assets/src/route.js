@@ -24,9 +24,14 @@ export const route = () => ({
     const open = [...this.$root.querySelectorAll("details[open][data-more]")].map((d) => d.dataset.more);
     const data = new URLSearchParams(new FormData(this.$root));
     data.set("do", what);
-    const res = await fetch(this.$root.action, { method: "POST", headers: { "X-Part": "1" }, body: data });
-    if (turn !== this.asked || !res.headers.get("Content-Type")?.startsWith("text/html")) return;
-    this.$refs.legs.innerHTML = await res.text();
+    let html = "";
+    try {
+      html = await (await fetch(this.$root.action, { method: "POST", headers: { "X-Part": "1" }, body: data })).text();
+    } catch { /* no connection: said below */ }
+    if (turn !== this.asked) return;
+    this.$refs.lost.hidden = html.includes("data-route-answer");
+    if (!this.$refs.lost.hidden) return; // what was typed stays as it is
+    this.$refs.legs.innerHTML = html;
     for (const k of open) { const d = this.$root.querySelector(`[data-more="${CSS.escape(k)}"]`); if (d) d.open = true; }
     const again = (id && document.getElementById(id)) || [...this.$root.querySelectorAll("[name]")].find((e) => e.name === "do" ? e.value === focus : e.name === focus);
     (again ?? this.$root.querySelector("[data-new] input"))?.focus();

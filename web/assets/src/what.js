@@ -6,14 +6,20 @@ function show(html, then) {
   body.innerHTML = html;
   if (!box.open) box.addEventListener("close", () => { body.replaceChildren(); then?.(); }, { once: true });
   if (!box.open) box.showModal();
-  body.querySelector(".btn-main, .btn")?.focus();
+  body.querySelector(".btn-main, .btn")?.focus({ preventScroll: true });
+  box.scrollTop = 0;
 }
 
 // askWhat asks what the changes of a form would do and shows it; then is called when the dialog closes.
 export async function askWhat(data, then) {
   if (!data.has("back")) data.set("back", location.pathname);
-  const res = await fetch("/preview", { method: "POST", headers: { "X-Part": "1" }, body: new URLSearchParams(data) });
-  show(res.headers.get("Content-Type")?.startsWith("text/html") ? await res.text() : "<p class=\"problem\" role=\"alert\">This could not be worked out just now. Try again.</p>", then);
+  let html = "";
+  try {
+    const res = await fetch("/preview", { method: "POST", headers: { "X-Part": "1" }, body: new URLSearchParams(data) });
+    html = await res.text();
+  } catch { /* no connection: said below */ }
+  if (!html.includes("data-consequences")) html = `<p class="problem" role="alert">This could not be worked out just now. Look whether you are still connected and signed in, then try again; nothing was changed.</p>`;
+  show(html, then);
 }
 
 // showPart shows another page's part in the dialog.
