@@ -163,11 +163,9 @@ func (a *act) carryOut(c plan.Consequence, what string) (int64, error) {
 		state.Pieces = append(state.Pieces, undoPiece{row.Version + 1, row.Piece})
 	}
 	for _, ch := range c.Changes {
-		if ch.Do == plan.DoAway { // who is away is away on all desks; the books know it only after this act
-			for _, d := range a.b.Person(ch.Person).Desks {
-				if err := a.tx.Stale(a, d); err != nil {
-					return 0, err
-				}
+		if ch.Do == plan.DoAway { // the books know it only after this act
+			if err := a.tx.StaleOf(a, ch.Person); err != nil {
+				return 0, err
 			}
 		}
 	}

@@ -72,9 +72,15 @@ func (h *House) readBooks(ctx context.Context, r store.Reader) (*Books, error) {
 	return b, nil
 }
 
-// Forget makes the house read its set-up and its pieces anew.
+// Forget makes the house read its set-up and its pieces anew, after the data was
+// changed behind its back.
 func (h *House) Forget() {
 	h.shelf.clear()
+	h.forgetBooks()
+}
+
+// forgetBooks makes the house read its set-up anew.
+func (h *House) forgetBooks() {
 	h.booksMu.Lock()
 	defer h.booksMu.Unlock()
 	h.edition++
@@ -115,7 +121,7 @@ func (h *House) act(ctx context.Context, by int64, f func(*act) error) error {
 			h.shelf.put(a.kept, a.now)
 		}
 		if a.setUp {
-			h.Forget()
+			h.forgetBooks()
 		}
 	})
 }

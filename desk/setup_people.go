@@ -41,10 +41,8 @@ func (h *House) SavePerson(ctx context.Context, by, desk int64, p store.Person) 
 		if err := a.tx.SavePerson(a, p); err != nil {
 			return err
 		}
-		for _, d := range was.Desks {
-			if err := a.tx.Stale(a, d); err != nil {
-				return err
-			}
+		if err := a.tx.StaleOf(a, p.ID); err != nil {
+			return err
 		}
 		if p.Retired && !was.Retired {
 			if err := a.tx.EndSessions(a, p.ID); err != nil {
@@ -235,10 +233,8 @@ func (a *act) dropAbsence(x store.Absence) error {
 	if err := a.tx.DropAbsence(a, x.ID); err != nil {
 		return err
 	}
-	for _, d := range p.Desks {
-		if err := a.tx.Stale(a, d); err != nil {
-			return err
-		}
+	if err := a.tx.StaleOf(a, p.ID); err != nil {
+		return err
 	}
 	a.setUp = true
 	return a.log(store.Entry{DeskID: p.Desks[0], Act: "set up", What: fmt.Sprintf("took back days off of %s, %s to %s", p.Name, Short(x.FromDay), Short(x.ToDay))})

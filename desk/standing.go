@@ -68,12 +68,12 @@ func (h *House) Refresh(ctx context.Context) error {
 	return err
 }
 
-// workOut works out up to 500 standings of each desk that are not of the day, and
+// workOut works out up to 250 standings of each desk that are not of the day, and
 // reports whether there were any.
 func (h *House) workOut(ctx context.Context) (some bool, err error) {
 	err = h.act(ctx, 0, func(a *act) error {
 		for _, d := range a.b.Desks {
-			rows, err := store.NotWorkedOut(a, a.tx, d.ID, a.now.Date(a.b.Zones[d.ID]), 500)
+			rows, err := store.NotWorkedOut(a, a.tx, d.ID, a.now.Date(a.b.Zones[d.ID]), 250)
 			if err != nil {
 				return err
 			}

@@ -258,3 +258,10 @@ func (t *Tx) Stale(ctx context.Context, desk int64) error {
 	_, err := t.Exec(ctx, "UPDATE piece SET worked_out = 0 WHERE desk_id = ? AND stage = 'under way'", desk)
 	return err
 }
+
+// StaleOf does the same for the pieces of which a person has a leg that is not over.
+func (t *Tx) StaleOf(ctx context.Context, person int64) error {
+	_, err := t.Exec(ctx, `UPDATE piece SET worked_out = 0 WHERE stage = 'under way'
+		AND id IN (SELECT piece_id FROM leg WHERE holder = ? AND state IN ('running', 'waiting'))`, person)
+	return err
+}
