@@ -44,7 +44,11 @@ type consequence struct {
 	Calm     string // says that nothing else is concerned
 }
 
-type sentence struct{ Text, Tone string }
+// sentence is something said, and the colour it is said in.
+type sentence struct {
+	Text string `json:"text"`
+	Tone string `json:"tone"`
+}
 
 type effectView struct {
 	Title         string

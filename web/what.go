@@ -1,7 +1,6 @@
 package web
 
 import (
-	"net/http"
 	"net/url"
 	"strconv"
 	"strings"
@@ -21,47 +20,46 @@ func (s *Server) what(c *echo.Context) error {
 	}
 	form.Set("piece", strconv.FormatInt(id, 10))
 	v, status := s.previewOf(c, form)
-	type line struct {
-		Text string `json:"text"`
-		Tone string `json:"tone"`
+	lines := []sentence{{v.Problem, "short"}}
+	if v.Problem == "" {
+		lines = append([]sentence{{v.Title, "title"}}, inLines(v.Options[0])...)
 	}
-	out := []line{{v.Title, "title"}}
-	if v.Problem != "" {
-		return c.JSON(status, map[string]any{"lines": []line{{v.Problem, "short"}}})
+	return c.JSON(status, map[string]any{"lines": lines})
+}
+
+// inLines says a consequence in lines, the answer first.
+func inLines(o consequence) []sentence {
+	var out []sentence
+	say := func(text, tone string) {
+		if text != "" {
+			out = append(out, sentence{text, tone})
+		}
 	}
-	o := v.Options[0]
 	for _, e := range o.Effects {
 		if e.Was != e.Is {
-			out = append(out, line{e.Is + ", instead of " + lowerFirst(e.Was), e.Tone})
+			say(e.Is+", instead of "+lowerFirst(e.Was), e.Tone)
 		} else {
-			out = append(out, line{e.Is, e.Tone})
+			say(e.Is, e.Tone)
 		}
 		var dates []string
 		for _, d := range e.Dates {
 			dates = append(dates, d.Leg+" "+d.To)
 		}
 		if dates != nil {
-			out = append(out, line{"Due: " + strings.Join(dates, " · "), ""})
+			say("Due: "+strings.Join(dates, " · "), "")
 		}
 		for _, m := range e.Misfits {
-			out = append(out, line{m, "noroom"})
+			say(m, "noroom")
 		}
 	}
-	if o.AlsoSays != "" {
-		out = append(out, line{o.AlsoSays, ""})
-	}
-	for _, p := range o.People {
-		out = append(out, line{p.Text, p.Tone})
-	}
+	say(o.AlsoSays, "")
+	out = append(out, o.People...)
 	for _, cl := range o.Clashes {
-		text := cl.Text
 		if cl.Free != "" {
-			text += " Free: " + cl.Free + "."
+			cl.Text += " Free: " + cl.Free + "."
 		}
-		out = append(out, line{text, "short"})
+		say(cl.Text, "short")
 	}
-	if o.Calm != "" {
-		out = append(out, line{o.Calm, ""})
-	}
-	return c.JSON(http.StatusOK, map[string]any{"lines": out})
+	say(o.Calm, "")
+	return out
 }
