@@ -7,6 +7,7 @@ import (
 	"reflect"
 	"slices"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -189,6 +190,44 @@ func TestTheBoardFollowsEveryAct(t *testing.T) {
 	h.must(err)
 	if board.Piece(id).MissedAt == 0 {
 		t.Error("the board does not know that it was missed")
+	}
+}
+
+// Several people change, preview and look at once; whatever order it comes to, the
+// board ends as the data is.
+func TestManyAtOnceLeaveTheBoardAsTheDataIs(t *testing.T) {
+	h, ids := randomHouse(t, rand.New(rand.NewPCG(51, 52)))
+	var wg sync.WaitGroup
+	for g := range 6 {
+		var changes []plan.Change
+		r := rand.New(rand.NewPCG(uint64(g), 53))
+		for range 12 {
+			changes = append(changes, randomChange(r, h, ids))
+		}
+		wg.Add(1)
+		go func() {
+			defer wg.Done()
+			for i, c := range changes {
+				var err error
+				switch (g + i) % 3 {
+				case 0:
+					_, err = h.TodayFor(ctx, lead, 1)
+				case 1:
+					_, err = h.Preview(ctx, lead, []plan.Change{c})
+				default:
+					_, err = h.ChangePlan(ctx, lead, desk.Change{Changes: []plan.Change{c}})
+				}
+				var r *relay.Refusal
+				if err != nil && !errors.As(err, &r) {
+					t.Errorf("%+v: %v", c, err)
+				}
+			}
+		}()
+	}
+	wg.Wait()
+	h.boardAgrees()
+	if n, err := store.Verify(ctx, h.DB); err != nil {
+		t.Error(n, err)
 	}
 }
 
