@@ -26,7 +26,8 @@ func readRoute(form url.Values) (route.Route, error) {
 			first = err
 		}
 	}
-	for _, key := range form["key"] {
+	keys := form["key"]
+	for _, key := range keys[:min(len(keys), route.MaxLegs+1)] { // one too many is said; more are not read
 		at := func(part string) string { return part + "-" + key }
 		l := route.Leg{
 			Key: key, Name: strings.TrimSpace(form.Get(at("name"))), Role: strings.ToLower(strings.TrimSpace(form.Get(at("role")))), Usual: int64At(form, at("usual")),
@@ -146,10 +147,6 @@ func edit(r route.Route, do string) route.Route {
 		return r.Beside(key)
 	case "behind":
 		return r.Behind(key)
-	case "step":
-		if at >= 0 {
-			r.Legs[at].Steps = append(r.Legs[at].Steps, route.Step{})
-		}
 	}
 	return r
 }
