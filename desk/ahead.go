@@ -11,25 +11,25 @@ import (
 	"greenbaton/core/relay"
 )
 
-// freeDays is over how many working days free hands are looked for, mostFree how
-// many people are shown, and leastFree the minutes that count as free.
-const freeDays, mostFree, leastFree = 5, 4, 4 * 60
+// freeDays is over how many working days free hands are looked for, and mostFree how
+// many people are shown.
+const freeDays, mostFree = 5, 4
+
+// weekSlots is in how many coming slots the open ones of the week are looked for.
+const weekSlots = 60
 
 // ahead adds to a lead's day how far ahead of the calendar the desk is, which slots
 // of the week are open, and who has time.
-func (h *House) ahead(ctx context.Context, b *Books, d *Day, desk int64) error {
-	board, err := h.board(ctx, b, h.Now())
-	if err != nil {
-		return err
-	}
+func (h *House) ahead(ctx context.Context, b *Books, board *plan.Board, d *Day, desk int64) error {
 	var channels []int64
 	for _, c := range b.ChannelsOf(desk) {
 		channels = append(channels, c.ID)
 	}
 	d.Goal = b.Desk(desk).Goal
-	d.Runway = board.Runway(channels, max(d.Goal, 1))
+	coming := board.Runway(channels, max(d.Goal, weekSlots))
+	d.Runway = coming.First(max(d.Goal, 1))
 	end := d.Date + day.Date((7-int(d.Date.Weekday()))%7)
-	for _, s := range board.Runway(channels, 60).Slots {
+	for _, s := range coming.Slots {
 		if s.Cover == plan.ByNothing && s.At.Date(b.Zones[desk]) <= end {
 			d.Week = append(d.Week, WeekRow{At: s.At, Channel: s.Channel, Open: true})
 		}
@@ -77,41 +77,29 @@ func (h *House) openings(ctx context.Context, board *plan.Board, desk int64) ([]
 func freeHands(b *Books, board *plan.Board, desk int64, open []vacancy) []FreeHands {
 	house, today := b.Houses[desk], board.Today(desk)
 	until := house.Calendar.Due(house.Calendar.Start(today) + freeDays)
-	sheet := board.Load()
-	var out []FreeHands
+	var people []load.Person
 	for _, p := range b.OnDesk(desk) {
-		x := board.Person(p.ID)
-		if p.Access == relay.Outside || x == nil {
-			continue
-		}
-		works := 0
-		for d := today; d <= until; d++ {
-			works += x.Works(d)
-		}
-		if free := sheet.Free(x, today, until); free >= leastFree && 2*free >= works {
-			out = append(out, FreeHands{Person: p.ID, Minutes: free, Until: until})
+		if x := board.Person(p.ID); x != nil && p.Access != relay.Outside {
+			people = append(people, *x)
 		}
 	}
-	slices.SortStableFunc(out, func(x, y FreeHands) int { return cmp.Compare(y.Minutes, x.Minutes) })
-	taken := map[*relay.Leg]bool{}
-	for i := range out {
-		x := &out[i]
-		for _, v := range open {
-			if taken[v.leg] || !slices.ContainsFunc(load.Suggest(v.Open, board.People, sheet, today), func(c load.Candidate) bool { return c.Person == x.Person && c.Over == 0 }) {
-				continue
-			}
-			x.Piece, x.Leg, taken[v.leg] = v.piece, v.leg, true
-			break
+	var out []FreeHands
+	free := load.FreeHands(people, legsOf(open), board.Load(), today, until)
+	for _, f := range free[:min(mostFree, len(free))] {
+		x := FreeHands{Person: f.Person, Minutes: f.Minutes, Until: until}
+		if f.Leg >= 0 {
+			x.Piece, x.Leg = open[f.Leg].piece, open[f.Leg].leg
 		}
+		out = append(out, x)
 	}
-	slices.SortStableFunc(out, func(x, y FreeHands) int { // those for whom something fits come first
-		switch {
-		case (x.Leg == nil) == (y.Leg == nil):
-			return 0
-		case x.Leg != nil:
-			return -1
-		}
-		return 1
-	})
-	return out[:min(mostFree, len(out))]
+	return out
+}
+
+// legsOf gives the most urgent open legs as load reckons with them.
+func legsOf(open []vacancy) []load.Open {
+	var out []load.Open
+	for _, v := range open[:min(mostProposed, len(open))] {
+		out = append(out, v.Open)
+	}
+	return out
 }

@@ -237,12 +237,16 @@ func (h *House) Create(ctx context.Context, by int64, d Draft) (int64, error) {
 func (a *act) addSteps(piece int64, r route.Route) error {
 	for _, l := range r.Legs {
 		for _, s := range l.Steps {
-			if err := a.tx.AddStep(a, store.Step{PieceID: piece, Leg: l.Key, Text: s.Text, Must: s.Must, Role: s.Role, Before: s.Before}); err != nil {
+			if err := a.addStep(piece, l.Key, s); err != nil {
 				return err
 			}
 		}
 	}
 	return nil
+}
+
+func (a *act) addStep(piece int64, leg string, s route.Step) error {
+	return a.tx.AddStep(a, store.Step{PieceID: piece, Leg: leg, Text: s.Text, Must: s.Must, Role: s.Role, Before: s.Before})
 }
 
 func (a *act) logCreated(m relay.Move) error {

@@ -6,7 +6,6 @@ import (
 	"strings"
 
 	"greenbaton/core/relay"
-	"greenbaton/core/route"
 	"greenbaton/store"
 )
 
@@ -14,7 +13,8 @@ import (
 type Answer struct {
 	store.Field
 	Value string
-	Asked []string // the names of the legs before whose passing it is filled in
+	Legs  []string // the keys of the legs before whose passing it is filled in
+	Asked []string // and their names
 }
 
 // answers gives the extra fields of a piece: those in use, and retired ones that
@@ -29,7 +29,7 @@ func (b *Books) answers(p *relay.Piece, values map[int64]string) []Answer {
 		a := Answer{Field: f, Value: values[f.ID]}
 		for _, l := range way.Legs {
 			if slices.Contains(l.Requires, f.Key) && !f.Retired {
-				a.Asked = append(a.Asked, l.Name)
+				a.Legs, a.Asked = append(a.Legs, l.Key), append(a.Asked, l.Name)
 			}
 		}
 		out = append(out, a)
@@ -65,7 +65,7 @@ func (h *House) Fill(ctx context.Context, by, piece int64, version int, typed ma
 		if err != nil {
 			return err
 		}
-		m := relay.Move{Piece: was.Piece}
+		m, way := relay.Move{Piece: was.Piece}, a.b.Route(was.RouteID).Way
 		var before, after, names []string
 		for _, f := range a.b.FieldsOf(was.FormatID) {
 			answer, given := typed[f.ID]
@@ -74,7 +74,7 @@ func (h *House) Fill(ctx context.Context, by, piece int64, version int, typed ma
 			}
 			v, err := f.Field().Read(answer...)
 			if err != nil {
-				return bad("field-"+f.Key, "%s.", strings.ToUpper(err.Error()[:1])+err.Error()[1:])
+				return bad("field-"+f.Key, "%s.", UpperFirst(err.Error()))
 			}
 			if v == values[f.ID] {
 				continue
@@ -84,7 +84,7 @@ func (h *House) Fill(ctx context.Context, by, piece int64, version int, typed ma
 			}
 			names = append(names, f.Name)
 			before, after = append(before, f.Name+": "+values[f.ID]), append(after, f.Name+": "+v)
-			if m, err = a.heed(m, f.Key, v); err != nil {
+			if m, err = m.Heed(way, f.Key, v, a.scene(was.DeskID)); err != nil {
 				return err
 			}
 		}
@@ -104,38 +104,6 @@ func (h *House) Fill(ctx context.Context, by, piece int64, version int, typed ma
 		}
 		return nil
 	})
-}
-
-// heed skips legs that an answer makes unnecessary and brings back those it makes
-// necessary, as far as they have not begun.
-func (a *act) heed(m relay.Move, field, value string) (relay.Move, error) {
-	for _, l := range a.b.Route(m.Piece.RouteID).Way.Legs {
-		if l.Skip != route.SkipUnless || l.When != field {
-			continue
-		}
-		leg := m.Piece.Leg(l.Key)
-		if leg == nil || m.Piece.Stage != relay.UnderWay {
-			continue
-		}
-		var next relay.Move
-		var err error
-		switch needed := slices.Contains(strings.Split(value, "\n"), l.Is); {
-		case needed && leg.State == relay.Skipped && leg.Run == 0 && leg.StartDay == 0:
-			next, err = relay.NeedLeg(m.Piece, l.Key, a.scene(m.Piece.DeskID))
-			if err != nil { // the piece is past it
-				continue
-			}
-		case !needed && leg.State == relay.Waiting:
-			if next, err = relay.SkipLeg(m.Piece, l.Key, "", a.scene(m.Piece.DeskID)); err != nil {
-				return m, err
-			}
-		default:
-			continue
-		}
-		next.Events, next.Runs = append(m.Events, next.Events...), append(m.Runs, next.Runs...)
-		m = next
-	}
-	return m, nil
 }
 
 // keepFilled stores a piece on which fields were filled in.

@@ -32,7 +32,7 @@ type House struct {
 	edition int // of the set-up; grows when it changes
 
 	shelf   shelf
-	records sync.Map // format → *record, what forecasts learn from
+	records records
 }
 
 // Open opens the house on a data file, by the clock of this machine and with
@@ -85,19 +85,20 @@ func (h *House) forgetBooks() {
 	defer h.booksMu.Unlock()
 	h.edition++
 	h.books.Store(nil)
-	h.records.Clear()
+	h.records.forget(0)
 }
 
 // act is one command while it is carried out.
 type act struct {
 	context.Context
-	h     *House
-	tx    *store.Tx
-	b     *Books
-	now   day.Moment
-	by    int64                 // who acts; 0 is the program itself
-	setUp bool                  // the set-up was changed
-	kept  map[int64]relay.Piece // pieces as they were stored
+	h      *House
+	tx     *store.Tx
+	b      *Books
+	now    day.Moment
+	by     int64                 // who acts; 0 is the program itself
+	setUp  bool                  // the set-up was changed
+	kept   map[int64]relay.Piece // pieces as they were stored
+	learnt []int64               // formats of which a run of a leg was stored
 }
 
 // act carries out one command in one transaction.
@@ -119,6 +120,9 @@ func (h *House) act(ctx context.Context, by int64, f func(*act) error) error {
 	}, func(stored bool) {
 		if stored {
 			h.shelf.put(a.kept, a.now)
+			for _, format := range a.learnt {
+				h.records.forget(format)
+			}
 		}
 		if a.setUp {
 			h.forgetBooks()
@@ -209,7 +213,7 @@ func (a *act) plan(m *relay.Move) {
 	goesOut := m.Piece.GoesOut.Date(h.Zone)
 	for _, e := range m.Events {
 		switch e.Kind {
-		case relay.Created, relay.Needed, relay.SentBack, relay.Rerouted:
+		case relay.Created, relay.Needed, relay.SentBack:
 			m.Piece.Legs = h.Set(m.Piece.Legs, goesOut)
 		}
 	}
@@ -222,7 +226,7 @@ func (a *act) keep(was relay.Piece, m relay.Move) error {
 		return err
 	}
 	if len(m.Runs) > 0 {
-		a.h.records.Delete(was.FormatID)
+		a.learnt = append(a.learnt, was.FormatID)
 	}
 	for _, r := range m.Runs {
 		if err := a.tx.AddRun(a, r); err != nil {

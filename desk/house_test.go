@@ -12,6 +12,7 @@ import (
 
 	"greenbaton/core/copy"
 	"greenbaton/core/day"
+	"greenbaton/core/plan"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
 	"greenbaton/desk"
@@ -117,6 +118,20 @@ func (x *testHouse) make(date string) int64 {
 	id, err := x.Create(ctx, lead, d)
 	x.must(err)
 	return id
+}
+
+// Place moves a piece to another time.
+func (x *testHouse) Place(ctx context.Context, by, piece int64, at day.Moment, version int) error {
+	_, err := x.ChangePlan(ctx, by, desk.Change{Changes: []plan.Change{{Do: plan.DoMove, Piece: piece, At: at}}, Version: version})
+	return err
+}
+
+// SetPassBy says whether holders may pass their legs on, or only owners and leads.
+func (x *testHouse) SetPassBy(ctx context.Context, by, id int64, rule relay.PassBy) error {
+	d := x.books().Desk(id)
+	d.PassBy = rule
+	_, err := x.SaveDesk(ctx, by, d)
+	return err
 }
 
 func (x *testHouse) piece(id int64) store.Row {

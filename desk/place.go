@@ -4,18 +4,9 @@ import (
 	"context"
 	"strings"
 
-	"greenbaton/core/day"
-	"greenbaton/core/plan"
 	"greenbaton/core/relay"
 	"greenbaton/store"
 )
-
-// Place gives a piece its day and time, or takes them away with no time; the
-// due dates of its unfinished legs follow.
-func (h *House) Place(ctx context.Context, by, piece int64, at day.Moment, version int) error {
-	_, err := h.ChangePlan(ctx, by, Change{Changes: []plan.Change{{Do: plan.DoMove, Piece: piece, At: at}}, Version: version, What: "the day of a piece"})
-	return err
-}
 
 // Brief is what the owner says about a piece.
 type Brief struct {

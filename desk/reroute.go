@@ -40,11 +40,10 @@ func (h *House) Transfers(ctx context.Context, who, format int64) ([]Transfer, e
 	s := relay.Scene{Now: now, Today: now.Date(house.Zone), Calendar: house.Calendar}
 	var out []Transfer
 	for _, row := range rows {
-		m, err := relay.Reroute(row.Piece, latest.Way, latest.ID, s)
+		m, err := house.Reroute(row.Piece, latest.Way, latest.ID, s)
 		if err != nil {
 			return nil, err
 		}
-		m.Piece.Legs = house.Set(m.Piece.Legs, m.Piece.GoesOut.Date(house.Zone))
 		t := Transfer{Row: row, After: m.Piece, Before: house.Forward(&row.Piece, s.Today), Then: house.Forward(&m.Piece, s.Today)}
 		t.compare()
 		out = append(out, t)
@@ -93,11 +92,10 @@ func (h *House) MoveOver(ctx context.Context, by, format int64, versions map[int
 			if was.FormatID != format {
 				return ErrNotFound
 			}
-			m, err := relay.Reroute(was.Piece, latest.Way, latest.ID, a.scene(desk))
+			m, err := a.b.Houses[desk].Reroute(was.Piece, latest.Way, latest.ID, a.scene(desk))
 			if err != nil {
 				return err
 			}
-			a.plan(&m)
 			if err := a.keep(was.Piece, m); err != nil {
 				return err
 			}
@@ -139,7 +137,7 @@ func (a *act) renewSteps(p *relay.Piece, r route.Route) error {
 			if kept[s.Text] {
 				continue
 			}
-			if err := a.tx.AddStep(a, store.Step{PieceID: p.ID, Leg: l.Key, Text: s.Text, Must: s.Must, Role: s.Role, Before: s.Before}); err != nil {
+			if err := a.addStep(p.ID, l.Key, s); err != nil {
 				return err
 			}
 		}

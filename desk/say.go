@@ -3,6 +3,8 @@ package desk
 import (
 	"fmt"
 	"strings"
+	"unicode"
+	"unicode/utf8"
 
 	"greenbaton/core/day"
 	"greenbaton/core/plan"
@@ -54,7 +56,7 @@ func SayPace(s store.Standing) string {
 	case "":
 		return "Not worked out yet"
 	}
-	return strings.ToUpper(string(s.Pace[:1])) + string(s.Pace[1:])
+	return UpperFirst(string(s.Pace))
 }
 
 // SayCause says why a piece is short, from its stored cause: "Petra has had the
@@ -78,7 +80,7 @@ func (b *Books) SayCause(r store.Row) string {
 	case c.Why == plan.Away:
 		return fmt.Sprintf("%s has had %s since %s%s", name, leg, since, b.sayAbsent(l.Holder, c, r.WorkedOut))
 	}
-	takes := fmt.Sprintf("%s with %s takes %s more", upperFirst(leg), name, Plural(c.Days, "day"))
+	takes := fmt.Sprintf("%s with %s takes %s more", UpperFirst(leg), name, Plural(c.Days, "day"))
 	if r.Pace == plan.NoRoom {
 		return takes + ", and not one is to spare"
 	}
@@ -107,7 +109,19 @@ func (b *Books) sayAbsent(holder int64, c plan.Cause, today day.Date) string {
 	return fmt.Sprintf(", and %s %s to %s", verb, Short(c.From), Short(c.To))
 }
 
-func upperFirst(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
+// UpperFirst writes the first letter of a sentence as a capital.
+func UpperFirst(s string) string { return withFirst(s, unicode.ToUpper) }
+
+// LowerFirst writes the first letter of a sentence small, for one inside another.
+func LowerFirst(s string) string { return withFirst(s, unicode.ToLower) }
+
+func withFirst(s string, change func(rune) rune) string {
+	r, n := utf8.DecodeRuneInString(s)
+	if n == 0 {
+		return s
+	}
+	return string(change(r)) + s[n:]
+}
 
 // actor says who acted.
 func (b *Books) actor(id int64) string {

@@ -8,7 +8,6 @@ import (
 	"greenbaton/core/load"
 	"greenbaton/core/plan"
 	"greenbaton/core/relay"
-	"greenbaton/store"
 )
 
 // SayChange says what a change of the plan does: "gives Draft to Yusuf". The piece
@@ -101,7 +100,7 @@ func (b *Books) SayWay(p *relay.Piece, w plan.Way) string {
 		}
 		parts = append(parts, fmt.Sprintf("take %s off %s%s", Plural(n, "day"), each, Names(squeezed[n])))
 	}
-	return upperFirst(Names(parts))
+	return UpperFirst(Names(parts))
 }
 
 func keeps(pr plan.Projection) string {
@@ -112,11 +111,6 @@ func keeps(pr plan.Projection) string {
 		return "just makes the other day"
 	}
 	return "keeps " + Plural(pr.InHand, "day") + " in hand"
-}
-
-// SayHand says how a piece stands by a projection: "2 days short".
-func SayHand(pr plan.Projection) string {
-	return SayPace(store.Standing{Pace: pr.Pace, InHand: pr.InHand})
 }
 
 // Said is a sentence, and whether it tells of something good or bad.
@@ -200,8 +194,8 @@ func (b *Books) dates(days []load.Shift) string {
 	return Names(out)
 }
 
-// SayCandidate says what a leg would do to somebody: "14 h free, nobody goes over".
-func (b *Books) SayCandidate(c load.Candidate) string {
+// SayCandidate says what a leg would do to somebody: "1 h over", or how it fits.
+func SayCandidate(c load.Candidate) string {
 	switch {
 	case c.Over > 0:
 		return Hours(c.Over) + " over"

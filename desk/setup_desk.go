@@ -103,7 +103,7 @@ func (a *act) checkDesk(d *store.Desk) error {
 	case d.Week() == day.Weekdays{}:
 		return bad("weekdays", "A desk works on at least one weekday. Tick one.")
 	case countryErr != nil:
-		return bad("country", "%s.", upperFirst(countryErr.Error()))
+		return bad("country", "%s.", UpperFirst(countryErr.Error()))
 	case d.Margin < 0 || d.Margin > 60:
 		return bad("margin", "The margin lies between 0 and 60 working days.")
 	case d.QuietAfter < 1 || d.QuietAfter > 60:
@@ -116,18 +116,6 @@ func (a *act) checkDesk(d *store.Desk) error {
 		return bad("pass_by", "Choose who may pass a leg: its holder, or the owner only.")
 	}
 	return nil
-}
-
-// SetPassBy says whether holders may pass their legs on, or only owners and leads.
-func (h *House) SetPassBy(ctx context.Context, by, desk int64, rule relay.PassBy) error {
-	b, err := h.Books(ctx)
-	if err != nil {
-		return err
-	}
-	d := b.Desk(desk)
-	d.PassBy = rule
-	_, err = h.SaveDesk(ctx, by, d)
-	return err
 }
 
 // RetireDesk takes a desk out of use, or into use again. It is kept for what it
@@ -269,7 +257,7 @@ func (h *House) SaveSlot(ctx context.Context, by int64, s store.Slot) error {
 			return bad("start", "Say from which day on it counts.")
 		}
 		if err := slot.Check(); err != nil {
-			return bad("rule", "%s.", strings.ToUpper(err.Error()[:1])+err.Error()[1:])
+			return bad("rule", "%s.", UpperFirst(err.Error()))
 		}
 		what := fmt.Sprintf("set a slot of %s: %s at %s", a.b.Channel(s.ChannelID).Name, s.Rule, clock(s.At))
 		if s.Retired {

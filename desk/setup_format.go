@@ -149,7 +149,7 @@ func (h *House) SaveField(ctx context.Context, by int64, x store.Field) error {
 			}
 		}
 		if err := x.Field().Check(); err != nil {
-			return bad("name", "%s.", strings.ToUpper(err.Error()[:1])+err.Error()[1:])
+			return bad("name", "%s.", UpperFirst(err.Error()))
 		}
 		f := a.b.Format(x.FormatID)
 		if x.ID == 0 {

@@ -58,6 +58,10 @@ func (a *act) notes(p *relay.Piece, e relay.Event) []note {
 			out = append(out, note{e.From, "given", fmt.Sprintf("%s is no longer with you; %s gave it to %s.", l.Name, by, a.b.Name(e.To)), e.Why, false})
 		}
 		return a.others(out...)
+	case relay.Removed:
+		if e.From != 0 {
+			return a.others(note{e.From, "given", fmt.Sprintf("The route changed; %s is no longer run, and nothing of it is with you.", l.Name), "", false})
+		}
 	case relay.Taken:
 		return a.others(owner(fmt.Sprintf("%s took %s.", by, l.Name), false)...)
 	case relay.AllPassed:

@@ -77,7 +77,11 @@ func (h *House) TodayFor(ctx context.Context, who, d int64) (Day, error) {
 	if c := b.Houses[d].Holder(who); c != nil && c.Working(out.Date) {
 		out.HasToday = p.Minutes()[out.Date.Weekday()]
 	}
-	if err := out.own(ctx, r, who); err != nil {
+	board, err := h.board(ctx, b, h.Now())
+	if err != nil {
+		return out, err
+	}
+	if err := out.own(ctx, r, board, who); err != nil {
 		return out, err
 	}
 	if err := b.ask(ctx, r, out.With); err != nil {
@@ -87,7 +91,7 @@ func (h *House) TodayFor(ctx context.Context, who, d int64) (Day, error) {
 		if err := out.lead(ctx, r, d, zone); err != nil {
 			return out, err
 		}
-		return out, h.ahead(ctx, b, &out, d)
+		return out, h.ahead(ctx, b, board, &out, d)
 	}
 	if p.Access == relay.Staff || p.Access == relay.Freelance {
 		if out.Nobody, err = turns(ctx, r, openForRole, who, d, shown); err != nil {
@@ -109,18 +113,17 @@ const (
 		WHERE leg.holder = 0 AND leg.state = 'running' AND piece.desk_id = ? ORDER BY leg.due = 0, leg.due LIMIT ?`
 )
 
-func (d *Day) own(ctx context.Context, r store.Reader, who int64) (err error) {
+func (d *Day) own(ctx context.Context, r store.Reader, board *plan.Board, who int64) (err error) {
 	if d.With, err = turns(ctx, r, mine, who, shown*3); err != nil {
 		return err
 	}
-	var sum struct {
-		N       int
-		Minutes int
+	for _, p := range board.Pieces {
+		for i := range p.Legs {
+			if l := &p.Legs[i]; l.Holder == who && l.State == relay.Running {
+				d.WithTotal, d.Minutes = d.WithTotal+1, d.Minutes+l.Remaining()
+			}
+		}
 	}
-	if err = r.Get(ctx, &sum, "SELECT COUNT(*) AS n, COALESCE(SUM(MAX(0, CASE WHEN rework > 0 AND rework < allowance THEN (effort * rework + allowance - 1) / allowance ELSE effort END - worked)), 0) AS minutes FROM leg WHERE holder = ? AND state = 'running'", who); err != nil {
-		return err
-	}
-	d.WithTotal, d.Minutes = sum.N, sum.Minutes
 	return d.coming(ctx, r, who)
 }
 

@@ -3,8 +3,6 @@ package desk
 import (
 	"context"
 
-	"greenbaton/core/day"
-	"greenbaton/core/forecast"
 	"greenbaton/core/load"
 	"greenbaton/core/plan"
 	"greenbaton/core/relay"
@@ -88,7 +86,8 @@ func (h *House) opening(ctx context.Context, board *plan.Board, p *relay.Piece, 
 type Proposed struct {
 	Piece  *relay.Piece
 	Leg    *relay.Leg
-	Person int64 // 0 where nobody is eligible
+	Person int64        // 0 where nobody is eligible
+	Shifts []load.Shift // what it alone does to people
 }
 
 // mostProposed is for how many open legs people are proposed at once.
@@ -108,67 +107,18 @@ func (h *House) Propose(ctx context.Context, who, desk int64) ([]Proposed, load.
 	if err != nil {
 		return nil, load.Cost{}, err
 	}
-	open = open[:min(mostProposed, len(open))]
-	var legs []load.Open
 	var out []Proposed
-	for _, v := range open {
-		legs, out = append(legs, v.Open), append(out, Proposed{Piece: v.piece, Leg: v.leg})
-	}
-	p := load.Propose(legs, board.People, board.Load(), board.Today(desk))
-	for i := range out {
-		out[i].Person = p.People[i]
+	p := load.Propose(legsOf(open), board.People, board.Load(), board.Today(desk))
+	for i, who := range p.People {
+		x := Proposed{Piece: open[i].piece, Leg: open[i].leg, Person: who}
+		if who != 0 {
+			c, err := board.Preview([]plan.Change{{Do: plan.DoGive, Piece: x.Piece.ID, Leg: x.Leg.Key, Person: who}})
+			if err != nil {
+				return nil, load.Cost{}, err
+			}
+			x.Shifts = c.People
+		}
+		out = append(out, x)
 	}
 	return out, p.Cost, nil
-}
-
-// record is what was learnt from the finished runs of a format's legs.
-type record struct {
-	shares map[string][]float64 // actual days by allowed days, by leg
-	last   map[string][]int64   // who ran it, the latest first
-}
-
-// recordPieces is of how many of the newest pieces of a format runs are read.
-const recordPieces = 300
-
-// record reads what the finished runs of a format teach, and keeps it until
-// another leg of the format is passed.
-func (h *House) record(ctx context.Context, desk, format int64) (*record, error) {
-	if r, ok := h.records.Load(format); ok {
-		return r.(*record), nil
-	}
-	b, err := h.Books(ctx)
-	if err != nil {
-		return nil, err
-	}
-	rows, err := store.Records(ctx, h.DB.View(), desk, format, recordPieces)
-	if err != nil {
-		return nil, err
-	}
-	out := &record{shares: map[string][]float64{}, last: map[string][]int64{}}
-	house := b.Houses[desk]
-	for _, r := range rows {
-		if r.Allowance > 0 {
-			cal := house.Days(r.Holder) // days on which its holder was away are not counted, as in plans
-			if cal == nil || cal.Empty() {
-				cal = house.Calendar
-			}
-			days := max(0, cal.Count(day.Date(r.StartDay), day.Date(r.EndDay)+1))
-			out.shares[r.Key] = append(out.shares[r.Key], float64(days)/float64(r.Allowance))
-		}
-		if r.Holder != 0 {
-			out.last[r.Key] = append(out.last[r.Key], r.Holder)
-		}
-	}
-	h.records.Store(format, out)
-	return out, nil
-}
-
-// Forecast says how likely a piece under way makes its day.
-func (h *House) Forecast(ctx context.Context, b *Books, p *relay.Piece) (forecast.Forecast, error) {
-	r, err := h.record(ctx, p.DeskID, p.FormatID)
-	if err != nil {
-		return forecast.Forecast{}, err
-	}
-	house := b.Houses[p.DeskID]
-	return forecast.Of(house, p, h.Now().Date(house.Zone), func(l *relay.Leg) []float64 { return r.shares[l.Key] }), nil
 }

@@ -3,7 +3,6 @@ package web
 import (
 	"encoding/json"
 	"net/url"
-	"strconv"
 	"strings"
 
 	"greenbaton/core/day"
@@ -47,7 +46,7 @@ func changesOf(b *desk.Books, board *plan.Board, form url.Values) ([]plan.Change
 		}
 		return plan.Swap(p, other), nil
 	}
-	c := plan.Change{Do: plan.Do(do), Piece: p.ID, Leg: form.Get("leg"), Keep: form.Get("keep") != ""}
+	c := plan.Change{Do: plan.Do(do), Piece: p.ID, Leg: form.Get("leg")}
 	var err error
 	switch c.Do {
 	case plan.DoMove:
@@ -72,7 +71,7 @@ func input(field, text string) error {
 }
 
 // dayOfForm reads the day a piece is moved to: none, an exact time, or a date with
-// the time of the channel's slot on it.
+// the time of the channel's slot on it, or the time it goes out at now.
 func dayOfForm(b *desk.Books, now day.Moment, p *relay.Piece, form url.Values) (day.Moment, error) {
 	if form.Get("none") != "" {
 		return 0, nil
@@ -80,11 +79,11 @@ func dayOfForm(b *desk.Books, now day.Moment, p *relay.Piece, form url.Values) (
 	if at := int64At(form, "at"); at != 0 {
 		return day.Moment(at), nil
 	}
-	form.Set("channel", strconv.FormatInt(p.ChannelID, 10))
-	if d, err := day.ParseDate(form.Get("date")); err == nil && form.Get("time") == "" && p.GoesOut != 0 && d < now.Date(b.Zones[p.DeskID])+366*31 && len(b.SlotsOn(p.ChannelID, d)) == 0 {
-		form.Set("time", p.GoesOut.In(b.Zones[p.DeskID]).Format("15:04")) // no slot on that day: at the same time as now
+	usual := morning
+	if p.GoesOut != 0 {
+		usual = minutesOf(p.GoesOut.In(b.Zones[p.DeskID]))
 	}
-	at, err := goesOut(b, b.Format(p.FormatID), form, now)
+	at, err := goesOut(b, b.Format(p.FormatID), p.ChannelID, form, usual, now)
 	if err == nil && at == 0 {
 		err = input("day", "Choose a day, or press “Take its day away”.")
 	}

@@ -275,7 +275,7 @@ func (s *Server) saveSlot(c *echo.Context) error {
 		if form.Get("do") == "sample" {
 			times, err := desk.SlotSample(b, x, s.House.Now(), 12)
 			if err != nil {
-				return "", input("rule", upper(err.Error())+".")
+				return "", input("rule", desk.UpperFirst(err.Error())+".")
 			}
 			typed.Sample = sampleText(b, ch.ID, times)
 			return "", s.showChannel(c, http.StatusOK, nil, "", &typed)

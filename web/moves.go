@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"net/http"
 	"net/url"
-	"strconv"
 	"strings"
 
 	"github.com/labstack/echo/v5"
@@ -118,11 +117,11 @@ func (s *Server) tick(c *echo.Context) error {
 // left notes how much work is left in a leg, as its holder says.
 func (s *Server) left(c *echo.Context) error {
 	return s.onPiece(c, func(id int64, form url.Values) (string, error) {
-		hours, err := strconv.ParseFloat(strings.ReplaceAll(strings.TrimSpace(form.Get("left")), ",", "."), 64)
-		if err != nil || hours < 0 || hours > 1000 {
-			return "", input("left", "Write the hours left as a number like 3 or 1.5, up to 1000.")
+		minutes, err := hoursTyped(form.Get("left"))
+		if err != nil || strings.TrimSpace(form.Get("left")) == "" {
+			return "", input("left", "Write the hours left as a number like 3 or 1.5.")
 		}
-		return "Noted; the load follows.", s.House.Report(c.Request().Context(), me(c).ID, id, form.Get("leg"), int(hours*60+0.5), version(form))
+		return "Noted; the load follows.", s.House.Report(c.Request().Context(), me(c).ID, id, form.Get("leg"), minutes, version(form))
 	})
 }
 

@@ -7,6 +7,7 @@ import (
 	"net/url"
 	"strconv"
 	"strings"
+	"time"
 
 	"github.com/labstack/echo/v5"
 
@@ -173,10 +174,10 @@ func (s *Server) planView(c *echo.Context, b *desk.Books, form url.Values) (plan
 			Past: l.Due != 0 && l.Due < today && l.State != relay.Skipped, Optional: l.Skip == route.SkipUnless, Needed: l.State != relay.Skipped,
 		}
 		if c, ok := p.Fits[l.Key]; ok {
-			x.Fits, x.Tone = b.SayCandidate(c), toneOfCandidate(c)
+			x.Fits, x.Tone = desk.SayCandidate(c), toneOfCandidate(c)
 		}
 		if c, ok := p.Better[l.Key]; ok {
-			x.Better = b.Name(c.Person) + ": " + b.SayCandidate(c)
+			x.Better = b.Name(c.Person) + ": " + desk.SayCandidate(c)
 		}
 		v.Legs = append(v.Legs, x)
 	}
@@ -203,6 +204,9 @@ func answer(b *desk.Books, p desk.Prospect) (string, string) {
 	return desk.SayPace(st) + " for " + b.At(p.Piece.GoesOut, p.Piece.DeskID) + ".", "good"
 }
 
+// morning is when a piece goes out on a day without a slot, in minutes after midnight.
+const morning = 8 * 60
+
 // draftOf reads the form of a new piece.
 func draftOf(b *desk.Books, who store.Person, form url.Values, now day.Moment) (desk.Draft, error) {
 	d := desk.Draft{Title: form.Get("title"), Format: int64At(form, "format"), Channel: int64At(form, "channel"), Owner: int64At(form, "owner"), Brief: form.Get("brief")}
@@ -211,7 +215,11 @@ func draftOf(b *desk.Books, who store.Person, form url.Values, now day.Moment) (
 		d.Owner = who.ID
 	}
 	var err error
-	if d.GoesOut, err = goesOut(b, f, form, now); err != nil {
+	channel := d.Channel
+	if channel == 0 {
+		channel = f.ChannelID
+	}
+	if d.GoesOut, err = goesOut(b, f, channel, form, morning, now); err != nil {
 		return d, err
 	}
 	if d.WordsFrom, err = whole(form, "from", "words", "the words asked for", f.WordsFrom); err != nil {
@@ -234,10 +242,10 @@ func draftOf(b *desk.Books, who store.Person, form url.Values, now day.Moment) (
 	return d, nil
 }
 
-// goesOut reads the day and time of a form; a day without a time gets that of
-// the channel's slot on it, or eight in the morning. A day that is past or too far away
-// is refused.
-func goesOut(b *desk.Books, f store.Format, form url.Values, now day.Moment) (day.Moment, error) {
+// goesOut reads the day and time of a form; a day without a time gets that of the
+// channel's slot on it, or, where there is none, the usual one in minutes after
+// midnight. A day that is past or too far away is refused.
+func goesOut(b *desk.Books, f store.Format, channel int64, form url.Values, usual int, now day.Moment) (day.Moment, error) {
 	date, clock := strings.TrimSpace(form.Get("date")), strings.TrimSpace(form.Get("time"))
 	if date == "" {
 		return 0, nil
@@ -256,15 +264,9 @@ func goesOut(b *desk.Books, f store.Format, form url.Values, now day.Moment) (da
 	if err := relay.CheckTime(day.Wall(d, 24*60-1, zone), now); err != nil {
 		return 0, err
 	}
-	minutes := 8 * 60
-	channel := int64At(form, "channel")
-	if channel == 0 {
-		channel = f.ChannelID
-	}
-	for _, t := range b.SlotsOn(channel, d) {
-		at := t.In(zone)
-		minutes = at.Hour()*60 + at.Minute()
-		break
+	minutes := usual
+	if slots := b.SlotsOn(channel, d); len(slots) > 0 {
+		minutes = minutesOf(slots[0].In(zone))
 	}
 	if clock != "" {
 		if minutes, err = day.Minutes(clock); err != nil {
@@ -273,6 +275,8 @@ func goesOut(b *desk.Books, f store.Format, form url.Values, now day.Moment) (da
 	}
 	return day.Wall(d, minutes, zone), nil
 }
+
+func minutesOf(t time.Time) int { return t.Hour()*60 + t.Minute() }
 
 // whole reads a whole number; an empty answer is the usual one.
 func whole(form url.Values, key, field, what string, usual int) (int, error) {

@@ -5,9 +5,7 @@ import (
 	"slices"
 	"strings"
 
-	"greenbaton/core/day"
 	"greenbaton/core/load"
-	"greenbaton/core/plan"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
 	"greenbaton/desk"
@@ -92,24 +90,18 @@ func newPieceLeg(b *desk.Books, s desk.Sheet, l desk.LegSheet, who store.Person)
 	p.MayAdjust = unfinished && s.May[relay.ActPlan]
 	p.MayOverlap = p.MayAdjust && l.Beside && l.State == relay.Waiting && l.After != ""
 	p.MayReport = unfinished && l.May[relay.ActReport] && l.Effort > 0
-	p.Left = strings.TrimSuffix(strings.TrimSuffix(fmt.Sprintf("%.2f", float64(l.Remaining())/60), "0"), ".0")
+	p.Left = hoursText(l.Remaining())
 	if l.Pin != 0 {
 		p.PinDate = l.Pin.String()
 	}
 	if unfinished && s.Finish != nil {
-		x := store.Standing{Pace: plan.InHand, InHand: l.InHand}
-		switch {
-		case l.InHand < 0:
-			x.Pace = plan.Short
-		case l.InHand <= b.Desk(s.Row.DeskID).NoRoom:
-			x.Pace = plan.NoRoom
-		}
-		p.Stands = &sentence{lowerFirst(desk.SayPace(x)), tone(x)}
+		x := store.Standing{Pace: b.Houses[s.Row.DeskID].PaceOf(l.InHand), InHand: l.InHand}
+		p.Stands = &sentence{desk.LowerFirst(desk.SayPace(x)), tone(x)}
 	}
 	p.MayGive = unfinished && l.May[relay.ActGive]
 	p.MaySkip = unfinished && l.Skip != route.SkipNever && l.May[relay.ActSkip]
 	if l.Mine != nil {
-		p.Takes = &sentence{"For you: " + b.SayCandidate(*l.Mine), toneOfCandidate(*l.Mine)}
+		p.Takes = &sentence{"For you: " + desk.SayCandidate(*l.Mine), toneOfCandidate(*l.Mine)}
 	}
 	p.MayTake = unfinished && l.Holder == 0 && l.May[relay.ActTake]
 	p.MayNeed = l.State == relay.Skipped && s.Row.Stage == relay.UnderWay && s.May[relay.ActNeed]
@@ -122,7 +114,7 @@ const mostFits = 4
 func saidFits(b *desk.Books, fits []load.Candidate) []sentence {
 	var out []sentence
 	for _, c := range fits[:min(mostFits, len(fits))] {
-		out = append(out, sentence{b.Name(c.Person) + ": " + b.SayCandidate(c), toneOfCandidate(c)})
+		out = append(out, sentence{b.Name(c.Person) + ": " + desk.SayCandidate(c), toneOfCandidate(c)})
 	}
 	return out
 }
@@ -131,11 +123,11 @@ func saidFits(b *desk.Books, fits []load.Candidate) []sentence {
 func (p *pieceLeg) conditions(b *desk.Books, s desk.Sheet, who store.Person) {
 	for _, x := range s.Steps {
 		if x.Leg == p.Key {
-			p.Steps = append(p.Steps, pieceStep{x, b.Name(x.DoneBy), whoAndWhen(b, s, x, p.Leg.Due), p.LegSheet.May[relay.ActTick] || desk.RunsStep(who, x)})
+			p.Steps = append(p.Steps, pieceStep{x, b.Name(x.DoneBy), whoAndWhen(b, s, x, &p.Leg), p.LegSheet.May[relay.ActTick] || desk.RunsStep(who, x)})
 		}
 	}
 	for _, a := range s.Answers {
-		if slices.Contains(a.Asked, p.Name) {
+		if slices.Contains(a.Legs, p.Key) {
 			p.Checks = append(p.Checks, check{Text: a.Name + " filled in", Met: a.Value != "", Must: true})
 		}
 	}
@@ -152,14 +144,13 @@ func (p *pieceLeg) conditions(b *desk.Books, s desk.Sheet, who store.Person) {
 }
 
 // whoAndWhen says for which role a step is, and by when it is done.
-func whoAndWhen(b *desk.Books, s desk.Sheet, x store.Step, due day.Date) string {
+func whoAndWhen(b *desk.Books, s desk.Sheet, x store.Step, l *relay.Leg) string {
 	var parts []string
 	if x.Role != "" {
 		parts = append(parts, "for "+x.Role)
 	}
-	if x.Before > 0 && due != 0 {
-		cal := b.Houses[s.Row.DeskID].Calendar
-		parts = append(parts, "by "+desk.Short(cal.Due(cal.End(due)-day.Boundary(x.Before))))
+	if by := b.Houses[s.Row.DeskID].StepDue(l, x.Before); x.Before > 0 && by != 0 {
+		parts = append(parts, "by "+desk.Short(by))
 	} else if x.Before > 0 {
 		parts = append(parts, desk.Plural(x.Before, "day")+" before the leg is due")
 	}

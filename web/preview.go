@@ -25,8 +25,6 @@ type previewView struct {
 	Options []consequence // usually one; for a day, with dates that follow and with dates that are kept
 	Back    string        // where to go from here
 	Problem string
-	Field   string
-	Stale   bool // what was shown before is not so any more
 }
 
 // consequence is one way to carry changes out.
@@ -91,7 +89,7 @@ func (s *Server) previewOf(c *echo.Context, form url.Values) (previewView, int) 
 	fail := func(err error) (previewView, int) {
 		var r *relay.Refusal
 		if errors.As(err, &r) {
-			v.Problem, v.Field = r.Text, r.Field
+			v.Problem = r.Text
 			return v, statusOf(r)
 		}
 		if !errors.Is(err, desk.ErrNotFound) {
@@ -118,14 +116,14 @@ func (s *Server) previewOf(c *echo.Context, form url.Values) (previewView, int) 
 		if err != nil {
 			return fail(err)
 		}
-		y := newConsequence(b, board, r, me(c).Access.OnStaff())
+		y := newConsequence(b, r, me(c).Access.OnStaff())
 		if y.Main = i == 0; len(variants) > 1 {
 			y.Button = []string{"Do it, and let the dates follow", "Do it, and keep the dates"}[i]
 		}
 		v.Options = append(v.Options, y)
 	}
-	if v.Title = titleOfChanges(b, board, changes); v.Back == "" && len(changes) > 0 && changes[0].Piece != 0 {
-		v.Back = "/pieces/" + form.Get("piece")
+	if v.Title = v.Options[0].What; v.Back == "" && len(changes) > 0 && changes[0].Piece != 0 {
+		v.Back = fmt.Sprintf("/pieces/%d", changes[0].Piece)
 	}
 	return v, http.StatusOK
 }
@@ -157,8 +155,8 @@ func kept(changes []plan.Change) []plan.Change {
 	return out
 }
 
-func newConsequence(b *desk.Books, board *plan.Board, r plan.Consequence, people bool) consequence {
-	x := consequence{Button: "Do it", Changes: changesText(r.Changes), Seal: r.Seal(), What: titleOfChanges(b, board, r.Changes)}
+func newConsequence(b *desk.Books, r plan.Consequence, people bool) consequence {
+	x := consequence{Button: "Do it", Changes: changesText(r.Changes), Seal: r.Seal(), What: sayChanges(b, r)}
 	short := 0
 	for _, e := range r.Effects {
 		if !e.Untouched {
@@ -175,7 +173,7 @@ func newConsequence(b *desk.Books, board *plan.Board, r plan.Consequence, people
 		x.People = saidShifts(b, r.People)
 	}
 	for _, cl := range r.Clashes {
-		x.Clashes = append(x.Clashes, newClash(b, board, cl))
+		x.Clashes = append(x.Clashes, newClash(b, cl))
 	}
 	if people && len(x.People) == 0 {
 		x.Calm = "Nobody goes over."
@@ -235,11 +233,11 @@ func standingBy(p *relay.Piece, pr plan.Projection) store.Row {
 	return store.Row{Piece: *p, Standing: store.Standing{Pace: pr.Pace, InHand: pr.InHand}}
 }
 
-func newClash(b *desk.Books, board *plan.Board, cl plan.Clash) clashView {
-	p := board.Piece(cl.Piece)
+func newClash(b *desk.Books, cl plan.Clash) clashView {
+	p := cl.Piece
 	var titles []string
-	for _, id := range cl.With {
-		titles = append(titles, "“"+board.Piece(id).Title+"”")
+	for _, x := range cl.With {
+		titles = append(titles, "“"+x.Title+"”")
 	}
 	v := clashView{Piece: p.ID, Text: desk.Names(titles) + " " + map[bool]string{true: "goes", false: "go"}[len(titles) == 1] + " out on " + b.Channel(p.ChannelID).Name + " then as well."}
 	if cl.Free != 0 {
@@ -248,11 +246,12 @@ func newClash(b *desk.Books, board *plan.Board, cl plan.Clash) clashView {
 	return v
 }
 
-// titleOfChanges says changes in a line: "gives Draft to Yusuf".
-func titleOfChanges(b *desk.Books, board *plan.Board, changes []plan.Change) string {
+// sayChanges says changes in a line: "gives Draft to Yusuf".
+func sayChanges(b *desk.Books, r plan.Consequence) string {
+	changes := r.Changes
 	var out []string
 	for _, c := range changes[:min(3, len(changes))] {
-		p := board.Piece(c.Piece)
+		p := r.Piece(c.Piece)
 		s := b.SayChange(p, c)
 		if p != nil && len(changes) > 1 && c.Do == plan.DoMove {
 			s = "“" + p.Title + "” " + s
@@ -262,7 +261,7 @@ func titleOfChanges(b *desk.Books, board *plan.Board, changes []plan.Change) str
 	if n := len(changes) - len(out); n > 0 {
 		out = append(out, desk.Plural(n, "more change"))
 	}
-	return upper(desk.Names(out))
+	return desk.UpperFirst(desk.Names(out))
 }
 
 // change carries out changes as they were previewed. If they come to something else
@@ -289,7 +288,6 @@ func (s *Server) change(c *echo.Context) error {
 		if v.Problem == "" {
 			v.Problem = refusal.Text
 		}
-		v.Stale = errors.Is(refusal, relay.ErrChanged)
 		return s.showPreview(c, statusOf(refusal), v)
 	} else if err != nil {
 		return err
@@ -297,19 +295,9 @@ func (s *Server) change(c *echo.Context) error {
 	if what == "" {
 		what = "Done"
 	}
-	s.say(c, "Done: %s.", lowerFirst(what))
+	s.say(c, "Done: %s.", desk.LowerFirst(what))
 	s.offerUndo(c, undo)
-	if c.Request().Header.Get("X-Part") != "" {
-		return c.JSON(http.StatusOK, map[string]string{"to": back})
-	}
 	return c.Redirect(http.StatusSeeOther, back)
-}
-
-func lowerFirst(s string) string {
-	if s == "" {
-		return s
-	}
-	return strings.ToLower(s[:1]) + s[1:]
 }
 
 // undo takes a change of the plan back.
@@ -322,7 +310,7 @@ func (s *Server) undo(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	s.say(c, "Taken back: %s.", lowerFirst(what))
+	s.say(c, "Taken back: %s.", desk.LowerFirst(what))
 	back := safePath(form.Get("back"))
 	if back == "" {
 		back = "/"

@@ -11,8 +11,6 @@ import (
 	"net/url"
 	"path"
 	"strings"
-	"unicode"
-	"unicode/utf8"
 
 	"github.com/labstack/echo/v5"
 
@@ -72,7 +70,7 @@ var funcs = template.FuncMap{
 	"lower":  strings.ToLower,
 	"number": number,
 	"hours":  desk.Hours,
-	"upper":  upper,
+	"upper":  desk.UpperFirst,
 	"query":  url.QueryEscape,
 	"may":    func(m map[relay.Act]bool, act string) bool { return m[relay.Act(act)] },
 	"add":    func(a, b int) int { return a + b },
@@ -100,15 +98,6 @@ func number(n int) string {
 		s = s[:i] + "," + s[i:]
 	}
 	return s
-}
-
-// upper writes the first letter of a sentence as a capital.
-func upper(s string) string {
-	r, n := utf8.DecodeRuneInString(s)
-	if n == 0 {
-		return s
-	}
-	return string(unicode.ToUpper(r)) + s[n:]
 }
 
 // frame is what the layout around every page shows.

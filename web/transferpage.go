@@ -88,7 +88,7 @@ func (s *Server) moveOver(c *echo.Context) error {
 		if err := s.House.MoveOver(c.Request().Context(), me(c).ID, f.ID, versions); err != nil {
 			return "", err
 		}
-		s.say(c, "%s now on the newest version of the route.", upper(desk.Plural(len(versions), "piece")+" "+are(len(versions))))
+		s.say(c, "%s now on the newest version of the route.", desk.UpperFirst(desk.Plural(len(versions), "piece")+" "+are(len(versions))))
 		return fmt.Sprintf("/formats/%d/pieces", f.ID), nil
 	}, func(status int, r *relay.Refusal, _ url.Values) error { return s.showTransfers(c, status, r.Text) })
 }

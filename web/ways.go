@@ -27,8 +27,6 @@ type waysView struct {
 type wayView struct {
 	consequence
 	Says string
-	Now  string // how the piece would stand
-	Tone string
 }
 
 // ways shows the ways out of a short piece.
@@ -42,14 +40,13 @@ func (s *Server) ways(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	b, board, err := s.House.Board(ctx)
+	b, err := s.House.Books(ctx)
 	if err != nil {
 		return err
 	}
 	v := waysView{Row: row, Strip: newStrip(b, row, wideStrip), Pace: desk.SayPace(row.Standing), Tone: tone(row.Standing), Says: says(b, row), Back: fmt.Sprintf("/pieces/%d", id)}
 	for _, w := range ways {
-		after := standingBy(&w.Result.Effects[0].Move.Piece, w.Result.Effects[0].After)
-		x := wayView{consequence: newConsequence(b, board, w.Result, true), Says: b.SayWay(&row.Piece, w), Now: desk.SayPace(after.Standing), Tone: tone(after.Standing)}
+		x := wayView{consequence: newConsequence(b, w.Result, true), Says: b.SayWay(&row.Piece, w)}
 		x.Main, x.What = len(v.Ways) == 0, x.Says
 		if w.Complete {
 			v.Ways = append(v.Ways, x)
@@ -90,7 +87,7 @@ func (s *Server) choices(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	b, board, err := s.House.Board(ctx)
+	b, err := s.House.Books(ctx)
 	if err != nil {
 		return err
 	}
@@ -101,9 +98,9 @@ func (s *Server) choices(c *echo.Context) error {
 	}
 	staff := me(c).Access.OnStaff()
 	for _, x := range choices {
-		y := choiceView{Person: b.Person(x.Person), Fits: b.SayCandidate(x.Candidate), Tone: toneOfCandidate(x.Candidate), Holds: x.Holds}
+		y := choiceView{Person: b.Person(x.Person), Fits: desk.SayCandidate(x.Candidate), Tone: toneOfCandidate(x.Candidate), Holds: x.Holds}
 		if !x.Holds {
-			y.Result = newConsequence(b, board, x.Result, staff)
+			y.Result = newConsequence(b, x.Result, staff)
 			y.Result.Button = "Give it to " + b.Name(x.Person)
 		}
 		if !staff { // how full others are is not for everybody
@@ -152,7 +149,7 @@ func (s *Server) propose(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	b, board, err := s.House.Board(ctx)
+	b, err := s.House.Books(ctx)
 	if err != nil {
 		return err
 	}
@@ -167,11 +164,7 @@ func (s *Server) propose(c *echo.Context) error {
 			continue
 		}
 		x.Changes = fmt.Sprintf("%d %s %d", p.Piece.ID, p.Leg.Key, p.Person)
-		r, err := board.Preview([]plan.Change{{Do: plan.DoGive, Piece: p.Piece.ID, Leg: p.Leg.Key, Person: p.Person}})
-		if err != nil {
-			return err
-		}
-		x.Effect = saidShifts(b, r.People)
+		x.Effect = saidShifts(b, p.Shifts)
 		v.Lines = append(v.Lines, x)
 	}
 	switch {

@@ -6,6 +6,8 @@ import (
 	"strings"
 
 	"github.com/labstack/echo/v5"
+
+	"greenbaton/desk"
 )
 
 // what says in a few lines what a change would do, while a hand holds it.
@@ -37,7 +39,7 @@ func inLines(o consequence) []sentence {
 	}
 	for _, e := range o.Effects {
 		if e.Was != e.Is {
-			say(e.Is+", instead of "+lowerFirst(e.Was), e.Tone)
+			say(e.Is+", instead of "+desk.LowerFirst(e.Was), e.Tone)
 		} else {
 			say(e.Is, e.Tone)
 		}

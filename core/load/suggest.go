@@ -57,11 +57,13 @@ func Suggest(o Open, people []Person, s *Sheet, today day.Date) []Candidate {
 			continue
 		}
 		name[p.ID] = p.Name
-		own := map[day.Date]int{}
+		has := func(d day.Date) int { return s.At(p.ID, d) }
 		if p.ID == o.Person {
+			own := map[day.Date]int{}
 			Spread(o.Work, p, today, func(d day.Date, m int) { own[d] += m })
+			has = func(d day.Date) int { return s.At(p.ID, d) - own[d] }
 		}
-		out = append(out, weigh(&o, p, today, func(d day.Date) int { return s.At(p.ID, d) - own[d] }))
+		out = append(out, weigh(&o, p, today, has))
 	}
 	slices.SortStableFunc(out, func(a, b Candidate) int {
 		return cmp.Or(cmp.Compare(a.Over, b.Over), cmp.Compare(a.Peak, b.Peak), -compareBool(a.Last, b.Last),

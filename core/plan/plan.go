@@ -8,6 +8,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/relay"
+	"greenbaton/core/route"
 )
 
 // House is the figures of a desk by which its pieces are planned.
@@ -82,6 +83,25 @@ func (h *House) Set(legs []relay.Leg, goesOut day.Date) []relay.Leg {
 		}
 	}
 	return out
+}
+
+// StepDue gives the day by which a step is done that comes so many working days
+// before its leg is due; no date while the leg has none.
+func (h *House) StepDue(l *relay.Leg, before int) day.Date {
+	if l.Due == 0 {
+		return 0
+	}
+	return h.Calendar.Due(h.Calendar.End(l.Due) - day.Boundary(before))
+}
+
+// Reroute moves a piece over to another version of its route, with the due dates
+// that follow.
+func (h *House) Reroute(p relay.Piece, r route.Route, id int64, s relay.Scene) (relay.Move, error) {
+	m, err := relay.Reroute(p, r, id, s)
+	if err == nil {
+		m.Piece.Legs = h.Set(m.Piece.Legs, m.Piece.GoesOut.Date(h.Zone))
+	}
+	return m, err
 }
 
 // lastFinish gives the boundary by which a final leg has to end for a piece to

@@ -48,10 +48,20 @@ type Misfit struct {
 
 // Clash is a piece on a time that others hold as well.
 type Clash struct {
-	Piece int64
+	Piece *relay.Piece
 	At    day.Moment
-	With  []int64
+	With  []*relay.Piece
 	Free  day.Moment // the next free slot after it
+}
+
+// Piece finds a piece that is changed, as it was, or nil.
+func (c *Consequence) Piece(id int64) *relay.Piece {
+	for _, e := range c.Effects {
+		if e.Was.ID == id {
+			return e.Was
+		}
+	}
+	return nil
 }
 
 // Preview works out what changes come to, one after another, without saving
@@ -194,22 +204,22 @@ func (b *Board) clash(was, p *relay.Piece) []Clash {
 	if p.GoesOut == 0 || p.GoesOut == was.GoesOut {
 		return nil
 	}
-	c := Clash{Piece: p.ID, At: p.GoesOut}
+	c := Clash{Piece: p, At: p.GoesOut}
 	for _, x := range b.Pieces {
 		if x.ID != p.ID && x.ChannelID == p.ChannelID && x.GoesOut == p.GoesOut {
-			c.With = append(c.With, x.ID)
+			c.With = append(c.With, x)
 		}
 	}
 	if c.With == nil {
 		return nil
 	}
-	c.Free = b.NextFree(p.ChannelID, p.GoesOut, was.GoesOut)
+	c.Free = b.nextFree(p.ChannelID, p.GoesOut, was.GoesOut)
 	return []Clash{c}
 }
 
-// NextFree gives the first slot of a channel after a time that no piece holds, but
+// nextFree gives the first slot of a channel after a time that no piece holds, but
 // for one that is left out, or none.
-func (b *Board) NextFree(channel int64, after, but day.Moment) day.Moment {
+func (b *Board) nextFree(channel int64, after, but day.Moment) day.Moment {
 	taken := b.taken(channel)
 	taken[but] = true
 	for _, t := range b.Slots(channel) {
@@ -269,7 +279,15 @@ func (c *Consequence) Seal() string {
 		}
 		effects = append(effects, sealed{e.Was.ID, e.Was.Version, legs, e.Move.Piece.GoesOut, e.After.InHand, e.Dates, e.Misfits})
 	}
-	text, err := json.Marshal([]any{c.Changes, effects, c.People, c.Clashes})
+	var clashes []any
+	for _, x := range c.Clashes {
+		with := []int64{x.Piece.ID}
+		for _, p := range x.With {
+			with = append(with, p.ID)
+		}
+		clashes = append(clashes, with, x.At, x.Free)
+	}
+	text, err := json.Marshal([]any{c.Changes, effects, c.People, clashes})
 	if err != nil { // plain values always encode
 		return fmt.Sprint("unsealed: ", err)
 	}

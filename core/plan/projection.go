@@ -132,9 +132,16 @@ func (h *House) pace(p *relay.Piece, pr *Projection) Pace {
 		return Ready
 	case p.GoesOut == 0:
 		return Unplaced
-	case pr.InHand < 0:
+	}
+	return h.PaceOf(pr.InHand)
+}
+
+// PaceOf says how working days in hand are to be taken on this desk.
+func (h *House) PaceOf(inHand int) Pace {
+	switch {
+	case inHand < 0:
 		return Short
-	case pr.InHand <= h.NoRoom:
+	case inHand <= h.NoRoom:
 		return NoRoom
 	}
 	return InHand

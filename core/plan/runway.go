@@ -64,7 +64,12 @@ func (b *Board) Runway(channels []int64, n int) Runway {
 		}
 		return int(x.Channel - y.Channel)
 	})
-	out.Slots = out.Slots[:min(n, len(out.Slots))]
+	return out.First(n)
+}
+
+// First gives the runway as far as its first n slots.
+func (r Runway) First(n int) Runway {
+	out := Runway{Slots: r.Slots[:min(n, len(r.Slots))]}
 	unbroken := true
 	for _, s := range out.Slots {
 		switch s.Cover {

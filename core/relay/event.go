@@ -27,6 +27,7 @@ const (
 	Overlaps  Kind = "side by side"
 	Reported  Kind = "hours left"
 	Rerouted  Kind = "route changed"
+	Removed   Kind = "removed"
 	Restored  Kind = "undone"
 )
 

@@ -19,6 +19,7 @@ func Reroute(p Piece, r route.Route, id int64, s Scene) (Move, error) {
 	case p.RouteID == id:
 		return m, notNow("The piece is on this route already.")
 	}
+	m.tell(Rerouted, "", 0, p.Owner, "")
 	fresh := NewLegs(r)
 	var kept []Leg
 	for i := range p.Legs {
@@ -29,6 +30,7 @@ func Reroute(p Piece, r route.Route, id int64, s Scene) (Move, error) {
 		switch {
 		case l.State == Running:
 			m.end(&l, s, "removed")
+			m.tell(Removed, l.Key, l.Holder, 0, "")
 			fallthrough
 		case l.State == Passed:
 			l.State, l.After = Passed, ""
@@ -61,7 +63,6 @@ func Reroute(p Piece, r route.Route, id int64, s Scene) (Move, error) {
 			l.State = Skipped
 		}
 	}
-	m.tell(Rerouted, "", 0, p.Owner, "")
 	m.begin(s, s.Calendar.Day(s.Calendar.End(s.Today)))
 	return m, nil
 }

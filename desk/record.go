@@ -1,0 +1,101 @@
+package desk
+
+import (
+	"context"
+	"sync"
+
+	"greenbaton/core/day"
+	"greenbaton/core/forecast"
+	"greenbaton/core/relay"
+	"greenbaton/store"
+)
+
+// record is what was learnt from the finished runs of a format's legs.
+type record struct {
+	shares map[string][]float64 // actual days by allowed days, by leg
+	last   map[string][]int64   // who ran it, the latest first
+}
+
+// records keeps what was learnt, by format, until something new is stored.
+type records struct {
+	mu   sync.Mutex
+	turn int // grows whenever something is forgotten
+	by   map[int64]*record
+}
+
+// forget drops what was learnt of a format, or of all with 0.
+func (r *records) forget(format int64) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	r.turn++
+	if delete(r.by, format); format == 0 {
+		clear(r.by)
+	}
+}
+
+// of gives what was learnt of a format, if it is known, and the turn it is of.
+func (r *records) of(format int64) (*record, int) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	return r.by[format], r.turn
+}
+
+// keep keeps what was read in a turn; what came later makes it out of date.
+func (r *records) keep(format int64, x *record, turn int) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	if r.turn != turn {
+		return
+	}
+	if r.by == nil {
+		r.by = map[int64]*record{}
+	}
+	r.by[format] = x
+}
+
+// recordPieces is of how many of the newest pieces of a format runs are read.
+const recordPieces = 300
+
+// record reads what the finished runs of a format teach, and keeps it until
+// another leg of the format is passed.
+func (h *House) record(ctx context.Context, desk, format int64) (*record, error) {
+	known, turn := h.records.of(format)
+	if known != nil {
+		return known, nil
+	}
+	b, err := h.Books(ctx)
+	if err != nil {
+		return nil, err
+	}
+	rows, err := store.Records(ctx, h.DB.View(), desk, format, recordPieces)
+	if err != nil {
+		return nil, err
+	}
+	out := &record{shares: map[string][]float64{}, last: map[string][]int64{}}
+	house := b.Houses[desk]
+	for _, r := range rows {
+		if r.Allowance > 0 {
+			cal := house.Days(r.Holder) // days on which its holder was away are not counted, as in plans
+			if cal == nil || cal.Empty() {
+				cal = house.Calendar
+			}
+			days := max(0, cal.Count(day.Date(r.StartDay), day.Date(r.EndDay)+1))
+			out.shares[r.Key] = append(out.shares[r.Key], float64(days)/float64(r.Allowance))
+		}
+		if r.Holder != 0 {
+			out.last[r.Key] = append(out.last[r.Key], r.Holder)
+		}
+	}
+	h.records.keep(format, out, turn)
+	return out, nil
+}
+
+// Forecast says how likely a piece under way makes its day.
+func (h *House) Forecast(ctx context.Context, b *Books, p *relay.Piece) (forecast.Forecast, error) {
+	r, err := h.record(ctx, p.DeskID, p.FormatID)
+	if err != nil {
+		return forecast.Forecast{}, err
+	}
+	house := b.Houses[p.DeskID]
+	return forecast.Of(house, p, h.Now().Date(house.Zone), func(l *relay.Leg) []float64 { return r.shares[l.Key] }), nil
+}
