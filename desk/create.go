@@ -6,7 +6,6 @@ import (
 	"strings"
 
 	"greenbaton/core/day"
-	"greenbaton/core/load"
 	"greenbaton/core/plan"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
@@ -32,15 +31,19 @@ type DraftLeg struct {
 	Needed bool
 }
 
+// named reports whether the draft says who runs a leg.
+func (d Draft) named(leg string) bool {
+	_, ok := d.Legs[leg]
+	return ok
+}
+
 // Prospect is what would follow from a draft: the legs with their dates.
 type Prospect struct {
 	Piece      relay.Piece
 	Projection plan.Projection
 	CouldGoOut day.Moment // the earliest free time, by the route as drafted
 	Slots      []day.Moment
-	People     []load.Shift              // whom it takes over their hours
-	Fits       map[string]load.Candidate // what each leg does to its holder, by key
-	Better     map[string]load.Candidate // who would go over less, where somebody would
+	Weight     plan.Weight // what it does to people
 }
 
 // MayCreate reports whether somebody may make pieces: leads and staff of a desk.
@@ -63,81 +66,17 @@ func (h *House) Prospect(ctx context.Context, by int64, d Draft) (Prospect, erro
 	if err != nil {
 		return Prospect{}, err
 	}
-	if err := h.fillIn(ctx, b, board, &m.Piece, d); err != nil {
+	r, err := h.record(ctx, m.Piece.DeskID, m.Piece.FormatID)
+	if err != nil {
 		return Prospect{}, err
 	}
+	board.FillIn(&m.Piece, b.Route(m.Piece.RouteID).Way, d.named, r.series)
 	house := b.Houses[m.Piece.DeskID]
-	out := Prospect{Piece: m.Piece, Projection: house.Forward(&m.Piece, now.Date(house.Zone))}
-	if err := h.weigh(ctx, board, &out); err != nil {
-		return out, err
-	}
+	out := Prospect{Piece: m.Piece, Projection: house.Forward(&m.Piece, now.Date(house.Zone)), Weight: board.Weigh(&m.Piece, r.series)}
 	free := board.FreeSlots(m.Piece.ChannelID)
 	out.CouldGoOut = house.Earliest(out.Projection.Lands, free)
 	out.Slots = free[:min(8, len(free))]
 	return out, nil
-}
-
-// fillIn sets the due dates of a new piece, and gives those of its legs that are for
-// whoever ran the last one, or has most room, to a person, unless the draft names one.
-func (h *House) fillIn(ctx context.Context, b *Books, board *plan.Board, p *relay.Piece, d Draft) error {
-	house := b.Houses[p.DeskID]
-	goesOut := p.GoesOut.Date(house.Zone)
-	p.Legs = house.Set(p.Legs, goesOut)
-	for _, l := range b.Route(p.RouteID).Way.Legs {
-		leg := p.Leg(l.Key)
-		if _, named := d.Legs[l.Key]; named || l.Usual >= 0 || leg.State == relay.Skipped {
-			continue
-		}
-		o, err := h.opening(ctx, board, p, leg.Position)
-		if err != nil {
-			return err
-		}
-		if l.Usual == route.LastInSeries {
-			for _, id := range o.Series {
-				if b.available(id, p.DeskID) {
-					leg.Holder = id
-					break
-				}
-			}
-		}
-		if leg.Holder == 0 { // most room, or nobody ran one yet
-			if c := load.Suggest(o, board.People, board.Load(), board.Today(p.DeskID)); len(c) > 0 {
-				leg.Holder = c[0].Person
-			}
-		}
-	}
-	p.Legs = house.Set(p.Legs, goesOut)
-	return nil
-}
-
-// weigh works out what a new piece does to people, and who would be better for a leg.
-func (h *House) weigh(ctx context.Context, board *plan.Board, x *Prospect) error {
-	today := board.Today(x.Piece.DeskID)
-	sheet := board.Load()
-	works := board.House(&x.Piece).AddWorks(nil, &x.Piece, today)
-	x.People = load.Compare(sheet, sheet.With(board.People, nil, works), board.People)
-	x.Fits, x.Better = map[string]load.Candidate{}, map[string]load.Candidate{}
-	for i := range x.Piece.Legs {
-		l := &x.Piece.Legs[i]
-		if l.State == relay.Skipped || l.Remaining() == 0 {
-			continue
-		}
-		o, err := h.opening(ctx, board, &x.Piece, i)
-		if err != nil {
-			return err
-		}
-		o.Person = 0 // the board knows nothing of this piece yet
-		all := load.Suggest(o, board.People, sheet, today)
-		for _, c := range all {
-			if c.Person != l.Holder {
-				continue
-			}
-			if x.Fits[l.Key] = c; c.Over > all[0].Over {
-				x.Better[l.Key] = all[0]
-			}
-		}
-	}
-	return nil
 }
 
 // draft makes the piece of a draft, begun but not stored.
@@ -205,9 +144,11 @@ func (h *House) Create(ctx context.Context, by int64, d Draft) (int64, error) {
 		if err != nil {
 			return err
 		}
-		if err := h.fillIn(a, a.b, board, &m.Piece, d); err != nil {
+		r, err := h.record(a, m.Piece.DeskID, m.Piece.FormatID)
+		if err != nil {
 			return err
 		}
+		board.FillIn(&m.Piece, a.b.Route(m.Piece.RouteID).Way, d.named, r.series)
 		if m.Piece.Number, err = a.tx.NextNumber(a); err != nil {
 			return err
 		}

@@ -16,6 +16,9 @@ type record struct {
 	last   map[string][]int64   // who ran it, the latest first
 }
 
+// series gives who ran a leg, the latest first.
+func (r *record) series(leg string) []int64 { return r.last[leg] }
+
 // records keeps what was learnt, by format, until something new is stored.
 type records struct {
 	mu   sync.Mutex

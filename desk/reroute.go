@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 
+	"greenbaton/core/check"
 	"greenbaton/core/plan"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
@@ -107,8 +108,7 @@ func (h *House) MoveOver(ctx context.Context, by, format int64, versions map[int
 	})
 }
 
-// renewSteps brings the checklists of legs that are not over up to the route: steps
-// that are ticked stay, those that the route has no more go, new ones come.
+// renewSteps brings the checklists of legs that are not over up to the route.
 func (a *act) renewSteps(p *relay.Piece, r route.Route) error {
 	steps, err := store.Steps(a, a.tx, p.ID)
 	if err != nil {
@@ -118,25 +118,22 @@ func (a *act) renewSteps(p *relay.Piece, r route.Route) error {
 		if leg := p.Leg(l.Key); leg == nil || leg.Done() {
 			continue
 		}
-		kept := map[string]bool{}
-		wanted := map[string]route.Step{}
-		for _, s := range l.Steps {
-			wanted[s.Text] = s
-		}
+		var ids []int64
+		var have []route.Step
+		var ticked []bool
 		for _, s := range steps {
-			if s.Leg != l.Key {
-				continue
+			if s.Leg == l.Key {
+				ids, ticked = append(ids, s.ID), append(ticked, s.DoneBy != 0)
+				have = append(have, route.Step{Text: s.Text, Must: s.Must, Role: s.Role, Before: s.Before})
 			}
-			if w, ok := wanted[s.Text]; s.DoneBy != 0 || ok && w.Must == s.Must && w.Role == s.Role && w.Before == s.Before {
-				kept[s.Text] = true
-			} else if err := a.tx.DropStep(a, s.ID); err != nil {
+		}
+		gone, come := check.Renew(have, ticked, l.Steps)
+		for _, i := range gone {
+			if err := a.tx.DropStep(a, ids[i]); err != nil {
 				return err
 			}
 		}
-		for _, s := range l.Steps {
-			if kept[s.Text] {
-				continue
-			}
+		for _, s := range come {
 			if err := a.addStep(p.ID, l.Key, s); err != nil {
 				return err
 			}

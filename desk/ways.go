@@ -79,7 +79,7 @@ func (h *House) opening(ctx context.Context, board *plan.Board, p *relay.Piece, 
 	if err != nil {
 		return load.Open{}, err
 	}
-	return board.Opening(p, leg, r.last[p.Legs[leg].Key]), nil
+	return board.Opening(p, leg, r.series(p.Legs[leg].Key)), nil
 }
 
 // Proposed is a proposal for one open leg.

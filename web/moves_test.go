@@ -117,6 +117,9 @@ func TestChangesOfThePlanAsPlainForms(t *testing.T) {
 			continue
 		}
 		res, body = lead.post("/change", url.Values{"changes": {hidden(body, "changes", 0)}, "seal": {hidden(body, "seal", 0)}, "what": {hidden(body, "what", 0)}, "back": {path}})
+		if strings.Contains(body, "\ufffd") {
+			t.Errorf("%s: a letter was cut in two", x.name)
+		}
 		if !strings.Contains(body, x.done) || res.Request.URL.Path != path {
 			t.Errorf("%s: %d at %s, and not %q", x.name, res.StatusCode, res.Request.URL.Path, x.done)
 		}

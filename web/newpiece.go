@@ -173,15 +173,15 @@ func (s *Server) planView(c *echo.Context, b *desk.Books, form url.Values) (plan
 			Leg: l, Starts: desk.Short(house.Calendar.Day(p.Projection.Start[i])), Ends: desk.Short(house.Calendar.Due(p.Projection.End[i])), Due: desk.Short(l.Due),
 			Past: l.Due != 0 && l.Due < today && l.State != relay.Skipped, Optional: l.Skip == route.SkipUnless, Needed: l.State != relay.Skipped,
 		}
-		if c, ok := p.Fits[l.Key]; ok {
+		if c, ok := p.Weight.Fits[l.Key]; ok {
 			x.Fits, x.Tone = desk.SayCandidate(c), toneOfCandidate(c)
 		}
-		if c, ok := p.Better[l.Key]; ok {
+		if c, ok := p.Weight.Better[l.Key]; ok {
 			x.Better = b.Name(c.Person) + ": " + desk.SayCandidate(c)
 		}
 		v.Legs = append(v.Legs, x)
 	}
-	v.Effects = saidShifts(b, p.People)
+	v.Effects = saidShifts(b, p.Weight.People)
 	v.Answer, v.Tone = answer(b, p)
 	return v, nil
 }

@@ -1,10 +1,12 @@
-// Package check says what must hold before a leg is passed.
+// Package check says what must hold before a leg is passed, and keeps checklists.
 package check
 
 import (
 	"fmt"
+	"slices"
 
 	"greenbaton/core/relay"
+	"greenbaton/core/route"
 )
 
 // Step is a line of a leg's checklist as it stands.
@@ -12,6 +14,26 @@ type Step struct {
 	Text string
 	Must bool // it has to be ticked before the leg is passed
 	Done bool
+}
+
+// Renew says how a leg's checklist is brought up to its route: which steps of it, by
+// index, go, and which of the route come. What is ticked stays, and what the route
+// has in the same form.
+func Renew(have []route.Step, ticked []bool, want []route.Step) (gone []int, come []route.Step) {
+	kept := map[string]bool{}
+	for i, s := range have {
+		if ticked[i] || slices.Contains(want, s) {
+			kept[s.Text] = true
+		} else {
+			gone = append(gone, i)
+		}
+	}
+	for _, s := range want {
+		if !kept[s.Text] {
+			come = append(come, s)
+		}
+	}
+	return gone, come
 }
 
 // Unmet says in phrases what a leg still asks for: the words where it asks for

@@ -5,6 +5,7 @@ import (
 	"testing"
 
 	"greenbaton/core/relay"
+	"greenbaton/core/route"
 )
 
 func TestUnmetNamesWordsAndStepsThatMustBeTicked(t *testing.T) {
@@ -26,5 +27,14 @@ func TestUnmetNamesWordsAndStepsThatMustBeTicked(t *testing.T) {
 		if got := Unmet(p, &relay.Leg{Words: x.words}, x.steps, x.has, x.lacks); !slices.Equal(got, x.want) {
 			t.Errorf("%s: %v, want %v", x.name, got, x.want)
 		}
+	}
+}
+
+func TestAChecklistIsBroughtUpToItsRouteAndWhatIsTickedStays(t *testing.T) {
+	have := []route.Step{{Text: "same"}, {Text: "gone"}, {Text: "ticked"}, {Text: "harder"}, {Text: "ticked and harder"}}
+	want := []route.Step{{Text: "new"}, {Text: "same"}, {Text: "harder", Must: true}, {Text: "ticked and harder", Must: true}}
+	gone, come := Renew(have, []bool{false, false, true, false, true}, want)
+	if !slices.Equal(gone, []int{1, 3}) || !slices.Equal(come, []route.Step{want[0], want[2]}) {
+		t.Errorf("gone %v, come %v", gone, come)
 	}
 }

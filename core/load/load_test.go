@@ -156,6 +156,24 @@ func TestTheHolderIsNotWeighedDownByTheLegItself(t *testing.T) {
 	}
 }
 
+func TestFreeHandsAreThoseWithHalfTheirTimeAndEachFittingLegGoesToOne(t *testing.T) {
+	people := []Person{person(1, 6), person(2, 6), person(3, 1), person(4, 6), person(5, 6)}
+	people[4].Roles = []string{"pictures"}
+	s := Add(people, []Work{{Person: 1, Minutes: 240, From: today, Due: today}, {Person: 4, Minutes: 900, From: today, Due: today + 1}}, today, today+20)
+	leg := func(minutes int) Open {
+		return Open{Work: Work{Minutes: minutes, From: today, Due: today}, Role: "write", Desk: 1}
+	}
+	var got []Free
+	for _, f := range FreeHands(people, []Open{leg(720), leg(100), leg(360)}, s, today, today+1) {
+		got = append(got, f)
+	}
+	// 2 takes the small one, the first that fits; 1 has room for neither of the others. 4 is full, 3 has all free, but works too little for it to count.
+	want := []Free{{2, 720, 1}, {5, 720, -1}, {1, 480, -1}}
+	if !slices.Equal(got, want) {
+		t.Errorf("%+v, want %+v", got, want)
+	}
+}
+
 // bruteForce tries everything, on sheets made afresh, and gives the least cost.
 func bruteForce(legs []Open, people []Person, works []Work) (best Cost) {
 	chosen := make([]int64, len(legs))

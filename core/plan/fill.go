@@ -1,0 +1,70 @@
+package plan
+
+import (
+	"greenbaton/core/load"
+	"greenbaton/core/relay"
+	"greenbaton/core/route"
+)
+
+// Series gives who ran the last ones of a leg, the latest first.
+type Series func(leg string) []int64
+
+// FillIn sets the due dates of a new piece, and gives those of its legs that are for
+// whoever ran the last one, or has most room, to a person, except the legs named. Who
+// ran the last one has to be eligible still; otherwise whoever has most room is taken.
+func (b *Board) FillIn(p *relay.Piece, r route.Route, named func(leg string) bool, series Series) {
+	h, today := b.House(p), b.Today(p.DeskID)
+	goesOut := p.GoesOut.Date(h.Zone)
+	p.Legs = h.Set(p.Legs, goesOut)
+	for _, l := range r.Legs {
+		leg := p.Leg(l.Key)
+		if l.Usual >= 0 || leg.State == relay.Skipped || named(l.Key) {
+			continue
+		}
+		o := b.Opening(p, leg.Position, series(l.Key))
+		if l.Usual == route.LastInSeries {
+			for _, id := range o.Series {
+				if who := b.Person(id); who != nil && who.CouldRun(&o, today) {
+					leg.Holder = id
+					break
+				}
+			}
+		}
+		if leg.Holder == 0 {
+			if c := load.Suggest(o, b.People, b.Load(), today); len(c) > 0 {
+				leg.Holder = c[0].Person
+			}
+		}
+	}
+	p.Legs = h.Set(p.Legs, goesOut)
+}
+
+// Weight is what a new piece does to people.
+type Weight struct {
+	People []load.Shift              // days that go over, or are over otherwise
+	Fits   map[string]load.Candidate // what each leg does to its holder, by key
+	Better map[string]load.Candidate // who would go over less, for legs that take their holder over
+}
+
+// Weigh works out what a piece that is not on the board yet does to people.
+func (b *Board) Weigh(p *relay.Piece, series Series) Weight {
+	today, sheet := b.Today(p.DeskID), b.Load()
+	works := b.House(p).AddWorks(nil, p, today)
+	out := Weight{Fits: map[string]load.Candidate{}, Better: map[string]load.Candidate{}}
+	out.People = load.Compare(sheet, sheet.With(b.People, nil, works), b.People)
+	for _, w := range works {
+		l := &p.Legs[w.Leg]
+		o := b.Opening(p, w.Leg, series(l.Key))
+		o.Person = 0 // the board holds nothing of it that would have to be taken off
+		all := load.Suggest(o, b.People, sheet, today)
+		for _, c := range all {
+			if c.Person != l.Holder {
+				continue
+			}
+			if out.Fits[l.Key] = c; c.Over > all[0].Over {
+				out.Better[l.Key] = all[0]
+			}
+		}
+	}
+	return out
+}
