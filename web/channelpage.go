@@ -1,9 +1,11 @@
 package web
 
 import (
+	"cmp"
 	"fmt"
 	"net/http"
 	"net/url"
+	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -78,59 +80,47 @@ func clockText(minutes int) string { return fmt.Sprintf("%02d:%02d", minutes/60,
 
 // sayRule says a recurrence rule in words where it is one that the form makes.
 func sayRule(rule string) string {
-	parts := ruleParts(rule)
-	n, err := strconv.Atoi(parts["INTERVAL"])
-	if err != nil {
-		n = 1
-	}
-	var days []string
-	for _, d := range strings.Split(parts["BYDAY"], ",") {
-		if i := slices.Index(weekdayCodes[:], d); i >= 0 {
-			days = append(days, [...]string{"Sun", "Mon", "Tue", "Wed", "Thu", "Fri", "Sat"}[i])
-		}
-	}
-	switch {
-	case parts["FREQ"] == "WEEKLY" && len(days) > 0 && n == 1:
-		return desk.Names(days)
-	case parts["FREQ"] == "WEEKLY" && len(days) > 0 && n == 2:
-		return "Every second " + desk.Names(days)
-	case parts["FREQ"] == "WEEKLY" && len(days) > 0:
-		return fmt.Sprintf("Every %d weeks on %s", n, desk.Names(days))
-	case parts["FREQ"] == "MONTHLY" && parts["BYMONTHDAY"] != "":
-		return "Day " + strings.ReplaceAll(parts["BYMONTHDAY"], ",", ", ") + " of the month"
-	}
-	return rule
-}
-
-func ruleParts(rule string) map[string]string {
-	out := map[string]string{}
-	for _, p := range strings.Split(strings.ToUpper(rule), ";") {
-		k, v, _ := strings.Cut(p, "=")
-		out[strings.TrimSpace(k)] = strings.TrimSpace(v)
-	}
-	return out
-}
-
-// formOfSlot shows a slot in its form.
-func formOfSlot(x store.Slot) slotForm {
-	f := slotForm{ID: x.ID, How: "week", Every: "1", Rule: x.Rule, Start: x.Start.String(), At: clockText(x.At)}
-	parts := ruleParts(x.Rule)
+	f := formOfRule(rule)
 	var on []string
-	for _, d := range strings.Split(parts["BYDAY"], ",") {
-		if i := slices.Index(weekdayCodes[:], d); i >= 0 {
-			on = append(on, strconv.Itoa(i))
+	for _, w := range f.Weekdays {
+		if w.Works {
+			on = append(on, w.Name)
 		}
 	}
-	if n := parts["INTERVAL"]; n != "" {
-		f.Every = n
-	}
 	switch {
-	case x.Rule == "":
-	case parts["FREQ"] == "WEEKLY" && len(on) > 0 && len(parts) <= 3:
-	case parts["FREQ"] == "MONTHLY" && parts["BYMONTHDAY"] != "" && len(parts) == 2:
-		f.How, f.Days = "month", strings.ReplaceAll(parts["BYMONTHDAY"], ",", ", ")
-	default:
-		f.How = "rule"
+	case f.How == "rule":
+		return rule
+	case f.How == "month":
+		return "Day " + f.Days + " of the month"
+	case f.Every == "1":
+		return desk.Names(on)
+	case f.Every == "2":
+		return "Every second " + desk.Names(on)
+	}
+	return "Every " + f.Every + " weeks on " + desk.Names(on)
+}
+
+// The rules that readSlot makes of weeks and of days of the month. A rule that says
+// anything else, such as when it ends, is shown as it is, so that nothing of it is lost.
+var (
+	byWeeks = regexp.MustCompile(`^FREQ=WEEKLY(?:;INTERVAL=([2-9]|[1-4]\d|5[0-2]))?;BYDAY=((?:SU|MO|TU|WE|TH|FR|SA)(?:,(?:SU|MO|TU|WE|TH|FR|SA))*)$`)
+	byMonth = regexp.MustCompile(`^FREQ=MONTHLY;BYMONTHDAY=([-\d,]+)$`)
+)
+
+// formOfRule shows a recurrence rule in the form of a slot.
+func formOfRule(rule string) slotForm {
+	f := slotForm{How: "rule", Every: "1", Rule: rule}
+	if rule == "" { // a new slot
+		f.How = "week"
+	}
+	var on []string
+	if m := byWeeks.FindStringSubmatch(rule); m != nil {
+		f.How, f.Every = "week", cmp.Or(m[1], "1")
+		for _, d := range strings.Split(m[2], ",") {
+			on = append(on, strconv.Itoa(slices.Index(weekdayCodes[:], d)))
+		}
+	} else if m := byMonth.FindStringSubmatch(rule); m != nil {
+		f.How, f.Days = "month", strings.ReplaceAll(m[1], ",", ", ")
 	}
 	f.Weekdays = weekdays(on)
 	return f
@@ -225,7 +215,8 @@ func (s *Server) showChannel(c *echo.Context, status int, refusal *relay.Refusal
 				x = y
 			}
 		}
-		form := formOfSlot(x)
+		form := formOfRule(x.Rule)
+		form.ID, form.Start, form.At = x.ID, x.Start.String(), clockText(x.At)
 		f = &form
 	}
 	v.Form = *f
