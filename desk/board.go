@@ -2,7 +2,6 @@ package desk
 
 import (
 	"context"
-	"maps"
 	"slices"
 	"sync"
 
@@ -13,71 +12,154 @@ import (
 	"greenbaton/store"
 )
 
-// shelf keeps in memory the pieces that plans reckon with: it is read once, and
-// every act puts what it stored on it before the next one begins.
+// Entry is a piece on the shelf, with what is filled in on it. Those that plans no
+// longer reckon with are kept without their legs, brief and description.
+type Entry struct {
+	store.Row
+	Values map[int64]string // by field
+}
+
+// shelf keeps all pieces in memory: it is read once, and every act puts what it
+// stored on it before the next one begins. An entry is never changed but replaced,
+// and so is the list of them, so that whoever has one can go on reading it.
 type shelf struct {
-	mu     sync.Mutex
-	pieces map[int64]*relay.Piece // nil until it is read
-	byID   []*relay.Piece         // nil after a change
-	turn   int                    // grows with every change
-	sheet  *load.Sheet            // the load of a day, nil after a change
-	books  *Books                 // by which it was worked out
+	mu      sync.Mutex
+	entries []*Entry       // by id; nil until they are read
+	board   []*relay.Piece // those that plans reckon with, by id; nil after a change
+	turn    int            // grows with every change
+	sheet   *load.Sheet    // the load of a day, nil after a change
+	books   *Books         // by which it was worked out
 }
 
 // clear makes the shelf be read anew.
 func (s *shelf) clear() {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	s.pieces, s.byID, s.sheet = nil, nil, nil
+	s.entries, s.board, s.sheet = nil, nil, nil
 	s.turn++
+}
+
+// stored is what an act stored of pieces, each part by piece.
+type stored struct {
+	pieces    map[int64]relay.Piece
+	standings map[int64]store.Standing
+	values    map[int64]map[int64]string
+}
+
+func newStored() stored {
+	return stored{map[int64]relay.Piece{}, map[int64]store.Standing{}, map[int64]map[int64]string{}}
+}
+
+// ids gives the pieces of which something was stored, in order.
+func (x *stored) ids() []int64 {
+	var out []int64
+	for id := range x.pieces {
+		out = append(out, id)
+	}
+	for id := range x.standings {
+		out = append(out, id)
+	}
+	for id := range x.values {
+		out = append(out, id)
+	}
+	slices.Sort(out)
+	return slices.Compact(out)
 }
 
 // put replaces pieces by what was stored of them.
-func (s *shelf) put(stored map[int64]relay.Piece, now day.Moment) {
+func (s *shelf) put(x stored, now day.Moment) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	if s.pieces == nil || len(stored) == 0 {
+	ids := x.ids()
+	if s.entries == nil || len(ids) == 0 {
 		return
 	}
-	for id, p := range stored {
-		if p.Stage == relay.UnderWay || p.GoesOut > now {
-			s.pieces[id] = &p
+	s.entries = slices.Clone(s.entries)
+	for _, id := range ids {
+		e := Entry{}
+		i, known := slices.BinarySearchFunc(s.entries, id, byID)
+		if known {
+			e = *s.entries[i]
 		} else {
-			delete(s.pieces, id)
+			s.entries = slices.Insert(s.entries, i, nil)
 		}
+		if p, ok := x.pieces[id]; ok {
+			e.Piece = p
+		}
+		if st, ok := x.standings[id]; ok {
+			e.Standing = st
+		}
+		if v, ok := x.values[id]; ok {
+			e.Values = v
+		}
+		if !onBoard(&e.Piece, now) {
+			e.Legs, e.Brief, e.Summary = nil, "", ""
+		}
+		s.entries[i] = &e
 	}
-	s.byID, s.sheet = nil, nil
+	s.board, s.sheet = nil, nil
 	s.turn++
 }
 
+func byID(e *Entry, id int64) int { return int(e.ID - id) }
+
+// onBoard reports whether plans reckon with a piece.
+func onBoard(p *relay.Piece, now day.Moment) bool {
+	return p.Stage == relay.UnderWay || p.GoesOut > now
+}
+
 func (s *shelf) read(ctx context.Context, r store.Reader, now day.Moment) error {
-	rows, err := store.OnTheBoard(ctx, r, now)
+	rows, err := store.AllPieces(ctx, r, now)
 	if err != nil {
 		return err
 	}
-	s.pieces = make(map[int64]*relay.Piece, len(rows))
-	for i := range rows {
-		s.pieces[rows[i].ID] = &rows[i].Piece
+	values, err := store.AllValues(ctx, r)
+	if err != nil {
+		return err
 	}
-	s.byID = nil
+	s.entries = make([]*Entry, len(rows))
+	for i := range rows {
+		s.entries[i] = &Entry{rows[i], values[rows[i].ID]}
+	}
+	s.board = nil
 	return nil
 }
 
-// board gives what plans reckon with at this moment. It is for one goroutine.
-func (h *House) board(ctx context.Context, b *Books, now day.Moment) (*plan.Board, error) {
+// all gives every piece of the house, by id.
+func (h *House) all(ctx context.Context, now day.Moment) ([]*Entry, error) {
 	s := &h.shelf
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	if s.pieces == nil {
+	if s.entries == nil {
 		if err := s.read(ctx, h.DB.View(), now); err != nil {
 			return nil, err
 		}
 	}
-	if s.byID == nil {
-		s.byID = slices.SortedFunc(maps.Values(s.pieces), func(x, y *relay.Piece) int { return int(x.ID - y.ID) })
+	return s.entries, nil
+}
+
+// board gives what plans reckon with at this moment. It is for one goroutine.
+func (h *House) board(ctx context.Context, b *Books, now day.Moment) (*plan.Board, error) {
+	entries, err := h.all(ctx, now)
+	if err != nil {
+		return nil, err
+	}
+	s := &h.shelf
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if s.board == nil {
+		s.board = []*relay.Piece{}
+		if s.entries != nil { // it may have been cleared since
+			entries = s.entries
+		}
+		for _, e := range entries {
+			if e.Legs != nil {
+				s.board = append(s.board, &e.Piece)
+			}
+		}
 	}
 	out := &plan.Board{
-		Now: now, Houses: b.Houses, People: b.crew, Pieces: s.byID,
+		Now: now, Houses: b.Houses, People: b.crew, Pieces: s.board,
 		Slots: func(channel int64) []day.Moment { return b.Slots(channel, now) },
 	}
 	if len(b.Desks) > 0 && s.sheet != nil && s.books == b && s.sheet.From == out.Today(b.Desks[0].ID) {

@@ -17,17 +17,19 @@ import (
 // read once and shared until the set-up changes; nothing in it is changed.
 type Books struct {
 	store.Reference
-	Zones    map[int64]*time.Location // by desk
-	Houses   map[int64]*plan.House    // by desk
-	desks    map[int64]*store.Desk
-	people   map[int64]*store.Person
-	formats  map[int64]*store.Format
-	routes   map[int64]*store.Route
-	channels map[int64]*store.Channel
-	latest   map[int64]*store.Route        // by format
-	off      map[int64]map[day.Date]string // what each desk's days off are called
-	crew     []load.Person                 // everybody, as load reckons with them
-	slots    sync.Map                      // slotKey → []day.Moment, worked out when first asked for
+	Zones     map[int64]*time.Location // by desk
+	Houses    map[int64]*plan.House    // by desk
+	desks     map[int64]*store.Desk
+	people    map[int64]*store.Person
+	formats   map[int64]*store.Format
+	routes    map[int64]*store.Route
+	channels  map[int64]*store.Channel
+	topics    map[int64]*store.Topic
+	campaigns map[int64]*store.Campaign
+	latest    map[int64]*store.Route        // by format
+	off       map[int64]map[day.Date]string // what each desk's days off are called
+	crew      []load.Person                 // everybody, as load reckons with them
+	slots     sync.Map                      // slotKey → []day.Moment, worked out when first asked for
 }
 
 // The years for which holidays are worked out.
@@ -38,7 +40,8 @@ func newBooks(ref store.Reference) (*Books, error) {
 		Reference: ref, Zones: map[int64]*time.Location{}, Houses: map[int64]*plan.House{}, off: map[int64]map[day.Date]string{},
 		desks: index(ref.Desks, func(d *store.Desk) int64 { return d.ID }), people: index(ref.People, func(p *store.Person) int64 { return p.ID }),
 		formats: index(ref.Formats, func(f *store.Format) int64 { return f.ID }), routes: index(ref.Routes, func(r *store.Route) int64 { return r.ID }),
-		channels: index(ref.Channels, func(c *store.Channel) int64 { return c.ID }), latest: index(ref.Routes, func(r *store.Route) int64 { return r.FormatID }),
+		channels: index(ref.Channels, func(c *store.Channel) int64 { return c.ID }), topics: index(ref.Topics, func(t *store.Topic) int64 { return t.ID }), campaigns: index(ref.Campaigns, func(c *store.Campaign) int64 { return c.ID }),
+		latest: index(ref.Routes, func(r *store.Route) int64 { return r.FormatID }),
 	}
 	for _, d := range ref.Desks {
 		if err := b.addHouse(d); err != nil {
@@ -158,6 +161,22 @@ func (b *Books) Latest(format int64) store.Route { return deref(b.latest[format]
 
 // Channel gives a channel by its id.
 func (b *Books) Channel(id int64) store.Channel { return deref(b.channels[id]) }
+
+// Topic gives a topic by its id.
+func (b *Books) Topic(id int64) store.Topic { return deref(b.topics[id]) }
+
+// Campaign gives a campaign by its id.
+func (b *Books) Campaign(id int64) store.Campaign { return deref(b.campaigns[id]) }
+
+// TopicsOf gives the topics of a desk that are in use.
+func (b *Books) TopicsOf(desk int64) []store.Topic {
+	return slices.DeleteFunc(slices.Clone(b.Topics), func(t store.Topic) bool { return t.DeskID != desk || t.Retired })
+}
+
+// CampaignsOf gives the campaigns of a desk that are in use, by their first day.
+func (b *Books) CampaignsOf(desk int64) []store.Campaign {
+	return slices.DeleteFunc(slices.Clone(b.Campaigns), func(c store.Campaign) bool { return c.DeskID != desk || c.Retired })
+}
 
 func deref[T any](p *T) (v T) {
 	if p != nil {

@@ -2,8 +2,6 @@ package desk
 
 import (
 	"context"
-	"encoding/json"
-	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -60,6 +58,9 @@ func (b *Books) mayChange(by int64, board *plan.Board, changes []plan.Change) er
 		if err := relay.May(act, who, p, leg, passBy); err != nil {
 			return err
 		}
+		if c.Do != plan.DoGive && who.Access != relay.Lead && !who.System && b.Desk(p.DeskID).DatesLocked {
+			return &relay.Refusal{Reason: relay.ErrNotYours, Text: "The dates of this desk are locked, so that only leads change them. Ask one of them."}
+		}
 	}
 	return nil
 }
@@ -89,8 +90,9 @@ type Change struct {
 // was previewed: if anything changed in between, it is refused. It gives the number
 // under which it can be undone.
 func (h *House) ChangePlan(ctx context.Context, by int64, o Change) (int64, error) {
-	var undo int64
+	var done *act
 	err := h.act(ctx, by, func(a *act) error {
+		done = a
 		board, err := h.board(a, a.b, a.now)
 		if err != nil {
 			return err
@@ -110,38 +112,28 @@ func (h *House) ChangePlan(ctx context.Context, by int64, o Change) (int64, erro
 		if o.Seal != "" && o.Seal != c.Seal() {
 			return &relay.Refusal{Reason: relay.ErrChanged, Text: "Something changed since this was worked out, so nothing was done. Below is what it would come to now."}
 		}
-		undo, err = a.carryOut(c, o.What)
-		return err
+		return a.carryOut(c, o.What)
 	})
 	if err == nil && slices.ContainsFunc(o.Changes, func(c plan.Change) bool { return c.Do == plan.DoAway }) {
 		err = h.Refresh(ctx)
 	}
-	return undo, err
-}
-
-// undoState is what a change replaced.
-type undoState struct {
-	Pieces  []undoPiece `json:"pieces,omitempty"`
-	Absence []int64     `json:"absence,omitempty"`
-}
-
-type undoPiece struct {
-	Version int         `json:"version"` // after the change
-	Was     relay.Piece `json:"was"`
+	if err != nil {
+		return 0, err
+	}
+	return done.undoID, nil
 }
 
 // carryOut stores a consequence and what it replaced.
-func (a *act) carryOut(c plan.Consequence, what string) (int64, error) {
-	var state undoState
+func (a *act) carryOut(c plan.Consequence, what string) error {
 	for _, ch := range c.Changes {
 		if ch.Do != plan.DoAway {
 			continue
 		}
 		id, err := a.takeOff(ch)
 		if err != nil {
-			return 0, err
+			return err
 		}
-		state.Absence = append(state.Absence, id)
+		a.undo.Absence = append(a.undo.Absence, id)
 	}
 	for _, e := range c.Effects {
 		if e.Untouched {
@@ -149,31 +141,31 @@ func (a *act) carryOut(c plan.Consequence, what string) (int64, error) {
 		}
 		row, err := store.Piece(a, a.tx, e.Was.ID)
 		if err != nil {
-			return 0, err
+			return err
 		}
 		if row.Version != e.Was.Version {
-			return 0, fmt.Errorf("piece %d is version %d on the board and %d in the data", row.ID, e.Was.Version, row.Version)
+			return fmt.Errorf("piece %d is version %d on the board and %d in the data", row.ID, e.Was.Version, row.Version)
 		}
 		if err := a.keep(row.Piece, e.Move); err != nil {
-			return 0, err
+			return err
 		}
 		if err := a.tellDates(e); err != nil {
-			return 0, err
+			return err
 		}
-		state.Pieces = append(state.Pieces, undoPiece{row.Version + 1, row.Piece})
+		a.remember("", undoPiece{Version: row.Version + 1, Was: row.Piece})
 	}
 	for _, ch := range c.Changes {
 		if ch.Do == plan.DoAway { // the books know it only after this act
 			if err := a.tx.StaleOf(a, ch.Person); err != nil {
-				return 0, err
+				return err
 			}
 		}
 	}
-	text, err := json.Marshal(state)
-	if err != nil {
-		return 0, err
+	if what == "" {
+		what = a.b.SayChanges(c)
 	}
-	return a.tx.AddUndo(a, store.Undo{At: a.now, Actor: a.by, What: string([]rune(what)[:min(300, len([]rune(what)))]), State: string(text)})
+	a.did = append(a.did, what)
+	return nil
 }
 
 func (a *act) takeOff(c plan.Change) (int64, error) {
@@ -205,78 +197,6 @@ func (a *act) tellDates(e plan.Effect) error {
 		}
 	}
 	return nil
-}
-
-// Undo takes back a change of the plan for the one who made it, as long as nothing
-// later depends on it. It gives what was taken back.
-func (h *House) Undo(ctx context.Context, by, id int64) (string, error) {
-	what, again := "", false
-	err := h.act(ctx, by, func(a *act) error {
-		u, err := store.UndoByID(a, a.tx, id)
-		switch {
-		case errors.Is(err, store.ErrNone) || err == nil && u.Actor != by:
-			return ErrNotFound
-		case err != nil:
-			return err
-		case u.UndoneAt != 0:
-			return &relay.Refusal{Reason: relay.ErrNotNow, Text: "This was taken back already."}
-		}
-		what = u.What
-		var state undoState
-		if err := json.Unmarshal([]byte(u.State), &state); err != nil {
-			return fmt.Errorf("read undo %d: %w", id, err)
-		}
-		for _, p := range state.Pieces {
-			if err := a.restore(p); err != nil {
-				return err
-			}
-		}
-		for _, id := range state.Absence {
-			i := slices.IndexFunc(a.b.Absences, func(x store.Absence) bool { return x.ID == id })
-			if i < 0 {
-				return &relay.Refusal{Reason: relay.ErrNotNow, Text: "These days off were taken back in the set-up already."}
-			}
-			if again, err = true, a.dropAbsence(a.b.Absences[i]); err != nil {
-				return err
-			}
-		}
-		return a.tx.MarkUndone(a, id, a.now)
-	})
-	if err == nil && again {
-		err = h.Refresh(ctx)
-	}
-	return what, err
-}
-
-// restore puts a piece back to where a change found it.
-func (a *act) restore(u undoPiece) error {
-	row, err := store.Piece(a, a.tx, u.Was.ID)
-	if err != nil {
-		return err
-	}
-	if err := relay.May(relay.ActSee, a.who(row.DeskID), &row.Piece, nil, ""); err != nil {
-		return ErrNotFound
-	}
-	if row.Version != u.Version {
-		err := a.changed(row, u.Version)
-		var r *relay.Refusal
-		if errors.As(err, &r) {
-			r.Text = fmt.Sprintf("“%s” has changed since, so it can no longer be taken back. Change it by hand.", row.Title)
-		}
-		return err
-	}
-	m := relay.Move{Piece: u.Was, Events: []relay.Event{{Kind: relay.Restored}}}
-	m.Piece.CopyVersion, m.Piece.Version = row.CopyVersion, row.Version
-	for i := range m.Piece.Legs {
-		l := &m.Piece.Legs[i]
-		if now := row.Leg(l.Key); now != nil {
-			l.TouchedAt = max(l.TouchedAt, now.TouchedAt)
-			if now.Holder != l.Holder {
-				m.Events = append(m.Events, relay.Event{Kind: relay.Given, Leg: l.Key, From: now.Holder, To: l.Holder})
-			}
-		}
-	}
-	return a.keep(row.Piece, m)
 }
 
 // Report notes how many minutes of work are left in a leg, as its holder says.

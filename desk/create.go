@@ -160,7 +160,7 @@ func (h *House) Create(ctx context.Context, by int64, d Draft) (int64, error) {
 		for i := range m.Piece.Legs {
 			m.Piece.Legs[i].PieceID = id
 		}
-		a.kept[id] = m.Piece
+		a.put.pieces[id] = m.Piece
 		if err := a.addSteps(id, a.b.Route(m.Piece.RouteID).Way); err != nil {
 			return err
 		}

@@ -2,6 +2,8 @@ package desk
 
 import (
 	"context"
+	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -61,49 +63,63 @@ func (h *House) Fill(ctx context.Context, by, piece int64, version int, typed ma
 		if err != nil {
 			return err
 		}
-		values, err := store.Values(a, a.tx, piece)
-		if err != nil {
-			return err
-		}
-		m, way := relay.Move{Piece: was.Piece}, a.b.Route(was.RouteID).Way
-		var before, after, names []string
-		for _, f := range a.b.FieldsOf(was.FormatID) {
-			answer, given := typed[f.ID]
-			if !given {
-				continue
-			}
-			v, err := f.Field().Read(answer...)
-			if err != nil {
-				return bad("field-"+f.Key, "%s.", UpperFirst(err.Error()))
-			}
-			if v == values[f.ID] {
-				continue
-			}
-			if err := a.tx.SetValue(a, piece, f.ID, v); err != nil {
-				return err
-			}
-			names = append(names, f.Name)
-			before, after = append(before, f.Name+": "+values[f.ID]), append(after, f.Name+": "+v)
-			if m, err = m.Heed(way, f.Key, v, a.scene(was.DeskID)); err != nil {
-				return err
-			}
-		}
-		if names == nil {
-			return nil
-		}
-		a.plan(&m)
-		if err := a.keepFilled(was, m, names, before, after); err != nil {
-			return err
-		}
-		for _, l := range was.Running() {
-			if l.Holder == by {
-				row := was
-				row.Piece = a.kept[piece]
-				return a.touch(row, l.Key)
-			}
-		}
-		return nil
+		return a.fill(was, typed)
 	})
+}
+
+func (a *act) fill(was store.Row, typed map[int64][]string) error {
+	values, err := store.Values(a, a.tx, was.ID)
+	if err != nil {
+		return err
+	}
+	m, way := relay.Move{Piece: was.Piece}, a.b.Route(was.RouteID).Way
+	var before, after, names []string
+	replaced := map[int64]string{}
+	for _, f := range a.b.FieldsOf(was.FormatID) {
+		answer, given := typed[f.ID]
+		if !given {
+			continue
+		}
+		v, err := f.Field().Read(answer...)
+		if err != nil {
+			return bad("field-"+f.Key, "%s.", UpperFirst(err.Error()))
+		}
+		if v == values[f.ID] {
+			continue
+		}
+		if err := a.setValue(was.ID, f.ID, v, values); err != nil {
+			return err
+		}
+		names, replaced[f.ID] = append(names, f.Name), values[f.ID]
+		before, after = append(before, f.Name+": "+values[f.ID]), append(after, f.Name+": "+v)
+		if m, err = m.Heed(way, f.Key, v, a.scene(was.DeskID)); err != nil {
+			return err
+		}
+	}
+	if names == nil {
+		return nil
+	}
+	a.plan(&m)
+	if err := a.keepFilled(was, m, names, before, after); err != nil {
+		return err
+	}
+	a.remember(fmt.Sprintf("filled in %s of “%s”", Names(names), was.Title), undoPiece{Version: was.Version + 1, Was: was.Piece, Values: replaced})
+	for _, l := range was.Running() {
+		if l.Holder == a.by {
+			was.Piece = a.put.pieces[was.ID]
+			return a.touch(was, l.Key)
+		}
+	}
+	return nil
+}
+
+// setValue fills a field in on a piece of which values are filled in.
+func (a *act) setValue(piece, field int64, v string, values map[int64]string) error {
+	if a.put.values[piece] == nil {
+		a.put.values[piece] = maps.Clone(values)
+	}
+	a.put.values[piece][field] = v
+	return a.tx.SetValue(a, piece, field, v)
 }
 
 // keepFilled stores a piece on which fields were filled in.

@@ -31,6 +31,7 @@ type House struct {
 	booksMu sync.Mutex
 	edition int // of the set-up; grows when it changes
 
+	Wire    *Wire // to the pages that are open
 	shelf   shelf
 	records records
 }
@@ -38,7 +39,7 @@ type House struct {
 // Open opens the house on a data file, by the clock of this machine and with
 // nothing to deliver to; set the fields before it is used.
 func Open(db *store.DB, log *slog.Logger) *House {
-	return &House{DB: db, Clock: time.Now, Log: log}
+	return &House{DB: db, Clock: time.Now, Log: log, Wire: NewWire()}
 }
 
 // Now gives the house's own time.
@@ -95,15 +96,18 @@ type act struct {
 	tx     *store.Tx
 	b      *Books
 	now    day.Moment
-	by     int64                 // who acts; 0 is the program itself
-	setUp  bool                  // the set-up was changed
-	kept   map[int64]relay.Piece // pieces as they were stored
-	learnt []int64               // formats of which a run of a leg was stored
+	by     int64     // who acts; 0 is the program itself
+	setUp  bool      // the set-up was changed
+	put    stored    // of pieces, for the shelf
+	undo   undoState // what it replaced
+	did    []string  // what that is called
+	undoID int64     // under which it can be taken back
+	learnt []int64   // formats of which a run of a leg was stored
 }
 
 // act carries out one command in one transaction.
 func (h *House) act(ctx context.Context, by int64, f func(*act) error) error {
-	a := &act{Context: ctx, h: h, now: h.Now(), by: by, kept: map[int64]relay.Piece{}}
+	a := &act{Context: ctx, h: h, now: h.Now(), by: by, put: newStored()}
 	return h.DB.Write(ctx, func(tx *store.Tx) error {
 		a.tx = tx
 		if a.b = h.books.Load(); a.b == nil {
@@ -116,16 +120,22 @@ func (h *House) act(ctx context.Context, by int64, f func(*act) error) error {
 		if p := a.b.Person(by); by != 0 && (p.ID == 0 || p.Retired) {
 			return &relay.Refusal{Reason: relay.ErrNotYours, Text: "This account is no longer in use."}
 		}
-		return f(a)
+		if err := f(a); err != nil {
+			return err
+		}
+		return a.keepUndo()
 	}, func(stored bool) {
 		if stored {
-			h.shelf.put(a.kept, a.now)
+			h.shelf.put(a.put, a.now)
 			for _, format := range a.learnt {
 				h.records.forget(format)
 			}
 		}
 		if a.setUp {
 			h.forgetBooks()
+		}
+		if stored {
+			h.announce(a)
 		}
 	})
 }
@@ -167,7 +177,11 @@ func (a *act) move(o order, decide func(relay.Piece, relay.Scene) (relay.Move, e
 		return err
 	}
 	a.plan(&m)
-	return a.keep(was.Piece, m)
+	if err := a.keep(was.Piece, m); err != nil {
+		return err
+	}
+	a.rememberMove(was.Piece, m)
+	return nil
 }
 
 // load reads the piece of an order and asks whether the order may be done.
@@ -229,9 +243,11 @@ func (a *act) keep(was relay.Piece, m relay.Move) error {
 		a.learnt = append(a.learnt, was.FormatID)
 	}
 	for _, r := range m.Runs {
-		if err := a.tx.AddRun(a, r); err != nil {
+		id, err := a.tx.AddRun(a, r)
+		if err != nil {
 			return err
 		}
+		a.undo.Runs = append(a.undo.Runs, undoRun{id, was.FormatID})
 	}
 	if err := a.logMove(was, m); err != nil {
 		return err
@@ -244,7 +260,7 @@ func (a *act) keep(was relay.Piece, m relay.Move) error {
 
 // save stores what differs between a piece as it was and as it is.
 func (a *act) save(was, is relay.Piece) error {
-	a.kept[is.ID] = is
+	a.put.pieces[is.ID] = is
 	return a.tx.SavePiece(a, was, is)
 }
 
@@ -254,6 +270,7 @@ func (a *act) stand(p relay.Piece) error {
 	if err != nil {
 		return err
 	}
+	a.put.standings[p.ID] = s
 	return a.tx.SaveStanding(a, p.ID, s)
 }
 
@@ -266,7 +283,7 @@ func (a *act) free(channel int64) []day.Moment {
 		return nil
 	}
 	taken := map[day.Moment]bool{}
-	for _, p := range a.kept {
+	for _, p := range a.put.pieces {
 		if p.ChannelID == channel {
 			taken[p.GoesOut] = true
 		}

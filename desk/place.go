@@ -2,6 +2,7 @@ package desk
 
 import (
 	"context"
+	"fmt"
 	"strings"
 
 	"greenbaton/core/relay"
@@ -26,22 +27,28 @@ func (h *House) EditBrief(ctx context.Context, by, piece int64, version int, n B
 		is := was.Piece
 		is.Title, is.Brief, is.Summary = strings.TrimSpace(n.Title), strings.TrimSpace(n.Brief), strings.TrimSpace(n.Summary)
 		is.WordsFrom, is.WordsTo, is.Owner = n.WordsFrom, n.WordsTo, n.Owner
-		if err := a.check(&is); err != nil {
-			return err
-		}
-		if is.Stage == relay.Out && (is.Title != was.Title || is.Summary != was.Summary) {
-			return errIsOut
-		}
-		before, after := a.differ(&was.Piece, &is)
-		if before == after {
-			return nil
-		}
-		is.Version++
-		if err := a.save(was.Piece, is); err != nil {
-			return err
-		}
-		return a.log(store.Entry{DeskID: is.DeskID, PieceID: is.ID, Act: "edited", What: "edited the brief", Before: before, After: after, Version: is.Version})
+		return a.edit(was.Piece, is, "the brief")
 	})
+}
+
+// edit stores what was changed on a piece beside its way, if that may be so.
+func (a *act) edit(was, is relay.Piece, what string) error {
+	if err := a.check(&is); err != nil {
+		return err
+	}
+	if is.Stage == relay.Out && (is.Title != was.Title || is.Summary != was.Summary) {
+		return errIsOut
+	}
+	before, after := a.differ(&was, &is)
+	if before == after {
+		return nil
+	}
+	is.Version++
+	if err := a.save(was, is); err != nil {
+		return err
+	}
+	a.remember(fmt.Sprintf("edited %s of “%s”", what, was.Title), undoPiece{Version: is.Version, Was: was})
+	return a.log(store.Entry{DeskID: is.DeskID, PieceID: is.ID, Act: "edited", What: "edited " + what, Before: before, After: after, Version: is.Version})
 }
 
 // check refuses what a piece cannot be: no title, an upside-down word range, an
@@ -64,6 +71,12 @@ func (a *act) check(p *relay.Piece) error {
 		return bad("words", "The words asked for lie between 0 and 100,000.")
 	case p.WordsTo != 0 && p.WordsTo < p.WordsFrom:
 		return bad("words", "The most words asked for are fewer than the least. Turn them round.")
+	case p.Priority < relay.CanWait || p.Priority > relay.First:
+		return bad("priority", "Choose one of the priorities.")
+	case p.TopicID != 0 && a.b.Topic(p.TopicID).DeskID != p.DeskID:
+		return bad("topic", "Choose one of the desk's topics.")
+	case p.CampaignID != 0 && a.b.Campaign(p.CampaignID).DeskID != p.DeskID:
+		return bad("campaign", "Choose one of the desk's campaigns.")
 	case !a.b.available(p.Owner, p.DeskID) || !owner.Access.OnStaff():
 		return bad("owner", "The owner is one of the desk's leads or staff. Choose one.")
 	}

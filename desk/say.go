@@ -59,6 +59,19 @@ func SayPace(s store.Standing) string {
 	return UpperFirst(string(s.Pace))
 }
 
+// SayPriority says how much a piece matters.
+func SayPriority(p relay.Priority) string {
+	switch p {
+	case relay.First:
+		return "First"
+	case relay.High:
+		return "High"
+	case relay.CanWait:
+		return "Can wait"
+	}
+	return "Usual"
+}
+
 // SayCause says why a piece is short, from its stored cause: "Petra has had the
 // draft 3 days longer than planned, and is away Thursday".
 func (b *Books) SayCause(r store.Row) string {
@@ -254,6 +267,10 @@ func (a *act) differ(was, is *relay.Piece) (before, after string) {
 	note("title", was.Title, is.Title)
 	note("owner", a.b.Name(was.Owner), a.b.Name(is.Owner))
 	note("channel", a.b.Channel(was.ChannelID).Name, a.b.Channel(is.ChannelID).Name)
+	note("topic", a.b.Topic(was.TopicID).Name, a.b.Topic(is.TopicID).Name)
+	note("campaign", a.b.Campaign(was.CampaignID).Name, a.b.Campaign(is.CampaignID).Name)
+	note("priority", SayPriority(was.Priority), SayPriority(is.Priority))
+	note("tags", was.Tags, is.Tags)
 	note("words", fmt.Sprintf("%d to %d", was.WordsFrom, was.WordsTo), fmt.Sprintf("%d to %d", is.WordsFrom, is.WordsTo))
 	note("brief", was.Brief, is.Brief)
 	note("description", was.Summary, is.Summary)

@@ -48,6 +48,24 @@ func (b *Books) SayChange(p *relay.Piece, c plan.Change) string {
 	return ""
 }
 
+// SayChanges says changes in a line: "gives Draft to Yusuf".
+func (b *Books) SayChanges(r plan.Consequence) string {
+	changes := r.Changes
+	var out []string
+	for _, c := range changes[:min(3, len(changes))] {
+		p := r.Piece(c.Piece)
+		s := b.SayChange(p, c)
+		if p != nil && len(changes) > 1 && c.Do == plan.DoMove {
+			s = "“" + p.Title + "” " + s
+		}
+		out = append(out, s)
+	}
+	if n := len(changes) - len(out); n > 0 {
+		out = append(out, Plural(n, "more change"))
+	}
+	return Names(out)
+}
+
 func daySpan(c plan.Change) string {
 	if c.Date == c.To {
 		return Short(c.Date)

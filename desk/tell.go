@@ -62,6 +62,8 @@ func (a *act) notes(p *relay.Piece, e relay.Event) []note {
 		if e.From != 0 {
 			return a.others(note{e.From, "given", fmt.Sprintf("The route changed; %s is no longer run, and nothing of it is with you.", l.Name), "", false})
 		}
+	case relay.Recalled:
+		return a.others(note{e.From, "reset", fmt.Sprintf("%s took back what brought %s to you; it is not with you for now.", by, l.Name), "", false})
 	case relay.Taken:
 		return a.others(owner(fmt.Sprintf("%s took %s.", by, l.Name), false)...)
 	case relay.AllPassed:

@@ -60,15 +60,24 @@ func Values(ctx context.Context, r Reader, piece int64) (map[int64]string, error
 
 // ValuesOf gives what is filled in on several pieces, by piece and field.
 func ValuesOf(ctx context.Context, r Reader, pieces []int64) (map[int64]map[int64]string, error) {
+	if len(pieces) == 0 {
+		return map[int64]map[int64]string{}, nil
+	}
+	return values(ctx, r, "SELECT piece_id, field_id, value FROM field_value WHERE piece_id IN ("+marks(len(pieces))+")", list(pieces)...)
+}
+
+// AllValues gives what is filled in on all pieces, by piece and field.
+func AllValues(ctx context.Context, r Reader) (map[int64]map[int64]string, error) {
+	return values(ctx, r, "SELECT piece_id, field_id, value FROM field_value")
+}
+
+func values(ctx context.Context, r Reader, query string, args ...any) (map[int64]map[int64]string, error) {
 	var all []struct {
 		PieceID, FieldID int64
 		Value            string
 	}
 	out := map[int64]map[int64]string{}
-	if len(pieces) == 0 {
-		return out, nil
-	}
-	err := r.Select(ctx, &all, "SELECT piece_id, field_id, value FROM field_value WHERE piece_id IN ("+marks(len(pieces))+")", list(pieces)...)
+	err := r.Select(ctx, &all, query, args...)
 	for _, v := range all {
 		if out[v.PieceID] == nil {
 			out[v.PieceID] = map[int64]string{}

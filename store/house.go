@@ -14,17 +14,18 @@ import (
 
 // Desk is a publication with its own calendar.
 type Desk struct {
-	ID         int64
-	Name       string
-	Zone       string
-	Weekdays   string // seven of 0 and 1, Sunday first
-	Country    string
-	Margin     int
-	QuietAfter int
-	NoRoom     int
-	PassBy     relay.PassBy
-	Goal       int // slots that are to be covered by finished pieces
-	Retired    bool
+	ID          int64
+	Name        string
+	Zone        string
+	Weekdays    string // seven of 0 and 1, Sunday first
+	Country     string
+	Margin      int
+	QuietAfter  int
+	NoRoom      int
+	PassBy      relay.PassBy
+	Goal        int  // slots that are to be covered by finished pieces
+	DatesLocked bool // only leads change dates
+	Retired     bool
 }
 
 // Week gives the weekdays the desk works.
@@ -119,15 +120,17 @@ type Route struct {
 
 // Reference is everything that is set up rather than run.
 type Reference struct {
-	Desks    []Desk
-	Holidays []Holiday
-	Channels []Channel
-	Slots    []Slot
-	People   []Person
-	Absences []Absence
-	Formats  []Format
-	Fields   []Field
-	Routes   []Route
+	Desks     []Desk
+	Holidays  []Holiday
+	Channels  []Channel
+	Slots     []Slot
+	People    []Person
+	Absences  []Absence
+	Formats   []Format
+	Fields    []Field
+	Topics    []Topic
+	Campaigns []Campaign
+	Routes    []Route
 }
 
 // LoadReference reads all that is set up.
@@ -145,6 +148,8 @@ func LoadReference(ctx context.Context, r Reader) (Reference, error) {
 		{&ref.Absences, "SELECT * FROM absence ORDER BY from_day"},
 		{&ref.Formats, "SELECT * FROM format ORDER BY id"},
 		{&ref.Fields, "SELECT * FROM field ORDER BY format_id, position, id"},
+		{&ref.Topics, "SELECT * FROM topic ORDER BY id"},
+		{&ref.Campaigns, "SELECT * FROM campaign ORDER BY from_day, id"},
 	} {
 		if err := r.Select(ctx, q.into, q.sql); err != nil {
 			return ref, fmt.Errorf("read the set-up: %w", err)
@@ -204,7 +209,7 @@ func (t *Tx) SaveDesk(ctx context.Context, d Desk) error {
 	return t.set(ctx, "desk", d, d.ID, deskColumns...)
 }
 
-var deskColumns = []string{"name", "zone", "weekdays", "country", "margin", "quiet_after", "no_room", "pass_by", "goal", "retired"}
+var deskColumns = []string{"name", "zone", "weekdays", "country", "margin", "quiet_after", "no_room", "pass_by", "goal", "dates_locked", "retired"}
 
 // AddHoliday stores a day off of a desk.
 func (t *Tx) AddHoliday(ctx context.Context, h Holiday) error {

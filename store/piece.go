@@ -33,7 +33,7 @@ type Row struct {
 
 var legColumns = []string{
 	"piece_id", "position", "key", "name", "role", "holder", "allowance", "least", "effort", "worked", "after", "beside", "skip", "words",
-	"state", "run", "rework", "reasons", "due", "pin", "not_before", "start_day", "end_day", "started_at", "touched_at",
+	"state", "run", "rework", "reasons", "due", "pin", "not_before", "start_day", "end_day", "started_at", "touched_at", "turn",
 }
 
 // Piece reads a piece with its legs; ErrNone if there is none.
@@ -54,7 +54,7 @@ func Pieces(ctx context.Context, r Reader, query string, args ...any) ([]Row, er
 	if err := r.Select(ctx, &rows, query, args...); err != nil {
 		return nil, fmt.Errorf("read pieces: %w", err)
 	}
-	return rows, addLegs(ctx, r, rows)
+	return rows, AddLegs(ctx, r, rows)
 }
 
 // PiecesByID reads pieces with their legs, by id.
@@ -70,24 +70,27 @@ func PiecesByID(ctx context.Context, r Reader, ids []int64) (map[int64]Row, erro
 	return out, err
 }
 
-func addLegs(ctx context.Context, r Reader, rows []Row) error {
-	if len(rows) == 0 {
-		return nil
+// AddLegs reads the legs of those rows that come without.
+func AddLegs(ctx context.Context, r Reader, rows []Row) error {
+	var bare []*Row
+	for i := range rows {
+		if rows[i].Legs == nil {
+			bare = append(bare, &rows[i])
+		}
 	}
-	at := make(map[int64]int, len(rows))
-	for start := 0; start < len(rows); start += 500 {
-		part := rows[start:min(start+500, len(rows))]
+	at := make(map[int64]*Row, len(bare))
+	for start := 0; start < len(bare); start += 500 {
+		part := bare[start:min(start+500, len(bare))]
 		ids := make([]any, len(part))
-		for i := range part {
-			ids[i], at[part[i].ID] = part[i].ID, start+i
+		for i, row := range part {
+			ids[i], at[row.ID] = row.ID, row
 		}
 		var legs []relay.Leg
 		if err := r.Select(ctx, &legs, "SELECT * FROM leg WHERE piece_id IN ("+marks(len(ids))+") ORDER BY piece_id, position", ids...); err != nil {
 			return fmt.Errorf("read legs: %w", err)
 		}
 		for _, l := range legs {
-			row := &rows[at[l.PieceID]]
-			row.Legs = append(row.Legs, l)
+			at[l.PieceID].Legs = append(at[l.PieceID].Legs, l)
 		}
 	}
 	return nil
@@ -103,7 +106,7 @@ func (t *Tx) NextNumber(ctx context.Context) (int, error) {
 // AddPiece stores a new piece with its legs and gives its id.
 func (t *Tx) AddPiece(ctx context.Context, p relay.Piece) (int64, error) {
 	id, err := t.put(ctx, "piece", p, "number", "desk_id", "format_id", "route_id", "channel_id", "title", "owner", "goes_out",
-		"stage", "brief", "words_from", "words_to", "summary", "version", "copy_version", "created_at", "out_at", "missed_at")
+		"stage", "brief", "words_from", "words_to", "summary", "topic_id", "campaign_id", "priority", "tags", "version", "copy_version", "created_at", "out_at", "missed_at")
 	if err != nil {
 		return 0, err
 	}
@@ -119,9 +122,9 @@ func (t *Tx) AddPiece(ctx context.Context, p relay.Piece) (int64, error) {
 // SavePiece stores what differs between a piece as it was and as it is.
 func (t *Tx) SavePiece(ctx context.Context, was, is relay.Piece) error {
 	_, err := t.Exec(ctx, `UPDATE piece SET route_id = ?, channel_id = ?, title = ?, owner = ?, goes_out = ?, stage = ?, brief = ?, words_from = ?,
-		words_to = ?, summary = ?, version = ?, copy_version = ?, out_at = ?, missed_at = ? WHERE id = ?`,
+		words_to = ?, summary = ?, topic_id = ?, campaign_id = ?, priority = ?, tags = ?, version = ?, copy_version = ?, out_at = ?, missed_at = ? WHERE id = ?`,
 		is.RouteID, is.ChannelID, is.Title, is.Owner, is.GoesOut, is.Stage, is.Brief, is.WordsFrom,
-		is.WordsTo, is.Summary, is.Version, is.CopyVersion, is.OutAt, is.MissedAt, is.ID)
+		is.WordsTo, is.Summary, is.TopicID, is.CampaignID, is.Priority, is.Tags, is.Version, is.CopyVersion, is.OutAt, is.MissedAt, is.ID)
 	if err != nil {
 		return fmt.Errorf("store piece %d: %w", is.ID, err)
 	}
@@ -136,10 +139,10 @@ func (t *Tx) SavePiece(ctx context.Context, was, is relay.Piece) error {
 			continue
 		}
 		if _, err := t.Exec(ctx, `UPDATE leg SET name = ?, role = ?, holder = ?, allowance = ?, least = ?, effort = ?, worked = ?, after = ?, beside = ?, skip = ?, words = ?,
-			state = ?, run = ?, rework = ?, reasons = ?, due = ?, pin = ?, not_before = ?, start_day = ?, end_day = ?, started_at = ?, touched_at = ?
+			state = ?, run = ?, rework = ?, reasons = ?, due = ?, pin = ?, not_before = ?, start_day = ?, end_day = ?, started_at = ?, touched_at = ?, turn = ?
 			WHERE piece_id = ? AND position = ?`,
 			l.Name, l.Role, l.Holder, l.Allowance, l.Least, l.Effort, l.Worked, l.After, l.Beside, l.Skip, l.Words,
-			l.State, l.Run, l.Rework, l.Reasons, l.Due, l.Pin, l.NotBefore, l.StartDay, l.EndDay, l.StartedAt, l.TouchedAt, is.ID, l.Position); err != nil {
+			l.State, l.Run, l.Rework, l.Reasons, l.Due, l.Pin, l.NotBefore, l.StartDay, l.EndDay, l.StartedAt, l.TouchedAt, l.Turn, is.ID, l.Position); err != nil {
 			return fmt.Errorf("store leg %s of piece %d: %w", l.Key, is.ID, err)
 		}
 	}
@@ -168,9 +171,14 @@ func (t *Tx) SaveStanding(ctx context.Context, id int64, s Standing) error {
 	return err
 }
 
-// AddRun stores a finished run of a leg.
-func (t *Tx) AddRun(ctx context.Context, r relay.Run) error {
-	_, err := t.put(ctx, "leg_run", r, "piece_id", "key", "run", "holder", "allowance", "start_day", "end_day", "started_at", "ended_at", "outcome")
+// AddRun stores a finished run of a leg and gives its id.
+func (t *Tx) AddRun(ctx context.Context, r relay.Run) (int64, error) {
+	return t.put(ctx, "leg_run", r, "piece_id", "key", "run", "holder", "allowance", "start_day", "end_day", "started_at", "ended_at", "outcome")
+}
+
+// DropRun removes a run that was taken back.
+func (t *Tx) DropRun(ctx context.Context, id int64) error {
+	_, err := t.Exec(ctx, "DELETE FROM leg_run WHERE id = ?", id)
 	return err
 }
 
@@ -251,6 +259,24 @@ func NotWorkedOut(ctx context.Context, r Reader, desk int64, today day.Date, lim
 // those that are out and still hold a time after now.
 func OnTheBoard(ctx context.Context, r Reader, now day.Moment) ([]Row, error) {
 	return Pieces(ctx, r, "SELECT * FROM piece WHERE stage = ? UNION SELECT * FROM piece WHERE goes_out > ? ORDER BY id", relay.UnderWay, now)
+}
+
+// AllPieces gives every piece, by id: those on the board whole, the others without
+// their legs, brief and description.
+func AllPieces(ctx context.Context, r Reader, now day.Moment) ([]Row, error) {
+	rows, err := OnTheBoard(ctx, r, now)
+	if err != nil {
+		return nil, err
+	}
+	var rest []Row
+	err = r.Select(ctx, &rest, `SELECT id, number, desk_id, format_id, route_id, channel_id, title, owner, goes_out, stage, topic_id, campaign_id, priority, tags,
+		version, copy_version, created_at, out_at, missed_at, pace, in_hand FROM piece WHERE NOT (stage = ? OR goes_out > ?) ORDER BY id`, relay.UnderWay, now)
+	if err != nil {
+		return nil, fmt.Errorf("read pieces: %w", err)
+	}
+	rows = append(rows, rest...)
+	slices.SortFunc(rows, func(x, y Row) int { return int(x.ID - y.ID) })
+	return rows, nil
 }
 
 // Stale makes the standings of all pieces under way on a desk be worked out anew.

@@ -245,6 +245,14 @@ func (t *Tx) set(ctx context.Context, table string, row any, id int64, columns .
 	return nil
 }
 
+// save inserts a row without an id, updates one with it, and gives its id.
+func (t *Tx) save(ctx context.Context, table string, row any, id int64, columns ...string) (int64, error) {
+	if id == 0 {
+		return t.put(ctx, table, row, columns...)
+	}
+	return id, t.set(ctx, table, row, id, columns...)
+}
+
 func (t *Tx) fields(table string, row any, columns []string) ([]any, error) {
 	args := make([]any, len(columns))
 	for i, v := range t.tx.Mapper.FieldsByName(reflectValue(row), columns) {

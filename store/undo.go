@@ -28,6 +28,14 @@ func UndoByID(ctx context.Context, r Reader, id int64) (Undo, error) {
 	return u, err
 }
 
+// LastUndo reads what somebody did last, after a moment, and did not take back yet;
+// ErrNone if there is nothing.
+func LastUndo(ctx context.Context, r Reader, actor int64, after day.Moment) (Undo, error) {
+	var u Undo
+	err := r.Get(ctx, &u, "SELECT * FROM undo WHERE actor = ? AND undone_at = 0 AND at >= ? ORDER BY id DESC LIMIT 1", actor, after)
+	return u, err
+}
+
 // MarkUndone notes that a change was taken back.
 func (t *Tx) MarkUndone(ctx context.Context, id int64, at day.Moment) error {
 	_, err := t.Exec(ctx, "UPDATE undo SET undone_at = ? WHERE id = ?", at, id)

@@ -16,18 +16,20 @@ import (
 )
 
 type deskView struct {
-	Desk     store.Desk
-	Week     string
-	Answer   string
-	Holidays []holidayView
-	People   []deskPerson
-	Gone     []store.Person
-	Formats  []deskFormat
-	Channels []deskChannel
-	Lead     bool
-	Problem  string
-	Field    string
-	Form     url.Values
+	Desk      store.Desk
+	Week      string
+	Answer    string
+	Holidays  []holidayView
+	People    []deskPerson
+	Gone      []store.Person
+	Formats   []deskFormat
+	Channels  []deskChannel
+	Topics    []store.Topic
+	Campaigns []campaignRow
+	Lead      bool
+	Problem   string
+	Field     string
+	Form      url.Values
 }
 
 type holidayView struct {
@@ -94,6 +96,14 @@ func (s *Server) showDesk(c *echo.Context, status int, refusal *relay.Refusal, f
 			says, _ := sayRoute(way)
 			v.Formats = append(v.Formats, deskFormat{f, b.Channel(f.ChannelID).Name, says, drawRoute(way, narrowRoute, "")})
 		}
+	}
+	done, err := s.House.Progress(c.Request().Context(), d.ID)
+	if err != nil {
+		return err
+	}
+	v.Topics = b.TopicsOf(d.ID)
+	for _, x := range b.CampaignsOf(d.ID) {
+		v.Campaigns = append(v.Campaigns, campaignRow{x, desk.SayCampaign(x, done[x.ID])})
 	}
 	slots := 0
 	for _, ch := range b.Channels {
@@ -213,7 +223,7 @@ func (s *Server) showDeskForm(c *echo.Context, status int, refusal *relay.Refusa
 	if form == nil {
 		form = url.Values{
 			"name": {d.Name}, "zone": {d.Zone}, "country": {d.Country}, "margin": {fmt.Sprint(d.Margin)}, "quiet": {fmt.Sprint(d.QuietAfter)},
-			"no_room": {fmt.Sprint(d.NoRoom)}, "goal": {fmt.Sprint(d.Goal)}, "pass_by": {string(d.PassBy)},
+			"no_room": {fmt.Sprint(d.NoRoom)}, "goal": {fmt.Sprint(d.Goal)}, "pass_by": {string(d.PassBy)}, "locked": {yes(d.DatesLocked)},
 		}
 		for i, on := range d.Week() {
 			if on {
@@ -264,6 +274,7 @@ func (s *Server) saveDesk(c *echo.Context) error {
 
 func readDesk(form url.Values, d *store.Desk) error {
 	d.Name, d.Zone, d.Country, d.PassBy = form.Get("name"), strings.TrimSpace(form.Get("zone")), form.Get("country"), relay.PassBy(form.Get("pass_by"))
+	d.DatesLocked = form.Get("locked") != ""
 	bits := []byte("0000000")
 	for _, x := range weekdays(form["weekday"]) {
 		bits[x.index] += byte(b2i(x.Works))

@@ -156,7 +156,7 @@ func kept(changes []plan.Change) []plan.Change {
 }
 
 func newConsequence(b *desk.Books, r plan.Consequence, people bool) consequence {
-	x := consequence{Button: "Do it", Changes: changesText(r.Changes), Seal: r.Seal(), What: sayChanges(b, r)}
+	x := consequence{Button: "Do it", Changes: changesText(r.Changes), Seal: r.Seal(), What: desk.UpperFirst(b.SayChanges(r))}
 	short := 0
 	for _, e := range r.Effects {
 		if !e.Untouched {
@@ -244,24 +244,6 @@ func newClash(b *desk.Books, cl plan.Clash) clashView {
 		v.Free, v.At = b.At(cl.Free, p.DeskID), int64(cl.Free)
 	}
 	return v
-}
-
-// sayChanges says changes in a line: "gives Draft to Yusuf".
-func sayChanges(b *desk.Books, r plan.Consequence) string {
-	changes := r.Changes
-	var out []string
-	for _, c := range changes[:min(3, len(changes))] {
-		p := r.Piece(c.Piece)
-		s := b.SayChange(p, c)
-		if p != nil && len(changes) > 1 && c.Do == plan.DoMove {
-			s = "“" + p.Title + "” " + s
-		}
-		out = append(out, s)
-	}
-	if n := len(changes) - len(out); n > 0 {
-		out = append(out, desk.Plural(n, "more change"))
-	}
-	return desk.UpperFirst(desk.Names(out))
 }
 
 // change carries out changes as they were previewed. If they come to something else

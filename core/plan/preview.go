@@ -20,6 +20,7 @@ type Consequence struct {
 	Effects []Effect     // on pieces, those that are changed themselves first
 	People  []load.Shift // days that go over, stop being over or are over otherwise
 	Clashes []Clash
+	Runs    []Run // rows of one topic that the changes make or lengthen
 }
 
 // Effect is what changes do to one piece.
@@ -110,6 +111,7 @@ func (b *Board) Preview(changes []Change) (Consequence, error) {
 	after = after.with(moved)
 	out.Effects = append(out.Effects, b.alsoAway(after, away, moved)...)
 	out.People = b.shifts(after, out.Effects, away)
+	out.Runs = b.newRuns(after, order)
 	for _, id := range order {
 		out.Clashes = append(out.Clashes, after.clash(b.Piece(id), after.Piece(id))...)
 	}
@@ -275,7 +277,7 @@ func (c *Consequence) Seal() string {
 	for _, e := range c.Effects {
 		legs := slices.Clone(e.Move.Piece.Legs)
 		for i := range legs { // the second at which it is done makes no difference
-			legs[i].StartedAt, legs[i].TouchedAt = 0, 0
+			legs[i].StartedAt, legs[i].TouchedAt, legs[i].Turn = 0, 0, 0 // and so does the order by hand
 		}
 		effects = append(effects, sealed{e.Was.ID, e.Was.Version, legs, e.Move.Piece.GoesOut, e.After.InHand, e.Dates, e.Misfits})
 	}

@@ -29,6 +29,7 @@ const (
 	Rerouted  Kind = "route changed"
 	Removed   Kind = "removed"
 	Restored  Kind = "undone"
+	Recalled  Kind = "recalled"
 )
 
 // Event is one thing that happened to a piece.

@@ -61,6 +61,7 @@ type Leg struct {
 	EndDay    day.Date   // the day it was passed
 	StartedAt day.Moment // when it was handed over
 	TouchedAt day.Moment // when something was last recorded on it
+	Turn      int        // its place in the desk's order of those that run this leg; 0 for none
 }
 
 // Need gives the working days the leg may take in its present run.
@@ -116,12 +117,35 @@ type Piece struct {
 	WordsFrom   int
 	WordsTo     int
 	Summary     string // the description that goes out with it
+	TopicID     int64
+	CampaignID  int64
+	Priority    Priority
+	Tags        string // in order, with commas
 	Version     int    // grows with every act on the piece, the copy aside
 	CopyVersion int
 	CreatedAt   day.Moment
 	OutAt       day.Moment
 	MissedAt    day.Moment // the publication time at which it was found not ready
 	Legs        []Leg      `db:"-"`
+}
+
+// Priority says how much a piece matters beside others.
+type Priority int
+
+// The priorities of a piece.
+const (
+	CanWait Priority = iota - 1
+	Usual
+	High
+	First
+)
+
+// TagList gives the tags of the piece.
+func (p *Piece) TagList() []string {
+	if p.Tags == "" {
+		return nil
+	}
+	return strings.Split(p.Tags, ",")
 }
 
 // Leg finds a leg of the piece by its key, or nil.

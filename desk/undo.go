@@ -1,0 +1,176 @@
+package desk
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"greenbaton/core/day"
+	"greenbaton/core/relay"
+	"greenbaton/store"
+)
+
+// undoState is what an act replaced.
+type undoState struct {
+	Pieces  []undoPiece `json:"pieces,omitempty"`
+	Absence []int64     `json:"absence,omitempty"` // days off that were entered
+	Runs    []undoRun   `json:"runs,omitempty"`    // runs that ended
+}
+
+type undoPiece struct {
+	Version int              `json:"version"` // after the act
+	Was     relay.Piece      `json:"was"`
+	Values  map[int64]string `json:"values,omitempty"` // fields that were filled in
+}
+
+type undoRun struct {
+	ID     int64 `json:"id"`
+	Format int64 `json:"format"`
+}
+
+// remember keeps what an act replaced of a piece, so that whoever did it can take it
+// back, and what that is called.
+func (a *act) remember(what string, p undoPiece) {
+	if what != "" {
+		a.did = append(a.did, what)
+	}
+	for i := range a.undo.Pieces { // as it was before the whole act
+		if x := &a.undo.Pieces[i]; x.Was.ID == p.Was.ID {
+			x.Version = p.Version
+			for f, v := range p.Values {
+				if _, known := x.Values[f]; !known {
+					if x.Values == nil {
+						x.Values = map[int64]string{}
+					}
+					x.Values[f] = v
+				}
+			}
+			return
+		}
+	}
+	a.undo.Pieces = append(a.undo.Pieces, p)
+}
+
+// lasting are the events after which there is no way back but another act.
+var lasting = []relay.Kind{relay.Created, relay.WentOut, relay.Withdrew, relay.Missed, relay.Rerouted}
+
+// rememberMove keeps what a move replaced.
+func (a *act) rememberMove(was relay.Piece, m relay.Move) {
+	var said []string
+	for _, e := range m.Events {
+		if slices.Contains(lasting, e.Kind) {
+			return
+		}
+		if s := a.sayEvent(&was, &m.Piece, e); s != "" {
+			said = append(said, s)
+		}
+	}
+	if len(said) > 0 {
+		a.remember(fmt.Sprintf("%s of “%s”", strings.Join(said, "; "), was.Title), undoPiece{Version: was.Version + 1, Was: was})
+	}
+}
+
+// keepUndo stores what the act replaced.
+func (a *act) keepUndo() error {
+	if a.by == 0 || len(a.did) == 0 {
+		return nil
+	}
+	text, err := json.Marshal(a.undo)
+	if err != nil {
+		return err
+	}
+	what := []rune(strings.Join(a.did, "; "))
+	a.undoID, err = a.tx.AddUndo(a, store.Undo{At: a.now, Actor: a.by, What: string(what[:min(300, len(what))]), State: string(text)})
+	return err
+}
+
+// undoFor is for how long, in seconds, the last act is offered to be taken back.
+const undoFor day.Moment = 30 * 60
+
+// LastUndo gives what somebody did last and could take back, or none.
+func (h *House) LastUndo(ctx context.Context, who int64) (store.Undo, error) {
+	u, err := store.LastUndo(ctx, h.DB.View(), who, h.Now()-undoFor)
+	if errors.Is(err, store.ErrNone) {
+		return store.Undo{}, nil
+	}
+	return u, err
+}
+
+// Undo takes back an act for the one who did it, as long as nothing later depends on
+// it. It gives what was taken back.
+func (h *House) Undo(ctx context.Context, by, id int64) (string, error) {
+	what, again := "", false
+	err := h.act(ctx, by, func(a *act) error {
+		u, err := store.UndoByID(a, a.tx, id)
+		switch {
+		case errors.Is(err, store.ErrNone) || err == nil && u.Actor != by:
+			return ErrNotFound
+		case err != nil:
+			return err
+		case u.UndoneAt != 0:
+			return &relay.Refusal{Reason: relay.ErrNotNow, Text: "This was taken back already."}
+		}
+		what = u.What
+		var state undoState
+		if err := json.Unmarshal([]byte(u.State), &state); err != nil {
+			return fmt.Errorf("read undo %d: %w", id, err)
+		}
+		for _, p := range state.Pieces {
+			if err := a.restore(p); err != nil {
+				return err
+			}
+		}
+		for _, r := range state.Runs {
+			if err := a.tx.DropRun(a, r.ID); err != nil {
+				return err
+			}
+			a.learnt = append(a.learnt, r.Format)
+		}
+		for _, id := range state.Absence {
+			i := slices.IndexFunc(a.b.Absences, func(x store.Absence) bool { return x.ID == id })
+			if i < 0 {
+				return &relay.Refusal{Reason: relay.ErrNotNow, Text: "These days off were taken back in the set-up already."}
+			}
+			if again, err = true, a.dropAbsence(a.b.Absences[i]); err != nil {
+				return err
+			}
+		}
+		return a.tx.MarkUndone(a, id, a.now)
+	})
+	if err == nil && again {
+		err = h.Refresh(ctx)
+	}
+	return what, err
+}
+
+// restore puts a piece back to where an act found it.
+func (a *act) restore(u undoPiece) error {
+	row, err := store.Piece(a, a.tx, u.Was.ID)
+	if err != nil {
+		return err
+	}
+	if row.Version != u.Version {
+		err := a.changed(row, u.Version)
+		var r *relay.Refusal
+		if errors.As(err, &r) {
+			r.Text = fmt.Sprintf("“%s” has changed since, so it can no longer be taken back. Change it by hand.", row.Title)
+		}
+		return err
+	}
+	m := relay.Restore(row.Piece, u.Was)
+	if len(u.Values) > 0 {
+		values, err := store.Values(a, a.tx, row.ID)
+		if err != nil {
+			return err
+		}
+		for f, v := range u.Values {
+			if err := a.setValue(row.ID, f, v, values); err != nil {
+				return err
+			}
+		}
+	}
+	return a.keep(row.Piece, m)
+}
