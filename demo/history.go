@@ -137,9 +137,12 @@ func (p *player) create(s *story, at day.Moment, d desk.Draft, needs string) {
 		p.taken[d.GoesOut] = true
 		p.add(d.GoesOut, p.h.SendDue)
 	}
+	d.Topic, d.Campaign = about(d, s.kind)
 	p.add(at, func(ctx context.Context) (err error) {
-		s.id, err = p.h.Create(ctx, s.owner, d)
-		return err
+		if s.id, err = p.h.Create(ctx, s.owner, d); err != nil {
+			return err
+		}
+		return p.label(ctx, s, d.Title)
 	})
 }
 

@@ -190,6 +190,15 @@ var kinds = []kind{
 	}},
 }
 
+// topics are what Millrace writes about, with the pieces aimed at in four weeks.
+var topics = []store.Topic{{Name: "Milling", Target: 4}, {Name: "Grain", Target: 4}, {Name: "Baking", Target: 5}, {Name: "People", Target: 3}}
+
+var campaigns = []store.Campaign{
+	{Name: "Harvest 2026", Goal: "What the summer brought in, from the field to the first loaf.", FromDay: date(2026, 8, 3), ToDay: date(2026, 9, 30), Target: 8},
+	{Name: "Winter on the water", Goal: "Tide mills, weirs and leats for readers who have never seen a wheel turn.", FromDay: date(2026, 11, 2), ToDay: date(2026, 12, 18), Target: 9},
+	{Name: "Schools bake", Goal: "Old Weir and Tern Bakery School show what a school kitchen can do.", FromDay: date(2026, 11, 23), ToDay: date(2027, 1, 29), Target: 6},
+}
+
 // setUp stores the desk, its people and what they work by.
 func setUp(ctx context.Context, h *desk.House) error {
 	pw, err := desk.HashPassword(Password)
@@ -217,6 +226,18 @@ func setUp(ctx context.Context, h *desk.House) error {
 		}
 		for _, a := range absences {
 			if _, err := t.AddAbsence(ctx, store.Absence{PersonID: byInitials(a.who), FromDay: a.from, ToDay: a.to, Note: a.note}); err != nil {
+				return err
+			}
+		}
+		for _, x := range topics {
+			x.DeskID = d
+			if _, err := t.SaveTopic(ctx, x); err != nil {
+				return err
+			}
+		}
+		for _, x := range campaigns {
+			x.DeskID = d
+			if _, err := t.SaveCampaign(ctx, x); err != nil {
 				return err
 			}
 		}

@@ -21,6 +21,7 @@ type Draft struct {
 	Owner              int64
 	Brief              string
 	WordsFrom, WordsTo int
+	Topic, Campaign    int64
 	Legs               map[string]DraftLeg // what was changed from the route, by key
 }
 
@@ -104,6 +105,7 @@ func (b *Books) draft(by int64, d Draft, now day.Moment) (relay.Move, error) {
 	r := b.Latest(f.ID)
 	p := relay.Piece{
 		DeskID: f.DeskID, FormatID: f.ID, RouteID: r.ID, ChannelID: channel.ID, Title: strings.TrimSpace(d.Title), Owner: d.Owner, GoesOut: d.GoesOut,
+		TopicID: d.Topic, CampaignID: d.Campaign,
 		Stage: relay.UnderWay, Brief: strings.TrimSpace(d.Brief), WordsFrom: d.WordsFrom, WordsTo: d.WordsTo, CreatedAt: now, Legs: relay.NewLegs(r.Way),
 	}
 	needed := map[string]bool{}

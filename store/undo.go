@@ -16,9 +16,17 @@ type Undo struct {
 	UndoneAt day.Moment
 }
 
-// AddUndo stores what a change replaced and gives its id.
+// undoKept is how many acts of one person can still be taken back.
+const undoKept = 40
+
+// AddUndo stores what an act replaced and gives its id; what is too old is dropped.
 func (t *Tx) AddUndo(ctx context.Context, u Undo) (int64, error) {
-	return t.put(ctx, "undo", u, "at", "actor", "what", "state")
+	id, err := t.put(ctx, "undo", u, "at", "actor", "what", "state")
+	if err != nil {
+		return 0, err
+	}
+	_, err = t.Exec(ctx, "DELETE FROM undo WHERE actor = ? AND id <= (SELECT id FROM undo WHERE actor = ? ORDER BY id DESC LIMIT 1 OFFSET ?)", u.Actor, u.Actor, undoKept)
+	return id, err
 }
 
 // UndoByID reads what a change replaced; ErrNone if there is none.

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"net/http"
 	"net/url"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -22,6 +23,9 @@ import (
 type newPieceView struct {
 	Title, Date, Time, Brief, From, To string
 	Format, Owner, Channel             int64
+	Topic, Campaign                    int64
+	Topics                             []store.Topic
+	Campaigns                          []store.Campaign
 	Formats                            []store.Format
 	Channels                           []store.Channel
 	Owners                             []store.Person
@@ -75,8 +79,17 @@ func (s *Server) maker(next echo.HandlerFunc) echo.HandlerFunc {
 
 func (s *Server) newPiece(c *echo.Context) error {
 	form := url.Values{"owner": {fmt.Sprint(me(c).ID)}}
-	for _, k := range []string{"title", "format", "date", "time"} {
+	for _, k := range []string{"title", "format", "date", "time", "channel", "campaign"} {
 		form.Set(k, c.QueryParam(k))
+	}
+	b, err := s.House.Books(c.Request().Context())
+	if err != nil {
+		return err
+	}
+	if ch := int64At(form, "channel"); ch != 0 && form.Get("format") == "" { // the only format that goes out there
+		if fs := slices.DeleteFunc(b.FormatsOf(here(c)), func(f store.Format) bool { return f.ChannelID != ch }); len(fs) == 1 {
+			form.Set("format", str(fs[0].ID))
+		}
 	}
 	return s.showNewPiece(c, http.StatusOK, form, nil)
 }
@@ -135,6 +148,8 @@ func (s *Server) showNewPiece(c *echo.Context, status int, form url.Values, refu
 		Format: int64At(form, "format"), Owner: int64At(form, "owner"), Channel: int64At(form, "channel"), Channels: b.ChannelsOf(here(c)), Formats: b.FormatsOf(here(c)),
 	}
 	v.Owners = b.Owners(here(c))
+	v.Topic, v.Campaign = int64At(form, "topic"), int64At(form, "campaign")
+	v.Topics, v.Campaigns = b.TopicsOf(here(c)), b.CampaignsOf(here(c))
 	if refusal != nil {
 		v.Problem, v.Field = refusal.Text, refusal.Field
 	}
@@ -209,7 +224,8 @@ const morning = 8 * 60
 
 // draftOf reads the form of a new piece.
 func draftOf(b *desk.Books, who store.Person, form url.Values, now day.Moment) (desk.Draft, error) {
-	d := desk.Draft{Title: form.Get("title"), Format: int64At(form, "format"), Channel: int64At(form, "channel"), Owner: int64At(form, "owner"), Brief: form.Get("brief")}
+	d := desk.Draft{Title: form.Get("title"), Format: int64At(form, "format"), Channel: int64At(form, "channel"), Owner: int64At(form, "owner"), Brief: form.Get("brief"),
+		Topic: int64At(form, "topic"), Campaign: int64At(form, "campaign")}
 	f := b.Format(d.Format)
 	if d.Owner == 0 {
 		d.Owner = who.ID
