@@ -127,6 +127,7 @@ func serve(t *testing.T, house *desk.House, stage *demo.Stage) *site {
 	srv := httptest.NewServer(h)
 	house.Base = srv.URL
 	t.Cleanup(func() {
+		house.Wire.Close()
 		srv.Close()
 		if err := house.DB.Close(); err != nil {
 			t.Error(err)

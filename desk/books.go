@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"sync"
@@ -176,6 +177,33 @@ func (b *Books) TopicsOf(desk int64) []store.Topic {
 // CampaignsOf gives the campaigns of a desk that are in use, by their first day.
 func (b *Books) CampaignsOf(desk int64) []store.Campaign {
 	return slices.DeleteFunc(slices.Clone(b.Campaigns), func(c store.Campaign) bool { return c.DeskID != desk || c.Retired })
+}
+
+// Field gives an extra field by its id.
+func (b *Books) Field(id int64) store.Field {
+	i := slices.IndexFunc(b.Fields, func(f store.Field) bool { return f.ID == id })
+	if i < 0 {
+		return store.Field{}
+	}
+	return b.Fields[i]
+}
+
+// LegNames gives what the legs of a desk's formats are called, in the order in which
+// they come.
+func (b *Books) LegNames(desk int64) []string {
+	at := map[string]float64{}
+	var out []string
+	for _, f := range b.FormatsOf(desk) {
+		legs := b.Latest(f.ID).Way.Legs
+		for i, l := range legs {
+			if _, known := at[l.Name]; !known {
+				at[l.Name] = float64(i) / float64(max(1, len(legs)-1))
+				out = append(out, l.Name)
+			}
+		}
+	}
+	slices.SortStableFunc(out, func(x, y string) int { return cmp.Compare(at[x], at[y]) })
+	return out
 }
 
 func deref[T any](p *T) (v T) {

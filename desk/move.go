@@ -128,7 +128,7 @@ func (h *House) NeedLeg(ctx context.Context, by, piece int64, leg string, versio
 // GiveLeg hands an unfinished leg to somebody else, or to nobody, which opens it;
 // the due dates of the legs before it follow.
 func (h *House) GiveLeg(ctx context.Context, by, piece int64, leg string, to int64, version int) error {
-	_, err := h.ChangePlan(ctx, by, Change{Changes: []plan.Change{{Do: plan.DoGive, Piece: piece, Leg: leg, Person: to}}, Version: version, What: "who has a leg"})
+	_, err := h.ChangePlan(ctx, by, Change{Changes: []plan.Change{{Do: plan.DoGive, Piece: piece, Leg: leg, Person: to}}, Version: version})
 	return err
 }
 

@@ -119,14 +119,14 @@ func TestWhatIsPreviewedIsWhatIsStoredAndUndone(t *testing.T) {
 			}
 			h.boardAgrees()
 			if r.IntN(2) == 0 {
-				if _, err := h.Undo(ctx, lead, undo); err != nil {
+				if _, _, err := h.Undo(ctx, lead, undo); err != nil {
 					t.Fatal(err)
 				}
 				if after := h.planText(); after != before {
 					t.Fatalf("%+v undone:\nwas %s\nis  %s", changes, before, after)
 				}
 				h.boardAgrees()
-				if _, err := h.Undo(ctx, lead, undo); !refused(err, relay.ErrNotNow) {
+				if _, _, err := h.Undo(ctx, lead, undo); !refused(err, relay.ErrNotNow) {
 					t.Fatalf("undone twice: %v", err)
 				}
 			}
@@ -269,12 +269,12 @@ func TestAChangeIsTakenBackOnlyByWhoMadeItAndWhileNothingDependsOnIt(t *testing.
 	id := h.make("12-18")
 	undo, err := h.ChangePlan(ctx, lead, desk.Change{Changes: []plan.Change{{Do: plan.DoGive, Piece: id, Leg: "draft", Person: freelance}}, What: "gives Draft to Fred"})
 	h.must(err)
-	if _, err := h.Undo(ctx, editor, undo); !errors.Is(err, desk.ErrNotFound) {
+	if _, _, err := h.Undo(ctx, editor, undo); !errors.Is(err, desk.ErrNotFound) {
 		t.Errorf("somebody else took it back: %v", err)
 	}
 	h.pass(editor, id, "brief")
 	before := h.everything()
-	_, err = h.Undo(ctx, lead, undo)
+	_, _, err = h.Undo(ctx, lead, undo)
 	var r *relay.Refusal
 	if !errors.As(err, &r) || !errors.Is(err, relay.ErrChanged) || len(r.Unmet) != 1 || !strings.Contains(r.Unmet[0], "passed Brief") || h.everything() != before {
 		t.Errorf("%v %+v", err, r)
@@ -282,7 +282,7 @@ func TestAChangeIsTakenBackOnlyByWhoMadeItAndWhileNothingDependsOnIt(t *testing.
 	undo, err = h.ChangePlan(ctx, lead, desk.Change{Changes: []plan.Change{{Do: plan.DoGive, Piece: id, Leg: "draft", Person: writer}}})
 	h.must(err)
 	h.write(writer, id, "four words are enough") // writing does not stand in the way
-	what, err := h.Undo(ctx, lead, undo)
+	what, _, err := h.Undo(ctx, lead, undo)
 	if p := h.piece(id); err != nil || p.Leg("draft").Holder != freelance || p.CopyVersion == 0 {
 		t.Errorf("%s: %v", what, err)
 	}
@@ -321,7 +321,7 @@ func TestWhoMayChangeThePlan(t *testing.T) {
 				t.Errorf("%s, person %d: %v, %v", x.name, who, err, saved)
 			}
 			if saved == nil {
-				if _, err := h.Undo(ctx, who, undo); err != nil {
+				if _, _, err := h.Undo(ctx, who, undo); err != nil {
 					t.Error(err)
 				}
 			} else if h.everything() != before {

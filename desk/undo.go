@@ -100,10 +100,11 @@ func (h *House) LastUndo(ctx context.Context, who int64) (store.Undo, error) {
 }
 
 // Undo takes back an act for the one who did it, as long as nothing later depends on
-// it. It gives what was taken back.
-func (h *House) Undo(ctx context.Context, by, id int64) (string, error) {
-	what, again := "", false
-	err := h.act(ctx, by, func(a *act) error {
+// it. It gives what was taken back, and
+// of which pieces.
+func (h *House) Undo(ctx context.Context, by, id int64) (what string, pieces []int64, err error) {
+	again := false
+	err = h.act(ctx, by, func(a *act) error {
 		u, err := store.UndoByID(a, a.tx, id)
 		switch {
 		case errors.Is(err, store.ErrNone) || err == nil && u.Actor != by:
@@ -122,6 +123,7 @@ func (h *House) Undo(ctx context.Context, by, id int64) (string, error) {
 			if err := a.restore(p); err != nil {
 				return err
 			}
+			pieces = append(pieces, p.Was.ID)
 		}
 		for _, r := range state.Runs {
 			if err := a.tx.DropRun(a, r.ID); err != nil {
@@ -143,7 +145,7 @@ func (h *House) Undo(ctx context.Context, by, id int64) (string, error) {
 	if err == nil && again {
 		err = h.Refresh(ctx)
 	}
-	return what, err
+	return what, pieces, err
 }
 
 // restore puts a piece back to where an act found it.

@@ -50,7 +50,7 @@ func changesOf(b *desk.Books, board *plan.Board, form url.Values) ([]plan.Change
 	var err error
 	switch c.Do {
 	case plan.DoMove:
-		c.At, err = dayOfForm(b, board.Now, p, form)
+		c.At, err = dayOfForm(b, board, p, form)
 	case plan.DoGive:
 		c.Person = int64At(form, "to")
 	case plan.DoAllow:
@@ -72,14 +72,17 @@ func input(field, text string) error {
 
 // dayOfForm reads the day a piece is moved to: none, an exact time, or a date with
 // the time of the channel's slot on it, or the time it goes out at now.
-func dayOfForm(b *desk.Books, now day.Moment, p *relay.Piece, form url.Values) (day.Moment, error) {
+func dayOfForm(b *desk.Books, board *plan.Board, p *relay.Piece, form url.Values) (day.Moment, error) {
 	if form.Get("none") != "" {
 		return 0, nil
 	}
 	if at := int64At(form, "at"); at != 0 {
 		return day.Moment(at), nil
 	}
-	usual := morning
+	if w := form.Get("week"); w != "" {
+		return weekOfForm(b, board, p, w)
+	}
+	now, usual := board.Now, morning
 	if p.GoesOut != 0 {
 		usual = minutesOf(p.GoesOut.In(b.Zones[p.DeskID]))
 	}
@@ -88,6 +91,28 @@ func dayOfForm(b *desk.Books, now day.Moment, p *relay.Piece, form url.Values) (
 		err = input("day", "Choose a day, or press “Take its day away”.")
 	}
 	return at, err
+}
+
+// weekOfForm reads the week a piece is moved to: the same weekday and time in it, or,
+// for a piece without a day, the first free slot of its channel.
+func weekOfForm(b *desk.Books, board *plan.Board, p *relay.Piece, text string) (day.Moment, error) {
+	from, err := day.ParseDate(text)
+	if err != nil {
+		return 0, input("week", "Write the first day of the week like 2026-11-30.")
+	}
+	from = monday(from)
+	zone := b.Zones[p.DeskID]
+	if p.GoesOut != 0 {
+		at := p.GoesOut.In(zone)
+		on := from + p.GoesOut.Date(zone) - monday(p.GoesOut.Date(zone))
+		return day.Wall(on, minutesOf(at), zone), nil
+	}
+	for _, t := range board.FreeSlots(p.ChannelID) {
+		if d := t.Date(zone); d >= from && d < from+7 {
+			return t, nil
+		}
+	}
+	return 0, input("week", "No slot of "+b.Channel(p.ChannelID).Name+" is free in that week. Choose a day by hand.")
 }
 
 func dateOf(form url.Values, key, what string) (day.Date, error) {

@@ -26,10 +26,15 @@ func (s *Server) onPiece(c *echo.Context, do func(id int64, form url.Values) (st
 	}
 	said, err := do(id, form)
 	var refusal *relay.Refusal
-	if errors.As(err, &refusal) {
+	if errors.As(err, &refusal) && wantsJSON(c) {
+		return c.JSON(statusOf(refusal), map[string]any{"problem": refusal.Text, "since": refusal.Unmet, "field": refusal.Field})
+	} else if errors.As(err, &refusal) {
 		return s.showPiece(c, statusOf(refusal), id, refusal, form)
 	} else if err != nil {
 		return err
+	}
+	if wantsJSON(c) {
+		return s.done(c, said, id)
 	}
 	if said != "" {
 		s.say(c, "%s", said)

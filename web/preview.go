@@ -39,7 +39,9 @@ type consequence struct {
 	AlsoSays string
 	People   []sentence
 	Clashes  []clashView
-	Calm     string // says that nothing else is concerned
+	Calm     string   // says that nothing else is concerned
+	Runs     []string // rows of one topic it makes
+	Ask      bool     // there is something to choose before it is done
 }
 
 // sentence is something said, and the colour it is said in.
@@ -117,6 +119,7 @@ func (s *Server) previewOf(c *echo.Context, form url.Values) (previewView, int) 
 			return fail(err)
 		}
 		y := newConsequence(b, r, me(c).Access.OnStaff())
+		y.Ask = len(variants) > 1 && begun(r)
 		if y.Main = i == 0; len(variants) > 1 {
 			y.Button = []string{"Do it, and let the dates follow", "Do it, and keep the dates"}[i]
 		}
@@ -126,6 +129,14 @@ func (s *Server) previewOf(c *echo.Context, form url.Values) (previewView, int) 
 		v.Back = fmt.Sprintf("/pieces/%d", changes[0].Piece)
 	}
 	return v, http.StatusOK
+}
+
+// begun reports whether legs of a piece that changes are passed already, so that
+// keeping the dates of the others is worth asking about.
+func begun(r plan.Consequence) bool {
+	return slices.ContainsFunc(r.Effects, func(e plan.Effect) bool {
+		return !e.Untouched && len(e.Dates) > 0 && slices.ContainsFunc(e.Was.Legs, func(l relay.Leg) bool { return l.State == relay.Passed })
+	})
 }
 
 // safePath lets through addresses of this program only.
@@ -174,6 +185,9 @@ func newConsequence(b *desk.Books, r plan.Consequence, people bool) consequence 
 	}
 	for _, cl := range r.Clashes {
 		x.Clashes = append(x.Clashes, newClash(b, cl))
+	}
+	for _, run := range r.Runs {
+		x.Runs = append(x.Runs, fmt.Sprintf("%s %s pieces would run back to back.", countOf(len(run.Pieces)), strings.ToLower(b.Topic(run.Topic).Name)))
 	}
 	if people && len(x.People) == 0 {
 		x.Calm = "Nobody goes over."
@@ -257,11 +271,8 @@ func (s *Server) change(c *echo.Context) error {
 	if err := json.Unmarshal([]byte(form.Get("changes")), &changes); err != nil {
 		return &relay.Refusal{Reason: relay.ErrInput, Text: "The changes were not understood. Go back and choose again."}
 	}
-	back := safePath(form.Get("back"))
-	if back == "" {
-		back = "/"
-	}
 	what := form.Get("what")
+	back, onView := safePath(form.Get("back")), wantsJSON(c)
 	undo, err := s.House.ChangePlan(c.Request().Context(), me(c).ID, desk.Change{Changes: changes, Seal: form.Get("seal"), What: what})
 	var refusal *relay.Refusal
 	if errors.As(err, &refusal) {
@@ -277,8 +288,13 @@ func (s *Server) change(c *echo.Context) error {
 	if what == "" {
 		what = "Done"
 	}
+	if onView {
+		return c.JSON(http.StatusOK, map[string]any{"said": "Done: " + desk.LowerFirst(what) + ".", "undo": undo, "pieces": piecesOf(changes)})
+	}
+	if back == "" {
+		back = "/"
+	}
 	s.say(c, "Done: %s.", desk.LowerFirst(what))
-	s.offerUndo(c, undo)
 	return c.Redirect(http.StatusSeeOther, back)
 }
 
@@ -288,9 +304,12 @@ func (s *Server) undo(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	what, err := s.House.Undo(c.Request().Context(), me(c).ID, int64At(form, "undo"))
+	what, pieces, err := s.House.Undo(c.Request().Context(), me(c).ID, int64At(form, "undo"))
 	if err != nil {
 		return err
+	}
+	if wantsJSON(c) {
+		return s.done(c, "Taken back: "+desk.LowerFirst(what)+".", pieces...)
 	}
 	s.say(c, "Taken back: %s.", desk.LowerFirst(what))
 	back := safePath(form.Get("back"))

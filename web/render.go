@@ -111,7 +111,9 @@ type frame struct {
 	Demo    bool
 	Clock   string
 	Said    string // what the last act came to
-	Undo    int64  // by which it can be taken back
+	Undo    int64  // by which what was done last can be taken back
+	Did     string // and what that was
+	Mark    string // the last news of the house
 	Path    string // of this page
 	InSetUp bool   // it is one of the set-up pages
 	Desk    string // the desk that is looked at, for those who have several
@@ -141,7 +143,10 @@ func (s *Server) show(c *echo.Context, status int, page, title string, data any)
 				f.Desk = b.Desk(here(c)).Name
 			}
 		}
-		f.Undo = int64(s.sessions.PopInt(ctx, "undo"))
+		if u, err := s.House.LastUndo(ctx, me.ID); err == nil && page != "error" {
+			f.Undo, f.Did = u.ID, desk.UpperFirst(u.What)
+		}
+		f.Mark = s.House.Wire.Mark()
 	}
 	return s.render(c, status, page, "layout", f)
 }
@@ -157,11 +162,6 @@ func (s *Server) render(c *echo.Context, status int, page, name string, data any
 		return fmt.Errorf("render %s: %w", page, err)
 	}
 	return c.HTMLBlob(status, b.Bytes())
-}
-
-// offerUndo keeps for the next page that the last act can be taken back.
-func (s *Server) offerUndo(c *echo.Context, id int64) {
-	s.sessions.Put(c.Request().Context(), "undo", int(id))
 }
 
 // say keeps a sentence for the next page.

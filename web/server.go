@@ -12,6 +12,7 @@ import (
 	"time"
 
 	"github.com/alexedwards/scs/v2"
+	"github.com/klauspost/compress/gzhttp"
 	"github.com/labstack/echo/v5"
 	"github.com/labstack/echo/v5/middleware"
 
@@ -72,7 +73,23 @@ func (s *Server) Handler() (http.Handler, error) {
 	guard.SetDenyHandler(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		http.Error(w, "This was sent from another site and was not carried out. Open Green Baton itself and try again.", http.StatusForbidden)
 	}))
-	return guard.Handler(e), nil
+	return compressed(guard.Handler(e))
+}
+
+// compressed packs what is text; the stream of news goes out as it comes.
+func compressed(next http.Handler) (http.Handler, error) {
+	pack, err := gzhttp.NewWrapper(gzhttp.MinSize(1400), gzhttp.ContentTypes([]string{"text/html", "text/css", "text/javascript", "application/json", "image/svg+xml", "application/atom+xml", "text/csv"}))
+	if err != nil {
+		return nil, err
+	}
+	packed := pack(next)
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if r.URL.Path == "/live" {
+			next.ServeHTTP(w, r)
+			return
+		}
+		packed.ServeHTTP(w, r)
+	}), nil
 }
 
 func (s *Server) routes(e *echo.Echo) {
@@ -118,6 +135,12 @@ func (s *Server) routes(e *echo.Echo) {
 	me.POST("/preview", s.preview)
 	me.POST("/change", s.change)
 	me.POST("/undo", s.undo)
+	me.GET("/live", s.live)
+	me.GET("/lineup", s.lineup)
+	me.GET("/pieces/:id/stands", s.stands)
+	me.GET("/pieces/:id/do", s.do)
+	me.GET("/slots/:id", s.slot)
+	me.POST("/pieces/:id/hold", s.hold)
 	me.GET("/propose", s.propose, s.leads)
 	me.POST("/propose", s.accept, s.leads)
 	me.GET("/pieces/:id/copy", s.newestCopy)

@@ -68,6 +68,7 @@ func newStrip(b *desk.Books, r store.Row, width float64) strip {
 			if count[i] > 1 {
 				x.CX += 9 * float64(2*lanes[i]-count[i]+1)
 			}
+			x.CX = min(max(x.CX, 11), s.Flag-11)
 			s.Badges = append(s.Badges, x)
 		}
 		s.Bars = append(s.Bars, x)

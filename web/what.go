@@ -2,6 +2,7 @@ package web
 
 import (
 	"net/url"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -23,10 +24,25 @@ func (s *Server) what(c *echo.Context) error {
 	form.Set("piece", strconv.FormatInt(id, 10))
 	v, status := s.previewOf(c, form)
 	lines := []sentence{{v.Problem, "short"}}
+	out := map[string]any{"lines": lines, "pieces": []int64{id}}
 	if v.Problem == "" {
-		lines = append([]sentence{{v.Title, "title"}}, inLines(v.Options[0])...)
+		first := v.Options[0]
+		out["lines"] = append([]sentence{{v.Title, "title"}}, inLines(first)...)
+		out["changes"], out["seal"], out["what"], out["ask"] = first.Changes, first.Seal, first.What, first.Ask || len(first.Clashes) > 0
 	}
-	return c.JSON(status, map[string]any{"lines": lines})
+	return c.JSON(status, out)
+}
+
+// mostPeople is of how many people a held card says what would become of them.
+const mostPeople = 3
+
+// worst gives what is said of the people who go over, as far as there is room.
+func worst(people []sentence) []sentence {
+	bad := slices.DeleteFunc(slices.Clone(people), func(s sentence) bool { return s.Tone == "good" })
+	if n := len(bad) - mostPeople; n > 0 {
+		bad = append(bad[:mostPeople:mostPeople], sentence{"And " + desk.Plural(n, "line") + " more about people.", ""})
+	}
+	return bad
 }
 
 // inLines says a consequence in lines, the answer first.
@@ -55,12 +71,15 @@ func inLines(o consequence) []sentence {
 		}
 	}
 	say(o.AlsoSays, "")
-	out = append(out, o.People...)
+	out = append(out, worst(o.People)...)
 	for _, cl := range o.Clashes {
 		if cl.Free != "" {
 			cl.Text += " Free: " + cl.Free + "."
 		}
 		say(cl.Text, "short")
+	}
+	for _, run := range o.Runs {
+		say(run, "noroom")
 	}
 	say(o.Calm, "")
 	return out

@@ -129,6 +129,7 @@ func (c *house) serve(ctx context.Context, h *desk.House, demo web.Demo, log *sl
 	if h.Base == "" {
 		h.Base = "http://" + ln.Addr().String()
 	}
+	srv.RegisterOnShutdown(h.Wire.Close)
 	failed := make(chan error, 1)
 	go func() { failed <- srv.Serve(ln) }()
 	go everySecond(ctx, log, h.Round)

@@ -5,12 +5,15 @@ import Alpine from "@alpinejs/csp";
 import { chart } from "./chart.js";
 import { askWhat, showPart } from "./what.js";
 import { route } from "./route.js";
+import { lineup } from "./lineup.js";
+import { listen } from "./live.js";
 
 // shortcuts listens for single keys outside of fields: n, /, g then a letter, and ?.
 Alpine.data("shortcuts", () => ({
   help: false,
   init() {
     document.addEventListener("keydown", (e) => this.key(e));
+    document.querySelector("[data-close]")?.addEventListener("click", () => { document.getElementById("foot").hidden = true; });
     document.addEventListener("click", (e) => {
       for (const d of document.querySelectorAll("details.pop[open]")) if (!d.contains(e.target)) d.open = false;
     });
@@ -18,7 +21,7 @@ Alpine.data("shortcuts", () => ({
   key(e) {
     if (e.key === "Escape") return this.escape();
     if (e.ctrlKey || e.metaKey || e.altKey || e.target.closest("input, select, textarea, [contenteditable=true]")) return;
-    const go = { n: "new", t: "today", p: "pieces", i: "inbox", l: "logbook", s: "setup", u: "undo" }[e.key];
+    const go = { n: "new", t: "today", l: "lineup", k: "track", o: "load", p: "pieces", i: "inbox", j: "logbook", s: "setup", u: "undo", f: "sift" }[e.key];
     const link = go && document.querySelector(`[data-key=${go}]`);
     if (link) { e.preventDefault(); link.click(); }
     if (e.key === "/") { e.preventDefault(); document.getElementById("find")?.focus(); }
@@ -57,5 +60,7 @@ Alpine.data("planner", () => ({
 }));
 
 Alpine.data("chart", chart);
+Alpine.data("lineup", lineup);
 Alpine.data("route", route);
 Alpine.start();
+listen();

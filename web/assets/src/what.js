@@ -1,6 +1,6 @@
 // The dialog that says what a change would do, before it is done.
 
-function show(html, then) {
+export function show(html, then) {
   const box = document.getElementById("what"), body = box.querySelector(".what-body");
   for (const d of document.querySelectorAll("details.pop[open]")) d.open = false;
   body.innerHTML = html;

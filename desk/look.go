@@ -1,0 +1,96 @@
+package desk
+
+import (
+	"context"
+	"slices"
+
+	"greenbaton/core/day"
+	"greenbaton/core/relay"
+	"greenbaton/core/sift"
+	"greenbaton/store"
+)
+
+// Facts gives a piece as it is sifted.
+func (e *Entry) Facts() sift.Facts {
+	return sift.Facts{Piece: &e.Piece, Pace: e.Pace, InHand: e.InHand, Quiet: e.Quiet, IsQuiet: e.IsQuiet, Open: e.OpenLeg, NextDue: e.NextDue, Values: e.Values}
+}
+
+// Columns gives all facts of the pieces of a desk, the extra fields of its formats last.
+func (b *Books) Columns(desk int64, now day.Moment) []sift.Column {
+	zone := b.Zones[desk]
+	h := sift.House{Zone: func(m day.Moment) day.Date { return m.Date(zone) }, Today: now.Date(zone), Name: b.nameOf}
+	for _, f := range b.Fields {
+		if !f.Retired && b.Format(f.FormatID).DeskID == desk {
+			h.Fields = append(h.Fields, sift.Extra{ID: f.ID, Name: b.Format(f.FormatID).Name + ": " + f.Name, Kind: f.Kind})
+		}
+	}
+	return sift.Columns(h)
+}
+
+func (b *Books) nameOf(of string, id int64) string {
+	switch of {
+	case "format":
+		return b.Format(id).Name
+	case "channel":
+		return b.Channel(id).Name
+	case "topic":
+		return b.Topic(id).Name
+	case "campaign":
+		return b.Campaign(id).Name
+	case "desk":
+		return b.Desk(id).Name
+	}
+	return b.Person(id).Name
+}
+
+// Look is what a view looks at: the pieces of some desks that go through a sieve.
+type Look struct {
+	Desks []int64
+	Sieve sift.Sieve
+}
+
+// entries gives the pieces that somebody may see of what they look at.
+func (h *House) entries(ctx context.Context, b *Books, who int64, l Look) ([]*Entry, error) {
+	all, err := h.all(ctx, h.Now())
+	if err != nil {
+		return nil, err
+	}
+	p := b.Person(who)
+	var theirs map[int64]bool // of people from outside the staff
+	if !p.Access.OnStaff() {
+		if theirs, err = h.seenBy(ctx, p); err != nil {
+			return nil, err
+		}
+	}
+	var out []*Entry
+	for _, e := range all {
+		if !slices.Contains(l.Desks, e.DeskID) || !slices.Contains(p.Desks, e.DeskID) || theirs != nil && !theirs[e.ID] {
+			continue
+		}
+		if f := e.Facts(); l.Sieve.Fits(&f) {
+			out = append(out, e)
+		}
+	}
+	return out, nil
+}
+
+// seenBy gives the pieces that somebody from outside the staff may see, as relay.May
+// has it: freelancers their own legs and open ones of their role, outside reviewers
+// what has reached them.
+func (h *House) seenBy(ctx context.Context, p store.Person) (map[int64]bool, error) {
+	query, args := "SELECT DISTINCT piece_id FROM leg WHERE holder = ? AND run > 0", []any{p.ID}
+	if p.Access == relay.Freelance {
+		query, args = `SELECT piece_id FROM leg WHERE holder = ? UNION SELECT leg.piece_id FROM leg JOIN person_role ON person_role.role = leg.role
+			AND person_role.person_id = ? JOIN piece AS open ON open.id = leg.piece_id AND open.stage = 'under way'
+			WHERE leg.holder = 0 AND leg.state IN ('waiting', 'running')`, []any{p.ID, p.ID}
+	}
+	var ids []int64
+	if err := h.DB.View().Select(ctx, &ids, query, args...); err != nil {
+		return nil, err
+	}
+	out := make(map[int64]bool, len(ids))
+	for _, id := range ids {
+		out[id] = true
+	}
+	return out, nil
+}

@@ -1,0 +1,109 @@
+// What happens on other screens: one connection for a page that is looked at. What
+// changed is asked for part by part, so that a page with two thousand pieces draws only
+// the day, the leg or the row that is concerned.
+
+let at = document.documentElement.dataset.mark; // the last news that was heard
+let source = null;
+let queue = new Set(), everything = false, timer = null, busy = false, wait = false;
+const held = new Map(); // piece → who has it in hand on another screen
+
+export function listen() {
+  if (!at) return;
+  const open = () => {
+    if (source || document.hidden) return;
+    source = new EventSource("/live?after=" + encodeURIComponent(at));
+    source.onmessage = (e) => { if (e.lastEventId) at = e.lastEventId; hear(JSON.parse(e.data)); };
+  };
+  const close = () => { source?.close(); source = null; };
+  document.addEventListener("visibilitychange", () => (document.hidden ? close() : open()));
+  addEventListener("pagehide", close);
+  addEventListener("pageshow", open);
+  open();
+}
+
+function hear(news) {
+  if (news.kind === "changed") {
+    news.pieces ? news.pieces.forEach((p) => queue.add(p)) : (everything = true);
+    return soon();
+  }
+  const [piece] = news.pieces;
+  news.kind === "held" ? held.set(piece, news.who) : held.delete(piece);
+  mark();
+}
+
+// mark shows on a piece that somebody else has it in hand.
+function mark() {
+  for (const el of document.querySelectorAll("[data-held]")) { delete el.dataset.held; }
+  for (const [piece, who] of held) for (const el of document.querySelectorAll(`[data-piece="${piece}"]`)) el.dataset.held = `${who} is moving it`;
+}
+
+// hold keeps the page as it is while something is in hand.
+export function hold(on) { wait = on; if (!on) soon(); }
+
+function soon() { if (!wait && !busy && (queue.size || everything)) { clearTimeout(timer); timer = setTimeout(draw, 40); } }
+
+// refresh draws what concerns some pieces now.
+export async function refresh(pieces) {
+  pieces.forEach((p) => queue.add(p));
+  clearTimeout(timer);
+  await draw();
+}
+
+async function draw() {
+  if (busy || wait) return;
+  const view = document.querySelector("[data-view]");
+  if (!view) return notice();
+  busy = true;
+  const pieces = [...queue], all = everything || pieces.length > 60;
+  queue = new Set(); everything = false;
+  try {
+    all ? await whole(view) : await parts(view, pieces);
+    mark();
+    document.dispatchEvent(new CustomEvent("drawn"));
+  } catch { /* no connection; what is missed comes with the next news */
+    everything = true;
+    setTimeout(soon, 2000);
+  } finally { busy = false; }
+  if (queue.size) soon();
+}
+
+async function parts(view, pieces) {
+  const keys = new Set();
+  for (const p of pieces) for (const el of view.querySelectorAll(`[data-piece="${p}"]`)) keys.add(el.closest("[data-part]")?.dataset.part);
+  const res = await fetch(location.href, { headers: { Accept: "application/json", "X-Pieces": pieces.join(","), "X-Parts": [...keys].filter(Boolean).join(",") } });
+  if (res.redirected || !res.ok) return void location.reload();
+  const got = (await res.json()).parts;
+  for (const [key, html] of Object.entries(got)) {
+    const el = view.querySelector(`[data-part="${CSS.escape(key)}"]`);
+    if (!el) return whole(view);
+    if (el.innerHTML !== html) keepFocus(el, () => { el.innerHTML = html; });
+  }
+}
+
+async function whole(view) {
+  const res = await fetch(location.href, { headers: { "X-Part": "main" } });
+  if (res.redirected || !res.ok) return void location.reload();
+  const fresh = new DOMParser().parseFromString(await res.text(), "text/html").querySelector("[data-view]");
+  if (fresh) keepFocus(view, () => { for (const el of view.querySelectorAll("[data-part]")) { const now = fresh.querySelector(`[data-part="${CSS.escape(el.dataset.part)}"]`); if (now) el.innerHTML = now.innerHTML; } });
+  if (fresh && [...fresh.querySelectorAll("[data-part]")].map((e) => e.dataset.part).join() !== [...view.querySelectorAll("[data-part]")].map((e) => e.dataset.part).join()) location.reload();
+}
+
+// keepFocus draws and puts the focus back on the same link of the same piece, and keeps
+// what was unfolded.
+function keepFocus(el, draw) {
+  const on = document.activeElement, within = el.contains(on);
+  const piece = within && on.closest("[data-piece]")?.dataset.piece, kind = within && (on.className || on.id);
+  const open = [...el.querySelectorAll("details[open]")].map((d) => d.dataset.key ?? "");
+  draw();
+  [...el.querySelectorAll("details")].forEach((d) => { if (open.includes(d.dataset.key ?? "") && open.length) d.open = true; });
+  if (!within || document.activeElement !== document.body) return;
+  const again = piece && (document.querySelector(`[data-view] [data-piece="${piece}"] a.title`));
+  (again || (kind && el.querySelector("#" + CSS.escape(on.id || "x"))))?.focus({ preventScroll: true });
+}
+
+// notice says on a page of one piece that it has changed.
+function notice() {
+  const el = document.querySelector("[data-watch]");
+  if (el && (everything || queue.has(+el.dataset.watch))) el.hidden = false;
+  queue = new Set(); everything = false;
+}

@@ -1,0 +1,113 @@
+// What all views have in common when a piece is moved: asking what would happen, doing
+// it, saying what was done, and taking it back.
+import { askWhat, show } from "./what.js";
+import { hold, refresh } from "./live.js";
+
+const asJSON = { Accept: "application/json" };
+
+// post sends a form and gives what came of it; a refusal is shown in the dialog.
+export async function post(url, data) {
+  let res, got;
+  try {
+    res = await fetch(url, { method: "POST", headers: asJSON, body: new URLSearchParams(data) });
+    got = await res.json();
+  } catch {
+    show(problem("This could not be done just now. Look whether you are still connected, then try again; nothing was changed."));
+    return null;
+  }
+  if (!res.ok) {
+    show(problem(got.problem, got.since));
+    return null;
+  }
+  if (got.said) done(got);
+  return got;
+}
+
+function problem(text, since) {
+  const div = document.createElement("div");
+  div.dataset.consequences = "";
+  const h = document.createElement("h2"), p = document.createElement("p");
+  h.id = "what-title"; h.textContent = "Nothing was done";
+  p.className = "problem"; p.setAttribute("role", "alert"); p.textContent = text;
+  div.append(h, p);
+  if (since?.length) {
+    const ul = document.createElement("ul");
+    ul.append(...since.map((s) => { const li = document.createElement("li"); li.textContent = s; return li; }));
+    div.append(ul);
+  }
+  return div.outerHTML;
+}
+
+// done says at the foot what was done, with the way to take it back.
+export function done(got) {
+  const foot = document.getElementById("foot");
+  foot.querySelector("[data-said]").textContent = got.said;
+  const form = foot.querySelector("form");
+  form.hidden = !got.undo;
+  if (got.undo) form.querySelector("[name=undo]").value = got.undo;
+  foot.hidden = false;
+}
+
+// carryOut does what was previewed, and asks first where there is something to choose.
+export async function carryOut(form, what) {
+  if (!what || what.ask || !what.seal) return askWhat(toForm(form));
+  await change("/change", { changes: what.changes, seal: what.seal, what: what.what });
+}
+
+// change carries out what was previewed; if it would come to something else by now, that
+// is shown instead, and the view shows the truth.
+async function change(url, data) {
+  let res;
+  try {
+    res = await fetch(url, { method: "POST", headers: { ...asJSON, "X-Part": "1" }, body: new URLSearchParams(data) });
+  } catch {
+    return show(problem("This could not be done just now. Look whether you are still connected, then try again; nothing was changed."));
+  }
+  if (!res.headers.get("Content-Type")?.includes("json")) {
+    show(await res.text());
+    return refresh(JSON.parse(data.changes ?? data.get("changes")).map((c) => c.piece));
+  }
+  const got = await res.json();
+  document.getElementById("what").close();
+  if (!res.ok) return show(problem(got.problem, got.since));
+  done(got);
+  await refresh(got.pieces);
+}
+
+export function toForm(form) {
+  const data = new FormData();
+  for (const [k, v] of Object.entries(form)) data.set(k, v);
+  return data;
+}
+
+// asker remembers what would happen for each form, while one thing is held.
+export function asker(piece) {
+  const said = new Map();
+  return (form) => {
+    const query = new URLSearchParams(form).toString();
+    if (!said.has(query)) said.set(query, fetch(`/pieces/${piece}/what?${query}`, { headers: asJSON }).then((r) => r.json()).catch(() => ({ lines: [{ text: "What this would do could not be worked out just now.", tone: "short" }] })));
+    return said.get(query);
+  };
+}
+
+// inHand tells other screens that a piece is taken up here, or let go.
+export function inHand(piece, on) {
+  hold(on);
+  fetch(`/pieces/${piece}/hold`, { method: "POST", keepalive: true, body: new URLSearchParams({ held: on ? "yes" : "no" }) }).catch(() => {});
+}
+
+// forms in the dialog and at the foot are carried out without leaving a view.
+document.addEventListener("submit", async (e) => {
+  const form = e.target, view = document.querySelector("[data-view]");
+  if (!view || !(form.matches("#what form[action='/change'], #what form[data-act], #foot form"))) return;
+  e.preventDefault();
+  e.stopPropagation();
+  const data = new FormData(form, e.submitter);
+  const inDialog = form.closest("#what");
+  if (form.matches("[data-act]") || !inDialog) {
+    const got = await post(form.action, data);
+    if (got) { if (inDialog) document.getElementById("what").close(); await refresh(got.pieces ?? []); }
+    return;
+  }
+  await change(form.action, data);
+}, true);

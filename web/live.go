@@ -1,0 +1,134 @@
+package web
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"net/http"
+	"slices"
+	"time"
+
+	"github.com/labstack/echo/v5"
+
+	"greenbaton/desk"
+	"greenbaton/store"
+)
+
+// wireEvent is what a page is told: the pieces that changed, or everything, or that
+// somebody has taken one up.
+type wireEvent struct {
+	Kind   desk.NewsKind `json:"kind"`
+	Pieces []int64       `json:"pieces,omitempty"` // none: look at everything again
+	Who    string        `json:"who,omitempty"`    // who holds it; for staff
+	Own    bool          `json:"own,omitempty"`    // it was the one who listens
+}
+
+// breath is after how many seconds without news the connection shows that it lives.
+const breath = 20 * time.Second
+
+// live sends a page what happens in the house, from the mark it was made at, or the
+// one it heard last before the connection broke. It names pieces only; what is in
+// them the page asks for like any other.
+func (s *Server) live(c *echo.Context) error {
+	ctx := c.Request().Context()
+	mark := c.Request().Header.Get("Last-Event-ID")
+	if mark == "" {
+		mark = c.QueryParam("after")
+	}
+	who := me(c)
+	w := c.Response()
+	h := w.Header()
+	h.Set("Content-Type", "text/event-stream")
+	h.Set("X-Accel-Buffering", "no")
+	out := http.NewResponseController(w)
+	if err := out.SetWriteDeadline(time.Time{}); err != nil && s.Log != nil {
+		s.Log.Debug("no deadline to set", "problem", err)
+	}
+	w.WriteHeader(http.StatusOK)
+	if _, err := io.WriteString(w, "retry: 1500\n\n"); err != nil {
+		return nil
+	}
+	if err := out.Flush(); err != nil {
+		return nil // gone already
+	}
+	for {
+		waiting, stop := context.WithTimeout(ctx, breath)
+		news, next, gap, err := s.House.Wire.After(waiting, mark)
+		stop()
+		if ctx.Err() != nil || err != nil && waiting.Err() == nil {
+			return nil
+		}
+		b, bookErr := s.House.Books(ctx)
+		if bookErr != nil {
+			return nil
+		}
+		if now := b.Person(who.ID); now.Retired || now.Sessions != who.Sessions {
+			return nil // signed out; the page learns it when it asks
+		}
+		if err := sendNews(w, b, who, news, next, gap); err != nil || out.Flush() != nil {
+			return nil
+		}
+		mark = next
+	}
+}
+
+// sendNews writes what of the news concerns somebody.
+func sendNews(w io.Writer, b *desk.Books, who store.Person, news []desk.News, next string, gap bool) error {
+	if gap {
+		return sendEvent(w, next, wireEvent{Kind: desk.Changed})
+	}
+	sent := false
+	for i, n := range news {
+		if len(n.Desks) > 0 && !slices.ContainsFunc(n.Desks, func(d int64) bool { return slices.Contains(who.Desks, d) }) {
+			continue
+		}
+		e := wireEvent{Kind: n.Kind, Pieces: n.Pieces, Own: n.By == who.ID}
+		if n.Kind != desk.Changed {
+			if e.Own || !who.Access.OnStaff() {
+				continue
+			}
+			e.Who = b.Name(n.By)
+		}
+		id := ""
+		if i == len(news)-1 {
+			id = next
+		}
+		if err := sendEvent(w, id, e); err != nil {
+			return err
+		}
+		sent = true
+	}
+	if sent {
+		return nil
+	}
+	_, err := fmt.Fprintf(w, "id: %s\n: nothing new\n\n", next)
+	return err
+}
+
+func sendEvent(w io.Writer, id string, e wireEvent) error {
+	text, err := json.Marshal(e)
+	if err != nil {
+		return err
+	}
+	if id != "" {
+		id = "id: " + id + "\n"
+	}
+	_, err = fmt.Fprintf(w, "%sdata: %s\n\n", id, text)
+	return err
+}
+
+// hold tells other screens that a piece has been taken up, or let go.
+func (s *Server) hold(c *echo.Context) error {
+	id, err := pieceID(c)
+	if err != nil {
+		return err
+	}
+	if !me(c).Access.OnStaff() {
+		return desk.ErrNotFound
+	}
+	if err := s.House.Hold(c.Request().Context(), me(c).ID, id, c.FormValue("held") == "yes"); err != nil {
+		return err
+	}
+	return c.NoContent(http.StatusNoContent)
+}
