@@ -43,8 +43,10 @@ func (h *House) OrderLegs(ctx context.Context, by int64, places []Place) error {
 				return err
 			}
 			desks[was.DeskID] = l.Name
+			a.remember("", undoPiece{Version: was.Version, Was: was.Piece})
 		}
 		for desk, leg := range desks {
+			a.did = append(a.did, "put "+leg+" into order by hand")
 			if err := a.log(store.Entry{DeskID: desk, Act: "edited", What: "put " + leg + " into order by hand"}); err != nil {
 				return err
 			}

@@ -6,6 +6,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/forecast"
+	"greenbaton/core/plan"
 	"greenbaton/core/relay"
 	"greenbaton/store"
 )
@@ -14,6 +15,28 @@ import (
 type record struct {
 	shares map[string][]float64 // actual days by allowed days, by leg
 	last   map[string][]int64   // who ran it, the latest first
+	runs   map[string][]ended   // how long they took
+}
+
+// ended is a finished run of a leg.
+type ended struct {
+	days float64 // working days it took
+	on   day.Date
+}
+
+// flowDays is over how many working days it is counted how many pieces come by.
+const flowDays = 40
+
+// flow gives how a leg usually runs, by what was passed up to a day.
+func (r *record) flow(leg string, cal *day.Calendar, today day.Date) plan.Flow {
+	from := cal.Day(cal.Start(today) - flowDays)
+	var days []float64
+	lately := 0
+	for _, x := range r.runs[leg] {
+		days = append(days, x.days)
+		lately += count(x.on >= from)
+	}
+	return plan.NewFlow(days, lately, flowDays)
 }
 
 // series gives who ran a leg, the latest first.
@@ -74,16 +97,17 @@ func (h *House) record(ctx context.Context, desk, format int64) (*record, error)
 	if err != nil {
 		return nil, err
 	}
-	out := &record{shares: map[string][]float64{}, last: map[string][]int64{}}
+	out := &record{shares: map[string][]float64{}, last: map[string][]int64{}, runs: map[string][]ended{}}
 	house := b.Houses[desk]
 	for _, r := range rows {
+		cal := house.Days(r.Holder) // days on which its holder was away are not counted, as in plans
+		if cal == nil || cal.Empty() {
+			cal = house.Calendar
+		}
+		days := float64(max(0, cal.Count(day.Date(r.StartDay), day.Date(r.EndDay)+1)))
+		out.runs[r.Key] = append(out.runs[r.Key], ended{days, day.Date(r.EndDay)})
 		if r.Allowance > 0 {
-			cal := house.Days(r.Holder) // days on which its holder was away are not counted, as in plans
-			if cal == nil || cal.Empty() {
-				cal = house.Calendar
-			}
-			days := max(0, cal.Count(day.Date(r.StartDay), day.Date(r.EndDay)+1))
-			out.shares[r.Key] = append(out.shares[r.Key], float64(days)/float64(r.Allowance))
+			out.shares[r.Key] = append(out.shares[r.Key], days/float64(r.Allowance))
 		}
 		if r.Holder != 0 {
 			out.last[r.Key] = append(out.last[r.Key], r.Holder)

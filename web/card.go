@@ -138,7 +138,7 @@ func ring(initials, tone string, used float64) template.HTML {
 	used = min(max(used, 0), 1)
 	const r = 12.0
 	all := 2 * math.Pi * r
-	return template.HTML(fmt.Sprintf(`<svg class="ring ring-%s" width="28" height="28" viewBox="0 0 28 28" aria-hidden="true"><circle class="ring-back" cx="14" cy="14" r="12"/><circle class="ring-used" cx="14" cy="14" r="12" stroke-dasharray="%.1f %.1f" transform="rotate(-90 14 14)"/><text x="14" y="14">%s</text></svg>`,
+	return template.HTML(fmt.Sprintf(`<svg class="baton ring-%s" width="28" height="28" viewBox="0 0 28 28" aria-hidden="true"><circle class="ring-back" cx="14" cy="14" r="12"/><circle class="ring-used" cx="14" cy="14" r="12" stroke-dasharray="%.1f %.1f" transform="rotate(-90 14 14)"/><text x="14" y="14">%s</text></svg>`,
 		tone, used*all, all, html.EscapeString(initials)))
 }
 

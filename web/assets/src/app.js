@@ -6,6 +6,7 @@ import { chart } from "./chart.js";
 import { askWhat, showPart } from "./what.js";
 import { route } from "./route.js";
 import { lineup } from "./lineup.js";
+import { track } from "./track.js";
 import { listen } from "./live.js";
 
 // shortcuts listens for single keys outside of fields: n, /, g then a letter, and ?.
@@ -61,6 +62,7 @@ Alpine.data("planner", () => ({
 
 Alpine.data("chart", chart);
 Alpine.data("lineup", lineup);
+Alpine.data("track", track);
 Alpine.data("route", route);
 Alpine.start();
 listen();

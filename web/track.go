@@ -1,0 +1,426 @@
+package web
+
+import (
+	"fmt"
+	"html"
+	"html/template"
+	"math"
+	"net/http"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/labstack/echo/v5"
+
+	"greenbaton/core/plan"
+	"greenbaton/core/relay"
+	"greenbaton/desk"
+)
+
+type trackView struct {
+	viewHead
+	Answer  trackAnswer
+	By      []setting
+	Outs    []setting
+	OutDays string
+	Lanes   []*trackLane
+	LanesBy desk.LanesBy
+	Help    string // what else can be done by hand
+}
+
+type trackAnswer struct {
+	Running, Behind string
+	Piles           []string // where it piles up
+}
+
+type trackLane struct {
+	Key, Name, Says string
+	ID              int64
+	Columns         int
+	Legs            []*trackCell
+	Out             *trackCell // nil where lanes are people
+	Off             bool       // a person who is away today
+}
+
+// Head is the part that names a lane and counts it.
+func (l *trackLane) Head() string { return "h-" + l.Key }
+
+// trackCell is a leg of a lane: its pieces are drawn when it is shown.
+type trackCell struct {
+	Key, Leg, Name string
+	Lane           int64
+	Usual          string // how long it usually takes, beside what it may
+	Piles          string // said where clearly more than usual are at it
+	Count          int
+	at             []desk.AtLeg
+	out            []*desk.Entry
+	look           *cardLook
+	t              *desk.Track
+}
+
+func (c *trackCell) has(piece int64) bool {
+	return slices.ContainsFunc(c.at, func(x desk.AtLeg) bool { return x.ID == piece }) || slices.ContainsFunc(c.out, func(e *desk.Entry) bool { return e.ID == piece })
+}
+
+// outSpans are for how many days back pieces that are out are shown.
+var outSpans = []string{"7", "14", "30"}
+
+func (s *Server) track(c *echo.Context) error {
+	ctx := c.Request().Context()
+	b, err := s.House.Books(ctx)
+	if err != nil {
+		return err
+	}
+	d, q := here(c), c.QueryParams()
+	columns := b.Columns(d, s.House.Now())
+	look, problem := s.lookOf(c, b, columns)
+	by := desk.LanesBy(oneOf(q, "lanes", "format", "person", "campaign", "desk"))
+	days := oneOf(q, "since", outSpans...)
+	n, err := strconv.Atoi(days)
+	if err != nil {
+		return err
+	}
+	t, err := s.House.Track(ctx, me(c).ID, d, look, by, n)
+	if err != nil {
+		return err
+	}
+	at := address{"/track", q}
+	k := newCardLook(b, columns, q.Get("hue"), values(q, "card"))
+	k.learn(func(see func(*desk.Entry)) {
+		for _, l := range t.Lanes {
+			for _, x := range l.Legs {
+				for _, p := range x.At {
+					see(p.Entry)
+				}
+			}
+		}
+	})
+	v := trackView{LanesBy: by, OutDays: days}
+	s.head(c, &v.viewHead, b, at, columns, look.Sieve, k)
+	v.Problem = problem
+	lanes := []string{"format", "Formats", "person", "People", "campaign", "Campaigns"}
+	if len(v.Desks) > 0 {
+		lanes = append(lanes, "desk", "Desks")
+	}
+	v.By = at.settings("lanes", string(by), lanes...)
+	v.Outs = at.settings("since", days, "7", "7 days", "14", "14 days", "30", "30 days")
+	v.Answer = trackAnswer{Running: fmt.Sprintf("%s running", desk.Plural(t.Running, "piece"))}
+	if t.Behind > 0 {
+		v.Answer.Behind = fmt.Sprintf("%d behind", t.Behind)
+	}
+	if by == desk.ByPerson {
+		v.Help = ", onto another lane to give it to that person"
+	}
+	for i := range t.Lanes {
+		v.Lanes = append(v.Lanes, newTrackLane(b, &t, &t.Lanes[i], by, k, &v.Answer))
+	}
+	return s.showView(c, "track", "Track", &v, v.parts())
+}
+
+func (v *trackView) parts() []part {
+	out := []part{{"answer", "track-answer", v.Answer, nil}}
+	for _, l := range v.Lanes {
+		out = append(out, part{l.Head(), "lane-head", l, nil})
+		for _, x := range l.Legs {
+			out = append(out, part{x.Key, "track-cell", x, x.has})
+		}
+		if l.Out != nil {
+			out = append(out, part{l.Out.Key, "track-cell", l.Out, l.Out.has})
+		}
+	}
+	return out
+}
+
+func newTrackLane(b *desk.Books, t *desk.Track, l *desk.Lane, by desk.LanesBy, k *cardLook, a *trackAnswer) *trackLane {
+	v := &trackLane{ID: l.ID, Key: strconv.FormatInt(l.ID, 10), Says: fmt.Sprintf("%d running", l.Pieces), Columns: max(1, len(l.Legs))}
+	switch by {
+	case desk.ByPerson:
+		if v.Name = b.Person(l.ID).Name; l.ID == 0 {
+			v.Name = "Nobody yet"
+		}
+		v.Says = desk.Plural(l.Pieces, "piece")
+	case desk.ByCampaign:
+		if v.Name = b.Campaign(l.ID).Name; l.ID == 0 {
+			v.Name = "No campaign"
+		}
+	case desk.ByDesk:
+		v.Name = b.Desk(l.ID).Name
+	default:
+		v.Name = b.Format(l.ID).Name
+	}
+	for _, x := range l.Legs {
+		c := &trackCell{Key: fmt.Sprintf("l-%d-%s", l.ID, x.Key), Leg: x.Key, Name: x.Name, Lane: l.ID, Count: len(x.At), at: x.At, look: k, t: t, Usual: allowed(x.Days)}
+		if by != desk.ByFormat {
+			c.Usual = ""
+		} else if x.Flow.Known() && math.Abs(x.Flow.Usual-float64(x.Days)) >= 0.75 {
+			c.Usual += ", usually " + inDays(x.Flow.Usual)
+		}
+		if x.Piles {
+			c.Piles = fmt.Sprintf("%d at once, usually %s", len(x.At), atOnce(x.Flow.Expect()))
+			a.Piles = append(a.Piles, fmt.Sprintf("%s of %s piles up: %s.", x.Name, v.Name, c.Piles))
+		}
+		v.Legs = append(v.Legs, c)
+	}
+	if by != desk.ByPerson {
+		v.Out = &trackCell{Key: "o-" + v.Key, Leg: "out", Name: "Out", Lane: l.ID, Count: len(l.Out), out: l.Out, look: k, t: t}
+	}
+	return v
+}
+
+func allowed(days int) string {
+	if days == 0 {
+		return "same day"
+	}
+	return fmt.Sprintf("%d d", days)
+}
+
+func inDays(d float64) string {
+	if d < 0.5 {
+		return "same day"
+	}
+	return inFigures(d) + " d"
+}
+
+// inFigures writes a small number to the half: "2½".
+func inFigures(x float64) string {
+	n := int(math.Round(2 * x))
+	if n%2 == 1 {
+		if n == 1 {
+			return "½"
+		}
+		return fmt.Sprintf("%d½", n/2)
+	}
+	return strconv.Itoa(n / 2)
+}
+
+// atOnce says how many pieces are usually at a leg at once.
+func atOnce(n float64) string {
+	if n < 0.75 {
+		return "one at most"
+	}
+	return inFigures(n)
+}
+
+// outShown is how many pieces that are out a lane shows.
+const outShown = 5
+
+// Items draws the pieces of a cell.
+func (c *trackCell) Items() template.HTML {
+	var w strings.Builder
+	for _, x := range c.at[:min(len(c.at), trackShown)] {
+		c.draw(&w, x)
+	}
+	for _, e := range c.out[:min(len(c.out), outShown)] {
+		c.drawOut(&w, e)
+	}
+	return template.HTML(w.String())
+}
+
+// trackShown is how many pieces a leg shows whole; the rest is folded.
+const trackShown = 8
+
+// More says how many pieces are folded, and Folded draws them.
+func (c *trackCell) More() int {
+	return max(0, len(c.at)-trackShown) + max(0, len(c.out)-outShown)
+}
+
+// Folded draws what is folded.
+func (c *trackCell) Folded() template.HTML {
+	var w strings.Builder
+	for _, x := range c.at[min(len(c.at), trackShown):] {
+		c.draw(&w, x)
+	}
+	for _, e := range c.out[min(len(c.out), outShown):] {
+		c.drawOut(&w, e)
+	}
+	return template.HTML(w.String())
+}
+
+func (c *trackCell) draw(w *strings.Builder, x desk.AtLeg) {
+	b := c.look.b
+	tone := toneOf(x.Standing)
+	hue, _ := c.look.class(x.Entry)
+	says := []string{}
+	switch {
+	case x.IsQuiet && tone == "quiet":
+		says = append(says, fmt.Sprintf("quiet for %s", desk.Plural(x.Quiet, "day")))
+	case x.Pace == plan.Unplaced:
+		says = append(says, "no day yet")
+	default:
+		says = append(says, shortPace(x.Standing))
+	}
+	if x.GoesOut != 0 {
+		says = append(says, x.GoesOut.In(b.Zones[x.DeskID]).Format("Mon 2 Jan"))
+	}
+	if x.Leg.Rework > 0 {
+		says = append(says, "came back")
+	}
+	who := b.Name(x.Leg.Holder)
+	if x.Leg.Holder == 0 {
+		who = "nobody yet"
+	}
+	fmt.Fprintf(w, `<div class="card at%s" data-piece="%d" data-version="%d" data-leg="%s" data-take data-drop="turn" data-name="%s, at %s">%s<a class="title" href="/pieces/%d">%s</a><span class="line-says text-%s">%s<span class="sr-only">, %s with %s</span></span>`,
+		hue, x.ID, x.Version, x.Leg.Key, html.EscapeString(x.Title), html.EscapeString(x.Leg.Name), ring(initials(b, x.Leg.Holder), tone, legUsed(b, x.Entry, x.Leg, c.t.Today)),
+		x.ID, html.EscapeString(x.Title), tone, html.EscapeString(strings.Join(says, " · ")), html.EscapeString(x.Leg.Name), html.EscapeString(who))
+	if notes := c.look.notes(x.Entry); len(notes) > 0 {
+		fmt.Fprintf(w, `<p class="card-notes">%s</p>`, html.EscapeString(strings.Join(notes, " · ")))
+	}
+	w.WriteString(more(x.ID, x.Title))
+	w.WriteString(`</div>`)
+}
+
+func (c *trackCell) drawOut(w *strings.Builder, e *desk.Entry) {
+	b := c.look.b
+	says, class := "out "+b.At(e.OutAt, e.DeskID), "card at gone"
+	if e.Stage == relay.UnderWay {
+		if says, class = "ready for "+b.At(e.GoesOut, e.DeskID), "card at"; e.GoesOut == 0 {
+			says = "ready, no day yet"
+		} else if e.MissedAt == e.GoesOut {
+			says = "ready, missed " + b.At(e.GoesOut, e.DeskID)
+		}
+	}
+	hue, _ := c.look.class(e)
+	fmt.Fprintf(w, `<div class="%s%s" data-piece="%d" data-version="%d" data-name="%s">%s<a class="title" href="/pieces/%d">%s</a><span class="line-says">%s</span></div>`,
+		class, hue, e.ID, e.Version, html.EscapeString(e.Title), ring("✓", "good", 1), e.ID, html.EscapeString(e.Title), html.EscapeString(says))
+}
+
+// handsView is what a script is told when a piece is taken up on the track.
+type handsView struct {
+	Pass   *handsPass          `json:"pass,omitempty"` // nil where it may not be passed
+	Back   map[string]sentence `json:"back,omitempty"` // by the key and by the name of the leg it would return to
+	Refuse string              `json:"refuse,omitempty"`
+}
+
+type handsPass struct {
+	To    []string   `json:"to"` // keys and names of the legs that begin then; "out" for none
+	Lines []sentence `json:"lines"`
+	Unmet bool       `json:"unmet"`
+	Leg   string     `json:"leg"`
+}
+
+// hands says what can be done with a leg of a piece by moving it.
+func (s *Server) hands(c *echo.Context) error {
+	id, err := pieceID(c)
+	if err != nil {
+		return err
+	}
+	ctx := c.Request().Context()
+	x, err := s.House.HandsOn(ctx, me(c).ID, id, c.QueryParam("leg"))
+	if err != nil {
+		return err
+	}
+	b, err := s.House.Books(ctx)
+	if err != nil {
+		return err
+	}
+	v := handsView{Back: map[string]sentence{}}
+	if x.Pass != nil {
+		v.Refuse = x.Pass.Error()
+	} else {
+		v.Pass = newHandsPass(b, x)
+	}
+	if x.Return == nil {
+		for _, k := range x.Back {
+			l := x.Row.Leg(k)
+			says := sentence{fmt.Sprintf("Sends it back to %s, %s; the reasons are asked for.", b.Name(l.Holder), l.Name), "noroom"}
+			v.Back[k], v.Back[l.Name] = says, says
+		}
+	}
+	return c.JSON(http.StatusOK, v)
+}
+
+func newHandsPass(b *desk.Books, x desk.Hands) *handsPass {
+	p := &handsPass{Leg: x.Leg.Key, Unmet: len(x.Unmet) > 0}
+	var to []string
+	for _, k := range x.Onward {
+		l := x.Row.Leg(k)
+		p.To = append(p.To, k, l.Name)
+		who := b.Name(l.Holder) + ", " + l.Name
+		if l.Holder == 0 {
+			who = l.Name + ", which nobody has yet"
+		}
+		if l.Due != 0 {
+			who += ", due " + desk.Short(l.Due)
+		}
+		to = append(to, who)
+	}
+	says := fmt.Sprintf("Passes %s to %s.", x.Leg.Name, desk.Names(to))
+	if len(to) == 0 {
+		p.To = []string{"out"}
+		if says = fmt.Sprintf("Passes %s; others still run beside it.", x.Leg.Name); x.Ready {
+			if says = fmt.Sprintf("Passes %s. Then it is ready and goes out %s.", x.Leg.Name, b.At(x.Row.GoesOut, x.Row.DeskID)); x.Row.GoesOut == 0 {
+				says = fmt.Sprintf("Passes %s. Then it is ready, and has no day yet.", x.Leg.Name)
+			}
+		}
+	}
+	p.Lines = []sentence{{says, "good"}}
+	if p.Unmet {
+		p.Lines = []sentence{{fmt.Sprintf("%s cannot be passed yet:", x.Leg.Name), "short"}}
+		for _, u := range x.Unmet {
+			p.Lines = append(p.Lines, sentence{u, ""})
+		}
+	}
+	return p
+}
+
+// askBack shows the form that asks for the reasons of sending back.
+func (s *Server) askBack(c *echo.Context) error {
+	id, err := pieceID(c)
+	if err != nil {
+		return err
+	}
+	ctx := c.Request().Context()
+	x, err := s.House.HandsOn(ctx, me(c).ID, id, c.QueryParam("leg"))
+	if err != nil {
+		return err
+	}
+	if x.Return != nil {
+		return x.Return
+	}
+	b, err := s.House.Books(ctx)
+	if err != nil {
+		return err
+	}
+	v := backView{ID: id, Title: x.Row.Title, Version: x.Row.Version, Leg: x.Leg.Key, Name: x.Leg.Name, To: c.QueryParam("to")}
+	for _, k := range x.Back {
+		l := x.Row.Leg(k)
+		if v.To == l.Name {
+			v.To = k
+		}
+		v.Legs = append(v.Legs, choice{k, l.Name + ", " + b.Name(l.Holder)})
+	}
+	return s.showPart(c, "askback", "Send “"+x.Row.Title+"” back", v)
+}
+
+type backView struct {
+	ID                   int64
+	Version              int
+	Title, Leg, Name, To string
+	Legs                 []choice
+}
+
+// order puts the pieces at a leg into an order by hand.
+func (s *Server) order(c *echo.Context) error {
+	form, err := c.FormValues()
+	if err != nil {
+		return err
+	}
+	var places []desk.Place
+	var pieces []int64
+	for _, x := range form["at"] {
+		piece, leg, ok := strings.Cut(x, ":")
+		id, err := strconv.ParseInt(piece, 10, 64)
+		if !ok || err != nil {
+			return input("at", "The order was not understood. Look at the page again.")
+		}
+		places, pieces = append(places, desk.Place{Piece: id, Leg: leg}), append(pieces, id)
+	}
+	if err := s.House.OrderLegs(c.Request().Context(), me(c).ID, places); err != nil {
+		return err
+	}
+	if wantsJSON(c) {
+		return s.done(c, "Put into order.", pieces...)
+	}
+	s.say(c, "Put into order.")
+	return c.Redirect(http.StatusSeeOther, "/track")
+}
