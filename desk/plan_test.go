@@ -337,7 +337,7 @@ func TestWhoMayChangeThePlan(t *testing.T) {
 		if _, _, err := h.Choices(ctx, who, id, "brief"); (err == nil) != (who == lead || who == editor) {
 			t.Errorf("person %d sees who could run a leg: %v", who, err)
 		}
-		if _, _, err := h.Propose(ctx, who, 1); (err == nil) != (who == lead) {
+		if _, _, _, err := h.Propose(ctx, who, 1); (err == nil) != (who == lead) {
 			t.Errorf("person %d is proposed people: %v", who, err)
 		}
 	}
@@ -384,7 +384,7 @@ func TestFreeHandsAndSuggestionsKnowTheHoursOfEverybody(t *testing.T) {
 	if len(choices) != 1 || choices[0].Person != pictures {
 		t.Errorf("somebody who is away is offered: %+v", choices)
 	}
-	proposed, cost, err := h.Propose(ctx, lead, 1)
+	proposed, _, cost, err := h.Propose(ctx, lead, 1)
 	if err != nil || len(proposed) != 1 || proposed[0].Person != pictures || cost.Left != 0 {
 		t.Errorf("%v %+v %+v", err, proposed, cost)
 	}

@@ -2,7 +2,9 @@ package desk
 
 import (
 	"context"
+	"slices"
 
+	"greenbaton/core/day"
 	"greenbaton/core/load"
 	"greenbaton/core/plan"
 	"greenbaton/core/relay"
@@ -95,30 +97,57 @@ const mostProposed = 40
 
 // Propose finds people for all open legs of a desk, the most urgent first, for its
 // leads.
-func (h *House) Propose(ctx context.Context, who, desk int64) ([]Proposed, load.Cost, error) {
+func (h *House) Propose(ctx context.Context, who, desk int64) ([]Proposed, []Total, load.Cost, error) {
 	b, board, err := h.Board(ctx)
 	if err != nil {
-		return nil, load.Cost{}, err
+		return nil, nil, load.Cost{}, err
 	}
 	if err := b.mayLead(who, desk); err != nil {
-		return nil, load.Cost{}, err
+		return nil, nil, load.Cost{}, err
 	}
 	open, err := h.openings(ctx, board, desk)
 	if err != nil {
-		return nil, load.Cost{}, err
+		return nil, nil, load.Cost{}, err
 	}
 	var out []Proposed
+	var come []load.Work
 	p := load.Propose(legsOf(open), board.People, board.Load(), board.Today(desk))
 	for i, who := range p.People {
 		x := Proposed{Piece: open[i].piece, Leg: open[i].leg, Person: who}
 		if who != 0 {
 			c, err := board.Preview([]plan.Change{{Do: plan.DoGive, Piece: x.Piece.ID, Leg: x.Leg.Key, Person: who}})
 			if err != nil {
-				return nil, load.Cost{}, err
+				return nil, nil, load.Cost{}, err
 			}
 			x.Shifts = c.People
+			w := open[i].Work
+			w.Person = who
+			come = append(come, w)
 		}
 		out = append(out, x)
 	}
-	return out, p.Cost, nil
+	return out, totals(board, board.Today(desk), come), p.Cost, nil
+}
+
+// Total is what a person has over the coming weeks, before and after a proposal.
+type Total struct{ Before, After load.Span }
+
+// totalDays is over how many days the load of people is added up.
+const totalDays = 28
+
+// totals adds up what works would add to those who are to run them.
+func totals(board *plan.Board, today day.Date, come []load.Work) []Total {
+	var people []load.Person
+	for _, p := range board.People {
+		if slices.ContainsFunc(come, func(w load.Work) bool { return w.Person == p.ID }) {
+			people = append(people, p)
+		}
+	}
+	before := board.Load()
+	after := before.With(people, nil, come)
+	var out []Total
+	for i := range people {
+		out = append(out, Total{before.Span(&people[i], today, today+totalDays-1), after.Span(&people[i], today, today+totalDays-1)})
+	}
+	return out
 }

@@ -171,10 +171,10 @@ func newConsequence(b *desk.Books, r plan.Consequence, people bool) consequence 
 	short := 0
 	for _, e := range r.Effects {
 		if !e.Untouched {
-			x.Effects = append(x.Effects, newEffect(b, e))
+			x.Effects = append(x.Effects, newEffect(b, r, e))
 			continue
 		}
-		x.Also = append(x.Also, newEffect(b, e))
+		x.Also = append(x.Also, newEffect(b, r, e))
 		short += b2i(e.After.Pace == plan.Short && e.Before.Pace != plan.Short)
 	}
 	if n := len(x.Also); n > 0 {
@@ -216,7 +216,7 @@ func saidShifts(b *desk.Books, shifts []load.Shift) []sentence {
 	return out
 }
 
-func newEffect(b *desk.Books, e plan.Effect) effectView {
+func newEffect(b *desk.Books, r plan.Consequence, e plan.Effect) effectView {
 	before, after := standingBy(e.Was, e.Before), standingBy(&e.Move.Piece, e.After)
 	x := effectView{
 		Title: e.Was.Title, Was: desk.SayPace(before.Standing), Is: desk.SayPace(after.Standing), WasTone: tone(before.Standing), Tone: tone(after.Standing),
@@ -224,6 +224,11 @@ func newEffect(b *desk.Books, e plan.Effect) effectView {
 	}
 	for _, d := range e.Dates {
 		x.Dates = append(x.Dates, dateView{e.Move.Piece.Leg(d.Leg).Name, noDate(d.From), noDate(d.To)})
+	}
+	for _, c := range r.Changes {
+		if l := e.Move.Piece.Leg(c.Leg); c.Do == plan.DoPin && c.Piece == e.Was.ID && c.Date != 0 && l.Due != 0 && l.Due < c.Date {
+			x.Misfits = append(x.Misfits, fmt.Sprintf("%s stays due %s: its day leaves it no longer.", l.Name, desk.Short(l.Due)))
+		}
 	}
 	for _, m := range e.Misfits {
 		latest := desk.Short(m.Latest)

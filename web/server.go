@@ -139,6 +139,8 @@ func (s *Server) routes(e *echo.Echo) {
 	me.GET("/lineup", s.lineup)
 	me.GET("/track", s.track)
 	me.POST("/order", s.order)
+	me.GET("/load", s.load)
+	me.GET("/pieces/:id/fits", s.fits)
 	me.GET("/pieces/:id/hands", s.hands)
 	me.GET("/pieces/:id/back", s.askBack)
 	me.GET("/pieces/:id/stands", s.stands)

@@ -130,6 +130,13 @@ type proposeView struct {
 	Lines  []proposeLine
 	Nobody []proposeLine
 	Answer string
+	Totals []totalView
+}
+
+// totalView is what a proposal does to one person in the coming four weeks.
+type totalView struct {
+	Name, Before, After, Over string
+	Tone                      string
 }
 
 type proposeLine struct {
@@ -145,7 +152,7 @@ type proposeLine struct {
 // propose shows people for all open legs of the desk, to be accepted line by line.
 func (s *Server) propose(c *echo.Context) error {
 	ctx := c.Request().Context()
-	proposed, cost, err := s.House.Propose(ctx, me(c).ID, here(c))
+	proposed, totals, cost, err := s.House.Propose(ctx, me(c).ID, here(c))
 	if err != nil {
 		return err
 	}
@@ -166,6 +173,13 @@ func (s *Server) propose(c *echo.Context) error {
 		x.Changes = fmt.Sprintf("%d %s %d", p.Piece.ID, p.Leg.Key, p.Person)
 		x.Effect = saidShifts(b, p.Shifts)
 		v.Lines = append(v.Lines, x)
+	}
+	for _, t := range totals {
+		x := totalView{Name: b.Person(t.After.Person).Name, Before: desk.Hours(t.Before.Minutes), After: fmt.Sprintf("%s of %s", desk.Hours(t.After.Minutes), desk.Hours(t.After.Works)), Tone: "good"}
+		if x.Over = "none"; t.After.Over > 0 {
+			x.Over, x.Tone = fmt.Sprintf("%d, now %d", t.After.Over, t.Before.Over), "short"
+		}
+		v.Totals = append(v.Totals, x)
 	}
 	switch {
 	case len(proposed) == 0:

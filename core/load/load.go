@@ -219,3 +219,45 @@ func Compare(before, after *Sheet, people []Person) []Shift {
 	}
 	return out
 }
+
+// Span is what a person has and works over some days.
+type Span struct {
+	Person  int64
+	Minutes int // of work that falls on the days
+	Works   int // minutes they work on them
+	Over    int // days with more than they work
+}
+
+// Span adds up what a person has between two dates, both included.
+func (s *Sheet) Span(p *Person, from, to day.Date) Span {
+	out := Span{Person: p.ID}
+	for d := max(from, s.From); d <= min(to, s.To); d++ {
+		m, works := s.At(p.ID, d), p.Works(d)
+		out.Minutes, out.Works = out.Minutes+m, out.Works+works
+		if m > works {
+			out.Over++
+		}
+	}
+	return out
+}
+
+// Counts gives on how many works each person has something to do on each date: by
+// person, a number for each day from the first date on.
+func Counts(people []Person, works []Work, today, to day.Date) map[int64][]int {
+	at := map[int64]*Person{}
+	out := make(map[int64][]int, len(people))
+	for i := range people {
+		at[people[i].ID] = &people[i]
+		out[people[i].ID] = make([]int, max(0, int(to-today)+1))
+	}
+	for _, w := range works {
+		if p := at[w.Person]; p != nil {
+			Spread(w, p, today, func(d day.Date, m int) {
+				if k := int(d - today); m > 0 && k < len(out[p.ID]) {
+					out[p.ID][k]++
+				}
+			})
+		}
+	}
+	return out
+}

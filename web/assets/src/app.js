@@ -7,6 +7,7 @@ import { askWhat, showPart } from "./what.js";
 import { route } from "./route.js";
 import { lineup } from "./lineup.js";
 import { track } from "./track.js";
+import { load } from "./load.js";
 import { listen } from "./live.js";
 
 // shortcuts listens for single keys outside of fields: n, /, g then a letter, and ?.
@@ -63,6 +64,7 @@ Alpine.data("planner", () => ({
 Alpine.data("chart", chart);
 Alpine.data("lineup", lineup);
 Alpine.data("track", track);
+Alpine.data("load", load);
 Alpine.data("route", route);
 Alpine.start();
 listen();

@@ -49,6 +49,13 @@ export async function refresh(pieces) {
   await draw();
 }
 
+// refreshAll draws the whole view again, as its address says now.
+export async function refreshAll() {
+  everything = true;
+  clearTimeout(timer);
+  await draw();
+}
+
 async function draw() {
   if (busy || wait) return;
   const view = document.querySelector("[data-view]");
