@@ -8,136 +8,116 @@ import (
 	"strings"
 
 	"greenbaton/core/plan"
-	"greenbaton/core/relay"
+	"greenbaton/core/sift"
 	"greenbaton/store"
 )
 
 // Filter says which pieces a list shows, in which order.
 type Filter struct {
-	Format int64
-	Person int64  // who runs a leg of it now, or owns it
-	Pace   string // a pace, "quiet", "open", "running" for all under way, or empty for all
-	Text   string // in the title, or a number
-	Sort   string // a key of sorts, with a leading - turned round
-	Page   int    // from 1
+	Look
+	Text  string // in the title, or a number
+	Sort  []sift.By
+	Group *sift.Column
+	Sums  []*sift.Column // columns that are added up
+	Page  int            // from 1
 }
 
 // PerPage is how many pieces a page of the list shows.
 const PerPage = 100
 
-// sorts names the columns that a list can be sorted by.
-var sorts = map[string]string{
-	"number": "number", "title": "title COLLATE NOCASE, number", "format": "format_id, number", "who": "holders", "due": "next_due = 0, next_due",
-	"out": "goes_out = 0, goes_out", "pace": "pace, in_hand",
-}
-
 // Listing is a page of the list of pieces.
 type Listing struct {
-	Rows   []store.Row
+	Rows   []ListRow
 	Total  int
-	Filter Filter // as it was understood
+	Short  int // of those, how many will miss their day
+	Page   int // as it was understood
 	Pages  int
+	Groups []Group   // all of them, in their order; none where nothing is grouped
+	Sums   []float64 // over all pieces of the list, by column
 }
 
-// List gives a page of the pieces of a desk that somebody may see.
-func (h *House) List(ctx context.Context, who, desk int64, f Filter) (Listing, error) {
+// ListRow is a piece of the list, with the group it is in.
+type ListRow struct {
+	*Entry
+	Group string
+}
+
+// Group is how many pieces of the list have one value.
+type Group struct {
+	Value string
+	Count int
+}
+
+// List gives a page of the pieces that somebody may see.
+func (h *House) List(ctx context.Context, who int64, f Filter) (Listing, error) {
 	b, err := h.Books(ctx)
 	if err != nil {
 		return Listing{}, err
 	}
-	p := b.Person(who)
-	if !slices.Contains(p.Desks, desk) {
-		return Listing{}, nil
+	all, err := h.entries(ctx, b, who, f.Look)
+	if err != nil {
+		return Listing{}, err
 	}
-	where, args := f.where(p, desk)
-	out := Listing{Filter: f}
-	r := h.DB.View()
-	if err := r.Get(ctx, &out.Total, "SELECT COUNT(*) FROM piece WHERE "+where, args...); err != nil {
-		return out, fmt.Errorf("count pieces: %w", err)
+	if t := strings.ToLower(strings.TrimSpace(f.Text)); t != "" {
+		number, err := strconv.Atoi(strings.TrimPrefix(t, "no. "))
+		all = slices.DeleteFunc(all, func(e *Entry) bool {
+			return !strings.Contains(strings.ToLower(e.Title), t) && (err != nil || e.Number != number)
+		})
 	}
-	out.Pages = max(1, (out.Total+PerPage-1)/PerPage)
-	out.Filter.Page = min(max(1, f.Page), out.Pages)
-	if _, ok := sorts[strings.TrimPrefix(f.Sort, "-")]; !ok {
-		out.Filter.Sort = "out"
-		if f.Pace == "" || f.Pace == string(plan.Out) {
-			out.Filter.Sort = "-number"
-		}
+	out := Listing{Total: len(all), Pages: max(1, (len(all)+PerPage-1)/PerPage), Sums: make([]float64, len(f.Sums))}
+	for _, e := range all {
+		out.Short += count(e.Pace == plan.Short)
 	}
-	// The page is found in an index first and then read, so that rows that are not shown are never touched.
-	order := orderBy(out.Filter.Sort)
-	args = append(args, PerPage, (out.Filter.Page-1)*PerPage)
-	out.Rows, err = store.Pieces(ctx, r, "SELECT * FROM piece WHERE id IN (SELECT id FROM piece WHERE "+where+" ORDER BY "+order+" LIMIT ? OFFSET ?) ORDER BY "+order, args...)
-	return out, err
+	out.Page = min(max(1, f.Page), out.Pages)
+	order := f.Sort
+	if f.Group != nil {
+		order = append([]sift.By{{Column: f.Group}}, order...)
+	}
+	sift.Sort(all, func(e *Entry) sift.Facts { return e.Facts() }, order)
+	if len(f.Sums) > 0 || f.Group != nil {
+		out.count(all, f)
+	}
+	page := all[(out.Page-1)*PerPage:]
+	return out, h.addLegs(ctx, &out, page[:min(PerPage, len(page))], f.Group)
 }
 
-// orderBy writes the ORDER BY of a sort. What has no value (0) comes last, also
-// turned round, where it is the smallest.
-func orderBy(sort string) string {
-	key, down := strings.CutPrefix(sort, "-")
-	cols := strings.Split(sorts[key], ", ")
-	if cols[len(cols)-1] != "number" { // equal ones in the order they were made; a number is there only once
-		cols = append(cols, "id")
-	}
-	if !down {
-		return strings.Join(cols, ", ")
-	}
-	var out []string
-	for _, c := range cols {
-		if !strings.HasSuffix(c, "= 0") {
-			out = append(out, c+" DESC")
+// count adds up columns and groups over all pieces of the list.
+func (l *Listing) count(all []*Entry, f Filter) {
+	for _, e := range all {
+		x := e.Facts()
+		for i, c := range f.Sums {
+			if n, ok := c.Sum(&x); ok {
+				l.Sums[i] += n
+			}
 		}
-	}
-	return strings.Join(out, ", ")
-}
-
-func (f Filter) where(p store.Person, desk int64) (string, []any) {
-	conds, args := []string{"desk_id = ?"}, []any{desk}
-	add := func(cond string, xs ...any) { conds, args = append(conds, cond), append(args, xs...) }
-	switch p.Access {
-	case relay.Lead, relay.Staff:
-	case relay.Freelance: // their own legs and open ones of their role, as relay.May has it
-		add(`id IN (SELECT piece_id FROM leg WHERE holder = ? UNION SELECT leg.piece_id FROM leg JOIN person_role ON person_role.role = leg.role
-			AND person_role.person_id = ? JOIN piece AS open ON open.id = leg.piece_id AND open.stage = 'under way'
-			WHERE leg.holder = 0 AND leg.state IN ('waiting', 'running'))`, p.ID, p.ID)
-	default:
-		add("id IN (SELECT piece_id FROM leg WHERE holder = ? AND run > 0)", p.ID)
-	}
-	if f.Format != 0 {
-		add("format_id = ?", f.Format)
-	}
-	if f.Person != 0 {
-		add("id IN (SELECT id FROM piece WHERE owner = ? UNION SELECT piece_id FROM leg WHERE holder = ? AND state = 'running')", f.Person, f.Person)
-	}
-	switch f.Pace {
-	case "":
-	case "running":
-		add("stage = 'under way'")
-	case "quiet":
-		add("is_quiet = 1")
-	case "open":
-		add("open_leg = 1")
-	case "missed":
-		add("stage = 'under way' AND missed_at > 0 AND missed_at = goes_out")
-	default:
-		add("pace = ?", f.Pace)
-	}
-	if t := strings.TrimSpace(f.Text); t != "" {
-		number, err := strconv.Atoi(strings.TrimPrefix(t, "No. "))
-		if err != nil {
-			number = -1
+		if f.Group == nil {
+			continue
 		}
-		if len([]rune(t)) >= 3 { // the index of titles knows three letters in a row and more
-			add("id IN (SELECT rowid FROM piece_title WHERE piece_title MATCH ? UNION SELECT id FROM piece WHERE number = ?)", `"`+strings.ReplaceAll(t, `"`, `""`)+`"`, number)
+		v := f.Group.Group(&x)
+		if n := len(l.Groups); n > 0 && l.Groups[n-1].Value == v {
+			l.Groups[n-1].Count++
 		} else {
-			add(`(title LIKE ? ESCAPE '\' OR number = ?)`, "%"+escapeLike(t)+"%", number)
+			l.Groups = append(l.Groups, Group{v, 1})
 		}
 	}
-	if strings.Contains(conds[len(conds)-1], "piece_title") || f.Person != 0 {
-		conds[0] = "+desk_id = ?" // the plus keeps SQLite from going through all of the desk's pieces
-	}
-	return strings.Join(conds, " AND "), args
 }
 
-func escapeLike(s string) string {
-	return strings.NewReplacer(`\`, `\\`, "%", `\%`, "_", `\_`).Replace(s)
+// addLegs fills a page; those that are off the board come without legs, which are read.
+func (h *House) addLegs(ctx context.Context, l *Listing, page []*Entry, group *sift.Column) error {
+	rows := make([]store.Row, len(page))
+	for i, e := range page {
+		rows[i] = e.Row
+	}
+	if err := store.AddLegs(ctx, h.DB.View(), rows); err != nil {
+		return fmt.Errorf("read the list: %w", err)
+	}
+	for i, e := range page {
+		x := ListRow{Entry: &Entry{rows[i], e.Values}}
+		if group != nil {
+			f := x.Facts()
+			x.Group = group.Group(&f)
+		}
+		l.Rows = append(l.Rows, x)
+	}
+	return nil
 }

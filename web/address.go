@@ -59,8 +59,8 @@ func (a address) settings(key, now string, pairs ...string) []setting {
 	return out
 }
 
-// hidden are the parameters that a form with fields of its own carries along.
-func (a address) hidden(but ...string) template.HTML {
+// Hidden are the parameters that a form with fields of its own carries along.
+func (a address) Hidden(but ...string) template.HTML {
 	q := url.Values{}
 	for k, v := range a.q {
 		q[k] = v

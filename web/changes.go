@@ -21,6 +21,9 @@ func changesOf(b *desk.Books, board *plan.Board, form url.Values) ([]plan.Change
 		}
 		return changes, nil
 	}
+	if do == "many" {
+		return manyOf(b, board, form)
+	}
 	if do == "away" {
 		return awayOf(form)
 	}

@@ -1,136 +1,326 @@
 package web
 
 import (
-	"net/http"
+	"fmt"
 	"net/url"
+	"slices"
 	"strconv"
+	"strings"
 
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/plan"
+	"greenbaton/core/relay"
+	"greenbaton/core/sift"
 	"greenbaton/desk"
 	"greenbaton/store"
 )
 
 type listView struct {
-	Listing desk.Listing
+	viewHead
+	Table   listTable
+	Text    string
+	Columns []filterOption // which are shown
+	Groups  []filterOption // by what they can be grouped
+	Sorts   [2]string      // the first two keys of the order
+	Keys    []filterOption // what can be sorted by
+	Carried address
+}
+
+// listTable is the part of the list that follows from the pieces.
+type listTable struct {
+	Heads   []listHead
 	Lines   []listLine
-	Formats []store.Format
-	People  []store.Person
-	Paces   []option
-	Columns []column
-	Filter  desk.Filter
+	Sums    []string // by column; nil where nothing is added up
+	Total   int
+	Short   int
 	From    int
 	To      int
+	Page    int
+	Pages   int
 	Earlier string
 	Later   string
 	Empty   string
+	Edits   bool // something can be changed here
+	Wide    int  // how many cells a line has
 }
+
+type listHead struct{ Key, Name, Link, Sorted, Class string }
 
 type listLine struct {
-	Row    store.Row
-	Strip  strip
-	Format string
-	Who    string
-	Due    string
-	Out    string
-	Pace   string
-	Tone   string
-	Late   bool
+	ID      int64
+	Version int
+	Group   *desk.Group // begins with this line
+	Cells   []listCell
+	Strip   strip
+	Edits   bool
+	Title   string
 }
 
-type option struct{ Value, Name string }
+type listCell struct {
+	Key, Text, Class string
+	Href             string // of the title
+	Tag              string // a pace is shown as a tag of a tone
+	Quiet            string
+	Edit             string // the address at which it is changed
+	Name             string // of the column, for a screen reader
+}
 
-type column struct{ Key, Name, Link, Sorted string }
+// usualColumns are shown where nothing else is chosen, and staffColumns only to the
+// desk's own people.
+var (
+	usualColumns = []string{"number", "title", "format", "who", "due", "out", "pace"}
+	staffColumns = []string{"owner", "person", "desk", "left", "campaign", "priority", "tags", "topic"}
+	editable     = []string{"title", "owner", "topic", "campaign", "priority", "tags", "out", "who"}
+)
 
 var paces = []option{
 	{"", "Any pace"}, {"running", "Under way"}, {string(plan.Short), "Short"}, {string(plan.NoRoom), "No room"}, {string(plan.InHand), "In hand"}, {"quiet", "Quiet"},
 	{"open", "Nobody has it"}, {"missed", "Missed its time"}, {string(plan.Ready), "Ready"}, {string(plan.Unplaced), "No day"}, {string(plan.Out), "Out"}, {string(plan.Withdrawn), "Withdrawn"},
 }
 
+type option struct{ Value, Name string }
+
 func (s *Server) list(c *echo.Context) error {
 	ctx := c.Request().Context()
-	q := c.QueryParams()
-	f := desk.Filter{
-		Format: int64At(q, "format"), Person: int64At(q, "person"), Pace: q.Get("pace"), Text: q.Get("text"), Sort: q.Get("sort"), Page: int(int64At(q, "page")),
-	}
-	if len(q) == 0 {
-		f.Pace = "running"
-	}
-	l, err := s.House.List(ctx, me(c).ID, here(c), f)
-	if err != nil {
-		return err
-	}
 	b, err := s.House.Books(ctx)
 	if err != nil {
 		return err
 	}
-	v := listView{Listing: l, Filter: l.Filter, Paces: paces, From: (l.Filter.Page-1)*desk.PerPage + 1}
-	v.To = v.From + len(l.Rows) - 1
-	if p := me(c); len(p.Desks) > 0 {
-		v.Formats = b.FormatsOf(here(c))
-		if p.Access.OnStaff() {
-			v.People = b.OnDesk(here(c))
+	q := c.QueryParams()
+	if len(q) == 0 {
+		q = url.Values{"pace": {"running"}}
+		c.Request().URL.RawQuery = q.Encode()
+	}
+	who := me(c)
+	columns := listColumns(b, here(c), s, who)
+	look, problem := s.lookFor(c, b, columns, q)
+	f := desk.Filter{Look: look, Text: q.Get("text"), Page: int(int64At(q, "page")), Sort: sift.Order(columns, strings.Join(values(q, "sort"), ","))}
+	if len(f.Sort) == 0 {
+		f.Sort = sift.Order(columns, usualOrder(q))
+	}
+	f.Group = sift.Find(columns, q.Get("group"))
+	shown := shownColumns(columns, values(q, "cols"))
+	for _, x := range shown {
+		if x.Sums() {
+			f.Sums = append(f.Sums, x)
 		}
 	}
-	for _, r := range l.Rows {
-		v.Lines = append(v.Lines, listed(b, r))
+	l, err := s.House.List(ctx, who.ID, f)
+	if err != nil {
+		return err
 	}
-	v.Columns = columns(q, l.Filter.Sort)
-	if l.Filter.Page > 1 {
-		v.Earlier = with(q, "page", strconv.Itoa(l.Filter.Page-1))
-	}
-	if l.Filter.Page < l.Pages {
-		v.Later = with(q, "page", strconv.Itoa(l.Filter.Page+1))
-	}
-	if v.Empty = "No piece is like this. Take a filter away to see more."; f == (desk.Filter{Pace: "running"}) {
-		v.Empty = "No piece is under way. Make the first one, and its legs and dates follow."
-	}
-	return s.show(c, http.StatusOK, "list", "Pieces", v)
+	at := address{"/pieces", q}
+	v := listView{Text: f.Text, Carried: at}
+	s.head(c, &v.viewHead, b, at, columns, look.Sieve, nil)
+	v.Problem = problem
+	v.choose(columns, shown, f)
+	v.Table = newListTable(b, at, who, l, shown, f, s)
+	return s.showView(c, "list", "Pieces", &v, []part{{"table", "list-table", v.Table, nil}})
 }
 
-func listed(b *desk.Books, r store.Row) listLine {
-	x := listLine{Row: r, Strip: newStrip(b, r, narrowStrip), Format: b.Format(r.FormatID).Name, Who: r.Holders, Out: b.At(r.GoesOut, r.DeskID), Pace: desk.SayPace(r.Standing), Tone: tone(r.Standing)}
-	if r.NextDue != 0 && r.Pace != plan.Out {
-		x.Due, x.Late = desk.Short(r.NextDue), r.NextDue < r.WorkedOut
+// usualOrder is the order of a list for which none is chosen: by the day they go out,
+// and where pieces that are out are among them, the newest first.
+func usualOrder(q url.Values) string {
+	if p := q.Get("pace"); p == "" || p == string(plan.Out) {
+		return "-number"
 	}
-	if r.Pace == plan.Unplaced && r.CouldGoOut != 0 {
-		x.Out = "could go out " + desk.Short(r.CouldGoOut.Date(b.Zones[r.DeskID]))
-	}
-	return x
+	return "out"
 }
 
-// columns are the heads of the list, each a link that sorts by it or turns it round.
-func columns(q url.Values, sorted string) []column {
-	out := []column{{Key: "number", Name: "No."}, {Key: "title", Name: "Piece"}, {Key: "format", Name: "Format"}, {Key: "who", Name: "Who has it"},
-		{Key: "due", Name: "Due"}, {Key: "out", Name: "Goes out"}, {Key: "pace", Name: "Pace"}}
-	for i := range out {
-		to := out[i].Key
-		switch sorted {
-		case to:
-			to, out[i].Sorted = "-"+to, "ascending"
-		case "-" + to:
-			out[i].Sorted = "descending"
+// listColumns are the facts that somebody may see in a list.
+func listColumns(b *desk.Books, d int64, s *Server, who store.Person) []sift.Column {
+	columns := b.Columns(d, s.House.Now())
+	if who.Access.OnStaff() {
+		return columns
+	}
+	return slices.DeleteFunc(columns, func(c sift.Column) bool {
+		return c.Field != 0 || c.Key != "person" && slices.Contains(staffColumns, c.Key)
+	})
+}
+
+func shownColumns(columns []sift.Column, chosen []string) []*sift.Column {
+	if len(chosen) == 0 {
+		chosen = usualColumns
+	}
+	if !slices.Contains(chosen, "title") {
+		chosen = append([]string{"title"}, chosen...)
+	}
+	var out []*sift.Column
+	for _, k := range chosen {
+		if c := sift.Find(columns, k); c != nil && c.Key != "person" {
+			out = append(out, c)
 		}
-		out[i].Link = with(q, "sort", to)
 	}
 	return out
 }
 
-// with gives the address of the list with one parameter changed, on its first
-// page unless that is the one.
-func with(q url.Values, key, value string) string {
-	out := url.Values{}
-	for k, v := range q {
-		if k != "page" {
-			out[k] = v
+// choose fills in what can be chosen of columns, order and groups.
+func (v *listView) choose(columns []sift.Column, shown []*sift.Column, f desk.Filter) {
+	for i, b := range f.Sort[:min(2, len(f.Sort))] {
+		if v.Sorts[i] = b.Column.Key; b.Down {
+			v.Sorts[i] = "-" + v.Sorts[i]
 		}
 	}
-	if len(q) == 0 {
-		out.Set("pace", "running")
+	for i := range columns {
+		c := &columns[i]
+		if c.Key == "person" {
+			continue
+		}
+		v.Columns = append(v.Columns, filterOption{c.Key, c.Name, slices.Contains(shown, c)})
+		v.Keys = append(v.Keys, filterOption{Value: c.Key, Name: c.Name}, filterOption{Value: "-" + c.Key, Name: c.Name + ", turned round"})
+		if c.Kind != sift.Text && c.Key != "number" {
+			v.Groups = append(v.Groups, filterOption{c.Key, c.Name, c == f.Group})
+		}
 	}
-	out.Set(key, value)
-	return "/pieces?" + out.Encode()
+}
+
+func newListTable(b *desk.Books, at address, who store.Person, l desk.Listing, shown []*sift.Column, f desk.Filter, s *Server) listTable {
+	t := listTable{Total: l.Total, Short: l.Short, Page: l.Page, Pages: l.Pages, From: (l.Page-1)*desk.PerPage + 1}
+	t.To = t.From + len(l.Rows) - 1
+	t.Heads = listHeads(at, shown, f.Sort)
+	for i, r := range l.Rows {
+		x := listed(b, who, r.Entry, shown, s)
+		if f.Group != nil && (i == 0 || l.Rows[i-1].Group != r.Group) {
+			g := desk.Group{Value: r.Group}
+			for _, y := range l.Groups {
+				if y.Value == r.Group {
+					g.Count += y.Count
+				}
+			}
+			if g.Value == "" {
+				g.Value = "None"
+			}
+			x.Group = &g
+		}
+		t.Edits = t.Edits || x.Edits
+		t.Lines = append(t.Lines, x)
+	}
+	if len(f.Sums) > 0 && len(l.Rows) > 0 {
+		k := 0
+		for _, c := range shown {
+			sum := ""
+			if c.Sums() {
+				sum = strconv.FormatFloat(float64(int64(l.Sums[k]*100+0.5))/100, 'f', -1, 64)
+				k++
+			}
+			t.Sums = append(t.Sums, sum)
+		}
+	}
+	if l.Page > 1 {
+		t.Earlier = at.with("page", strconv.Itoa(l.Page-1))
+	}
+	if l.Page < l.Pages {
+		t.Later = at.with("page", strconv.Itoa(l.Page+1))
+	}
+	if t.Empty = "No piece is like this. Take a filter away to see more."; len(at.q) == 1 && at.q.Get("pace") == "running" {
+		t.Empty = "No piece is under way. Make the first one, and its legs and dates follow."
+	}
+	t.Wide = len(shown) + 2
+	return t
+}
+
+// listHeads are the heads of the list, each a link that sorts by it or turns it round;
+// what was sorted by before comes second then.
+func listHeads(at address, shown []*sift.Column, order []sift.By) []listHead {
+	var out []listHead
+	for _, c := range shown {
+		h := listHead{Key: c.Key, Name: c.Name}
+		to := c.Key
+		if len(order) > 0 && order[0].Column.Key == c.Key {
+			if h.Sorted = "ascending"; order[0].Down {
+				h.Sorted = "descending"
+			} else {
+				to = "-" + to
+			}
+		}
+		keys := []string{to}
+		for _, b := range order[:min(2, len(order))] {
+			if k := b.Column.Key; k != c.Key && len(keys) < 3 {
+				if b.Down {
+					k = "-" + k
+				}
+				keys = append(keys, k)
+			}
+		}
+		h.Link = at.with("sort", strings.Join(keys, ","))
+		if c.Kind == sift.Number {
+			h.Class = "text-right"
+		}
+		out = append(out, h)
+	}
+	return out
+}
+
+func listed(b *desk.Books, who store.Person, e *desk.Entry, shown []*sift.Column, s *Server) listLine {
+	x := listLine{ID: e.ID, Version: e.Version, Title: e.Title, Strip: newStrip(b, e.Row, narrowStrip)}
+	passBy := b.Desk(e.DeskID).PassBy
+	w := b.Who(who.ID, e.DeskID)
+	may := map[relay.Act]bool{relay.ActPlan: relay.May(relay.ActPlan, w, &e.Piece, nil, passBy) == nil, relay.ActWrite: relay.May(relay.ActWrite, w, &e.Piece, nil, passBy) == nil}
+	f := e.Facts()
+	for _, c := range shown {
+		y := listCell{Key: c.Key, Name: c.Name, Text: cellText(b, e, c, &f)}
+		switch c.Key {
+		case "title":
+			y.Href = fmt.Sprintf("/pieces/%d", e.ID)
+		case "pace":
+			y.Tag = tone(e.Standing)
+			if e.IsQuiet {
+				y.Quiet = fmt.Sprintf("%d d quiet", e.Quiet)
+			}
+		case "due":
+			if e.NextDue != 0 && e.NextDue < s.House.Now().Date(b.Zones[e.DeskID]) && e.Stage == relay.UnderWay {
+				y.Class = "text-short font-semibold"
+			}
+		}
+		if c.Kind == sift.Number {
+			y.Class = "text-right"
+		}
+		if slices.Contains(editable, c.Key) && may[relay.ActPlan] || c.Field != 0 && may[relay.ActWrite] && b.Field(c.Field).FormatID == e.FormatID {
+			if (c.Key != "out" && c.Key != "who" && c.Key != "title") || e.Stage == relay.UnderWay {
+				y.Edit = fmt.Sprintf("/cells/%s?pieces=%d", c.Key, e.ID)
+			}
+		}
+		x.Edits = x.Edits || y.Edit != ""
+		x.Cells = append(x.Cells, y)
+	}
+	return x
+}
+
+// cellText says the value of a column as lists show it.
+func cellText(b *desk.Books, e *desk.Entry, c *sift.Column, f *sift.Facts) string {
+	switch c.Key {
+	case "number":
+		return strconv.Itoa(e.Number)
+	case "who":
+		return e.Holders
+	case "pace":
+		return desk.SayPace(e.Standing)
+	case "priority":
+		if e.Priority == relay.Usual {
+			return ""
+		}
+		return desk.SayPriority(e.Priority)
+	case "due":
+		if e.NextDue == 0 || e.Stage != relay.UnderWay {
+			return ""
+		}
+		return desk.Short(e.NextDue)
+	case "out":
+		if e.Pace == plan.Unplaced && e.CouldGoOut != 0 {
+			return "could go out " + desk.Short(e.CouldGoOut.Date(b.Zones[e.DeskID]))
+		}
+		return b.At(e.GoesOut, e.DeskID)
+	case "left":
+		if e.Stage != relay.UnderWay {
+			return ""
+		}
+	case "overdue", "quiet", "open", "back":
+		if v := c.Group(f); v == "No" {
+			return ""
+		}
+	}
+	return c.Group(f)
 }
 
 func int64At(q url.Values, key string) int64 {

@@ -61,14 +61,18 @@ func (s *Server) showView(c *echo.Context, page, title string, v any, parts []pa
 // lookOf reads from an address what a view looks at: the desks, and the sieve. What is
 // not understood is said and left out.
 func (s *Server) lookOf(c *echo.Context, b *desk.Books, columns []sift.Column) (look desk.Look, problem string) {
+	return s.lookFor(c, b, columns, c.QueryParams())
+}
+
+func (s *Server) lookFor(c *echo.Context, b *desk.Books, columns []sift.Column, q url.Values) (look desk.Look, problem string) {
 	look.Desks = []int64{here(c)}
-	if c.QueryParam("desks") == "all" {
+	if q.Get("desks") == "all" {
 		look.Desks = nil
 		for _, d := range b.DesksOf(me(c).ID) {
 			look.Desks = append(look.Desks, d.ID)
 		}
 	}
-	sieve, err := sift.Parse(columns, c.QueryParams(), s.House.Now().Date(b.Zones[here(c)]))
+	sieve, err := sift.Parse(columns, q, s.House.Now().Date(b.Zones[here(c)]))
 	if err != nil {
 		return look, desk.UpperFirst(err.Error()) + "."
 	}
@@ -147,7 +151,7 @@ func (f filters) Carried() template.HTML {
 			but = append(but, x.Key)
 		}
 	}
-	return f.At.hidden(but...)
+	return f.At.Hidden(but...)
 }
 
 // chosen marks the chosen option; one that was written by hand is added to the list.

@@ -124,7 +124,7 @@ func Columns(h House) []Column {
 		{Key: "out", Name: "Goes out", Kind: Date, num: date(func(f *Facts) day.Moment { return f.GoesOut })},
 		{Key: "went", Name: "Went out", Kind: Date, num: date(func(f *Facts) day.Moment { return f.OutAt })},
 		{Key: "made", Name: "Made", Kind: Date, num: date(func(f *Facts) day.Moment { return f.CreatedAt })},
-		{Key: "left", Name: "Work left", Kind: Number, num: left},
+		{Key: "left", Name: "Hours left", Kind: Number, num: left},
 		{Key: "overdue", Name: "Overdue", Kind: Yes, yes: func(f *Facts) bool { return f.Stage == relay.UnderWay && f.NextDue != 0 && f.NextDue < h.Today }},
 		{Key: "quiet", Name: "Quiet", Kind: Yes, yes: func(f *Facts) bool { return f.IsQuiet }},
 		{Key: "open", Name: "Nobody has it", Kind: Yes, yes: func(f *Facts) bool { return f.Open }},

@@ -8,6 +8,8 @@ import { route } from "./route.js";
 import { lineup } from "./lineup.js";
 import { track } from "./track.js";
 import { load } from "./load.js";
+import { list } from "./list.js";
+import { find } from "./find.js";
 import { listen } from "./live.js";
 
 // shortcuts listens for single keys outside of fields: n, /, g then a letter, and ?.
@@ -65,6 +67,8 @@ Alpine.data("chart", chart);
 Alpine.data("lineup", lineup);
 Alpine.data("track", track);
 Alpine.data("load", load);
+Alpine.data("list", list);
+Alpine.data("find", find);
 Alpine.data("route", route);
 Alpine.start();
 listen();

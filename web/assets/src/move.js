@@ -99,7 +99,7 @@ export function inHand(piece, on) {
 // forms in the dialog and at the foot are carried out without leaving a view.
 document.addEventListener("submit", async (e) => {
   const form = e.target, view = document.querySelector("[data-view]");
-  if (!view || !(form.matches("#what form[action='/change'], #what form[data-act], #foot form"))) return;
+  if (!view || !(form.matches("#what form[action='/change'], form[data-act], #foot form"))) return;
   e.preventDefault();
   e.stopPropagation();
   const data = new FormData(form, e.submitter);

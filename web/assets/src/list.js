@@ -1,0 +1,55 @@
+// The list: cells are changed where they stand, and several rows at once.
+
+export const list = () => ({
+  ticked: new Set(),
+  init() {
+    const root = this.$root;
+    root.addEventListener("click", (e) => {
+      const a = e.target.closest(".cell-edit");
+      if (a && !e.ctrlKey && !e.metaKey) { e.preventDefault(); return this.edit(a.closest("td")); }
+      if (e.target.closest("[data-untick]")) this.untick();
+    });
+    root.addEventListener("dblclick", (e) => { const td = e.target.closest("td[data-edit]"); if (td && !e.target.closest("a, form")) this.edit(td); });
+    root.addEventListener("keydown", (e) => {
+      if (e.key === "Escape" && this.open) { e.stopPropagation(); this.shut(); }
+    });
+    root.addEventListener("change", (e) => {
+      if (e.target.matches("[data-tick]")) { e.target.checked ? this.ticked.add(e.target.value) : this.ticked.delete(e.target.value); this.show(); }
+      if (e.target.matches("[data-what]")) this.form();
+    });
+    document.addEventListener("drawn", () => { this.open = null; this.show(); });
+  },
+  // edit puts the form of a cell in its place.
+  async edit(td) {
+    this.shut();
+    const res = await fetch(td.dataset.edit, { headers: { "X-Part": "1" } });
+    if (!res.ok) return;
+    this.open = { td, was: td.innerHTML };
+    td.innerHTML = await res.text();
+    td.querySelector("input:not([type=hidden]), select, textarea")?.focus();
+  },
+  shut() {
+    if (!this.open) return;
+    const { td, was } = this.open;
+    this.open = null;
+    td.innerHTML = was;
+    td.querySelector(".cell-edit")?.focus();
+  },
+  show() {
+    const bar = this.$root.querySelector("[data-ticked]");
+    for (const box of this.$root.querySelectorAll("[data-tick]")) box.checked = this.ticked.has(box.value);
+    if (!bar) return;
+    const was = bar.hidden;
+    bar.hidden = this.ticked.size === 0;
+    bar.querySelector("[data-count]").textContent = `${this.ticked.size} ticked.`;
+    if (!bar.hidden) this.form(was);
+  },
+  async form() {
+    const bar = this.$root.querySelector("[data-ticked]"), what = bar.querySelector("[data-what]").value;
+    const key = what + [...this.ticked].join();
+    this.asked = key;
+    const res = await fetch(`/cells/${what}?pieces=${[...this.ticked].join(",")}`, { headers: { "X-Part": "1" } });
+    if (res.ok && this.asked === key) bar.querySelector("[data-ticked-form]").innerHTML = await res.text();
+  },
+  untick() { this.ticked.clear(); this.show(); this.$refs.told.textContent = "Nothing is ticked."; },
+});

@@ -1,0 +1,85 @@
+package web
+
+import (
+	"fmt"
+	"html"
+	"html/template"
+	"net/http"
+	"strings"
+
+	"github.com/labstack/echo/v5"
+
+	"greenbaton/desk"
+	"greenbaton/store"
+)
+
+type findView struct {
+	Text   string
+	Pieces []foundView
+	People []store.Person
+	Lead   bool
+	Empty  string
+}
+
+type foundView struct {
+	ID      int64
+	Title   string
+	Says    string
+	By      string
+	Snippet template.HTML
+}
+
+// foundOnPage and foundAsTyped are how many pieces are shown on the page of what was
+// found, and below the field as one types.
+const foundOnPage, foundAsTyped = 60, 8
+
+// find looks for pieces and people, on a page of its own or as one types.
+func (s *Server) find(c *echo.Context) error {
+	ctx := c.Request().Context()
+	text := c.QueryParam("q")
+	if len([]rune(text)) > 200 {
+		text = string([]rune(text)[:200])
+	}
+	part := c.Request().Header.Get("X-Part") != ""
+	most := foundOnPage
+	if part {
+		most = foundAsTyped
+	}
+	f, err := s.House.Find(ctx, me(c).ID, text, most)
+	if err != nil {
+		return err
+	}
+	b, err := s.House.Books(ctx)
+	if err != nil {
+		return err
+	}
+	v := findView{Text: text, People: f.People, Lead: me(c).Access == "lead"}
+	for _, x := range f.Pieces {
+		v.Pieces = append(v.Pieces, newFound(b, x))
+	}
+	switch {
+	case strings.TrimSpace(text) == "":
+		v.Empty = "Type a word of a title or of a copy, a number, a tag, or somebody’s name. Old pieces are found too."
+	case len(v.Pieces)+len(v.People) == 0:
+		v.Empty = fmt.Sprintf("Nothing has “%s” in its title, tags or copy. Try fewer letters.", text)
+	}
+	if part {
+		return s.render(c, http.StatusOK, "find", "found", v)
+	}
+	return s.show(c, http.StatusOK, "find", "Find", v)
+}
+
+var foundBy = map[string]string{"near": "a title like it", "tag": "by its tag", "number": "by its number", "copy": "in the copy"}
+
+func newFound(b *desk.Books, x desk.FoundPiece) foundView {
+	v := foundView{ID: x.ID, Title: x.Title, By: foundBy[x.By]}
+	v.Says = fmt.Sprintf("No. %d · %s · %s", x.Number, b.Format(x.FormatID).Name, desk.LowerFirst(desk.SayPace(x.Standing)))
+	if x.GoesOut != 0 {
+		v.Says += " · " + x.GoesOut.In(b.Zones[x.DeskID]).Format("Mon 2 Jan 2006")
+	}
+	if x.Snippet != "" {
+		s := html.EscapeString(strings.Join(strings.Fields(x.Snippet), " "))
+		v.Snippet = template.HTML(strings.NewReplacer(desk.Mark, "<mark>", desk.Unmark, "</mark>").Replace(s))
+	}
+	return v
+}
