@@ -150,7 +150,9 @@ func (s *Server) lineup(c *echo.Context) error {
 		}
 	})
 	v := lineupView{From: l.From.String(), To: l.To.String(), ShowsLegs: q.Get("show") == "due", Dense: weeks > 5}
-	s.head(c, &v.viewHead, b, at, columns, look.Sieve, k)
+	if err := s.head(c, &v.viewHead, b, at, columns, look.Sieve, k); err != nil {
+		return err
+	}
 	v.Problem = problem
 	v.switches(at, q, today, from, weeks)
 	rows := oneOf(q, "rows", "", "channel", "campaign")

@@ -112,7 +112,9 @@ func (s *Server) list(c *echo.Context) error {
 	}
 	at := address{"/pieces", q}
 	v := listView{Text: f.Text, Carried: at}
-	s.head(c, &v.viewHead, b, at, columns, look.Sieve, nil)
+	if err := s.head(c, &v.viewHead, b, at, columns, look.Sieve, nil); err != nil {
+		return err
+	}
 	v.Problem = problem
 	v.choose(columns, shown, f)
 	v.Table = newListTable(b, at, who, l, shown, f, s)

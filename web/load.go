@@ -119,7 +119,9 @@ func (s *Server) load(c *echo.Context) error {
 	}
 	at := address{"/load", q}
 	v := loadView{Width: loadWidth}
-	s.head(c, &v.viewHead, b, at, nil, look.Sieve, nil)
+	if err := s.head(c, &v.viewHead, b, at, nil, look.Sieve, nil); err != nil {
+		return err
+	}
 	v.Problem = problem
 	count := oneOf(q, "count", "hours", "pieces")
 	v.Counts = at.settings("count", count, "hours", "Hours", "pieces", "Pieces")

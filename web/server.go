@@ -139,6 +139,8 @@ func (s *Server) routes(e *echo.Echo) {
 	me.GET("/lineup", s.lineup)
 	me.GET("/track", s.track)
 	me.POST("/order", s.order)
+	me.GET("/v/:id", s.openView)
+	me.POST("/views", s.saveView)
 	me.GET("/find", s.find)
 	me.GET("/cells/:col", s.cell)
 	me.POST("/cells/:col", s.saveCell)

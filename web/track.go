@@ -96,7 +96,9 @@ func (s *Server) track(c *echo.Context) error {
 		}
 	})
 	v := trackView{LanesBy: by, OutDays: days}
-	s.head(c, &v.viewHead, b, at, columns, look.Sieve, k)
+	if err := s.head(c, &v.viewHead, b, at, columns, look.Sieve, k); err != nil {
+		return err
+	}
 	v.Problem = problem
 	lanes := []string{"format", "Formats", "person", "People", "campaign", "Campaigns"}
 	if len(v.Desks) > 0 {

@@ -16,7 +16,7 @@ type viewHead struct {
 }
 
 // head fills in what all views have.
-func (s *Server) head(c *echo.Context, v *viewHead, b *desk.Books, at address, columns []sift.Column, sieve sift.Sieve, k *cardLook) {
+func (s *Server) head(c *echo.Context, v *viewHead, b *desk.Books, at address, columns []sift.Column, sieve sift.Sieve, k *cardLook) (err error) {
 	v.Filters = newFilters(b, here(c), at, columns, sieve, me(c))
 	if k != nil {
 		v.Filters.dress(k, columns)
@@ -24,4 +24,6 @@ func (s *Server) head(c *echo.Context, v *viewHead, b *desk.Books, at address, c
 	if len(b.DesksOf(me(c).ID)) > 1 {
 		v.Desks = at.settings("desks", at.q.Get("desks"), "", b.Desk(here(c)).Name, "all", "All desks")
 	}
+	v.Views, err = s.newViews(c, b, at)
+	return err
 }

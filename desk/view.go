@@ -1,0 +1,113 @@
+package desk
+
+import (
+	"context"
+	"errors"
+	"net/url"
+	"slices"
+	"strings"
+
+	"greenbaton/core/relay"
+	"greenbaton/store"
+)
+
+// viewPages are the pages of which a view can be kept.
+var viewPages = []string{"lineup", "track", "load", "pieces"}
+
+// mostQuery is how long the address of a view may be.
+const mostQuery = 2000
+
+// Views gives the views of a desk that are everybody's or somebody's own.
+func (h *House) Views(ctx context.Context, who, desk int64) ([]store.View, error) {
+	b, err := h.Books(ctx)
+	if err != nil || !b.Who(who, desk).OnDesk {
+		return nil, err
+	}
+	return store.Views(ctx, h.DB.View(), desk, who)
+}
+
+// ViewFor gives a view to somebody who may see it.
+func (h *House) ViewFor(ctx context.Context, who, id int64) (store.View, error) {
+	b, err := h.Books(ctx)
+	if err != nil {
+		return store.View{}, err
+	}
+	v, err := store.ViewByID(ctx, h.DB.View(), id)
+	if errors.Is(err, store.ErrNone) || err == nil && (!b.Who(who, v.DeskID).OnDesk || v.Owner != 0 && v.Owner != who) {
+		return v, ErrNotFound
+	}
+	return v, err
+}
+
+// MayChangeView says who may change a view: its owner; one of the desk its staff, and a
+// locked one only leads.
+func (b *Books) MayChangeView(who int64, v store.View) error {
+	w := b.Who(who, v.DeskID)
+	switch {
+	case !w.OnDesk || v.Owner != 0 && v.Owner != who:
+		return ErrNotFound
+	case v.Owner == 0 && v.Locked && w.Access != relay.Lead:
+		return &relay.Refusal{Reason: relay.ErrNotYours, Text: "This view is locked, so that only leads change it. Keep one of your own beside it."}
+	case v.Owner == 0 && !w.Access.OnStaff():
+		return &relay.Refusal{Reason: relay.ErrNotYours, Text: "The views of the desk are for its staff to change. Keep one of your own."}
+	}
+	return nil
+}
+
+// SaveView keeps a view, a new one where it has no id, and gives its id.
+func (h *House) SaveView(ctx context.Context, by int64, v store.View) (int64, error) {
+	var id int64
+	err := h.act(ctx, by, func(a *act) error {
+		if v.ID != 0 {
+			was, err := store.ViewByID(a, a.tx, v.ID)
+			if errors.Is(err, store.ErrNone) {
+				return ErrNotFound
+			} else if err != nil {
+				return err
+			}
+			if err := a.b.MayChangeView(by, was); err != nil {
+				return err
+			}
+			v.DeskID = was.DeskID
+		}
+		if err := a.b.MayChangeView(by, v); err != nil && !v.Locked {
+			return err
+		}
+		if v.Locked && (v.Owner != 0 || a.b.Who(by, v.DeskID).Access != relay.Lead) {
+			return &relay.Refusal{Reason: relay.ErrNotYours, Field: "locked", Text: "Only leads lock a view, and only one of the desk."}
+		}
+		v.Name = strings.TrimSpace(v.Name)
+		_, err := url.ParseQuery(v.Query)
+		switch {
+		case v.Name == "" || len([]rune(v.Name)) > 60:
+			return bad("name", "Give the view a name of up to 60 characters.")
+		case !slices.Contains(viewPages, v.Page) || err != nil || len(v.Query) > mostQuery:
+			return bad("name", "This cannot be kept as a view. Open the page again, choose afresh, and keep that.")
+		}
+		id, err = a.tx.SaveView(a, v)
+		if err != nil || v.Owner != 0 {
+			return err
+		}
+		return a.log(store.Entry{DeskID: v.DeskID, Act: "set up", What: "kept the view " + v.Name + " for the desk", After: v.Page + "?" + v.Query})
+	})
+	return id, err
+}
+
+// DropView removes a view.
+func (h *House) DropView(ctx context.Context, by, id int64) error {
+	return h.act(ctx, by, func(a *act) error {
+		v, err := store.ViewByID(a, a.tx, id)
+		if errors.Is(err, store.ErrNone) {
+			return ErrNotFound
+		} else if err != nil {
+			return err
+		}
+		if err := a.b.MayChangeView(by, v); err != nil {
+			return err
+		}
+		if err := a.tx.DropView(a, id); err != nil || v.Owner != 0 {
+			return err
+		}
+		return a.log(store.Entry{DeskID: v.DeskID, Act: "set up", What: "removed the view " + v.Name, Before: v.Page + "?" + v.Query})
+	})
+}
