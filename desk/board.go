@@ -2,10 +2,14 @@ package desk
 
 import (
 	"context"
+	"iter"
+	"maps"
 	"slices"
+	"strings"
 	"sync"
 
 	"greenbaton/core/day"
+	"greenbaton/core/find"
 	"greenbaton/core/load"
 	"greenbaton/core/plan"
 	"greenbaton/core/relay"
@@ -17,6 +21,7 @@ import (
 type Entry struct {
 	store.Row
 	Values map[int64]string // by field
+	low    string           // the title in small letters
 }
 
 // shelf keeps all pieces in memory: it is read once, and every act puts what it
@@ -24,18 +29,19 @@ type Entry struct {
 // and so is the list of them, so that whoever has one can go on reading it.
 type shelf struct {
 	mu      sync.Mutex
-	entries []*Entry       // by id; nil until they are read
-	board   []*relay.Piece // those that plans reckon with, by id; nil after a change
-	turn    int            // grows with every change
-	sheet   *load.Sheet    // the load of a day, nil after a change
-	books   *Books         // by which it was worked out
+	entries []*Entry            // by id; nil until they are read
+	board   []*relay.Piece      // those that plans reckon with, by id; nil after a change
+	turn    int                 // grows with every change
+	sheet   *load.Sheet         // the load of a day, nil after a change
+	books   *Books              // by which it was worked out
+	words   map[string]struct{} // of all titles there were
 }
 
 // clear makes the shelf be read anew.
 func (s *shelf) clear() {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	s.entries, s.board, s.sheet = nil, nil, nil
+	s.entries, s.board, s.sheet, s.words = nil, nil, nil, nil
 	s.turn++
 }
 
@@ -85,6 +91,7 @@ func (s *shelf) put(x stored, now day.Moment) {
 		}
 		if p, ok := x.pieces[id]; ok {
 			e.Piece = p
+			s.learn(&e)
 		}
 		if st, ok := x.standings[id]; ok {
 			e.Standing = st
@@ -117,12 +124,28 @@ func (s *shelf) read(ctx context.Context, r store.Reader, now day.Moment) error 
 	if err != nil {
 		return err
 	}
-	s.entries = make([]*Entry, len(rows))
+	s.entries, s.words = make([]*Entry, len(rows)), map[string]struct{}{}
 	for i := range rows {
-		s.entries[i] = &Entry{rows[i], values[rows[i].ID]}
+		s.entries[i] = &Entry{Row: rows[i], Values: values[rows[i].ID]}
+		s.learn(s.entries[i])
 	}
 	s.board = nil
 	return nil
+}
+
+// learn notes the words of a title.
+func (s *shelf) learn(e *Entry) {
+	e.low = strings.ToLower(e.Title)
+	for _, w := range find.Words(e.low) {
+		s.words[w] = struct{}{}
+	}
+}
+
+// vocabulary gives the words of all titles.
+func (s *shelf) vocabulary() iter.Seq[string] {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return maps.Keys(maps.Clone(s.words))
 }
 
 // all gives every piece of the house, by id.

@@ -47,9 +47,9 @@ func (h *House) Find(ctx context.Context, who int64, text string, most int) (Fou
 		return Found{}, err
 	}
 	var out Found
-	out.Pieces = byTitle(seen, query, false)
+	out.Pieces = byTitle(seen, query, nil)
 	if len(out.Pieces) < enough {
-		out.add(byTitle(seen, query, true))
+		out.add(byTitle(seen, query, find.Slips(query, h.shelf.vocabulary())))
 	}
 	out.Pieces = out.Pieces[:min(most, len(out.Pieces))]
 	if len(out.Pieces) < most {
@@ -74,7 +74,7 @@ func (f *Found) add(more []FoundPiece) {
 
 // byTitle finds pieces by title, number and tags: the best first, of equals those under
 // way, then the newest.
-func byTitle(seen []*Entry, query []string, near bool) []FoundPiece {
+func byTitle(seen []*Entry, query []string, slips [][]string) []FoundPiece {
 	type scored struct {
 		FoundPiece
 		score int
@@ -83,16 +83,16 @@ func byTitle(seen []*Entry, query []string, near bool) []FoundPiece {
 	number, err := strconv.Atoi(query[0])
 	byNumber := err == nil && len(query) == 1
 	for _, e := range seen {
-		x := scored{FoundPiece{Entry: e, By: "title"}, find.Score(query, e.Title, near)}
+		x := scored{FoundPiece{Entry: e, By: "title"}, find.Score(query, e.low, slips)}
 		switch {
 		case x.score > 0:
-			if near {
+			if slips != nil {
 				x.By = "near"
 			}
 		case byNumber && e.Number == number:
 			x.By, x.score = "number", 100
 		case e.Tags != "":
-			x.By, x.score = "tag", find.Score(query, e.Tags, near)/2
+			x.By, x.score = "tag", find.Score(query, strings.ToLower(e.Tags), slips)/2
 		}
 		if x.score > 0 {
 			all = append(all, x)
@@ -132,7 +132,7 @@ func peopleLike(b *Books, me store.Person, query []string) []store.Person {
 		if p.Retired || !slices.ContainsFunc(p.Desks, func(d int64) bool { return slices.Contains(me.Desks, d) }) {
 			continue
 		}
-		if find.Score(query, p.Name, true) > 0 || find.Score(query, p.Does+" "+strings.Join(p.Roles, " "), false) > 0 {
+		if find.Score(query, strings.ToLower(p.Name), find.Slips(query, slices.Values(find.Words(p.Name)))) > 0 || find.Score(query, strings.ToLower(p.Does+" "+strings.Join(p.Roles, " ")), nil) > 0 {
 			out = append(out, p)
 		}
 	}

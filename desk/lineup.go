@@ -58,9 +58,10 @@ func (l *Lineup) Clashes(p *relay.Piece) bool {
 	return p.GoesOut != 0 && p.Stage != relay.Withdrawn && l.shared[slotHeld{p.ChannelID, p.GoesOut}] > 1
 }
 
-// Lineup gives the lineup of one desk, or of several seen together, as staff see it.
+// Lineup gives the lineup of one desk, or of several seen together, as staff see it; the
+// legs due in the span are asked for besides.
 // Slots and what they hold do not depend on the sieve.
-func (h *House) Lineup(ctx context.Context, who, desk int64, look Look, span Span) (Lineup, error) {
+func (h *House) Lineup(ctx context.Context, who, desk int64, look Look, span Span, legs bool) (Lineup, error) {
 	b, board, err := h.Board(ctx)
 	if err != nil {
 		return Lineup{}, err
@@ -87,16 +88,20 @@ func (h *House) Lineup(ctx context.Context, who, desk int64, look Look, span Spa
 			out.shared[slotHeld{e.ChannelID, e.GoesOut}]++
 		}
 		out.Short += count(e.Pace == plan.Short)
-		if f := e.Facts(); !look.Sieve.Fits(&f) {
+		unplaced := e.Stage == relay.UnderWay && e.GoesOut == 0
+		if !in && !unplaced && (!legs || e.Stage != relay.UnderWay) || len(look.Sieve.Terms) > 0 && !look.fits(e) {
 			continue
 		}
 		switch {
 		case in:
 			out.Out = append(out.Out, e)
-		case e.Stage == relay.UnderWay && e.GoesOut == 0:
+		case unplaced:
 			out.Tray = append(out.Tray, e)
 		}
 		for i := range e.Legs {
+			if !legs {
+				break
+			}
 			if l := &e.Legs[i]; !l.Done() && l.Due >= span.From && l.Due < span.To && l.Due != 0 && e.Stage == relay.UnderWay {
 				out.Due = append(out.Due, DueLeg{e, l})
 			}

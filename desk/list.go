@@ -32,20 +32,14 @@ type Listing struct {
 	Short  int // of those, how many will miss their day
 	Page   int // as it was understood
 	Pages  int
-	Groups []Group   // all of them, in their order; none where nothing is grouped
-	Sums   []float64 // over all pieces of the list, by column
+	Groups map[string]int // how many there are of each value; nil where nothing is grouped
+	Sums   []float64      // over all pieces of the list, by column
 }
 
 // ListRow is a piece of the list, with the group it is in.
 type ListRow struct {
 	*Entry
 	Group string
-}
-
-// Group is how many pieces of the list have one value.
-type Group struct {
-	Value string
-	Count int
 }
 
 // List gives a page of the pieces that somebody may see.
@@ -61,7 +55,7 @@ func (h *House) List(ctx context.Context, who int64, f Filter) (Listing, error) 
 	if t := strings.ToLower(strings.TrimSpace(f.Text)); t != "" {
 		number, err := strconv.Atoi(strings.TrimPrefix(t, "no. "))
 		all = slices.DeleteFunc(all, func(e *Entry) bool {
-			return !strings.Contains(strings.ToLower(e.Title), t) && (err != nil || e.Number != number)
+			return !strings.Contains(e.low, t) && (err != nil || e.Number != number)
 		})
 	}
 	out := Listing{Total: len(all), Pages: max(1, (len(all)+PerPage-1)/PerPage), Sums: make([]float64, len(f.Sums))}
@@ -73,18 +67,21 @@ func (h *House) List(ctx context.Context, who int64, f Filter) (Listing, error) 
 	if f.Group != nil {
 		order = append([]sift.By{{Column: f.Group}}, order...)
 	}
-	sift.Sort(all, func(e *Entry) sift.Facts { return e.Facts() }, order)
 	if len(f.Sums) > 0 || f.Group != nil {
 		out.count(all, f)
 	}
-	page := all[(out.Page-1)*PerPage:]
+	page := sift.Sort(all, out.Page*PerPage, func(e *Entry) sift.Facts { return e.Facts() }, order)[(out.Page-1)*PerPage:]
 	return out, h.addLegs(ctx, &out, page[:min(PerPage, len(page))], f.Group)
 }
 
 // count adds up columns and groups over all pieces of the list.
 func (l *Listing) count(all []*Entry, f Filter) {
+	if f.Group != nil {
+		l.Groups = map[string]int{}
+	}
+	var x sift.Facts // one for all, since its address is given away
 	for _, e := range all {
-		x := e.Facts()
+		x = e.Facts()
 		for i, c := range f.Sums {
 			if n, ok := c.Sum(&x); ok {
 				l.Sums[i] += n
@@ -93,12 +90,7 @@ func (l *Listing) count(all []*Entry, f Filter) {
 		if f.Group == nil {
 			continue
 		}
-		v := f.Group.Group(&x)
-		if n := len(l.Groups); n > 0 && l.Groups[n-1].Value == v {
-			l.Groups[n-1].Count++
-		} else {
-			l.Groups = append(l.Groups, Group{v, 1})
-		}
+		l.Groups[f.Group.Group(&x)]++
 	}
 }
 
@@ -112,7 +104,7 @@ func (h *House) addLegs(ctx context.Context, l *Listing, page []*Entry, group *s
 		return fmt.Errorf("read the list: %w", err)
 	}
 	for i, e := range page {
-		x := ListRow{Entry: &Entry{rows[i], e.Values}}
+		x := ListRow{Entry: &Entry{Row: rows[i], Values: e.Values}}
 		if group != nil {
 			f := x.Facts()
 			x.Group = group.Group(&f)

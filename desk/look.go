@@ -12,7 +12,7 @@ import (
 
 // Facts gives a piece as it is sifted.
 func (e *Entry) Facts() sift.Facts {
-	return sift.Facts{Piece: &e.Piece, Pace: e.Pace, InHand: e.InHand, Quiet: e.Quiet, IsQuiet: e.IsQuiet, Open: e.OpenLeg, NextDue: e.NextDue, Values: e.Values}
+	return sift.Facts{Piece: &e.Piece, Low: e.low, Pace: e.Pace, InHand: e.InHand, Quiet: e.Quiet, IsQuiet: e.IsQuiet, Open: e.OpenLeg, NextDue: e.NextDue, Values: e.Values}
 }
 
 // Columns gives all facts of the pieces of a desk, the extra fields of its formats last.
@@ -49,6 +49,11 @@ type Look struct {
 	Sieve sift.Sieve
 }
 
+func (l *Look) fits(e *Entry) bool {
+	f := e.Facts()
+	return l.Sieve.Fits(&f)
+}
+
 // entries gives the pieces that somebody may see of what they look at.
 func (h *House) entries(ctx context.Context, b *Books, who int64, l Look) ([]*Entry, error) {
 	all, err := h.all(ctx, h.Now())
@@ -62,14 +67,19 @@ func (h *House) entries(ctx context.Context, b *Books, who int64, l Look) ([]*En
 			return nil, err
 		}
 	}
-	var out []*Entry
+	desks := slices.DeleteFunc(slices.Clone(l.Desks), func(d int64) bool { return !slices.Contains(p.Desks, d) })
+	out := make([]*Entry, 0, len(all))
+	var f sift.Facts // one for all, since its address is given away
 	for _, e := range all {
-		if !slices.Contains(l.Desks, e.DeskID) || !slices.Contains(p.Desks, e.DeskID) || theirs != nil && !theirs[e.ID] {
+		if !slices.Contains(desks, e.DeskID) || theirs != nil && !theirs[e.ID] {
 			continue
 		}
-		if f := e.Facts(); l.Sieve.Fits(&f) {
-			out = append(out, e)
+		if len(l.Sieve.Terms) > 0 {
+			if f = e.Facts(); !l.Sieve.Fits(&f) {
+				continue
+			}
 		}
+		out = append(out, e)
 	}
 	return out, nil
 }

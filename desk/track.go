@@ -9,7 +9,6 @@ import (
 	"greenbaton/core/day"
 	"greenbaton/core/plan"
 	"greenbaton/core/relay"
-	"greenbaton/store"
 )
 
 // LanesBy says what the lanes of the track are.
@@ -235,7 +234,8 @@ func (t *tracker) finish(desk int64, desks []int64) {
 		})
 		t.Lanes = append(t.Lanes, *l)
 	}
-	slices.SortFunc(t.Lanes, func(x, y Lane) int { return cmp.Or(cmp.Compare(t.rank(x.ID), t.rank(y.ID)), cmp.Compare(x.ID, y.ID)) })
+	rank := t.ranks()
+	slices.SortFunc(t.Lanes, func(x, y Lane) int { return cmp.Or(cmp.Compare(rank[x.ID], rank[y.ID]), cmp.Compare(x.ID, y.ID)) })
 }
 
 // outWhen orders pieces that are out or ready: those still to go out first.
@@ -264,22 +264,26 @@ func inTurn(x, y AtLeg) int {
 	return cmp.Or(cmp.Compare(turn(x.Leg), turn(y.Leg)), -cmp.Compare(x.Priority, y.Priority), cmp.Compare(due(x.Leg), due(y.Leg)), cmp.Compare(x.ID, y.ID))
 }
 
-// rank orders lanes: people by name with nobody first, campaigns by their first day
+// ranks orders lanes: people by name with nobody first, campaigns by their first day
 // with none last, the rest as they were made.
-func (t *tracker) rank(id int64) int {
+func (t *tracker) ranks() map[int64]int {
+	out := map[int64]int{}
 	switch t.by {
 	case ByPerson:
-		if id == 0 {
-			return -1
+		for i := range t.b.People {
+			out[t.b.People[i].ID] = i + 1
 		}
-		return slices.IndexFunc(t.b.People, func(p store.Person) bool { return p.ID == id })
 	case ByCampaign:
-		if id == 0 {
-			return math.MaxInt32
+		for i := range t.b.Campaigns {
+			out[t.b.Campaigns[i].ID] = i
 		}
-		return slices.IndexFunc(t.b.Campaigns, func(c store.Campaign) bool { return c.ID == id })
+		out[0] = math.MaxInt32
+	default:
+		for id := range t.lanes {
+			out[id] = int(id)
+		}
 	}
-	return int(id)
+	return out
 }
 
 // Hands is what can be done with a leg of a piece that is held on the track.

@@ -135,7 +135,7 @@ func (s *Server) lineup(c *echo.Context) error {
 	if x, err := day.ParseDate(q.Get("from")); err == nil && x > today-20_000 && x < today+20_000 {
 		from = monday(x)
 	}
-	l, err := s.House.Lineup(ctx, me(c).ID, d, look, desk.Span{From: from, To: from + day.Date(7*weeks)})
+	l, err := s.House.Lineup(ctx, me(c).ID, d, look, desk.Span{From: from, To: from + day.Date(7*weeks)}, q.Get("show") == "due")
 	if err != nil {
 		return err
 	}
@@ -464,8 +464,29 @@ const cardsShown = 6
 // Items draws what lies on the cell and is shown at once.
 func (c *lineupCell) Items() template.HTML { return c.draw(0, c.whole()) }
 
+// mostFolded is how many lines are drawn of what is folded; the rest is in the list.
+const mostFolded = 80
+
 // Folded draws the rest.
-func (c *lineupCell) Folded() template.HTML { return c.draw(c.whole(), c.count()) }
+func (c *lineupCell) Folded() template.HTML {
+	return c.draw(c.whole(), min(c.count(), c.whole()+mostFolded))
+}
+
+// Beyond says how many things are not drawn at all, and where they are.
+func (c *lineupCell) Beyond() int { return max(0, c.More()-mostFolded) }
+
+// All is where all things of the cell are listed.
+func (c *lineupCell) All() string {
+	to := c.Date
+	if c.Week {
+		to += 6
+	}
+	key := "out"
+	if len(c.legs) > 0 {
+		key = "due"
+	}
+	return fmt.Sprintf("/pieces?%s=%s..%s", key, c.Date, to)
+}
 
 // More says how many things are folded.
 func (c *lineupCell) More() int { return c.count() - c.whole() }

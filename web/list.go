@@ -50,11 +50,16 @@ type listHead struct{ Key, Name, Link, Sorted, Class string }
 type listLine struct {
 	ID      int64
 	Version int
-	Group   *desk.Group // begins with this line
+	Group   *listGroup // begins with this line
 	Cells   []listCell
 	Strip   strip
 	Edits   bool
 	Title   string
+}
+
+type listGroup struct {
+	Value string
+	Count int
 }
 
 type listCell struct {
@@ -184,16 +189,10 @@ func newListTable(b *desk.Books, at address, who store.Person, l desk.Listing, s
 	for i, r := range l.Rows {
 		x := listed(b, who, r.Entry, shown, s)
 		if f.Group != nil && (i == 0 || l.Rows[i-1].Group != r.Group) {
-			g := desk.Group{Value: r.Group}
-			for _, y := range l.Groups {
-				if y.Value == r.Group {
-					g.Count += y.Count
-				}
+			x.Group = &listGroup{r.Group, l.Groups[r.Group]}
+			if x.Group.Value == "" {
+				x.Group.Value = "None"
 			}
-			if g.Value == "" {
-				g.Value = "None"
-			}
-			x.Group = &g
 		}
 		t.Edits = t.Edits || x.Edits
 		t.Lines = append(t.Lines, x)

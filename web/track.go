@@ -206,37 +206,49 @@ func atOnce(n float64) string {
 // outShown is how many pieces that are out a lane shows.
 const outShown = 5
 
-// Items draws the pieces of a cell.
-func (c *trackCell) Items() template.HTML {
+// Cells writes all legs of the lane, each as a part of its own.
+func (l *trackLane) Cells() template.HTML {
 	var w strings.Builder
+	for _, c := range l.Legs {
+		fmt.Fprintf(&w, `<div class="leg" data-part="%s" data-drop="leg" data-lane="%d" data-leg="%s" data-name="%s">%s</div>`,
+			html.EscapeString(c.Key), c.Lane, html.EscapeString(c.Leg), html.EscapeString(c.Name), c.Draw())
+	}
+	return template.HTML(w.String())
+}
+
+// Draw writes the leg with its pieces. It is written here and not in a template because
+// a house of two hundred people has a thousand of them.
+func (c *trackCell) Draw() template.HTML {
+	var w strings.Builder
+	head := c.Usual
+	if c.Leg == "out" {
+		head = strconv.Itoa(c.Count)
+	}
+	fmt.Fprintf(&w, `<div class="leg-name"><h3>%s</h3><span class="muted">%s</span></div>`, html.EscapeString(c.Name), html.EscapeString(head))
+	if c.Piles != "" {
+		fmt.Fprintf(&w, `<p class="piles">piles up: %s</p>`, html.EscapeString(c.Piles))
+	}
 	for _, x := range c.at[:min(len(c.at), trackShown)] {
 		c.draw(&w, x)
 	}
 	for _, e := range c.out[:min(len(c.out), outShown)] {
 		c.drawOut(&w, e)
 	}
+	if n := max(0, len(c.at)-trackShown) + max(0, len(c.out)-outShown); n > 0 {
+		fmt.Fprintf(&w, `<details class="fold"><summary>%d more</summary>`, n)
+		for _, x := range c.at[min(len(c.at), trackShown):min(len(c.at), trackShown+mostFolded)] {
+			c.draw(&w, x)
+		}
+		for _, e := range c.out[min(len(c.out), outShown):min(len(c.out), outShown+mostFolded)] {
+			c.drawOut(&w, e)
+		}
+		w.WriteString(`</details>`)
+	}
 	return template.HTML(w.String())
 }
 
 // trackShown is how many pieces a leg shows whole; the rest is folded.
 const trackShown = 8
-
-// More says how many pieces are folded, and Folded draws them.
-func (c *trackCell) More() int {
-	return max(0, len(c.at)-trackShown) + max(0, len(c.out)-outShown)
-}
-
-// Folded draws what is folded.
-func (c *trackCell) Folded() template.HTML {
-	var w strings.Builder
-	for _, x := range c.at[min(len(c.at), trackShown):] {
-		c.draw(&w, x)
-	}
-	for _, e := range c.out[min(len(c.out), outShown):] {
-		c.drawOut(&w, e)
-	}
-	return template.HTML(w.String())
-}
 
 func (c *trackCell) draw(w *strings.Builder, x desk.AtLeg) {
 	b := c.look.b

@@ -3,6 +3,7 @@ package web
 import (
 	"bytes"
 	"fmt"
+	"html"
 	"html/template"
 	"net/http"
 	"net/url"
@@ -152,6 +153,20 @@ func (f filters) Carried() template.HTML {
 		}
 	}
 	return f.At.Hidden(but...)
+}
+
+// Drawn writes the options of a choice. It is written here and not in a template because
+// a house of two hundred people has some thousand of them.
+func (x filterChoice) Drawn() template.HTML {
+	var w strings.Builder
+	for _, o := range x.Options {
+		on := ""
+		if o.On {
+			on = " selected"
+		}
+		w.WriteString(`<option value="` + html.EscapeString(o.Value) + `"` + on + `>` + html.EscapeString(o.Name) + `</option>`)
+	}
+	return template.HTML(w.String())
 }
 
 // chosen marks the chosen option; one that was written by hand is added to the list.

@@ -5,6 +5,7 @@ package find
 import (
 	"strings"
 	"unicode"
+	"unicode/utf8"
 )
 
 // Words splits a text into its words, in small letters and without accents' dots and
@@ -21,34 +22,17 @@ const (
 	slip   = 2 // a word of the title is like it but for a slip
 )
 
-// Score gives how well a title fits the words of a query: 0 if one of them is not in
-// it. Slips are allowed if near is set.
-func Score(query []string, title string, near bool) int {
+// Score gives how well a text in small letters fits the words of a query: 0 if one of
+// them is not in it. Slips are words that one of the query may stand for, by its place.
+func Score(query []string, low string, slips [][]string) int {
 	sum := 0
-	low := strings.ToLower(title)
-	var words []string
-	for _, q := range query {
+	for i, q := range query {
 		n := 0
-		if strings.Contains(low, q) {
-			n = within
-			if words == nil {
-				words = Words(title)
-			}
-			for _, w := range words {
-				if w == q {
-					n = whole
-					break
-				}
-				if strings.HasPrefix(w, q) {
-					n = begins
-				}
-			}
-		} else if near {
-			if words == nil {
-				words = Words(title)
-			}
-			for _, w := range words {
-				if Near(q, w) {
+		if at := strings.Index(low, q); at >= 0 {
+			n = fit(low, q, at)
+		} else if slips != nil {
+			for _, w := range slips[i] {
+				if strings.Contains(low, w) {
 					n = slip
 					break
 				}
@@ -60,6 +44,43 @@ func Score(query []string, title string, near bool) int {
 		sum += n
 	}
 	return sum
+}
+
+// fit says how a word that is in a text, first at a place, fits there.
+func fit(low, q string, at int) int {
+	best := within
+	for at >= 0 {
+		before, _ := utf8.DecodeLastRuneInString(low[:at])
+		after, _ := utf8.DecodeRuneInString(low[at+len(q):])
+		if !inWord(before) {
+			if !inWord(after) {
+				return whole
+			}
+			best = begins
+		}
+		next := strings.Index(low[at+len(q):], q)
+		if next < 0 {
+			break
+		}
+		at += len(q) + next
+	}
+	return best
+}
+
+func inWord(r rune) bool { return r != utf8.RuneError && (unicode.IsLetter(r) || unicode.IsDigit(r)) }
+
+// Slips gives for each word of a query the words of a vocabulary that are it but for a
+// slip.
+func Slips(query []string, vocabulary func(func(string) bool)) [][]string {
+	out := make([][]string, len(query))
+	for w := range vocabulary {
+		for i, q := range query {
+			if Near(q, w) {
+				out[i] = append(out[i], w)
+			}
+		}
+	}
+	return out
 }
 
 // Near reports whether two words are the same but for a slip: one in words of four

@@ -23,6 +23,7 @@ import (
 // Facts is a piece as it is sifted.
 type Facts struct {
 	*relay.Piece
+	Low     string // the title in small letters
 	Pace    plan.Pace
 	InHand  int // working days
 	Quiet   int // working days

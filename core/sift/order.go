@@ -45,6 +45,8 @@ func (c *Column) key(f *Facts) key {
 			return key{num: -1}
 		}
 		return key{}
+	case c.Key == "title":
+		return key{text: f.Low}
 	case c.num != nil:
 		n, ok := c.num(f)
 		return key{none: !ok, num: n}
@@ -71,47 +73,110 @@ func (c *Column) each(f *Facts, put func(string)) {
 	})
 }
 
-func (k key) compare(x key, down bool) int {
+func (k *key) compare(x *key, down bool) int {
 	if k.none != x.none {
 		if k.none {
 			return 1
 		}
 		return -1
 	}
-	n := cmp.Or(cmp.Compare(k.num, x.num), strings.Compare(k.text, x.text))
+	n := cmp.Compare(k.num, x.num)
+	if n == 0 {
+		n = strings.Compare(k.text, x.text)
+	}
 	if down {
 		return -n
 	}
 	return n
 }
 
-// Sort puts pieces into an order; equal ones keep theirs.
-func Sort[T any](rows []T, facts func(T) Facts, order []By) {
-	if len(order) == 0 || len(rows) < 2 {
+// Sort gives the first of some pieces in an order, so many as are needed; equal ones
+// keep theirs. The others are never put into order, which makes the first page of fifty
+// thousand pieces cheap.
+func Sort[T any](rows []T, need int, facts func(T) Facts, order []By) []T {
+	need = min(need, len(rows))
+	if need == 0 || len(order) == 0 {
+		return rows[:need]
+	}
+	h := heap{n: len(order), order: order}
+	keys := make([]key, h.n)
+	var f Facts // one for all, since its address is given away
+	for i, r := range rows {
+		f = facts(r)
+		keys[0] = order[0].Column.key(&f)
+		if len(h.at) == need && keys[0].compare(&h.keys[int(h.at[0])*h.n], order[0].Down) > 0 {
+			continue
+		}
+		for k := 1; k < len(order); k++ {
+			keys[k] = order[k].Column.key(&f)
+		}
+		h.offer(keys, int32(i), need)
+	}
+	slices.SortFunc(h.at, h.compare)
+	out := make([]T, need)
+	for i, x := range h.at {
+		out[i] = rows[h.rows[x]]
+	}
+	return out
+}
+
+// heap keeps the first so many of all that are offered, the last of them on top.
+type heap struct {
+	order []By
+	n     int     // keys of each
+	keys  []key   // of those that are kept, n each
+	rows  []int32 // where they stood
+	at    []int32 // the heap itself
+}
+
+// compare orders two of those that are kept, by their places in keys.
+func (h *heap) compare(x, y int32) int {
+	return h.against(h.keys[int(x)*h.n:], h.rows[x], y)
+}
+
+// against orders what is offered, that stood at a row, and one of those that are kept.
+func (h *heap) against(keys []key, row int32, y int32) int {
+	for k := range h.order {
+		if c := keys[k].compare(&h.keys[int(y)*h.n+k], h.order[k].Down); c != 0 {
+			return c
+		}
+	}
+	return int(row - h.rows[y])
+}
+
+func (h *heap) offer(keys []key, row int32, most int) {
+	if len(h.at) < most {
+		h.keys, h.rows = append(h.keys, keys...), append(h.rows, row)
+		h.at = append(h.at, int32(len(h.rows)-1))
+		for i := len(h.at) - 1; i > 0; { // up
+			up := (i - 1) / 2
+			if h.compare(h.at[i], h.at[up]) <= 0 {
+				return
+			}
+			h.at[i], h.at[up] = h.at[up], h.at[i]
+			i = up
+		}
 		return
 	}
-	type keyed struct {
-		row  T
-		keys []key
+	top := h.at[0]
+	if h.against(keys, row, top) >= 0 {
+		return
 	}
-	all, keys := make([]keyed, len(rows)), make([]key, len(rows)*len(order))
-	for i, r := range rows {
-		f := facts(r)
-		all[i] = keyed{r, keys[i*len(order) : (i+1)*len(order)]}
-		for k, b := range order {
-			all[i].keys[k] = b.Column.key(&f)
+	copy(h.keys[int(top)*h.n:], keys)
+	h.rows[top] = row
+	for i := 0; ; { // down
+		least := 2*i + 1
+		if least >= len(h.at) {
+			return
 		}
-	}
-	slices.SortStableFunc(all, func(x, y keyed) int {
-		for k := range order {
-			if n := x.keys[k].compare(y.keys[k], order[k].Down); n != 0 {
-				return n
-			}
+		if least+1 < len(h.at) && h.compare(h.at[least+1], h.at[least]) > 0 {
+			least++
 		}
-		return 0
-	})
-	for i := range all {
-		rows[i] = all[i].row
+		if h.compare(h.at[i], h.at[least]) >= 0 {
+			return
+		}
+		h.at[i], h.at[least] = h.at[least], h.at[i]
+		i = least
 	}
 }
 
@@ -133,13 +198,19 @@ func (c *Column) Group(f *Facts) string {
 		}
 		return formatted(c.Kind, n)
 	}
-	var out []string
+	first, more := "", []string(nil)
 	c.each(f, func(s string) {
-		if !slices.Contains(out, s) {
-			out = append(out, s)
+		switch {
+		case first == "":
+			first = s
+		case s != first && !slices.Contains(more, s):
+			more = append(more, s)
 		}
 	})
-	return strings.Join(out, ", ")
+	if more == nil {
+		return first
+	}
+	return first + ", " + strings.Join(more, ", ")
 }
 
 // Sum adds up a column of numbers over a piece; ok is false for what is no number.
