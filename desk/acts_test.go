@@ -16,6 +16,17 @@ import (
 	"greenbaton/store"
 )
 
+// look is at the first desk.
+var look = desk.Look{Desks: []int64{1}}
+
+// found turns what was not found into an error.
+func found(err error, ok bool) error {
+	if err == nil && !ok {
+		return desk.ErrNotFound
+	}
+	return err
+}
+
 // Every act against every person; what is refused changes nothing at all.
 func TestWhoMayDoWhatAndRefusedActsChangeNothing(t *testing.T) {
 	everybody := []int64{lead, editor, writer, freelance, pictures, outside, stranger}
@@ -47,6 +58,63 @@ func TestWhoMayDoWhatAndRefusedActsChangeNothing(t *testing.T) {
 		{"place", []int64{lead}, func(h *testHouse, id, who int64) error { return h.Place(ctx, who, id, h.Now()+9*86400, 0) }},
 		{"edit the brief", []int64{lead}, func(h *testHouse, id, who int64) error {
 			return h.EditBrief(ctx, who, id, 0, desk.Brief{Title: "New", Owner: lead})
+		}},
+		{"edit from the list", []int64{lead}, func(h *testHouse, id, who int64) error {
+			high := relay.High
+			return h.EditPieces(ctx, who, []desk.Edit{{Piece: id, Priority: &high}})
+		}},
+		{"put into order", []int64{lead}, func(h *testHouse, id, who int64) error {
+			return h.OrderLegs(ctx, who, []desk.Place{{Piece: id, Leg: "draft"}})
+		}},
+		{"see the lineup", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error {
+			l, err := h.Lineup(ctx, who, 1, look, desk.Span{From: h.today(), To: h.today() + 35}, false)
+			return found(err, len(l.Out) > 0)
+		}},
+		{"see the track", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error {
+			l, err := h.Track(ctx, who, 1, look, desk.ByPerson, 7)
+			return found(err, l.Running > 0)
+		}},
+		{"see the load", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error {
+			l, err := h.Loads(ctx, who, 1, look, 2, nil)
+			return found(err, len(l.Open) > 0)
+		}},
+		{"hold a card over the days", []int64{lead}, func(h *testHouse, id, who int64) error {
+			_, err := h.Stands(ctx, who, id, desk.Span{From: h.today(), To: h.today() + 7})
+			return err
+		}},
+		{"see how a leg fits people", []int64{lead, writer}, func(h *testHouse, id, who int64) error {
+			_, err := h.Fits(ctx, who, id, "draft")
+			return err
+		}},
+		{"list", []int64{lead, editor, writer, freelance, pictures}, func(h *testHouse, id, who int64) error {
+			l, err := h.List(ctx, who, desk.Filter{Look: look})
+			return found(err, slices.ContainsFunc(l.Rows, func(r desk.ListRow) bool { return r.ID == id }))
+		}},
+		{"find by title", []int64{lead, editor, writer, freelance, pictures}, func(h *testHouse, id, who int64) error {
+			f, err := h.Find(ctx, who, "tied mill", 200)
+			return found(err, slices.ContainsFunc(f.Pieces, func(p desk.FoundPiece) bool { return p.ID == id }))
+		}},
+		{"find by copy", []int64{lead, editor, writer, freelance, pictures}, func(h *testHouse, id, who int64) error {
+			f, err := h.Find(ctx, who, "enough", 200)
+			return found(err, slices.ContainsFunc(f.Pieces, func(p desk.FoundPiece) bool { return p.ID == id && strings.Contains(p.Snippet, desk.Mark) }))
+		}},
+		{"keep a view for the desk", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error {
+			_, err := h.SaveView(ctx, who, store.View{DeskID: 1, Name: "Ours", Page: "track"})
+			return err
+		}},
+		{"keep a view of one's own", []int64{lead, editor, writer, freelance, pictures, outside}, func(h *testHouse, id, who int64) error {
+			_, err := h.SaveView(ctx, who, store.View{DeskID: 1, Owner: who, Name: "Mine", Page: "pieces"})
+			return err
+		}},
+		{"lock a view", []int64{lead}, func(h *testHouse, id, who int64) error {
+			_, err := h.SaveView(ctx, who, store.View{DeskID: 1, Name: "Locked", Page: "lineup", Locked: true})
+			return err
+		}},
+		{"make a topic", []int64{lead}, func(h *testHouse, id, who int64) error {
+			return h.SaveTopic(ctx, who, store.Topic{DeskID: 1, Name: "Mills"})
+		}},
+		{"make a campaign", []int64{lead}, func(h *testHouse, id, who int64) error {
+			return h.SaveCampaign(ctx, who, store.Campaign{DeskID: 1, Name: "Winter", FromDay: 20_000, ToDay: 20_001})
 		}},
 		{"decide who passes", []int64{lead}, func(h *testHouse, id, who int64) error { return h.SetPassBy(ctx, who, 1, relay.ByOwner) }},
 		{"read the post room", []int64{lead}, func(h *testHouse, id, who int64) error {

@@ -66,8 +66,8 @@ func (h *House) Lineup(ctx context.Context, who, desk int64, look Look, span Spa
 	if err != nil {
 		return Lineup{}, err
 	}
-	if !b.Person(who).Access.OnStaff() {
-		return Lineup{}, &relay.Refusal{Reason: relay.ErrNotYours, Text: "The lineup is for the desk's staff. Your own pieces are under Pieces."}
+	if look, err = b.staffLook(who, desk, look, "The lineup"); err != nil {
+		return Lineup{}, err
 	}
 	zone := b.Zones[desk]
 	out := Lineup{Span: span, Today: h.Now().Date(zone), Goal: b.Desk(desk).Goal, shared: map[slotHeld]int{}}

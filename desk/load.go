@@ -63,8 +63,8 @@ func (h *House) Loads(ctx context.Context, who, desk int64, look Look, weeks int
 	if err != nil {
 		return Loads{}, err
 	}
-	if !b.Person(who).Access.OnStaff() {
-		return Loads{}, &relay.Refusal{Reason: relay.ErrNotYours, Text: "Who has how much is for the desk's staff."}
+	if look, err = b.staffLook(who, desk, look, "Who has how much"); err != nil {
+		return Loads{}, err
 	}
 	out := Loads{Today: board.Today(desk)}
 	cal := b.Houses[desk].Calendar

@@ -49,6 +49,19 @@ type Look struct {
 	Sieve sift.Sieve
 }
 
+// staffLook gives a look at those of its desks that somebody is on the staff of, with
+// the one that is looked from among them.
+func (b *Books) staffLook(who, desk int64, l Look, what string) (Look, error) {
+	if !b.Person(who).Access.OnStaff() {
+		return l, &relay.Refusal{Reason: relay.ErrNotYours, Text: what + " is for the desk's staff. Your own pieces are under Pieces."}
+	}
+	l.Desks = slices.DeleteFunc(slices.Clone(l.Desks), func(d int64) bool { return !b.Who(who, d).OnDesk })
+	if !slices.Contains(l.Desks, desk) {
+		return l, ErrNotFound
+	}
+	return l, nil
+}
+
 func (l *Look) fits(e *Entry) bool {
 	f := e.Facts()
 	return l.Sieve.Fits(&f)

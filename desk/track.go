@@ -61,8 +61,8 @@ func (h *House) Track(ctx context.Context, who, desk int64, look Look, by LanesB
 	if err != nil {
 		return Track{}, err
 	}
-	if !b.Person(who).Access.OnStaff() {
-		return Track{}, &relay.Refusal{Reason: relay.ErrNotYours, Text: "The track is for the desk's staff. Your own pieces are under Pieces."}
+	if look, err = b.staffLook(who, desk, look, "The track"); err != nil {
+		return Track{}, err
 	}
 	entries, err := h.entries(ctx, b, who, look)
 	if err != nil {

@@ -70,7 +70,9 @@ func (h *House) SaveView(ctx context.Context, by int64, v store.View) (int64, er
 			}
 			v.DeskID = was.DeskID
 		}
-		if err := a.b.MayChangeView(by, v); err != nil && !v.Locked {
+		unlocked := v
+		unlocked.Locked = false
+		if err := a.b.MayChangeView(by, unlocked); err != nil {
 			return err
 		}
 		if v.Locked && (v.Owner != 0 || a.b.Who(by, v.DeskID).Access != relay.Lead) {
