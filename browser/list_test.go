@@ -1,0 +1,112 @@
+package browser
+
+import (
+	"fmt"
+	"os"
+	"testing"
+
+	"github.com/go-rod/rod/lib/input"
+)
+
+// The list is changed where it stands, by one and seen by another: a cell, a day with
+// what it would do first, several rows at once; a refusal keeps what was typed.
+func TestTheListIsChangedInPlace(t *testing.T) {
+	t.Parallel()
+	s := newSite(t)
+	u, other := s.as(maren, 1280), s.as(adaeze, 1280)
+	u.tall(1500)
+	const path = "/pieces?pace=running&cols=title,owner,priority,tags,out,who,x1&sort=number"
+	u.open(path)
+	other.open(path)
+	grit := s.titled("Millstone grit")
+	cell := func(col string) string { return fmt.Sprintf(`tr[data-piece="%d"] [data-col=%s]`, grit, col) }
+	edit := func(col string) {
+		u.eval(`(s) => document.querySelector(s + " .cell-edit").click()`, cell(col))
+		u.find(cell(col) + " form")
+	}
+	edit("title")
+	u.fill(cell("title")+" input[name=value]", "")
+	u.eval(`(s) => document.querySelector(s + " form button").click()`, cell("title"))
+	u.seeIn("#what", "Give the piece a title")
+	u.keys(input.Escape)
+	u.fill(cell("title")+" input[name=value]", "Millstone grit, and why France")
+	u.eval(`(s) => document.querySelector(s + " form button").click()`, cell("title"))
+	u.seeIn(cell("title"), "Millstone grit, and why France")
+	other.seeIn(cell("title"), "Millstone grit, and why France")
+
+	edit("priority")
+	u.choose(cell("priority")+" select", "2")
+	u.eval(`(s) => document.querySelector(s + " form button").click()`, cell("priority"))
+	other.seeIn(cell("priority"), "First")
+	edit("x1")
+	u.fill(cell("x1")+" textarea", "millstone")
+	u.eval(`(s) => document.querySelector(s + " form button").click()`, cell("x1"))
+	other.seeIn(cell("x1"), "millstone")
+
+	edit("out")
+	u.choose(cell("out")+" [name=date]", "2026-12-14")
+	u.eval(`(s) => document.querySelector(s + " form button").click()`, cell("out"))
+	u.seeIn("#what", "Do it, and let the dates follow")
+	u.keys(input.Enter)
+	other.seeIn(cell("out"), "Mon 14 Dec")
+	if got := s.outOn(grit); got != "2026-12-14" {
+		t.Errorf("it goes out %s", got)
+	}
+
+	tide := s.titled("The last tide mill on the Severn")
+	for _, id := range []int64{grit, tide} {
+		u.eval(`(s) => document.querySelector(s).click()`, fmt.Sprintf(`tr[data-piece="%d"] [data-tick]`, id))
+	}
+	u.seeIn("[data-count]", "2 ticked")
+	u.choose("[data-what]", "addtag")
+	u.find("[data-ticked-form] input[name=value]")
+	u.fill("[data-ticked-form] input[name=value]", "winter")
+	u.eval(`() => document.querySelector("[data-ticked-form] button").click()`)
+	other.seeIn(cell("tags"), "winter")
+	for _, id := range []int64{grit, tide} {
+		if row := s.stored(id); row.TagList()[len(row.TagList())-1] != "winter" {
+			t.Errorf("%s has the tags %s", row.Title, row.Tags)
+		}
+	}
+	u.keys(input.Escape)
+	u.eval(`() => document.activeElement.blur()`)
+	u.keys('u')
+	other.waits(fmt.Sprintf(`() => !document.querySelector('%s').innerText.includes("winter")`, cell("tags")), "the tag stays")
+	axe, err := os.ReadFile("testdata/axe.min.js")
+	s.must(err)
+	u.isFit("the list with rows ticked", string(axe))
+}
+
+// What is found as one types, by key; and a view kept under a name, opened by its address.
+func TestFindingAndKeepingAView(t *testing.T) {
+	t.Parallel()
+	s := newSite(t)
+	u := s.as(maren, 1280)
+	u.open("/")
+	u.keys('/')
+	u.must(u.page.InsertText("tdie mlil"))
+	u.seeIn(".found-box", "The last tide mill on the Severn")
+	u.told("found")
+	axe, err := os.ReadFile("testdata/axe.min.js")
+	s.must(err)
+	for _, v := range u.axe(string(axe)) {
+		t.Error("what is found:", v)
+	}
+	u.act(func() { u.keys(input.ArrowDown, input.Enter) })
+	u.see("Skelder Pill")
+
+	u.open("/track?lanes=person&pace=short")
+	u.unfold("^Views$")
+	u.fill("#v-name", "Who is behind")
+	u.eval(`() => document.querySelector("[name=whose][value=desk]").click()`)
+	u.press("^Keep it$")
+	u.see("“Who is behind” is kept")
+	other := s.as(yusuf, 1280)
+	other.open("/v/1")
+	other.seeIn("h1", "Track")
+	other.see("Pace: short")
+	other.see("Who is behind")
+	other.open("/lineup?hue=format")
+	other.see("Format:") // the legend
+	other.seeIn("[aria-label^='Colours by']", "Recipe")
+}
