@@ -77,13 +77,13 @@ func stageIn(dir string) (*demo.Stage, error) {
 
 // site is a running demo of its own.
 type site struct {
-	t     *testing.T
+	t     testing.TB
 	House *desk.House
 	url   string
 }
 
 // newSite starts a demo, from the file that was played once.
-func newSite(t *testing.T) *site {
+func newSite(t testing.TB) *site {
 	t.Helper()
 	dir := t.TempDir()
 	b, err := os.ReadFile(start)
@@ -103,7 +103,7 @@ func newSite(t *testing.T) *site {
 }
 
 // emptySite starts a newsroom in which nobody has an account yet.
-func emptySite(t *testing.T) *site {
+func emptySite(t testing.TB) *site {
 	t.Helper()
 	db, err := store.Open(ctx, t.TempDir())
 	if err != nil {
@@ -114,7 +114,7 @@ func emptySite(t *testing.T) *site {
 	return serve(t, h, nil)
 }
 
-func serve(t *testing.T, house *desk.House, stage *demo.Stage) *site {
+func serve(t testing.TB, house *desk.House, stage *demo.Stage) *site {
 	t.Helper()
 	server := &web.Server{House: house, Log: quiet}
 	if stage != nil {

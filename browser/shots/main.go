@@ -50,6 +50,7 @@ func main() {
 	height := flag.Int("height", 800, "height")
 	script := flag.String("run", "", "a script run first, for a single path")
 	then := flag.String("then", "", "a script run on the page that leads to, for a single path")
+	session := flag.String("session", "", "the session to look with instead of signing in, for a single path on a house that is no demo")
 	flag.Parse()
 	b, stop, err := browser.Launch()
 	if err != nil {
@@ -58,19 +59,19 @@ func main() {
 	defer stop()
 	if flag.NArg() > 0 {
 		s := shot{"", flag.Arg(0), *as, *width, *script, *then}
-		if err := take(b, *base, s, *height, *out); err != nil {
+		if err := take(b, *base, s, *height, *out, *session); err != nil {
 			log.Print(err)
 		}
 		return
 	}
 	for _, s := range all {
-		if err := take(b, *base, s, *height, filepath.Join(*out, s.name+".png")); err != nil {
+		if err := take(b, *base, s, *height, filepath.Join(*out, s.name+".png"), ""); err != nil {
 			log.Print(s.name, ": ", err)
 		}
 	}
 }
 
-func take(b *rod.Browser, base string, s shot, height int, to string) (err error) {
+func take(b *rod.Browser, base string, s shot, height int, to, session string) (err error) {
 	own, err := b.Incognito()
 	if err != nil {
 		return err
@@ -83,7 +84,11 @@ func take(b *rod.Browser, base string, s shot, height int, to string) (err error
 	if err := page.SetViewport(&proto.EmulationSetDeviceMetricsOverride{Width: s.width, Height: height, DeviceScaleFactor: 1, Mobile: s.width < 500}); err != nil {
 		return err
 	}
-	if s.person != 0 {
+	if session != "" {
+		if err := page.SetCookies([]*proto.NetworkCookieParam{{Name: "greenbaton", Value: session, URL: base}}); err != nil {
+			return err
+		}
+	} else if s.person != 0 {
 		if err := page.Navigate(base + "/signin"); err != nil {
 			return err
 		}

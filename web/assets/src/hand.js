@@ -3,6 +3,7 @@
 // what a place means, what would happen there, and what is done on letting go.
 
 const far = 5; // pixels until a press is a taking up
+const rest = 70; // milliseconds over a place until it is asked what would happen there
 
 export class Hand {
   // how: begin(source) is told what is taken up; tell(target) gives the lines that say
@@ -23,7 +24,7 @@ export class Hand {
     const source = e.target.closest("[data-take]");
     if (!source || e.button !== 0 || e.pointerType === "touch" || e.target.closest("button, input, select, summary, .card-do")) return;
     this.moved = false;
-    this.start = { x: e.clientX, y: e.clientY, source };
+    this.start = { x: e.clientX, y: e.clientY, source, pointer: e.pointerId };
     addEventListener("pointermove", this.move);
     addEventListener("pointerup", this.up, { once: true });
     addEventListener("pointercancel", this.up, { once: true });
@@ -64,12 +65,14 @@ export class Hand {
     const r = source.getBoundingClientRect();
     if (!byKey) {
       this.moved = true;
+      source.setPointerCapture(this.start.pointer); // nothing below is hovered meanwhile
       this.grip = { x: this.start.x - r.left, y: this.start.y - r.top };
       this.ghost = source.cloneNode(true);
       this.ghost.className += " ghost";
       this.ghost.removeAttribute("data-part");
       this.ghost.style.width = r.width + "px";
       document.body.append(this.ghost);
+      this.ghostSize = { w: r.width, h: r.height };
     }
     source.classList.add("taken");
     this.root.classList.add("holding");
@@ -89,10 +92,15 @@ export class Hand {
   async say(target) {
     const held = this.held, tip = this.refs.tip;
     if (!target) { tip.hidden = true; return; }
+    if (!held.byKey) { // a hand that only passes over asks nothing
+      await new Promise((go) => setTimeout(go, rest));
+      if (this.held !== held || held.over !== target) return;
+    }
     const lines = await this.how.tell(target, held.source);
     if (this.held !== held || held.over !== target || !lines) return;
     tip.replaceChildren(...lines.map((l) => { const p = document.createElement("p"); p.className = l.tone; p.textContent = l.text; return p; }));
     tip.hidden = false;
+    this.size = null;
     if (held.byKey) { const r = target.getBoundingClientRect(); this.place(r.left + 8, Math.min(r.bottom, innerHeight - 40)); }
     else this.place(this.at.x, this.at.y);
     if (held.byKey) this.announce(`${target.dataset.name ?? ""}. ${lines.map((l) => l.text).join(" ")}`);
@@ -101,12 +109,12 @@ export class Hand {
   place(x, y) {
     const tip = this.refs.tip;
     if (tip.hidden) return;
-    const w = tip.offsetWidth, h = tip.offsetHeight;
-    const under = this.ghost ? this.ghost.offsetHeight - this.grip.y + 14 : 22; // below what is held
+    const { w, h } = (this.size ??= { w: tip.offsetWidth, h: tip.offsetHeight }); // measured once for what it says
+    const under = this.ghost ? this.ghostSize.h - this.grip.y + 14 : 22; // below what is held
     const low = y + under + h > innerHeight - 8; // no room there: beside it
-    tip.style.left = (low && this.ghost ? x - this.grip.x - w - 14 : Math.min(x - 20, innerWidth - w - 8)) + "px";
-    if (parseFloat(tip.style.left) < 8) tip.style.left = (this.ghost ? x - this.grip.x + this.ghost.offsetWidth + 14 : 8) + "px";
-    tip.style.top = Math.max(8, Math.min(y + under, innerHeight - h - 8)) + "px";
+    let left = low && this.ghost ? x - this.grip.x - w - 14 : Math.min(x - 20, innerWidth - w - 8);
+    if (left < 8) left = this.ghost ? x - this.grip.x + this.ghostSize.w + 14 : 8;
+    tip.style.transform = `translate3d(${left}px, ${Math.max(8, Math.min(y + under, innerHeight - h - 8))}px, 0)`;
   }
 
   announce(text) { this.refs.told.textContent = text; }
