@@ -58,6 +58,17 @@ func (l *Lineup) Clashes(p *relay.Piece) bool {
 	return p.GoesOut != 0 && p.Stage != relay.Withdrawn && l.shared[slotHeld{p.ChannelID, p.GoesOut}] > 1
 }
 
+// InRow gives how many pieces of one topic come after one another where a piece is one
+// of them; 0 where it is not.
+func (l *Lineup) InRow(piece int64) int {
+	for _, r := range l.Runs {
+		if slices.ContainsFunc(r.Pieces, func(p *relay.Piece) bool { return p.ID == piece }) {
+			return len(r.Pieces)
+		}
+	}
+	return 0
+}
+
 // Lineup gives the lineup of one desk, or of several seen together, as staff see it; the
 // legs due in the span are asked for besides.
 // Slots and what they hold do not depend on the sieve.

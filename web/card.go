@@ -39,7 +39,8 @@ type legendEntry struct {
 	Class string
 }
 
-// mostHues is how many colours there are; further values share the last one.
+// mostHues is how many colours there are: the last is for what has no value, and further
+// values share the one before.
 const mostHues = 8
 
 func newCardLook(b *desk.Books, columns []sift.Column, hue string, shows []string) *cardLook {
@@ -63,13 +64,14 @@ func (k *cardLook) learn(each func(func(*desk.Entry))) {
 	}
 	seen := map[string]bool{}
 	each(func(e *desk.Entry) { seen[k.value(e)] = true })
+	none := seen[""]
+	delete(seen, "")
 	for i, v := range sortedKeys(seen) {
-		k.known[v] = min(i, mostHues-1)
-		name := v
-		if name == "" {
-			name = "None"
-		}
-		k.legend = append(k.legend, legendEntry{name, "hue-" + strconv.Itoa(min(i, mostHues-1))})
+		k.known[v] = min(i, mostHues-2)
+		k.legend = append(k.legend, legendEntry{v, "hue-" + strconv.Itoa(min(i, mostHues-2))})
+	}
+	if k.known[""] = mostHues - 1; none {
+		k.legend = append(k.legend, legendEntry{"None", "hue-" + strconv.Itoa(mostHues-1)})
 	}
 }
 

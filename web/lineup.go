@@ -98,6 +98,7 @@ type trayRow struct {
 	Channel     int64
 	Title, Says string
 	Hue         string
+	Strip       strip
 }
 
 type mixView struct {
@@ -204,7 +205,7 @@ func first(xs []string) string {
 func sayMonths(from, to day.Date) string {
 	a, z := from.Format("January"), to.Format("January")
 	if from.Year() != to.Year() {
-		return from.Format("January 2006") + " – " + to.Format("January 2006")
+		return from.Format("Jan 2006") + " – " + to.Format("Jan 2006")
 	}
 	if a == z {
 		return a
@@ -387,7 +388,7 @@ func (m *lineupMaker) tray() trayView {
 	v := trayView{Count: len(m.l.Tray)}
 	for _, e := range m.l.Tray[:min(mostInTray, len(m.l.Tray))] {
 		hue, _ := m.look.class(e)
-		r := trayRow{ID: e.ID, Version: int64(e.Version), Channel: e.ChannelID, Title: e.Title, Hue: hue}
+		r := trayRow{ID: e.ID, Version: int64(e.Version), Channel: e.ChannelID, Title: e.Title, Hue: hue, Strip: newStrip(m.b, e.Row, cardStrip)}
 		says := []string{m.b.Format(e.FormatID).Name}
 		switch {
 		case e.Pace == plan.Ready:

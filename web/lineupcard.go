@@ -94,7 +94,11 @@ func (c *lineupCell) title(w *strings.Builder, e *desk.Entry) {
 }
 
 func (c *lineupCell) close(w *strings.Builder, e *desk.Entry) {
-	if notes := c.look.notes(e); len(notes) > 0 {
+	notes := c.look.notes(e)
+	if n := c.line.InRow(e.ID); n > 0 {
+		notes = append(notes, fmt.Sprintf("one of %s %s in a row", strings.ToLower(countOf(n)), strings.ToLower(c.look.b.Topic(e.TopicID).Name)))
+	}
+	if len(notes) > 0 {
 		fmt.Fprintf(w, `<p class="card-notes">%s</p>`, html.EscapeString(strings.Join(notes, " · ")))
 	}
 	w.WriteString(more(e.ID, e.Title))

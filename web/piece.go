@@ -8,6 +8,7 @@ import (
 	"net/url"
 	"slices"
 	"strconv"
+	"strings"
 
 	"github.com/labstack/echo/v5"
 
@@ -49,6 +50,7 @@ type pieceView struct {
 	Odds    *oddsView
 	Answers []answerView
 	Swaps   []choice // pieces to swap days with
+	Labels  []labelView
 }
 
 type copyView struct {
@@ -150,6 +152,7 @@ func viewOfPiece(b *desk.Books, sheet desk.Sheet, who int64) pieceView {
 	for _, l := range sheet.Legs {
 		v.Legs = append(v.Legs, newPieceLeg(b, sheet, l, b.Person(who)))
 	}
+	v.Labels = labelsOf(b, r)
 	v.Mine = mainLeg(v.Legs, who)
 	for _, l := range v.Legs {
 		if sheet.Whole || l.Holder == who || l.MayTake { // others see only their own part of the way
@@ -172,6 +175,16 @@ func viewOfPiece(b *desk.Books, sheet desk.Sheet, who int64) pieceView {
 		v.Date, v.Time = at.Format("2006-01-02"), at.Format("15:04")
 	}
 	return v
+}
+
+// labelView is a fact of a piece that is changed by itself.
+type labelView struct{ Key, Name, Value string }
+
+func labelsOf(b *desk.Books, r store.Row) []labelView {
+	return []labelView{
+		{"topic", "Topic", b.Topic(r.TopicID).Name}, {"campaign", "Campaign", b.Campaign(r.CampaignID).Name}, {"priority", "Priority", desk.SayPriority(r.Priority)},
+		{"tags", "Tags", strings.Join(r.TagList(), ", ")},
+	}
 }
 
 // says is the sentence under the title: where the piece stands.

@@ -31,6 +31,7 @@ type strip struct {
 	Badges           []bar // drawn above the bars
 	DotsFrom, DotsTo float64
 	Flag             float64
+	Placed           bool   // it has a day, and so a flag
 	Label            string // all of it in words
 }
 
@@ -39,7 +40,7 @@ const wideStrip, narrowStrip, stripHeight = 292.0, 190.0, 24.0
 
 // newStrip draws the strip of a piece in a width.
 func newStrip(b *desk.Books, r store.Row, width float64) strip {
-	s := strip{Width: width, Height: stripHeight, Tone: "good", Flag: width - 14}
+	s := strip{Width: width, Height: stripHeight, Tone: "good", Flag: width - 14, Placed: r.GoesOut != 0}
 	if r.Pace == plan.Short {
 		s.Tone = "short"
 	}
@@ -96,7 +97,9 @@ func (s strip) SVG() template.HTML {
 	if s.DotsTo > 0 {
 		fmt.Fprintf(&b, `<line class="dots" x1="%.1f" y1="12" x2="%.1f" y2="12"/>`, s.DotsFrom, s.DotsTo)
 	}
-	fmt.Fprintf(&b, `<path class="flag" d="M%[1]g 3.5h12l-3.4 4.2 3.4 4.3h-12z"/><line class="flag-pole" x1="%[1]g" y1="3" x2="%[1]g" y2="20"/>`, s.Flag)
+	if s.Placed {
+		fmt.Fprintf(&b, `<path class="flag" d="M%[1]g 3.5h12l-3.4 4.2 3.4 4.3h-12z"/><line class="flag-pole" x1="%[1]g" y1="3" x2="%[1]g" y2="20"/>`, s.Flag)
+	}
 	for _, x := range s.Badges {
 		fmt.Fprintf(&b, `<circle class="badge-ring" cx="%.1[1]f" cy="%.1[2]f" r="10"/><text class="badge-text" x="%.1[1]f" y="%.1[2]f">%[3]s</text>`, x.CX, x.CY, html.EscapeString(x.Initials))
 	}

@@ -2,7 +2,6 @@ package web
 
 import (
 	"fmt"
-	"net/http"
 	"strconv"
 
 	"github.com/labstack/echo/v5"
@@ -116,7 +115,7 @@ func (s *Server) today(c *echo.Context) error {
 			v.Free = append(v.Free, newFree(b, f))
 		}
 	}
-	return s.show(c, http.StatusOK, "today", "Today", v)
+	return s.showView(c, "today", "Today", v, []part{{"today", "today", v, nil}})
 }
 
 func newLine(b *desk.Books, r store.Row, says string) line {

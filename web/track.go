@@ -224,7 +224,11 @@ func (c *trackCell) Draw() template.HTML {
 	if c.Leg == "out" {
 		head = strconv.Itoa(c.Count)
 	}
-	fmt.Fprintf(&w, `<div class="leg-name"><h3>%s</h3><span class="muted">%s</span></div>`, html.EscapeString(c.Name), html.EscapeString(head))
+	count := ""
+	if len(c.at) > 0 {
+		count = fmt.Sprintf(` <span class="leg-count">%d<span class="sr-only"> at it</span></span>`, len(c.at))
+	}
+	fmt.Fprintf(&w, `<div class="leg-name"><h3>%s%s</h3><span class="muted">%s</span></div>`, html.EscapeString(c.Name), count, html.EscapeString(head))
 	if c.Piles != "" {
 		fmt.Fprintf(&w, `<p class="piles">piles up: %s</p>`, html.EscapeString(c.Piles))
 	}

@@ -120,24 +120,27 @@ func newFilters(b *desk.Books, d int64, at address, columns []sift.Column, sieve
 	for i := range columns {
 		c := &columns[i]
 		x := filterChoice{Key: c.Key, Name: c.Name, Value: at.q.Get(c.Key)}
-		switch c.Kind {
-		case sift.Named, sift.Choice:
+		switch kind := c.Kind; {
+		case c.Key == "tags":
+			x.Help = "with commas between"
+			f.Texts = append(f.Texts, x)
+		case kind == sift.Named || kind == sift.Choice:
 			if x.Options = optionsOf(b, d, c, person); x.Options == nil {
 				continue
 			}
 			f.Choices = append(f.Choices, x.chosen())
-		case sift.Date:
+		case kind == sift.Date:
 			for _, o := range dateSpans {
 				x.Options = append(x.Options, filterOption{Value: o.Value, Name: o.Name})
 			}
 			f.Dates = append(f.Dates, x.chosen())
-		case sift.Yes:
+		case kind == sift.Yes:
 			x.Options = []filterOption{{Value: "yes", Name: "yes"}, {Value: "no", Name: "no"}}
 			f.Yes = append(f.Yes, x.chosen())
-		case sift.Number:
+		case kind == sift.Number:
 			x.Help = "like 3 or 1..5"
 			f.Texts = append(f.Texts, x)
-		case sift.Text:
+		case kind == sift.Text:
 			f.Texts = append(f.Texts, x)
 		}
 	}

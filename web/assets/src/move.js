@@ -98,7 +98,7 @@ export function inHand(piece, on) {
 
 // forms in the dialog and at the foot are carried out without leaving a view.
 document.addEventListener("submit", async (e) => {
-  const form = e.target, view = document.querySelector("[data-view]");
+  const form = e.target, view = document.querySelector("[data-view][x-data]");
   if (!view || !(form.matches("#what form[action='/change'], form[data-act], #foot form"))) return;
   e.preventDefault();
   e.stopPropagation();
