@@ -242,7 +242,11 @@ func (u *user) named(text string) *rod.Element {
 func (u *user) press(text string) {
 	u.t.Helper()
 	e := u.named(text)
-	u.act(func() { u.must(e.Click(proto.InputMouseButtonLeft, 1)) })
+	u.act(func() {
+		if err := e.Click(proto.InputMouseButtonLeft, 1); err != nil {
+			u.t.Fatalf("%q cannot be pressed: %v", text, err)
+		}
+	})
 }
 
 // unfold opens a panel.
