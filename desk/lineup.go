@@ -27,6 +27,7 @@ type Lineup struct {
 	Runway plan.Runway
 	Goal   int
 	shared map[slotHeld]int
+	inRow  map[int64]int
 }
 
 // DueLeg is a leg that is due on a day of the span.
@@ -60,14 +61,7 @@ func (l *Lineup) Clashes(p *relay.Piece) bool {
 
 // InRow gives how many pieces of one topic come after one another where a piece is one
 // of them; 0 where it is not.
-func (l *Lineup) InRow(piece int64) int {
-	for _, r := range l.Runs {
-		if slices.ContainsFunc(r.Pieces, func(p *relay.Piece) bool { return p.ID == piece }) {
-			return len(r.Pieces)
-		}
-	}
-	return 0
-}
+func (l *Lineup) InRow(piece int64) int { return l.inRow[piece] }
 
 // Lineup gives the lineup of one desk, or of several seen together, as staff see it; the
 // legs due in the span are asked for besides.
@@ -81,7 +75,7 @@ func (h *House) Lineup(ctx context.Context, who, desk int64, look Look, span Spa
 		return Lineup{}, err
 	}
 	zone := b.Zones[desk]
-	out := Lineup{Span: span, Today: h.Now().Date(zone), Goal: b.Desk(desk).Goal, shared: map[slotHeld]int{}}
+	out := Lineup{Span: span, Today: h.Now().Date(zone), Goal: b.Desk(desk).Goal, shared: map[slotHeld]int{}, inRow: map[int64]int{}}
 	from, to := day.Wall(span.From, 0, zone), day.Wall(span.To, 0, zone)
 	all, err := h.entries(ctx, b, who, Look{Desks: look.Desks})
 	if err != nil {
@@ -129,6 +123,11 @@ func (h *House) Lineup(ctx context.Context, who, desk int64, look Look, span Spa
 	})
 	out.openSlots(b, board, look.Desks)
 	out.Runs = plan.Runs(near)
+	for _, r := range out.Runs {
+		for _, p := range r.Pieces {
+			out.inRow[p.ID] = len(r.Pieces)
+		}
+	}
 	for _, t := range b.TopicsOf(desk) {
 		out.Mix = append(out.Mix, Topic{t.ID, counts[t.ID], plan.Target(t.Target, int(span.To-span.From))})
 	}

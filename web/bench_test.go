@@ -1,8 +1,12 @@
 package web
 
 import (
+	"encoding/json"
+	"io"
 	"net/http"
 	"net/http/httptest"
+	"net/url"
+	"runtime"
 	"strings"
 	"testing"
 
@@ -135,4 +139,52 @@ func BenchmarkViews(b *testing.B) {
 		"/pieces", "/pieces?sort=title", "/pieces?sort=who,-due&group=campaign", "/find?q=tide+mill", "/find?q=tdie+mlil", "/find?q=sluice"} {
 		measure(b, h, cookies, path)
 	}
+}
+
+// BenchmarkAMove is how long a move is answered, from letting go to the day drawn anew,
+// with as much stored: what would follow, carrying it out, and the parts of the lineup.
+func BenchmarkAMove(b *testing.B) {
+	house, h := many(b, lot{"stage = 'under way'", 2_000, true}, lot{"stage = 'out'", 48_000, false})
+	c := visit(b, h).as(1)
+	path, _ := pieceNamed(b, house, "The miller’s tithe")
+	id := strings.TrimPrefix(path, "/pieces/")
+	var before, after runtime.MemStats
+	runtime.GC()
+	runtime.ReadMemStats(&before)
+	house.Forget()
+	runtime.GC()
+	runtime.ReadMemStats(&after)
+	shelf := float64(before.HeapAlloc-after.HeapAlloc) / (1 << 20)
+	c.get("/lineup")
+	send := func(method, to string, form url.Values, head map[string]string) []byte {
+		req, err := http.NewRequest(method, c.url+to, strings.NewReader(form.Encode()))
+		if err != nil {
+			b.Fatal(err)
+		}
+		req.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+		for k, v := range head {
+			req.Header.Set(k, v)
+		}
+		res, err := c.http.Do(req)
+		if err != nil {
+			b.Fatal(err)
+		}
+		defer res.Body.Close()
+		body, err := io.ReadAll(res.Body)
+		if err != nil || res.StatusCode != http.StatusOK {
+			b.Fatal(res.StatusCode, err, string(body))
+		}
+		return body
+	}
+	asJSON := map[string]string{"Accept": "application/json"}
+	days := []string{"2027-01-12", "2027-01-14"}
+	for k := 0; b.Loop(); k++ {
+		var what struct{ Changes, Seal, What string }
+		if err := json.Unmarshal(send(http.MethodGet, path+"/what?do=move&date="+days[k%2], nil, asJSON), &what); err != nil {
+			b.Fatal(err)
+		}
+		send(http.MethodPost, "/change", url.Values{"changes": {what.Changes}, "seal": {what.Seal}, "what": {what.What}}, asJSON)
+		send(http.MethodGet, "/lineup?from=2027-01-04", nil, map[string]string{"Accept": "application/json", "X-Pieces": id, "X-Parts": "d-" + days[(k+1)%2]})
+	}
+	b.ReportMetric(shelf, "MB-shelf")
 }
