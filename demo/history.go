@@ -75,9 +75,7 @@ func Play(ctx context.Context, h *desk.House) error {
 			return err
 		}
 		p.now = Start
-		// What was done before the demo began is not offered to be taken back.
-		forget := h.DB.Write(ctx, func(t *store.Tx) error { return t.ForgetUndo(ctx) })
-		return errors.Join(forget, h.Round(ctx), h.DeliverMail(ctx))
+		return errors.Join(h.Round(ctx), h.DeliverMail(ctx))
 	})
 }
 

@@ -2,8 +2,12 @@ package demo
 
 import (
 	"context"
+	"errors"
 	"io"
 	"log/slog"
+	"os"
+	"path/filepath"
+	"sync"
 	"testing"
 	"time"
 
@@ -15,21 +19,49 @@ import (
 
 var ctx = context.Background()
 
+// played is a data file with the history, played once for all tests.
+var played = sync.OnceValues(func() ([]byte, error) {
+	dir, err := os.MkdirTemp("", "greenbaton")
+	if err != nil {
+		return nil, err
+	}
+	defer os.RemoveAll(dir)
+	s, err := openIn(dir)
+	if err != nil {
+		return nil, err
+	}
+	b, err := os.ReadFile(s.startFile())
+	return b, errors.Join(err, s.House.DB.Close())
+})
+
+func openIn(dir string) (*Stage, error) {
+	db, err := store.Open(ctx, dir)
+	if err != nil {
+		return nil, err
+	}
+	h := desk.Open(db, slog.New(slog.NewTextHandler(io.Discard, nil)))
+	h.Mail, h.Site = post.Room{}, post.Site{DB: db}
+	return Open(ctx, h, dir)
+}
+
 // stage opens a demo in a folder of its own.
 func stage(t testing.TB) *Stage {
 	t.Helper()
+	b, err := played()
+	if err != nil {
+		t.Fatal(err)
+	}
 	dir := t.TempDir()
-	db, err := store.Open(ctx, dir)
+	for _, f := range []string{store.FileName, "start.db"} {
+		if err := os.WriteFile(filepath.Join(dir, f), b, 0o600); err != nil {
+			t.Fatal(err)
+		}
+	}
+	s, err := openIn(dir)
 	if err != nil {
 		t.Fatal(err)
 	}
-	t.Cleanup(func() { db.Close() })
-	h := desk.Open(db, slog.New(slog.NewTextHandler(io.Discard, nil)))
-	h.Mail, h.Site = post.Room{}, post.Site{DB: db}
-	s, err := Open(ctx, h, dir)
-	if err != nil {
-		t.Fatal(err)
-	}
+	t.Cleanup(func() { s.House.DB.Close() })
 	return s
 }
 

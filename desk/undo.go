@@ -75,7 +75,7 @@ func (a *act) rememberMove(was relay.Piece, m relay.Move) {
 
 // keepUndo stores what the act replaced.
 func (a *act) keepUndo() error {
-	if a.by == 0 || len(a.did) == 0 {
+	if a.by == 0 || len(a.did) == 0 || a.h.DB.InBatch() { // a played history is not taken back
 		return nil
 	}
 	text, err := json.Marshal(a.undo)

@@ -154,6 +154,9 @@ func (db *DB) Batch(ctx context.Context, f func() error) error {
 	})
 }
 
+// InBatch reports whether a batch is being written.
+func (db *DB) InBatch() bool { return db.batch != nil }
+
 // View is the reader to use for pages; inside a batch it sees what the batch wrote.
 func (db *DB) View() Reader {
 	if db.batch != nil {

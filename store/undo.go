@@ -44,12 +44,6 @@ func LastUndo(ctx context.Context, r Reader, actor int64, after day.Moment) (Und
 	return u, err
 }
 
-// ForgetUndo drops what all acts replaced.
-func (t *Tx) ForgetUndo(ctx context.Context) error {
-	_, err := t.Exec(ctx, "DELETE FROM undo")
-	return err
-}
-
 // MarkUndone notes that a change was taken back.
 func (t *Tx) MarkUndone(ctx context.Context, id int64, at day.Moment) error {
 	_, err := t.Exec(ctx, "UPDATE undo SET undone_at = ? WHERE id = ?", at, id)

@@ -27,6 +27,12 @@ type shot struct {
 var all = []shot{
 	{"today", "/", 1, 1280, "", ""},
 	{"today-phone", "/", 3, 390, "", ""},
+	{"lineup", "/lineup", 1, 1280, "", ""},
+	{"lineup-held", "/lineup", 1, 1280, "", `() => { const a = [...document.querySelectorAll(".card a.title")].find((a) => a.textContent.startsWith("Spelt, a second")); a.focus();
+		for (const key of ["m", "ArrowDown", "ArrowLeft"]) a.dispatchEvent(new KeyboardEvent("keydown", { key, bubbles: true })) }`},
+	{"lineup-phone", "/lineup", 3, 390, "", ""},
+	{"track", "/track", 1, 1280, "", ""},
+	{"load", "/load?unfold=3", 1, 1280, "", ""},
 	{"new-piece", "/pieces/new?format=1&date=2026-12-16&time=08:00&title=What+the+ledger+left+out", 1, 1280, "", ""},
 	{"piece", "/pieces?text=tide+mill", 1, 1280, `() => document.querySelector("a.title").click()`, ""},
 	{"piece-phone", "/pieces?text=Millstone+grit", 3, 390, `() => document.querySelector("a.title").click()`, ""},
@@ -37,7 +43,7 @@ var all = []shot{
 	{"desk", "/desk", 1, 1280, "", ""},
 	{"route", "/formats/1", 1, 1280, "", ""},
 	{"person", "/people/4", 1, 1280, "", ""},
-	{"pieces", "/pieces", 1, 1280, "", ""},
+	{"pieces", "/pieces?pace=running&cols=title,format,who,due,out,pace,priority,tags,left&group=campaign&sort=due", 1, 1280, "", ""},
 	{"inbox", "/inbox", 1, 1280, "", ""},
 	{"channel", "/site/web", 0, 1280, `() => document.querySelector("li a").click()`, ""},
 }
