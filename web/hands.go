@@ -78,24 +78,15 @@ func piecesOf(changes []plan.Change) []int64 {
 // do shows all that can be done with a piece from a view, as forms: on a page of its
 // own, or as a part of one.
 func (s *Server) do(c *echo.Context) error {
-	ctx := c.Request().Context()
 	id, err := pieceID(c)
 	if err != nil {
 		return err
 	}
-	sheet, err := s.House.Sheet(ctx, me(c).ID, id)
+	v, err := s.pieceFor(c, id)
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Books(ctx)
-	if err != nil {
-		return err
-	}
-	v := viewOfPiece(b, sheet, me(c).ID)
-	if v.Swaps, err = s.swaps(c, b, sheet); err != nil {
-		return err
-	}
-	return s.showPart(c, "do", "What can be done with "+sheet.Row.Title, v)
+	return s.showPart(c, "do", "What can be done with "+v.Row.Title, v)
 }
 
 // showPart shows a page, or for a script that asks for it only the part of its name.

@@ -119,30 +119,25 @@ type mixRow struct {
 var weeksShown = []string{"5", "2", "13"}
 
 func (s *Server) lineup(c *echo.Context) error {
-	ctx := c.Request().Context()
-	b, err := s.House.Books(ctx)
+	at, err := s.viewing(c, "/lineup", c.QueryParams())
 	if err != nil {
 		return err
 	}
-	d, q := here(c), c.QueryParams()
-	columns := b.Columns(d, s.House.Now())
-	look, problem := s.lookOf(c, b, columns)
-	today := s.House.Now().Date(b.Zones[d])
+	q := at.q
 	weeks, err := strconv.Atoi(oneOf(q, "weeks", weeksShown...))
 	if err != nil {
 		return err
 	}
-	from := monday(today)
-	if x, err := day.ParseDate(q.Get("from")); err == nil && x > today-20_000 && x < today+20_000 {
+	from := monday(at.today)
+	if x, err := day.ParseDate(q.Get("from")); err == nil && x > at.today-20_000 && x < at.today+20_000 {
 		from = monday(x)
 	}
-	l, err := s.House.Lineup(ctx, me(c).ID, d, look, desk.Span{From: from, To: from + day.Date(7*weeks)}, q.Get("show") == "due")
+	v := lineupView{ShowsLegs: q.Get("show") == "due", Dense: weeks > 5}
+	l, err := s.House.Lineup(c.Request().Context(), me(c).ID, at.desk, at.look, desk.Span{From: from, To: from + day.Date(7*weeks)}, v.ShowsLegs)
 	if err != nil {
 		return err
 	}
-	at := address{"/lineup", q}
-	k := newCardLook(b, columns, q.Get("hue"), values(q, "card"))
-	k.learn(func(see func(*desk.Entry)) {
+	k := at.cards(func(see func(*desk.Entry)) {
 		for _, e := range l.Out {
 			see(e)
 		}
@@ -150,19 +145,14 @@ func (s *Server) lineup(c *echo.Context) error {
 			see(e)
 		}
 	})
-	v := lineupView{From: l.From.String(), To: l.To.String(), ShowsLegs: q.Get("show") == "due", Dense: weeks > 5}
-	if err := s.head(c, &v.viewHead, b, at, columns, look.Sieve, k); err != nil {
+	v.From, v.To = l.From.String(), l.To.String()
+	if err := s.head(c, &v.viewHead, &at, k); err != nil {
 		return err
 	}
-	v.Problem = problem
-	v.switches(at, q, today, from, weeks)
-	rows := oneOf(q, "rows", "", "channel", "campaign")
-	m := lineupMaker{b: b, l: &l, look: k, desk: d, weeks: weeks, v: &v, at: at}
-	if m.holes = !slices.ContainsFunc(look.Sieve.Terms, func(t sift.Term) bool { return t.Column.Key != "channel" }); v.ShowsLegs {
-		m.holes = false
-	}
-	m.channels = ids(q.Get("channel"))
-	if rows == "" {
+	v.switches(at.at, q, at.today, from, weeks)
+	m := lineupMaker{b: at.b, l: &l, look: k, desk: at.desk, weeks: weeks, v: &v, at: at.at, channels: ids(q.Get("channel"))}
+	m.holes = !v.ShowsLegs && !slices.ContainsFunc(at.look.Sieve.Terms, func(t sift.Term) bool { return t.Column.Key != "channel" })
+	if rows := oneOf(q, "rows", "", "channel", "campaign"); rows == "" {
 		m.days()
 	} else {
 		err = m.rows(s, c, rows)
@@ -170,9 +160,7 @@ func (s *Server) lineup(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	v.Tray = m.tray()
-	v.Mix = m.mix()
-	v.Answer = m.answer()
+	v.Tray, v.Mix, v.Answer = m.tray(), m.mix(), m.answer()
 	return s.showView(c, "lineup", "Lineup", &v, v.parts())
 }
 

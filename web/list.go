@@ -87,42 +87,35 @@ var paces = []option{
 type option struct{ Value, Name string }
 
 func (s *Server) list(c *echo.Context) error {
-	ctx := c.Request().Context()
-	b, err := s.House.Books(ctx)
-	if err != nil {
-		return err
-	}
 	q := c.QueryParams()
 	if len(q) == 0 {
 		q = url.Values{"pace": {"running"}}
-		c.Request().URL.RawQuery = q.Encode()
 	}
-	who := me(c)
-	columns := listColumns(b, here(c), s, who)
-	look, problem := s.lookFor(c, b, columns, q)
-	f := desk.Filter{Look: look, Text: q.Get("text"), Page: int(int64At(q, "page")), Sort: sift.Order(columns, strings.Join(values(q, "sort"), ","))}
+	at, err := s.viewing(c, "/pieces", q)
+	if err != nil {
+		return err
+	}
+	f := desk.Filter{Look: at.look, Text: q.Get("text"), Page: int(int64At(q, "page")), Sort: sift.Order(at.columns, strings.Join(values(q, "sort"), ","))}
 	if len(f.Sort) == 0 {
-		f.Sort = sift.Order(columns, usualOrder(q))
+		f.Sort = sift.Order(at.columns, usualOrder(q))
 	}
-	f.Group = sift.Find(columns, q.Get("group"))
-	shown := shownColumns(columns, values(q, "cols"))
+	f.Group = sift.Find(at.columns, q.Get("group"))
+	shown := shownColumns(at.columns, values(q, "cols"))
 	for _, x := range shown {
 		if x.Sums() {
 			f.Sums = append(f.Sums, x)
 		}
 	}
-	l, err := s.House.List(ctx, who.ID, f)
+	l, err := s.House.List(c.Request().Context(), me(c).ID, f)
 	if err != nil {
 		return err
 	}
-	at := address{"/pieces", q}
-	v := listView{Text: f.Text, Carried: at}
-	if err := s.head(c, &v.viewHead, b, at, columns, look.Sieve, nil); err != nil {
+	v := listView{Text: f.Text, Carried: at.at}
+	if err := s.head(c, &v.viewHead, &at, nil); err != nil {
 		return err
 	}
-	v.Problem = problem
-	v.choose(columns, shown, f)
-	v.Table = newListTable(b, at, who, l, shown, f, s)
+	v.choose(at.columns, shown, f)
+	v.Table = newListTable(at.b, at.at, me(c), l, shown, f, s)
 	return s.showView(c, "list", "Pieces", &v, []part{{"table", "list-table", v.Table, nil}})
 }
 

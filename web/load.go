@@ -89,8 +89,7 @@ type openRow struct {
 	Waits            bool
 }
 
-// The chart of a person is loadWidth units wide; a day is at most loadDay wide, and a
-// working day of eight hours loadHour×8 high.
+// The chart of a person is loadWidth units wide, and an hour loadHour high.
 const (
 	loadWidth = 1020.0
 	loadHour  = 4.6
@@ -100,42 +99,33 @@ const (
 )
 
 func (s *Server) load(c *echo.Context) error {
-	ctx := c.Request().Context()
-	b, err := s.House.Books(ctx)
+	at, err := s.viewing(c, "/load", c.QueryParams())
 	if err != nil {
 		return err
 	}
-	d, q := here(c), c.QueryParams()
-	columns := b.Columns(d, s.House.Now())
-	look, problem := s.lookOf(c, b, columns)
-	weeks, err := strconv.Atoi(oneOf(q, "weeks", "4", "2", "8"))
+	weeks, err := strconv.Atoi(oneOf(at.q, "weeks", "4", "2", "8"))
 	if err != nil {
 		return err
 	}
-	unfolded := ids(q.Get("unfold"))
-	l, err := s.House.Loads(ctx, me(c).ID, d, look, weeks, unfolded)
+	unfolded, who := ids(at.q.Get("unfold")), me(c)
+	l, err := s.House.Loads(c.Request().Context(), who.ID, at.desk, at.look, weeks, unfolded)
 	if err != nil {
 		return err
 	}
-	at := address{"/load", q}
-	v := loadView{Width: loadWidth}
-	if err := s.head(c, &v.viewHead, b, at, nil, look.Sieve, nil); err != nil {
+	v := loadView{Width: loadWidth, Span: desk.Short(l.Dates[0]) + " – " + desk.Short(l.Dates[len(l.Dates)-1])}
+	if err := s.head(c, &v.viewHead, &at, nil); err != nil {
 		return err
 	}
-	v.Problem = problem
-	count := oneOf(q, "count", "hours", "pieces")
-	v.Counts = at.settings("count", count, "hours", "Hours", "pieces", "Pieces")
-	v.Spans = at.settings("weeks", strconv.Itoa(weeks), "4", "4 weeks", "2", "2 weeks", "8", "8 weeks")
+	count := oneOf(at.q, "count", "hours", "pieces")
+	v.Counts = at.at.settings("count", count, "hours", "Hours", "pieces", "Pieces")
+	v.Spans = at.at.settings("weeks", strconv.Itoa(weeks), "4", "4 weeks", "2", "2 weeks", "8", "8 weeks")
 	v.Spans[0], v.Spans[1] = v.Spans[1], v.Spans[0]
 	g := newLoadGrid(l.Dates, l.Today)
 	v.Heads = g.heads()
-	v.Span = desk.Short(l.Dates[0]) + " – " + desk.Short(l.Dates[len(l.Dates)-1])
-	who := me(c)
 	for i := range l.People {
-		v.Rows = append(v.Rows, newLoadRow(b, g, &l, &l.People[i], count == "pieces", at, unfolded, who))
+		v.Rows = append(v.Rows, newLoadRow(at.b, g, &l.People[i], count == "pieces", at.at, unfolded, who))
 	}
-	v.Answer = sayLoad(b, &l)
-	v.Open = newOpen(b, &l)
+	v.Answer, v.Open = sayLoad(at.b, &l), newOpen(at.b, &l)
 	if n := len(l.Open) + l.MoreOpen; n > 0 && who.Access == relay.Lead {
 		v.Propose = "Propose people for " + desk.Plural(n, "open leg")
 	}
@@ -209,7 +199,7 @@ func (g *loadGrid) bar(from, to day.Date) (x, w float64, ok bool) {
 	return g.x[first], g.x[last] + g.w - g.x[first], true
 }
 
-func newLoadRow(b *desk.Books, g *loadGrid, l *desk.Loads, p *desk.PersonLoad, pieces bool, at address, unfolded []int64, who store.Person) *loadRow {
+func newLoadRow(b *desk.Books, g *loadGrid, p *desk.PersonLoad, pieces bool, at address, unfolded []int64, who store.Person) *loadRow {
 	r := &loadRow{Key: "p-" + str(p.Person.ID), ID: p.Person.ID, Name: p.Person.Name, Initials: p.Person.Initials, legs: p.Legs}
 	r.Says = p.Person.Does + " · " + hoursOfWeek(p.Person.Minutes())
 	r.Chart, r.Height = drawLoad(g, p, pieces)

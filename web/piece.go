@@ -90,29 +90,36 @@ func pieceID(c *echo.Context) (int64, error) {
 	return id, nil
 }
 
-// showPiece shows a piece; after a refused act with the reason and what was typed.
-func (s *Server) showPiece(c *echo.Context, status int, id int64, refusal *relay.Refusal, typed url.Values) error {
+// pieceFor makes the view of a piece for whoever looks at it.
+func (s *Server) pieceFor(c *echo.Context, id int64) (pieceView, error) {
 	ctx := c.Request().Context()
 	sheet, err := s.House.Sheet(ctx, me(c).ID, id)
 	if err != nil {
-		return err
+		return pieceView{}, err
 	}
 	b, err := s.House.Books(ctx)
 	if err != nil {
-		return err
+		return pieceView{}, err
 	}
 	v := viewOfPiece(b, sheet, me(c).ID)
-	if v.Swaps, err = s.swaps(c, b, sheet); err != nil {
+	v.Swaps, err = s.swaps(c, b, sheet)
+	return v, err
+}
+
+// showPiece shows a piece; after a refused act with the reason and what was typed.
+func (s *Server) showPiece(c *echo.Context, status int, id int64, refusal *relay.Refusal, typed url.Values) error {
+	v, err := s.pieceFor(c, id)
+	if err != nil {
 		return err
 	}
-	v.Answers = newAnswers(sheet, typed, typed.Get("form") == "fields")
+	v.Answers = newAnswers(v.Sheet, typed, typed.Get("form") == "fields")
 	if refusal != nil {
 		v.Problem, v.Since, v.Field, v.Typed, v.Opened = refusal.Text, nil, refusal.Field, typed, typed.Get("form")
 		if errors.Is(refusal, relay.ErrChanged) {
 			v.Since = refusal.Unmet
 		}
 	}
-	return s.show(c, status, "piece", sheet.Row.Title, v)
+	return s.show(c, status, "piece", v.Row.Title, v)
 }
 
 // mostSwaps is with how many pieces swapping days is offered.

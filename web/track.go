@@ -29,6 +29,7 @@ type trackView struct {
 }
 
 type trackAnswer struct {
+	Empty           bool // nothing is under way at all
 	Running, Behind string
 	Piles           []string // where it piles up
 }
@@ -66,57 +67,58 @@ func (c *trackCell) has(piece int64) bool {
 var outSpans = []string{"7", "14", "30"}
 
 func (s *Server) track(c *echo.Context) error {
-	ctx := c.Request().Context()
-	b, err := s.House.Books(ctx)
+	at, err := s.viewing(c, "/track", c.QueryParams())
 	if err != nil {
 		return err
 	}
-	d, q := here(c), c.QueryParams()
-	columns := b.Columns(d, s.House.Now())
-	look, problem := s.lookOf(c, b, columns)
-	by := desk.LanesBy(oneOf(q, "lanes", "format", "person", "campaign", "desk"))
-	days := oneOf(q, "since", outSpans...)
+	by := desk.LanesBy(oneOf(at.q, "lanes", "format", "person", "campaign", "desk"))
+	days := oneOf(at.q, "since", outSpans...)
 	n, err := strconv.Atoi(days)
 	if err != nil {
 		return err
 	}
-	t, err := s.House.Track(ctx, me(c).ID, d, look, by, n)
+	t, err := s.House.Track(c.Request().Context(), me(c).ID, at.desk, at.look, by, n)
 	if err != nil {
 		return err
 	}
-	at := address{"/track", q}
-	k := newCardLook(b, columns, q.Get("hue"), values(q, "card"))
-	k.learn(func(see func(*desk.Entry)) {
+	k := at.cards(func(see func(*desk.Entry)) {
 		for _, l := range t.Lanes {
 			for _, x := range l.Legs {
 				for _, p := range x.At {
 					see(p.Entry)
 				}
 			}
+			for _, e := range l.Out {
+				see(e)
+			}
 		}
 	})
 	v := trackView{LanesBy: by, OutDays: days}
-	if err := s.head(c, &v.viewHead, b, at, columns, look.Sieve, k); err != nil {
+	if err := s.head(c, &v.viewHead, &at, k); err != nil {
 		return err
 	}
-	v.Problem = problem
+	v.switches(at.at)
+	v.Answer = trackAnswer{Running: desk.Plural(t.Running, "piece") + " running", Empty: t.Running == 0 && len(at.look.Sieve.Terms) == 0}
+	if t.Behind > 0 {
+		v.Answer.Behind = fmt.Sprintf("%d behind", t.Behind)
+	}
+	for i := range t.Lanes {
+		v.Lanes = append(v.Lanes, newTrackLane(at.b, &t, &t.Lanes[i], by, k, &v.Answer))
+	}
+	return s.showView(c, "track", "Track", &v, v.parts())
+}
+
+// switches fills in what the track can be switched to.
+func (v *trackView) switches(at address) {
 	lanes := []string{"format", "Formats", "person", "People", "campaign", "Campaigns"}
 	if len(v.Desks) > 0 {
 		lanes = append(lanes, "desk", "Desks")
 	}
-	v.By = at.settings("lanes", string(by), lanes...)
-	v.Outs = at.settings("since", days, "7", "7 days", "14", "14 days", "30", "30 days")
-	v.Answer = trackAnswer{Running: fmt.Sprintf("%s running", desk.Plural(t.Running, "piece"))}
-	if t.Behind > 0 {
-		v.Answer.Behind = fmt.Sprintf("%d behind", t.Behind)
-	}
-	if by == desk.ByPerson {
+	v.By = at.settings("lanes", string(v.LanesBy), lanes...)
+	v.Outs = at.settings("since", v.OutDays, "7", "7 days", "14", "14 days", "30", "30 days")
+	if v.LanesBy == desk.ByPerson {
 		v.Help = ", onto another lane to give it to that person"
 	}
-	for i := range t.Lanes {
-		v.Lanes = append(v.Lanes, newTrackLane(b, &t, &t.Lanes[i], by, k, &v.Answer))
-	}
-	return s.showView(c, "track", "Track", &v, v.parts())
 }
 
 func (v *trackView) parts() []part {

@@ -59,28 +59,6 @@ func (s *Server) showView(c *echo.Context, page, title string, v any, parts []pa
 	return c.JSON(http.StatusOK, map[string]any{"parts": out})
 }
 
-// lookOf reads from an address what a view looks at: the desks, and the sieve. What is
-// not understood is said and left out.
-func (s *Server) lookOf(c *echo.Context, b *desk.Books, columns []sift.Column) (look desk.Look, problem string) {
-	return s.lookFor(c, b, columns, c.QueryParams())
-}
-
-func (s *Server) lookFor(c *echo.Context, b *desk.Books, columns []sift.Column, q url.Values) (look desk.Look, problem string) {
-	look.Desks = []int64{here(c)}
-	if q.Get("desks") == "all" {
-		look.Desks = nil
-		for _, d := range b.DesksOf(me(c).ID) {
-			look.Desks = append(look.Desks, d.ID)
-		}
-	}
-	sieve, err := sift.Parse(columns, q, s.House.Now().Date(b.Zones[here(c)]))
-	if err != nil {
-		return look, desk.UpperFirst(err.Error()) + "."
-	}
-	look.Sieve = sieve
-	return look, ""
-}
-
 // filters is the panel in which a view is sifted and dressed.
 type filters struct {
 	At       address

@@ -1,8 +1,11 @@
 package web
 
 import (
+	"net/url"
+
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/day"
 	"greenbaton/core/sift"
 	"greenbaton/desk"
 )
@@ -15,15 +18,58 @@ type viewHead struct {
 	Views   viewsView
 }
 
+// viewing is what a view is asked for: the desk it is looked at from, what is in the
+// address, and what of it was understood.
+type viewing struct {
+	b       *desk.Books
+	desk    int64
+	today   day.Date
+	q       url.Values
+	at      address
+	columns []sift.Column
+	look    desk.Look
+	problem string
+}
+
+// viewing reads the address of a view. What is not understood is said and left out.
+func (s *Server) viewing(c *echo.Context, path string, q url.Values) (viewing, error) {
+	b, err := s.House.Books(c.Request().Context())
+	if err != nil {
+		return viewing{}, err
+	}
+	v := viewing{b: b, desk: here(c), q: q, at: address{path, q}}
+	v.today = s.House.Now().Date(b.Zones[v.desk])
+	v.columns = listColumns(b, v.desk, s, me(c))
+	v.look.Desks = []int64{v.desk}
+	if q.Get("desks") == "all" {
+		v.look.Desks = nil
+		for _, d := range b.DesksOf(me(c).ID) {
+			v.look.Desks = append(v.look.Desks, d.ID)
+		}
+	}
+	if v.look.Sieve, err = sift.Parse(v.columns, q, v.today); err != nil {
+		v.problem = desk.UpperFirst(err.Error()) + "."
+	}
+	return v, nil
+}
+
+// cards gives how the cards of the view look, its colours settled by all pieces of it.
+func (v *viewing) cards(each func(func(*desk.Entry))) *cardLook {
+	k := newCardLook(v.b, v.columns, v.q.Get("hue"), values(v.q, "card"))
+	k.learn(each)
+	return k
+}
+
 // head fills in what all views have.
-func (s *Server) head(c *echo.Context, v *viewHead, b *desk.Books, at address, columns []sift.Column, sieve sift.Sieve, k *cardLook) (err error) {
-	v.Filters = newFilters(b, here(c), at, columns, sieve, me(c))
+func (s *Server) head(c *echo.Context, h *viewHead, v *viewing, k *cardLook) (err error) {
+	h.Problem = v.problem
+	h.Filters = newFilters(v.b, v.desk, v.at, v.columns, v.look.Sieve, me(c))
 	if k != nil {
-		v.Filters.dress(k, columns)
+		h.Filters.dress(k, v.columns)
 	}
-	if len(b.DesksOf(me(c).ID)) > 1 {
-		v.Desks = at.settings("desks", at.q.Get("desks"), "", b.Desk(here(c)).Name, "all", "All desks")
+	if len(v.b.DesksOf(me(c).ID)) > 1 {
+		h.Desks = v.at.settings("desks", v.q.Get("desks"), "", v.b.Desk(v.desk).Name, "all", "All desks")
 	}
-	v.Views, err = s.newViews(c, b, at)
+	h.Views, err = s.newViews(c, v.b, v.at)
 	return err
 }
