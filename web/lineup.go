@@ -2,17 +2,13 @@ package web
 
 import (
 	"fmt"
-	"html/template"
 	"slices"
 	"strconv"
-	"strings"
 	"time"
 
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/day"
-	"greenbaton/core/plan"
-	"greenbaton/core/relay"
 	"greenbaton/core/sift"
 	"greenbaton/desk"
 )
@@ -59,60 +55,6 @@ type lineupWeek struct {
 type lineupRow struct {
 	Name, Says string
 	Cells      []*lineupCell
-}
-
-// lineupCell is a day, or a week of a row: what lies on it is drawn when it is shown.
-type lineupCell struct {
-	Key    string
-	Date   day.Date
-	Number string // as it is written on the day
-	Name   string
-	Off    string // what the day off is called
-	NoWork bool
-	Today  bool
-	Past   bool
-	Week   bool // it is a week of a row
-	Add    string
-	cards  []*desk.Entry
-	legs   []desk.DueLeg
-	slots  []desk.OpenSlot
-	look   *cardLook
-	line   *desk.Lineup
-	desk   int64
-	dense  bool
-}
-
-func (c *lineupCell) has(piece int64) bool {
-	return slices.ContainsFunc(c.cards, func(e *desk.Entry) bool { return e.ID == piece }) ||
-		slices.ContainsFunc(c.legs, func(l desk.DueLeg) bool { return l.ID == piece })
-}
-
-type trayView struct {
-	Count int
-	Rows  []trayRow
-	More  int
-}
-
-type trayRow struct {
-	ID, Version int64
-	Channel     int64
-	Title, Says string
-	Hue         string
-	Strip       strip
-}
-
-type mixView struct {
-	Rows []mixRow
-	Runs []string
-	Over string // which days
-}
-
-type mixRow struct {
-	Name         string
-	Count        int
-	Target       int
-	W, Mark      float64
-	Tone, Counts string
 }
 
 // weeksShown are the spans of the lineup, in weeks.
@@ -367,177 +309,4 @@ func (m *lineupMaker) rows(s *Server, c *echo.Context, by string) error {
 		return nil
 	}, nil)
 	return nil
-}
-
-// mostInTray is how many pieces without a day are shown.
-const mostInTray = 40
-
-func (m *lineupMaker) tray() trayView {
-	v := trayView{Count: len(m.l.Tray)}
-	for _, e := range m.l.Tray[:min(mostInTray, len(m.l.Tray))] {
-		hue, _ := m.look.class(e)
-		r := trayRow{ID: e.ID, Version: int64(e.Version), Channel: e.ChannelID, Title: e.Title, Hue: hue, Strip: newStrip(m.b, e.Row, cardStrip)}
-		says := []string{m.b.Format(e.FormatID).Name}
-		switch {
-		case e.Pace == plan.Ready:
-			says = append(says, "ready to go out")
-		case e.CouldGoOut != 0:
-			says = append(says, "could go out from "+desk.Short(e.CouldGoOut.Date(m.b.Zones[e.DeskID])))
-		default:
-			says = append(says, "no free slot in a year")
-		}
-		for _, n := range m.look.notes(e) {
-			if !slices.Contains(says, n) {
-				says = append(says, n)
-			}
-		}
-		r.Says = strings.Join(says, " · ")
-		v.Rows = append(v.Rows, r)
-	}
-	v.More = v.Count - len(v.Rows)
-	return v
-}
-
-// mixWidth is how wide the bars of the mix are drawn.
-const mixWidth = 96.0
-
-func (m *lineupMaker) mix() mixView {
-	v := mixView{Over: fmt.Sprintf("these %s", desk.Plural(m.weeks, "week"))}
-	most := 1
-	for _, t := range m.l.Mix {
-		most = max(most, t.Count, t.Target)
-	}
-	for _, t := range m.l.Mix {
-		r := mixRow{Name: m.b.Topic(t.ID).Name, Count: t.Count, Target: t.Target, Tone: "good"}
-		r.W, r.Mark = mixWidth*float64(t.Count)/float64(most), mixWidth*float64(t.Target)/float64(most)
-		if r.Counts = fmt.Sprintf("%d of %d", t.Count, t.Target); t.Count > t.Target {
-			r.Tone = "noroom"
-		}
-		v.Rows = append(v.Rows, r)
-	}
-	for _, r := range m.l.Runs {
-		from := r.Pieces[0].GoesOut.Date(m.zone())
-		v.Runs = append(v.Runs, fmt.Sprintf("%s %s pieces run back to back from %s.", countOf(len(r.Pieces)), strings.ToLower(m.b.Topic(r.Topic).Name), desk.Short(from)))
-	}
-	return v
-}
-
-func (m *lineupMaker) answer() lineupAnswer {
-	var a lineupAnswer
-	if m.l.Short > 0 {
-		a.Short = fmt.Sprintf("%s short", count(m.l.Short, "piece"))
-	}
-	if n := len(m.l.Slots); n > 0 {
-		a.Open = fmt.Sprintf("%s open", strings.ToLower(count(n, "slot")))
-	}
-	clashing := 0
-	for _, e := range m.l.Out {
-		clashing += b2i(m.l.Clashes(&e.Piece))
-	}
-	if clashing > 0 {
-		a.Clash = fmt.Sprintf("%s on the same slot", strings.ToLower(count(clashing, "piece")))
-	}
-	a.Good = a.Short == "" && a.Open == "" && a.Clash == ""
-	a.Runway = newRunway(m.b, desk.Day{Runway: m.l.Runway, Goal: m.l.Goal}, m.desk)
-	return a
-}
-
-// Figure says how far ahead of the calendar the desk is.
-func (a lineupAnswer) Figure() string {
-	return fmt.Sprintf("%s ahead", desk.Plural(a.Runway.Count, "slot"))
-}
-
-// cardsShown is how many cards a day shows whole; the rest is folded into lines.
-const cardsShown = 6
-
-// Items draws what lies on the cell and is shown at once.
-func (c *lineupCell) Items() template.HTML { return c.draw(0, c.whole()) }
-
-// mostFolded is how many lines are drawn of what is folded; the rest is in the list.
-const mostFolded = 80
-
-// Folded draws the rest.
-func (c *lineupCell) Folded() template.HTML {
-	return c.draw(c.whole(), min(c.count(), c.whole()+mostFolded))
-}
-
-// Beyond says how many things are not drawn at all, and where they are.
-func (c *lineupCell) Beyond() int { return max(0, c.More()-mostFolded) }
-
-// All is where all things of the cell are listed.
-func (c *lineupCell) All() string {
-	to := c.Date
-	if c.Week {
-		to += 6
-	}
-	key := "out"
-	if len(c.legs) > 0 {
-		key = "due"
-	}
-	return fmt.Sprintf("/pieces?%s=%s..%s", key, c.Date, to)
-}
-
-// More says how many things are folded.
-func (c *lineupCell) More() int { return c.count() - c.whole() }
-
-func (c *lineupCell) count() int { return len(c.cards) + len(c.legs) }
-
-func (c *lineupCell) whole() int {
-	most := cardsShown
-	if c.dense {
-		most = 2 * cardsShown
-	}
-	if c.count() <= most+1 {
-		return c.count()
-	}
-	return most
-}
-
-func (c *lineupCell) draw(from, to int) template.HTML {
-	var w strings.Builder
-	slots := c.slots
-	if from > 0 {
-		slots = nil
-	}
-	k := 0
-	for i := from; i < to; i++ {
-		if i < len(c.legs) {
-			c.drawLeg(&w, c.legs[i])
-			continue
-		}
-		e := c.cards[i-len(c.legs)]
-		for ; k < len(slots) && slots[k].At < e.GoesOut; k++ {
-			c.drawSlot(&w, slots[k])
-		}
-		if c.dense || from > 0 {
-			c.drawLine(&w, e)
-		} else {
-			c.drawCard(&w, e)
-		}
-	}
-	for ; k < len(slots); k++ {
-		c.drawSlot(&w, slots[k])
-	}
-	return template.HTML(w.String())
-}
-
-// priorPace is a pace as the lineup says it: a clash comes before all else.
-func (c *lineupCell) standing(e *desk.Entry) (says, tone string) {
-	switch {
-	case c.line.Clashes(&e.Piece) && e.Stage == relay.UnderWay:
-		return "clash", "short"
-	case e.Stage == relay.UnderWay && e.MissedAt != 0 && e.MissedAt == e.GoesOut:
-		return "missed its time", "short"
-	case e.IsQuiet && e.Pace != plan.Short && e.Pace != plan.NoRoom:
-		return fmt.Sprintf("%d d quiet", e.Quiet), "quiet"
-	}
-	return shortPace(e.Standing), toneOf(e.Standing)
-}
-
-func (c *lineupCell) time(e *desk.Entry) string {
-	layout := "15:04"
-	if c.Week {
-		layout = "Mon 2, 15:04"
-	}
-	return c.look.b.Channel(e.ChannelID).Name + " " + e.GoesOut.In(c.look.b.Zones[e.DeskID]).Format(layout)
 }
