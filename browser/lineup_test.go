@@ -9,6 +9,10 @@ import (
 	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/proto"
+
+	"greenbaton/core/day"
+	"greenbaton/core/plan"
+	"greenbaton/desk"
 )
 
 // take presses the mouse on something, moves it in steps to another thing, tells held
@@ -222,4 +226,44 @@ func TestAStaleMoveIsRefusedAndExplained(t *testing.T) {
 	}
 	u.must(u.named("^Do it$").Click(proto.InputMouseButtonLeft, 1))
 	u.shownOn(id, "2026-12-21")
+}
+
+// A page whose connection breaks shows what it missed once it is back, and what it hears
+// then comes as before.
+func TestAPageCatchesUpAfterABreak(t *testing.T) {
+	t.Parallel()
+	s := newSite(t)
+	u := s.as(maren, 1280)
+	u.open("/lineup")
+	id := s.titled("Spelt, a second look")
+	b, err := s.House.Books(ctx)
+	s.must(err)
+	to := func(d int) { s.must(s.moved(id, day.Wall(day.NewDate(2026, 12, d), 480, b.Zones[1]))) }
+	to(14)
+	u.shownOn(id, "2026-12-14") // it listens
+	offline := func(on bool) {
+		s.must(proto.NetworkEmulateNetworkConditions{Offline: on, DownloadThroughput: -1, UploadThroughput: -1}.Call(u.page))
+	}
+	s.must(proto.NetworkEnable{}.Call(u.page))
+	offline(true)
+	u.eval(`() => { window.dispatchEvent(new Event("pagehide")); }`) // the stream is let go
+	to(21)
+	time.Sleep(300 * time.Millisecond)
+	if on := u.eval(`(s) => String(Boolean(document.querySelector(s)))`, cell("2026-12-21")+fmt.Sprintf(` [data-piece="%d"]`, id)); on != "false" {
+		t.Error("it is shown without a connection")
+	}
+	offline(false)
+	u.eval(`() => { window.dispatchEvent(new Event("pageshow")); }`)
+	u.shownOn(id, "2026-12-21")
+	to(16)
+	u.shownOn(id, "2026-12-16")
+	u.mu.Lock()
+	u.problems = nil // the browser complains of the break itself
+	u.mu.Unlock()
+}
+
+// moved gives a piece another day on another screen.
+func (s *site) moved(piece int64, at day.Moment) error {
+	_, err := s.House.ChangePlan(ctx, maren, desk.Change{Changes: []plan.Change{{Do: plan.DoMove, Piece: piece, At: at}}})
+	return err
 }
