@@ -6,6 +6,9 @@ import (
 	"testing"
 
 	"github.com/go-rod/rod/lib/input"
+
+	"greenbaton/core/relay"
+	"greenbaton/desk"
 )
 
 // The list is changed where it stands, by one and seen by another: a cell, a day with
@@ -33,6 +36,20 @@ func TestTheListIsChangedInPlace(t *testing.T) {
 	u.eval(`(s) => document.querySelector(s + " form button").click()`, cell("title"))
 	u.seeIn(cell("title"), "Millstone grit, and why France")
 	other.seeIn(cell("title"), "Millstone grit, and why France")
+
+	// What somebody types is not drawn over by what others do; it comes once they are done.
+	edit("title")
+	u.fill(cell("title")+" input[name=value]", "half a tit")
+	stone := s.titled("How a stone is dressed")
+	wait := relay.CanWait
+	s.must(s.House.EditPieces(ctx, maren, []desk.Edit{{Piece: stone, Priority: &wait}}))
+	stones := fmt.Sprintf(`tr[data-piece="%d"] [data-col=priority]`, stone)
+	other.seeIn(stones, "Can wait")
+	if typed := u.eval(`(s) => document.querySelector(s + " input[name=value]")?.value ?? "gone"`, cell("title")); typed != "half a tit" {
+		t.Errorf("what was typed is %q now", typed)
+	}
+	u.keys(input.Escape)
+	u.seeIn(stones, "Can wait")
 
 	edit("priority")
 	u.choose(cell("priority")+" select", "2")
@@ -89,7 +106,7 @@ func TestFindingAndKeepingAView(t *testing.T) {
 	u.told("found")
 	axe, err := os.ReadFile("testdata/axe.min.js")
 	s.must(err)
-	for _, v := range u.axe(string(axe), true) {
+	for _, v := range u.axe(string(axe), true, true) {
 		t.Error("what is found:", v)
 	}
 	u.act(func() { u.keys(input.ArrowDown, input.Enter) })

@@ -8,8 +8,8 @@ import (
 	"unicode/utf8"
 )
 
-// Words splits a text into its words, in small letters and without accents' dots and
-// dashes of punctuation.
+// Words splits a text into its words, in small letters and without what stands between
+// them.
 func Words(s string) []string {
 	return strings.FieldsFunc(strings.ToLower(s), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) })
 }

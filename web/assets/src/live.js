@@ -41,7 +41,21 @@ function mark() {
 // hold keeps the page as it is while something is in hand.
 export function hold(on) { wait = on; if (!on) soon(); }
 
-function soon() { if (!wait && !busy && (queue.size || everything)) { clearTimeout(timer); timer = setTimeout(draw, 40); } }
+// typing reports whether somebody is filling in a form inside the view: what is typed is
+// not drawn over.
+function typing() {
+  const on = document.activeElement;
+  return Boolean(on?.closest("[data-part] form") && on.matches("input:not([type=checkbox], [type=radio]), select, textarea"));
+}
+
+document.addEventListener("focusout", () => setTimeout(soon, 0));
+
+// soon draws what others changed, not all pages of the house in the same instant.
+function soon() {
+  if (wait || busy || typing() || !(queue.size || everything)) return;
+  clearTimeout(timer);
+  timer = setTimeout(() => { if (!typing()) draw(); }, 40 + 260 * Math.random());
+}
 
 // refresh draws what concerns some pieces now.
 export async function refresh(pieces) {
