@@ -72,4 +72,10 @@ func TestTheLoadIsMovedByKeyboard(t *testing.T) {
 	if l := s.leg(shift, "cut"); l.Holder != dao {
 		t.Error("it was given without being let go")
 	}
+	// To a day: the columns of the unfolded person are reached sideways.
+	u.keys('m', input.ArrowRight)
+	u.told("Pins Cut to")
+	u.keys(input.ArrowLeft, input.ArrowLeft)
+	u.told("Wednesday 2 December. Pins Cut to Wed 2 Dec")
+	u.keys(input.Escape)
 }

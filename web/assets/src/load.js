@@ -11,7 +11,7 @@ export const load = () => ({
     const row = (el) => el.closest("[data-person]");
     this.hand = new Hand(root, {
       can: (to, from) => (to.dataset.drop === "day" ? row(to) === row(from) : row(to) !== row(from)),
-      byKey: () => true,
+      byKey: (to, step) => !step || to.dataset.drop === (step[0] ? "day" : "person"), // sideways the days, up and down the people
       async begin(source) {
         piece = source.dataset.piece; leg = source.dataset.leg;
         ask = asker(piece);
