@@ -163,8 +163,9 @@ func TestAGapIsClosedFromTheLineup(t *testing.T) {
 func TestTheLineupIsMovedByKeyboard(t *testing.T) {
 	t.Parallel()
 	s := newSite(t)
-	u := s.as(maren, 1280)
+	u, other := s.as(maren, 1280), s.as(adaeze, 1280)
 	u.open("/lineup")
+	other.open("/lineup")
 	id := s.titled("Spelt, a second look")
 	u.eval(`(s) => document.querySelector(s + " a.title").focus()`, card(id))
 	u.keys('m')
@@ -180,6 +181,7 @@ func TestTheLineupIsMovedByKeyboard(t *testing.T) {
 	u.told("Monday 14 December. Goes out Mon 14 Dec")
 	u.keys(input.Enter)
 	u.shownOn(id, "2026-12-14")
+	other.shownOn(id, "2026-12-14")
 	if got := s.outOn(id); got != "2026-12-14" {
 		t.Errorf("it goes out %s", got)
 	}
@@ -193,7 +195,29 @@ func TestTheLineupIsMovedByKeyboard(t *testing.T) {
 	u.seeIn("#what", "Do it")
 	u.keys(input.Enter)
 	u.shownOn(id, "2026-12-16")
-	u.shownOn(s.titled("A bakery opens at Nether Olding"), "2026-12-14")
+	for _, x := range []*user{u, other} {
+		x.shownOn(id, "2026-12-16")
+		x.shownOn(s.titled("A bakery opens at Nether Olding"), "2026-12-14")
+	}
+	// A gap is closed, and taken back.
+	flour := s.titled("Flour dust and lungs: what the miller knew")
+	u.eval(`(s) => document.querySelector(s).focus()`, cell("2026-11-26")+" .hole-fill")
+	u.keys('.')
+	u.seeIn("#what", "Close the gap")
+	u.tabTo("Close the gap")
+	u.keys(input.Enter)
+	u.seeIn("#what", "Do it, and let the dates follow")
+	u.keys(input.Enter)
+	for _, x := range []*user{u, other} {
+		x.shownOn(flour, "2026-11-26")
+	}
+	if got := s.outOn(flour); got != "2026-11-26" {
+		t.Errorf("it goes out %s", got)
+	}
+	u.keys('u')
+	for _, x := range []*user{u, other} {
+		x.shownOn(flour, "2026-11-27")
+	}
 	axe, err := os.ReadFile("testdata/axe.min.js")
 	s.must(err)
 	u.isFit("the lineup after a move", string(axe))

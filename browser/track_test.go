@@ -113,23 +113,62 @@ func TestTheTrackIsMovedByHandOnTwoScreens(t *testing.T) {
 	}
 }
 
-// By keyboard: m, arrows, Enter; and what can be done with a card is a list of its own.
+// By keyboard, and followed on another screen: passed, refused with what is missing, given
+// away, and taken back; what can be done with a card is a list of its own.
 func TestTheTrackIsMovedByKeyboard(t *testing.T) {
 	t.Parallel()
 	s := newSite(t)
-	u := s.as(maren, 1280)
+	u, other := s.as(maren, 1280), s.as(adaeze, 1280)
 	u.open("/track")
-	cloth := s.titled("Bolting cloth, thread by thread")
-	u.eval(`(s) => document.querySelector(s + " a.title").focus()`, card(cloth))
+	other.open("/track")
+	cloth, tide, grit := s.titled("Bolting cloth, thread by thread"), s.titled("The last tide mill on the Severn"), s.titled("Millstone grit")
+	focus := func(id int64) { u.eval(`(s) => document.querySelector(s + " a.title").focus()`, card(id)) }
+	focus(cloth)
 	u.keys('m', input.ArrowRight)
 	u.told("Draft. Passes Brief to Draft, which nobody has yet")
 	u.keys(input.Enter)
-	u.atLeg(cloth, feature, "draft")
-	u.eval(`(s) => document.querySelector(s + " a.title").focus()`, card(s.titled("The last tide mill on the Severn")))
+	for _, x := range []*user{u, other} {
+		x.atLeg(cloth, feature, "draft")
+	}
+	u.keys('u')
+	for _, x := range []*user{u, other} {
+		x.atLeg(cloth, feature, "brief")
+	}
+	focus(tide)
+	u.keys('m', input.ArrowRight)
+	u.told("Edit cannot be passed yet")
+	u.keys(input.Enter)
+	u.seeIn("#what", "Before it can be passed")
+	u.keys(input.Escape)
+	if s.leg(tide, "edit").State != relay.Running {
+		t.Error("it was passed all the same")
+	}
+	focus(tide)
 	u.keys('.')
 	u.seeIn("#what", "Before it can be passed")
 	u.keys(input.Escape)
 	axe, err := os.ReadFile("testdata/axe.min.js")
 	s.must(err)
 	u.isFit("the track after a pass", string(axe))
+	u.tall(800)
+
+	u.open("/track?lanes=person")
+	other.open("/track?lanes=person")
+	focus(grit)
+	u.keys('m', input.ArrowUp)
+	u.told("Sian Prowse. Gives Draft to Sian")
+	u.keys(input.Enter)
+	has := func(person int64) string {
+		return fmt.Sprintf(`() => Boolean(document.querySelector('#lane-%d [data-piece="%d"]'))`, person, grit)
+	}
+	for _, x := range []*user{u, other} {
+		x.waits(has(sian), "she does not have it")
+	}
+	if l := s.leg(grit, "draft"); l.Holder != sian {
+		t.Errorf("%d has it", l.Holder)
+	}
+	u.keys('u')
+	for _, x := range []*user{u, other} {
+		x.waits(has(yusuf), "he does not have it back")
+	}
 }
