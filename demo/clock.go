@@ -59,7 +59,7 @@ func (s *Stage) NextDay(ctx context.Context) error {
 // NextWeek moves the clock to nine in the morning of the first working day of next week.
 func (s *Stage) NextWeek(ctx context.Context) error {
 	return s.moveTo(ctx, func(cal *day.Calendar, today day.Date) day.Date {
-		monday := today + 7 - day.Date((int(today.Weekday())+6)%7)
+		monday := today.Monday() + 7
 		return cal.NextWorking(monday)
 	})
 }

@@ -68,7 +68,7 @@ func (h *House) Loads(ctx context.Context, who, desk int64, look Look, weeks int
 	}
 	out := Loads{Today: board.Today(desk)}
 	cal := b.Houses[desk].Calendar
-	end := out.Today - day.Date((int(out.Today.Weekday())+6)%7) + day.Date(7*weeks)
+	end := out.Today.Monday() + day.Date(7*weeks)
 	for d := out.Today; d < end; d++ {
 		if cal.Working(d) {
 			out.Dates = append(out.Dates, d)

@@ -208,7 +208,7 @@ func (b *Books) onward(p *relay.Piece, leg string) string {
 
 // lead adds what a lead is shown of the whole desk.
 func (d *Day) lead(ctx context.Context, r store.Reader, desk int64, zone *time.Location) error {
-	monday := d.Date - day.Date((int(d.Date.Weekday())+6)%7)
+	monday := d.Date.Monday()
 	from, to := day.Wall(monday, 0, zone), day.Wall(monday+7, 0, zone)
 	var week []store.Row
 	for _, q := range []struct {

@@ -10,7 +10,6 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"greenbaton/core/day"
 	"greenbaton/core/plan"
 	"greenbaton/core/relay"
 	"greenbaton/desk"
@@ -261,7 +260,7 @@ func editsOf(col string, pieces []*desk.Entry, form url.Values) ([]desk.Edit, er
 
 // manyOf reads the changes that the list asks for several pieces at once: their running
 // legs given to somebody, their days shifted by working days, or taken away.
-func manyOf(b *desk.Books, board *plan.Board, form url.Values) ([]plan.Change, error) {
+func manyOf(board *plan.Board, form url.Values) ([]plan.Change, error) {
 	var out []plan.Change
 	shift, err := strconv.Atoi(strings.TrimSpace(form.Get("shift")))
 	if form.Get("what") == "shift" && (err != nil || shift < -250 || shift > 250 || shift == 0) {
@@ -272,7 +271,6 @@ func manyOf(b *desk.Books, board *plan.Board, form url.Values) ([]plan.Change, e
 		if p == nil || p.Stage != relay.UnderWay {
 			continue
 		}
-		house := b.Houses[p.DeskID]
 		switch form.Get("what") {
 		case "give":
 			for _, l := range p.Running() {
@@ -284,9 +282,7 @@ func manyOf(b *desk.Books, board *plan.Board, form url.Values) ([]plan.Change, e
 			if p.GoesOut == 0 {
 				continue
 			}
-			at := p.GoesOut.In(house.Zone)
-			to := house.Calendar.Day(house.Calendar.Start(p.GoesOut.Date(house.Zone)) + day.Boundary(shift))
-			out = append(out, plan.Change{Do: plan.DoMove, Piece: id, At: day.Wall(to, minutesOf(at), house.Zone)})
+			out = append(out, plan.Change{Do: plan.DoMove, Piece: id, At: board.House(p).Later(p, shift)})
 		case "none":
 			if p.GoesOut != 0 {
 				out = append(out, plan.Change{Do: plan.DoMove, Piece: id})

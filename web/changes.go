@@ -22,7 +22,7 @@ func changesOf(b *desk.Books, board *plan.Board, form url.Values) ([]plan.Change
 		return changes, nil
 	}
 	if do == "many" {
-		return manyOf(b, board, form)
+		return manyOf(board, form)
 	}
 	if do == "away" {
 		return awayOf(form)
@@ -103,17 +103,8 @@ func weekOfForm(b *desk.Books, board *plan.Board, p *relay.Piece, text string) (
 	if err != nil {
 		return 0, input("week", "Write the first day of the week like 2026-11-30.")
 	}
-	from = monday(from)
-	zone := b.Zones[p.DeskID]
-	if p.GoesOut != 0 {
-		at := p.GoesOut.In(zone)
-		on := from + p.GoesOut.Date(zone) - monday(p.GoesOut.Date(zone))
-		return day.Wall(on, minutesOf(at), zone), nil
-	}
-	for _, t := range board.FreeSlots(p.ChannelID) {
-		if d := t.Date(zone); d >= from && d < from+7 {
-			return t, nil
-		}
+	if at := board.InWeek(p, from); at != 0 {
+		return at, nil
 	}
 	return 0, input("week", "No slot of "+b.Channel(p.ChannelID).Name+" is free in that week. Choose a day by hand.")
 }

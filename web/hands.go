@@ -11,6 +11,7 @@ import (
 	"greenbaton/core/day"
 	"greenbaton/core/plan"
 	"greenbaton/desk"
+	"greenbaton/store"
 )
 
 // stands says how a piece would stand on each day of a span, while a hand holds it.
@@ -43,15 +44,8 @@ type sentenceOf struct {
 }
 
 func sayStand(x plan.Stand) sentenceOf {
-	switch x.Pace {
-	case plan.Short:
-		return sentenceOf{desk.Plural(-x.InHand, "day") + " short", "short"}
-	case plan.NoRoom:
-		return sentenceOf{"no room", "noroom"}
-	case plan.Ready:
-		return sentenceOf{"ready", "good"}
-	}
-	return sentenceOf{desk.Plural(x.InHand, "day") + " in hand", "good"}
+	standing := store.Standing{Pace: x.Pace, InHand: x.InHand}
+	return sentenceOf{desk.LowerFirst(desk.SayPace(standing)), tone(standing)}
 }
 
 // done answers an act on a view: what was done, the number to take it back by, and the

@@ -70,9 +70,9 @@ func (s *Server) lineup(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	from := monday(at.today)
+	from := at.today.Monday()
 	if x, err := day.ParseDate(q.Get("from")); err == nil && x > at.today-20_000 && x < at.today+20_000 {
-		from = monday(x)
+		from = x.Monday()
 	}
 	v := lineupView{ShowsLegs: q.Get("show") == "due", Dense: weeks > 5}
 	l, err := s.House.Lineup(c.Request().Context(), me(c).ID, at.desk, at.look, desk.Span{From: from, To: from + day.Date(7*weeks)}, v.ShowsLegs)
@@ -106,12 +106,10 @@ func (s *Server) lineup(c *echo.Context) error {
 	return s.showView(c, "lineup", "Lineup", &v, v.parts())
 }
 
-func monday(d day.Date) day.Date { return d - day.Date((int(d.Weekday())+6)%7) }
-
 func (v *lineupView) switches(at address, q map[string][]string, today, from day.Date, weeks int) {
 	step := max(1, weeks-1)
 	to := func(d day.Date) string {
-		if d == monday(today) {
+		if d == today.Monday() {
 			return at.with("from", "")
 		}
 		return at.with("from", d.String())
@@ -264,7 +262,7 @@ func (m *lineupMaker) rows(s *Server, c *echo.Context, by string) error {
 		for w := range m.weeks {
 			date := m.l.From + day.Date(7*w)
 			x := m.cell(fmt.Sprintf("r-%d-%s", id, date), date)
-			x.Week, x.Today, x.Past = true, monday(m.l.Today) == date, date+7 <= m.l.Today
+			x.Week, x.Today, x.Past = true, m.l.Today.Monday() == date, date+7 <= m.l.Today
 			x.Name = name + ", week from " + date.Format("Monday 2 January")
 			if !x.Past {
 				x.Add = fmt.Sprintf("/pieces/new?%s=%d&date=%s", by, id, max(date, m.l.Today))
@@ -295,7 +293,7 @@ func (m *lineupMaker) rows(s *Server, c *echo.Context, by string) error {
 	for w := range m.weeks {
 		date := m.l.From + day.Date(7*w)
 		_, n := date.Week()
-		m.v.Heads = append(m.v.Heads, lineupHead{Name: fmt.Sprintf("Week %d", n), Sub: date.Format("2 Jan"), Today: monday(m.l.Today) == date})
+		m.v.Heads = append(m.v.Heads, lineupHead{Name: fmt.Sprintf("Week %d", n), Sub: date.Format("2 Jan"), Today: m.l.Today.Monday() == date})
 	}
 	m.fill(func(e *desk.Entry, channel int64, date day.Date) *lineupCell {
 		id := channel
@@ -303,7 +301,7 @@ func (m *lineupMaker) rows(s *Server, c *echo.Context, by string) error {
 			id = e.CampaignID
 		}
 		i, ok := at[id]
-		if w := int(monday(date)-m.l.From) / 7; ok && w >= 0 && w < m.weeks {
+		if w := int(date.Monday()-m.l.From) / 7; ok && w >= 0 && w < m.weeks {
 			return m.v.ByRow[i].Cells[w]
 		}
 		return nil

@@ -152,12 +152,12 @@ func newLoadGrid(dates []day.Date, today day.Date) *loadGrid {
 	g := &loadGrid{dates: dates, today: today}
 	gaps := 0
 	for i := 1; i < len(dates); i++ {
-		gaps += b2i(monday(dates[i]) != monday(dates[i-1]))
+		gaps += b2i(dates[i].Monday() != dates[i-1].Monday())
 	}
 	unit := (loadWidth - float64(gaps)*loadGap) / float64(len(dates))
 	x := 0.0
 	for i, d := range dates {
-		if i > 0 && monday(d) != monday(dates[i-1]) {
+		if i > 0 && d.Monday() != dates[i-1].Monday() {
 			x += loadGap
 		}
 		g.x = append(g.x, x)

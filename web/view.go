@@ -62,7 +62,6 @@ func (s *Server) showView(c *echo.Context, page, title string, v any, parts []pa
 // filters is the panel in which a view is sifted and dressed.
 type filters struct {
 	At       address
-	Path     string
 	Active   []activeTerm
 	Choices  []filterChoice
 	Dates    []filterChoice
@@ -91,7 +90,7 @@ var dateSpans = []option{{"..-1", "past"}, {"today", "today"}, {"0..+7", "in the
 
 // newFilters makes the panel of a view, with what is chosen in it.
 func newFilters(b *desk.Books, d int64, at address, columns []sift.Column, sieve sift.Sieve, person store.Person) filters {
-	f := filters{At: at, Path: at.path}
+	f := filters{At: at}
 	for _, t := range sieve.Terms {
 		f.Active = append(f.Active, activeTerm{sayTerm(b, t), at.with(t.Column.Key, "")})
 	}
@@ -124,6 +123,9 @@ func newFilters(b *desk.Books, d int64, at address, columns []sift.Column, sieve
 	}
 	return f
 }
+
+// Path is the address of the view without what is chosen.
+func (f filters) Path() string { return f.At.path }
 
 // Carried are the parameters of the address that the panel does not change.
 func (f filters) Carried() template.HTML {

@@ -37,6 +37,9 @@ func (d Date) Year() int { return d.utc().Year() }
 // Week gives the week of ISO 8601 that d lies in, and the year of that week.
 func (d Date) Week() (year, week int) { return d.utc().ISOWeek() }
 
+// Monday gives the first day of the week of ISO 8601 that d lies in.
+func (d Date) Monday() Date { return d - Date(floorMod(int(d)+3, 7)) }
+
 // Format writes d in the layout of package time.
 func (d Date) Format(layout string) string { return d.utc().Format(layout) }
 

@@ -100,6 +100,35 @@ func (b *Board) Row(channel int64, from day.Moment, later bool) []Change {
 	return out
 }
 
+// InWeek gives the time at which a piece would go out in the week of a date: on the
+// weekday and at the time it has, or, without a day, at the first free slot of its
+// channel in that week; none if there is none.
+func (b *Board) InWeek(p *relay.Piece, week day.Date) day.Moment {
+	zone, first := b.House(p).Zone, week.Monday()
+	if p.GoesOut != 0 {
+		on := p.GoesOut.Date(zone)
+		return b.House(p).onDay(p, first+on-on.Monday())
+	}
+	for _, t := range b.FreeSlots(p.ChannelID) {
+		if d := t.Date(zone); d >= first && d < first+7 {
+			return t
+		}
+	}
+	return 0
+}
+
+// Later gives the time at which a piece that has a day would go out so many working days
+// later, or earlier with a minus, at the same time of day.
+func (h *House) Later(p *relay.Piece, days int) day.Moment {
+	return h.onDay(p, h.Calendar.Day(h.Calendar.Start(p.GoesOut.Date(h.Zone))+day.Boundary(days)))
+}
+
+// onDay gives the time of day of a piece on another date.
+func (h *House) onDay(p *relay.Piece, d day.Date) day.Moment {
+	at := p.GoesOut.In(h.Zone)
+	return day.Wall(d, at.Hour()*60+at.Minute(), h.Zone)
+}
+
 // away gives the board with somebody taking days off.
 func (b *Board) away(c Change) (*Board, error) {
 	bad := func(field, text string) error {

@@ -71,3 +71,32 @@ func TestStandsAgreeWithPreviews(t *testing.T) {
 		}
 	}
 }
+
+// The week of a date keeps weekday and time over a change of the clocks; a piece without a
+// day gets a free slot of that week; a shift counts working days.
+func TestAnotherWeekAndSomeDaysLater(t *testing.T) {
+	r := rand.New(rand.NewPCG(8, 1))
+	for range 200 {
+		b := randomBoard(r, 4)
+		for _, p := range b.Pieces {
+			h := b.House(p)
+			week := b.Today(p.DeskID) + day.Date(7*r.IntN(30))
+			at := b.InWeek(p, week)
+			if p.GoesOut == 0 {
+				if at != 0 && (at.Date(h.Zone).Monday() != week.Monday() || at <= b.Now) {
+					t.Fatalf("the week of %v gives %v", week, at.In(h.Zone))
+				}
+				continue
+			}
+			was, is := p.GoesOut.In(h.Zone), at.In(h.Zone)
+			if is.Weekday() != was.Weekday() || is.Format("15:04") != was.Format("15:04") || at.Date(h.Zone).Monday() != week.Monday() {
+				t.Fatalf("%v becomes %v in the week of %v", was, is, week)
+			}
+			n := 1 + r.IntN(9)
+			later := h.Later(p, n).Date(h.Zone)
+			if got := h.Calendar.Count(h.Calendar.NextWorking(p.GoesOut.Date(h.Zone)), later); got != n {
+				t.Fatalf("%d working days later are %d", n, got)
+			}
+		}
+	}
+}

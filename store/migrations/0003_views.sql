@@ -53,7 +53,16 @@ INSERT INTO copy_words (rowid, words) SELECT copy.piece_id,
     (SELECT group_concat(json_extract(value, '$.insert'), '') FROM json_each(copy.text) WHERE json_type(value, '$.insert') = 'text')
   FROM copy JOIN piece ON piece.id = copy.piece_id AND piece.copy_version = copy.version;
 
+-- Lists are sorted and titles found in memory.
+DROP TRIGGER piece_title_add;
+DROP TRIGGER piece_title_change;
+DROP TABLE piece_title;
+DROP INDEX piece_by_title;
+DROP INDEX piece_by_holders;
+DROP INDEX piece_by_next_due;
+
 -- +goose Down
+CREATE VIRTUAL TABLE piece_title USING fts5 (title, content = 'piece', content_rowid = 'id', tokenize = 'trigram');
 DROP TRIGGER copy_words_add; DROP TABLE copy_words; DROP INDEX undo_of_actor; DROP TABLE view; DROP TABLE campaign; DROP TABLE topic; DROP INDEX piece_in_campaign;
 ALTER TABLE leg DROP COLUMN turn; ALTER TABLE piece DROP COLUMN tags; ALTER TABLE piece DROP COLUMN priority;
 ALTER TABLE piece DROP COLUMN campaign_id; ALTER TABLE piece DROP COLUMN topic_id; ALTER TABLE desk DROP COLUMN dates_locked;
