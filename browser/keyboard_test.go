@@ -63,7 +63,7 @@ func TestTheLapWithTheKeyboardAlone(t *testing.T) {
 	lead.tabTo("Pass to Adaeze, Draft")
 	lead.enter()
 
-	writer.act(func() { writer.keys('i') })
+	writer.act(func() { writer.keys('b') })
 	writer.tabTo("A letter by hand")
 	writer.enter()
 	writer.tabTo("Copy")

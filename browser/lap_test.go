@@ -36,6 +36,13 @@ func TestTheWholeLap(t *testing.T) {
 	if got := s.leg(id, "draft").Due.Format("Mon 2 Jan"); got != due {
 		t.Errorf("the draft is due %s, %s was shown", got, due)
 	}
+	lead.see("The brief does not say “Angle”")
+	lead.press("Edit brief")
+	lead.fill("#p-angle", "What the ledger does not say.")
+	lead.fill("#p-audience", "Those who keep books.")
+	lead.press("Save")
+	lead.see("The brief is saved.")
+	lead.open(path)
 	lead.press("Pass to Yusuf, Draft")
 
 	writer.open("/inbox")

@@ -48,6 +48,10 @@ func (s *site) places(t *testing.T) []place {
 		{"who could run a leg, for a freelancer", piece("How a stone is dressed") + "/legs/draft", petra}, {"people for open legs", "/propose", maren},
 		{"how the desk works", "/desks/1", maren}, {"another desk", "/desks/new", maren}, {"a channel", "/channels/3", maren}, {"a slot", "/channels/1?slot=1", maren}, {"another channel", "/channels/new", maren},
 		{"a person", "/people/4", maren}, {"somebody new", "/people/new", maren}, {"a format", "/formats/1", maren}, {"a new format", "/formats/new", maren}, {"running pieces of a format", "/formats/1/pieces", maren},
+		{"ideas", "/ideas", maren}, {"ideas of a freelancer", "/ideas?state=all", petra}, {"an idea", "/ideas/3", maren}, {"catch", "/catch", yusuf},
+		{"brief of its owner", tide + "/brief", maren}, {"brief of its writer", tide + "/brief", yusuf}, {"guide of a lead", "/formats/1/guide", maren}, {"guide of a writer", "/formats/1/guide", yusuf},
+		{"bringing in", "/bring", maren}, {"open legs of a lead", "/open", maren}, {"open legs of a freelancer", "/open", petra}, {"requests", "/requests", maren}, {"pitches", "/pitches", maren}, {"pitches of a partner", "/pitches", bram}, {"triage", "/requests/2", maren}, {"a request that is settled", "/requests/1", maren}, {"forms", "/forms", yusuf}, {"a form", "/forms/1", maren}, {"asking", "/ask/a-piece-please", 0},
+		{"planning sitting", "/sitting?idea=12&format=1", maren}, {"another edition", "/pieces/new?edition=yes&from=" + strings.TrimPrefix(tide, "/pieces/"), maren},
 		{"not found", "/pieces/999999", maren}, {"not yours", "/post", yusuf},
 		{"sign in", "/signin", 0}, {"channel", "/site/web", 0}, {"page of a channel", "/site/web/" + slug, 0},
 	}
@@ -104,11 +108,11 @@ func TestEveryPageIsFitForEverybody(t *testing.T) {
 // variants are other settings of pages that are looked at in both widths already.
 var variants = []string{
 	"two weeks", "due dates", "lineup by channel", "lineup, nothing", "lineup, not understood", "track of campaigns", "load in pieces, unfolded", "load of eight weeks", "changing a field", "changing several",
-	"find in copies", "find, nothing", "new piece, nothing chosen", "logbook of a piece", "a mail", "another channel", "somebody new", "a new format", "another desk", "no ways out", "pieces, none", "not yours",
+	"find in copies", "find, nothing", "new piece, nothing chosen", "logbook of a piece", "a mail", "another channel", "somebody new", "a new format", "another desk", "no ways out", "ideas of a freelancer", "a request that is settled", "forms", "another edition", "bringing in", "guide of a writer", "pieces, none", "not yours",
 }
 
 // forThePhone are the pages that show other things on a phone than at a desk.
-var forThePhone = []string{"today of a writer", "lineup", "track", "load", "pieces", "piece of its holder", "piece of a partner", "inbox", "find", "sign in", "new piece", "what can be done", "setting up"}
+var forThePhone = []string{"today of a writer", "lineup", "track", "load", "pieces", "piece of its holder", "piece of a partner", "inbox", "find", "sign in", "new piece", "what can be done", "ideas", "catch", "setting up"}
 
 // isFit checks the page that is open at both widths.
 func (u *user) isFit(name, axe string) {

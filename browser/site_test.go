@@ -71,7 +71,7 @@ func stageIn(dir string) (*demo.Stage, error) {
 		return nil, err
 	}
 	h := desk.Open(db, quiet)
-	h.Mail, h.Site = post.Room{}, post.Site{DB: db}
+	h.Mail, h.Site, h.Briefs = post.Room{}, post.Site{DB: db}, post.Briefs{}
 	return demo.Open(ctx, h, dir)
 }
 
@@ -110,7 +110,7 @@ func emptySite(t testing.TB) *site {
 		t.Fatal(err)
 	}
 	h := desk.Open(db, quiet)
-	h.Mail, h.Site = post.Room{}, post.Site{DB: db}
+	h.Mail, h.Site, h.Briefs = post.Room{}, post.Site{DB: db}, post.Briefs{}
 	return serve(t, h, nil)
 }
 

@@ -30,11 +30,12 @@ const feature = 1 // the format
 func TestTheTrackIsMovedByHandOnTwoScreens(t *testing.T) {
 	t.Parallel()
 	s := newSite(t)
+	cloth := s.titled("Bolting cloth, thread by thread")
+	s.briefed(cloth)
 	u, other := s.as(maren, 1280), s.as(adaeze, 1280)
 	u.tall(1500)
 	u.open("/track")
 	other.open("/track")
-	cloth := s.titled("Bolting cloth, thread by thread")
 	u.take(leg(feature, "brief")+` [data-piece]`, leg(feature, "draft"), func() {
 		u.seeIn(".tip", "Passes Brief to Draft, which nobody has yet")
 		other.waits(fmt.Sprintf(`() => document.querySelector('%s')?.dataset.held === "Maren is moving it"`, card(cloth)), "it is not marked that somebody moves it")
@@ -119,6 +120,7 @@ func TestTheTrackIsMovedByKeyboard(t *testing.T) {
 	t.Parallel()
 	s := newSite(t)
 	u, other := s.as(maren, 1280), s.as(adaeze, 1280)
+	s.briefed(s.titled("Bolting cloth, thread by thread"))
 	u.open("/track")
 	other.open("/track")
 	cloth, tide, grit := s.titled("Bolting cloth, thread by thread"), s.titled("The last tide mill on the Severn"), s.titled("Millstone grit")

@@ -21,16 +21,17 @@ import (
 
 // player plays the history of Millrace.
 type player struct {
-	h     *desk.House
-	b     *desk.Books
-	cal   *day.Calendar
-	zone  *time.Location
-	r     *rand.Rand
-	now   time.Time
-	deeds []deed
-	taken map[day.Moment]bool
-	kinds map[string]store.Format
-	chans map[string]int64
+	h      *desk.House
+	b      *desk.Books
+	cal    *day.Calendar
+	zone   *time.Location
+	r      *rand.Rand
+	now    time.Time
+	deeds  []deed
+	taken  map[day.Moment]bool
+	kinds  map[string]store.Format
+	chans  map[string]int64
+	caught map[string]int64 // caught for pieces, by the title of the piece
 }
 
 // deed is one act at its time.
@@ -55,7 +56,7 @@ func (p *player) add(at day.Moment, do func(context.Context) error) {
 
 // Play fills an empty house with Millrace and its history up to Start.
 func Play(ctx context.Context, h *desk.House) error {
-	p := &player{h: h, r: rand.New(rand.NewPCG(1747, 2026)), taken: map[day.Moment]bool{}, kinds: map[string]store.Format{}, chans: map[string]int64{}}
+	p := &player{h: h, r: rand.New(rand.NewPCG(1747, 2026)), taken: map[day.Moment]bool{}, kinds: map[string]store.Format{}, chans: map[string]int64{}, caught: map[string]int64{}}
 	clock := h.Clock
 	h.Clock = func() time.Time { return p.now }
 	defer func() { h.Clock = clock }()
@@ -71,6 +72,9 @@ func Play(ctx context.Context, h *desk.House) error {
 			p.script(s)
 		}
 		p.simulate()
+		p.ideas()
+		p.briefing()
+		p.requests()
 		if err := p.play(ctx); err != nil {
 			return err
 		}
@@ -139,6 +143,7 @@ func (p *player) create(s *story, at day.Moment, d desk.Draft, needs string) {
 	}
 	d.Topic, d.Campaign = about(d, s.kind)
 	p.add(at, func(ctx context.Context) (err error) {
+		d.Idea = p.caught[d.Title]
 		if s.id, err = p.h.Create(ctx, s.owner, d); err != nil {
 			return err
 		}

@@ -7,6 +7,7 @@ import (
 	"sync"
 	"time"
 
+	"greenbaton/core/brief"
 	"greenbaton/core/day"
 	"greenbaton/core/load"
 	"greenbaton/core/plan"
@@ -28,6 +29,8 @@ type Books struct {
 	topics    map[int64]*store.Topic
 	campaigns map[int64]*store.Campaign
 	latest    map[int64]*store.Route        // by format
+	forms     map[int64]brief.Form          // of briefs, by format
+	outlines  map[int64]brief.Outline       // by format
 	off       map[int64]map[day.Date]string // what each desk's days off are called
 	crew      []load.Person                 // everybody, as load reckons with them
 	slots     sync.Map                      // slotKey → []day.Moment, worked out when first asked for
@@ -43,6 +46,16 @@ func newBooks(ref store.Reference) (*Books, error) {
 		formats: index(ref.Formats, func(f *store.Format) int64 { return f.ID }), routes: index(ref.Routes, func(r *store.Route) int64 { return r.ID }),
 		channels: index(ref.Channels, func(c *store.Channel) int64 { return c.ID }), topics: index(ref.Topics, func(t *store.Topic) int64 { return t.ID }), campaigns: index(ref.Campaigns, func(c *store.Campaign) int64 { return c.ID }),
 		latest: index(ref.Routes, func(r *store.Route) int64 { return r.FormatID }),
+	}
+	b.forms, b.outlines = map[int64]brief.Form{}, map[int64]brief.Outline{}
+	for _, f := range ref.Formats {
+		var err error
+		if b.forms[f.ID], err = brief.ReadForm(f.BriefForm); err != nil {
+			return nil, err
+		}
+		if b.outlines[f.ID], err = brief.ReadOutline(f.Outline); err != nil {
+			return nil, err
+		}
 	}
 	for _, d := range ref.Desks {
 		if err := b.addHouse(d); err != nil {
@@ -153,6 +166,12 @@ func (b *Books) Desk(id int64) store.Desk { return deref(b.desks[id]) }
 
 // Format gives a format by its id.
 func (b *Books) Format(id int64) store.Format { return deref(b.formats[id]) }
+
+// BriefForm gives what a format asks of a brief.
+func (b *Books) BriefForm(format int64) brief.Form { return b.forms[format] }
+
+// Outline gives the sections with which the copies of a format begin.
+func (b *Books) Outline(format int64) brief.Outline { return b.outlines[format] }
 
 // Route gives a version of a route by its id.
 func (b *Books) Route(id int64) store.Route { return deref(b.routes[id]) }
@@ -330,6 +349,20 @@ func (b *Books) SlotsOn(channel int64, d day.Date) []day.Moment {
 		return nil
 	}
 	return b.slotsBetween(channel, day.Wall(d, 0, zone)-1, day.Wall(d+1, 0, zone)-1)
+}
+
+// Morning is when a piece goes out on a day without a slot, in minutes after midnight.
+const Morning = 8 * 60
+
+// Minutes gives the time of day at which something goes out on a channel on a date, in
+// minutes after midnight: that of its slot, where there is none the usual one.
+func (b *Books) Minutes(channel int64, on day.Date, usual int) int {
+	slots := b.SlotsOn(channel, on)
+	if len(slots) == 0 {
+		return usual
+	}
+	at := slots[0].In(b.Zones[b.Channel(channel).DeskID])
+	return at.Hour()*60 + at.Minute()
 }
 
 // slotsBetween gives the publication times of a channel after a moment and up to

@@ -3,9 +3,11 @@ package desk
 import (
 	"context"
 	"fmt"
+	"maps"
 	"strings"
 
 	"greenbaton/core/day"
+	"greenbaton/core/idea"
 	"greenbaton/core/plan"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
@@ -22,6 +24,13 @@ type Draft struct {
 	Brief              string
 	WordsFrom, WordsTo int
 	Topic, Campaign    int64
+	Idea               int64               // of which the piece is made; 0 for none
+	Answers            map[string]string   // of the brief, by part
+	From               int64               // the piece whose shape it takes; 0 for none
+	Edition            bool                // it is another edition of that piece, with its copy
+	Tags               string              // in order, with commas
+	Needed             map[string]bool     // legs that may be skipped and are to be run, by key, where Legs says nothing of them
+	batch              int64               // the list it is brought in with
 	Legs               map[string]DraftLeg // what was changed from the route, by key
 }
 
@@ -109,6 +118,7 @@ func (b *Books) draft(by int64, d Draft, now day.Moment) (relay.Move, error) {
 		Stage: relay.UnderWay, Brief: strings.TrimSpace(d.Brief), WordsFrom: d.WordsFrom, WordsTo: d.WordsTo, CreatedAt: now, Legs: relay.NewLegs(r.Way),
 	}
 	needed := map[string]bool{}
+	maps.Copy(needed, d.Needed)
 	for i := range p.Legs {
 		l := &p.Legs[i]
 		if !b.available(l.Holder, f.DeskID) {
@@ -134,47 +144,90 @@ func (b *Books) draft(by int64, d Draft, now day.Moment) (relay.Move, error) {
 // Create makes a piece and begins its first legs. It gives the new piece's id.
 func (h *House) Create(ctx context.Context, by int64, d Draft) (int64, error) {
 	var id int64
-	err := h.act(ctx, by, func(a *act) error {
-		m, err := a.b.draft(by, d, a.now)
-		if err != nil {
-			return err
-		}
-		if err := a.check(&m.Piece); err != nil {
-			return err
-		}
-		board, err := h.board(a, a.b, a.now)
-		if err != nil {
-			return err
-		}
-		r, err := h.record(a, m.Piece.DeskID, m.Piece.FormatID)
-		if err != nil {
-			return err
-		}
-		board.FillIn(&m.Piece, a.b.Route(m.Piece.RouteID).Way, d.named, r.series)
-		if m.Piece.Number, err = a.tx.NextNumber(a); err != nil {
-			return err
-		}
-		m.Piece.Version = 1
-		if id, err = a.tx.AddPiece(a, m.Piece); err != nil {
-			return err
-		}
-		m.Piece.ID = id
-		for i := range m.Piece.Legs {
-			m.Piece.Legs[i].PieceID = id
-		}
-		a.put.pieces[id] = m.Piece
-		if err := a.addSteps(id, a.b.Route(m.Piece.RouteID).Way); err != nil {
-			return err
-		}
-		if err := a.logCreated(m); err != nil {
-			return err
-		}
-		if err := a.tell(m); err != nil {
-			return err
-		}
-		return a.stand(m.Piece)
+	err := h.act(ctx, by, func(a *act) (err error) {
+		id, err = a.create(d)
+		return err
 	})
 	return id, err
+}
+
+func (a *act) create(d Draft) (int64, error) {
+	board, err := a.h.board(a, a.b, a.now)
+	if err != nil {
+		return 0, err
+	}
+	return a.createOn(board, d)
+}
+
+// createOn makes a piece whose people are chosen by how things stand on a board.
+func (a *act) createOn(board *plan.Board, d Draft) (int64, error) {
+	m, err := a.b.draft(a.by, d, a.now)
+	if err != nil {
+		return 0, err
+	}
+	p := &m.Piece
+	if err := a.check(p); err != nil {
+		return 0, err
+	}
+	r, err := a.h.record(a, p.DeskID, p.FormatID)
+	if err != nil {
+		return 0, err
+	}
+	way := a.b.Route(p.RouteID).Way
+	board.FillIn(p, way, d.named, r.series)
+	p.Tags, p.BatchID, p.Version = d.Tags, d.batch, 1
+	if d.Idea != 0 {
+		i, err := a.idea(d.Idea, idea.ActSee)
+		if err != nil {
+			return 0, err
+		}
+		p.Tags, d.Answers = i.Tags, answersOf(i, d.Answers)
+	}
+	was, err := a.model(d, p)
+	if err != nil {
+		return 0, err
+	}
+	if p.Number, err = a.tx.NextNumber(a); err != nil {
+		return 0, err
+	}
+	if p.ID, err = a.tx.AddPiece(a, *p); err != nil {
+		return 0, err
+	}
+	for i := range p.Legs {
+		p.Legs[i].PieceID = p.ID
+	}
+	a.put.pieces[p.ID] = *p
+	if err := a.begin(p, d, was); err != nil {
+		return 0, err
+	}
+	if err := a.addSteps(p.ID, way); err != nil {
+		return 0, err
+	}
+	if d.Idea != 0 {
+		if err := a.useIdea(d.Idea, p.ID); err != nil {
+			return 0, err
+		}
+	}
+	if err := a.logCreated(m); err != nil {
+		return 0, err
+	}
+	if err := a.tell(m); err != nil {
+		return 0, err
+	}
+	a.undo.Made = append(a.undo.Made, p.ID)
+	a.did = append(a.did, fmt.Sprintf("made “%s”", p.Title))
+	return p.ID, a.stand(*p)
+}
+
+// answersOf adds to the answers of a brief what an idea knows of them.
+func answersOf(i idea.Idea, answers map[string]string) map[string]string {
+	out := map[string]string{"phrase": i.Phrase, "links": i.Links}
+	for k, v := range answers {
+		if v != "" {
+			out[k] = v
+		}
+	}
+	return out
 }
 
 func (a *act) addSteps(piece int64, r route.Route) error {

@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"greenbaton/core/day"
+	"greenbaton/core/idea"
 	"greenbaton/core/relay"
 	"greenbaton/store"
 )
@@ -21,7 +22,8 @@ type House struct {
 	Clock   func() time.Time // the house's own time, which the demo can move
 	Mail    Mailer
 	Site    Publisher
-	Base    string // the address under which the house is reached, for links in mail
+	Briefs  BriefWriter // nil where there is none
+	Base    string      // the address under which the house is reached, for links in mail
 	Log     *slog.Logger
 	round   sync.Mutex // held while the house goes its round
 	mailing sync.Mutex // held while mail is delivered
@@ -33,7 +35,11 @@ type House struct {
 
 	Wire    *Wire // to the pages that are open
 	shelf   shelf
+	ideas   ideaShelf
+	likes   likes
 	records records
+
+	bringing sync.Map // ids of the lists that come in just now
 }
 
 // Open opens the house on a data file, by the clock of this machine and with
@@ -77,6 +83,8 @@ func (h *House) readBooks(ctx context.Context, r store.Reader) (*Books, error) {
 // changed behind its back.
 func (h *House) Forget() {
 	h.shelf.clear()
+	h.ideas.clear()
+	h.likes.clear()
 	h.forgetBooks()
 }
 
@@ -96,18 +104,20 @@ type act struct {
 	tx     *store.Tx
 	b      *Books
 	now    day.Moment
-	by     int64     // who acts; 0 is the program itself
-	setUp  bool      // the set-up was changed
-	put    stored    // of pieces, for the shelf
-	undo   undoState // what it replaced
-	did    []string  // what that is called
-	undoID int64     // under which it can be taken back
-	learnt []int64   // formats of which a run of a leg was stored
+	by     int64               // who acts; 0 is the program itself
+	setUp  bool                // the set-up was changed
+	put    stored              // of pieces, for the shelf
+	ideas  map[int64]idea.Idea // that were stored
+	undo   undoState           // what it replaced
+	did    []string            // what that is called
+	undoID int64               // under which it can be taken back
+	told   map[int64]int       // when not nil: people are counted here instead of being told of each piece
+	learnt []int64             // formats of which a run of a leg was stored
 }
 
 // act carries out one command in one transaction.
 func (h *House) act(ctx context.Context, by int64, f func(*act) error) error {
-	a := &act{Context: ctx, h: h, now: h.Now(), by: by, put: newStored()}
+	a := &act{Context: ctx, h: h, now: h.Now(), by: by, put: newStored(), ideas: map[int64]idea.Idea{}}
 	return h.DB.Write(ctx, func(tx *store.Tx) error {
 		a.tx = tx
 		if a.b = h.books.Load(); a.b == nil {
@@ -127,6 +137,8 @@ func (h *House) act(ctx context.Context, by int64, f func(*act) error) error {
 	}, func(stored bool) {
 		if stored {
 			h.shelf.put(a.put, a.now)
+			h.ideas.put(a.ideas)
+			h.likes.put(a.put.pieces, a.ideas)
 			for _, format := range a.learnt {
 				h.records.forget(format)
 			}

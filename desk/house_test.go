@@ -33,7 +33,7 @@ const (
 
 type testHouse struct {
 	*desk.House
-	t   *testing.T
+	t   testing.TB
 	now time.Time
 }
 
@@ -41,7 +41,7 @@ var ctx = context.Background()
 
 // newHouse makes a small house: brief and draft, then pictures and copy side by
 // side, a Welsh leg if needed, and the release. It is Tuesday 24 November 2026.
-func newHouse(t *testing.T) *testHouse {
+func newHouse(t testing.TB) *testHouse {
 	t.Helper()
 	db, err := store.Open(ctx, t.TempDir())
 	if err != nil {
@@ -50,7 +50,7 @@ func newHouse(t *testing.T) *testHouse {
 	t.Cleanup(func() { db.Close() })
 	x := &testHouse{House: desk.Open(db, slog.New(slog.NewTextHandler(io.Discard, nil))), t: t, now: time.Date(2026, 11, 24, 9, 0, 0, 0, time.UTC)}
 	x.Clock = func() time.Time { return x.now }
-	x.Mail, x.Site, x.Base = post.Room{}, post.Site{DB: db}, "http://house.example"
+	x.Mail, x.Site, x.Briefs, x.Base = post.Room{}, post.Site{DB: db}, post.Briefs{}, "http://house.example"
 	x.must(db.Write(ctx, func(tx *store.Tx) error {
 		for _, n := range []string{"Desk", "Other desk"} {
 			if _, err := tx.AddDesk(ctx, store.Desk{Name: n, Zone: "Europe/London", Weekdays: "0111110", QuietAfter: 3, PassBy: relay.ByHolder}); err != nil {
@@ -189,7 +189,7 @@ func (x *testHouse) count(query string, args ...any) int {
 func (x *testHouse) everything() string {
 	x.t.Helper()
 	var b strings.Builder
-	for _, table := range []string{"piece", "leg", "step", "copy", "aside", "leg_run", "logbook", "inbox", "outbox", "desk", "person"} {
+	for _, table := range []string{"piece", "leg", "step", "copy", "aside", "leg_run", "logbook", "inbox", "outbox", "desk", "person", "idea"} {
 		rows, err := x.rows("SELECT * FROM " + table)
 		x.must(err)
 		b.WriteString(table + rows)

@@ -18,17 +18,17 @@ func (h *House) Unread(ctx context.Context, who int64) (int, error) {
 	return store.Unread(ctx, h.DB.View(), who)
 }
 
-// OpenItem marks a line of one's own inbox read and gives the piece it is about.
-func (h *House) OpenItem(ctx context.Context, who, item int64) (int64, error) {
-	var piece int64
+// OpenItem marks a line of one's own inbox read and gives it.
+func (h *House) OpenItem(ctx context.Context, who, item int64) (store.Item, error) {
+	var i store.Item
 	err := h.act(ctx, who, func(a *act) (err error) {
-		piece, err = a.tx.ReadItem(a, who, item, a.now)
+		i, err = a.tx.ReadItem(a, who, item, a.now)
 		return err
 	})
 	if errors.Is(err, store.ErrNone) {
 		err = ErrNotFound
 	}
-	return piece, err
+	return i, err
 }
 
 // ReadAll marks one's own inbox read.

@@ -119,15 +119,13 @@ func (h *House) EntriesOf(ctx context.Context, who int64, ids []int64) ([]*Entry
 	return out, nil
 }
 
-// seenBy gives the pieces that somebody from outside the staff may see, as relay.May
-// has it: freelancers their own legs and open ones of their role, outside reviewers
-// what has reached them.
+// seenBy gives the pieces that are listed for somebody from outside the staff: for
+// freelancers those of which a leg is or was theirs (what they could take stands among
+// the open legs), for outside reviewers what has reached them.
 func (h *House) seenBy(ctx context.Context, p store.Person) (map[int64]bool, error) {
 	query, args := "SELECT DISTINCT piece_id FROM leg WHERE holder = ? AND run > 0", []any{p.ID}
 	if p.Access == relay.Freelance {
-		query, args = `SELECT piece_id FROM leg WHERE holder = ? UNION SELECT leg.piece_id FROM leg JOIN person_role ON person_role.role = leg.role
-			AND person_role.person_id = ? JOIN piece AS open ON open.id = leg.piece_id AND open.stage = 'under way'
-			WHERE leg.holder = 0 AND leg.state IN ('waiting', 'running')`, []any{p.ID, p.ID}
+		query = "SELECT DISTINCT piece_id FROM leg WHERE holder = ?"
 	}
 	var ids []int64
 	if err := h.DB.View().Select(ctx, &ids, query, args...); err != nil {

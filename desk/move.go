@@ -52,19 +52,11 @@ func (a *act) unmet(p relay.Piece, leg string) ([]string, error) {
 	if l == nil {
 		return nil, nil
 	}
-	steps, err := store.Steps(a, a.tx, p.ID)
+	asked, err := a.b.asked(a, a.tx, &p)
 	if err != nil {
 		return nil, err
 	}
-	words, err := store.WordsOf(a, a.tx, []int64{p.ID})
-	if err != nil {
-		return nil, err
-	}
-	values, err := store.Values(a, a.tx, p.ID)
-	if err != nil {
-		return nil, err
-	}
-	return check.Unmet(&p, l, stepsOf(leg, steps), words[p.ID], a.b.missing(&p, leg, values)), nil
+	return asked.unmet(&p, l), nil
 }
 
 // stepsOf gives the steps of one leg as package check reads them.
@@ -136,6 +128,9 @@ func (h *House) GiveLeg(ctx context.Context, by, piece int64, leg string, to int
 func (h *House) TakeLeg(ctx context.Context, by, piece int64, leg string) error {
 	return h.act(ctx, by, func(a *act) error {
 		return a.move(order{relay.ActTake, piece, leg, 0}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
+			if err := a.mayHoldMore(p.DeskID, p.Leg(leg)); err != nil {
+				return relay.Move{}, err
+			}
 			return relay.Take(p, leg, by, s)
 		})
 	})
@@ -166,10 +161,10 @@ func (h *House) Tick(ctx context.Context, by, piece, step int64, done bool) erro
 	})
 }
 
-// RunsStep reports whether a step names a role of somebody's: it is theirs to tick
-// wherever they see it.
+// RunsStep reports whether a step names somebody, or a role of theirs: it is theirs to
+// tick wherever they see it.
 func RunsStep(p store.Person, s store.Step) bool {
-	return s.Role != "" && p.Access != relay.Outside && slices.Contains(p.Roles, s.Role)
+	return s.Role != "" && p.Access != relay.Outside && (slices.Contains(p.Roles, s.Role) || strings.EqualFold(p.Name, s.Role))
 }
 
 func (a *act) tick(p store.Row, s store.Step, done bool) error {

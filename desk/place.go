@@ -1,38 +1,21 @@
 package desk
 
 import (
-	"context"
 	"fmt"
 	"strings"
 
+	"greenbaton/core/brief"
 	"greenbaton/core/relay"
 	"greenbaton/store"
 )
 
-// Brief is what the owner says about a piece.
-type Brief struct {
-	Title              string
-	Brief, Summary     string
-	WordsFrom, WordsTo int
-	Owner              int64
-}
-
-// EditBrief changes the title, brief, description, word range and owner of a piece.
-func (h *House) EditBrief(ctx context.Context, by, piece int64, version int, n Brief) error {
-	return h.act(ctx, by, func(a *act) error {
-		was, err := a.load(order{relay.ActPlan, piece, "", version})
-		if err != nil {
-			return err
-		}
-		is := was.Piece
-		is.Title, is.Brief, is.Summary = strings.TrimSpace(n.Title), strings.TrimSpace(n.Brief), strings.TrimSpace(n.Summary)
-		is.WordsFrom, is.WordsTo, is.Owner = n.WordsFrom, n.WordsTo, n.Owner
-		return a.edit(was.Piece, is, "the brief")
-	})
-}
-
 // edit stores what was changed on a piece beside its way, if that may be so.
 func (a *act) edit(was, is relay.Piece, what string) error {
+	return a.editSaying(was, is, what, nil)
+}
+
+// editSaying does the same where the brief is changed with it.
+func (a *act) editSaying(was, is relay.Piece, what string, said []brief.Change) error {
 	if err := a.check(&is); err != nil {
 		return err
 	}
@@ -40,7 +23,12 @@ func (a *act) edit(was, is relay.Piece, what string) error {
 		return errIsOut
 	}
 	before, after := a.differ(&was, &is)
-	if before == after {
+	for _, c := range said {
+		if c.Name != "Words" && c.Name != "About" { // these the piece says itself
+			before, after = before+"\n"+c.Name+": "+c.Was, after+"\n"+c.Name+": "+c.Is
+		}
+	}
+	if before, after = strings.TrimSpace(before), strings.TrimSpace(after); before == after {
 		return nil
 	}
 	is.Version++

@@ -17,7 +17,16 @@ func Plural(n int, noun string) string {
 	if n == 1 {
 		return "1 " + noun
 	}
-	return fmt.Sprintf("%d %ss", n, noun)
+	return Number(n) + " " + noun + "s"
+}
+
+// Number writes 2140 as 2,140.
+func Number(n int) string {
+	s := fmt.Sprint(n)
+	for i := len(s) - 3; i > 0 && s[i-1] != '-'; i -= 3 {
+		s = s[:i] + "," + s[i:]
+	}
+	return s
 }
 
 // Names joins names or phrases as one says them: "Ruth and Hollis".
@@ -165,6 +174,12 @@ func (a *act) sayEvent(was, is *relay.Piece, e relay.Event) string {
 		return fmt.Sprintf("gave %s to %s", l.Name, a.b.Name(e.To))
 	case relay.Taken:
 		return "took " + l.Name
+	case relay.Offered:
+		return fmt.Sprintf("offered %s to %s%s", l.Name, a.b.offeredTo(is.Leg(e.Leg)), a.b.forFee(is.DeskID, is.Leg(e.Leg)))
+	case relay.GaveBack:
+		return "gave " + l.Name + " back"
+	case relay.Lost:
+		return fmt.Sprintf("opened %s again, because nothing was recorded by %s", l.Name, a.b.Name(e.From))
 	case relay.WentOut:
 		return "sent it out on " + a.b.Channel(is.ChannelID).Name
 	case relay.Missed:

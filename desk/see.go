@@ -5,7 +5,6 @@ import (
 	"errors"
 	"slices"
 
-	"greenbaton/core/check"
 	"greenbaton/core/copy"
 	"greenbaton/core/day"
 	"greenbaton/core/forecast"
@@ -50,7 +49,9 @@ type Sheet struct {
 	Today      day.Date
 	May        map[relay.Act]bool // what the one who looks may do to the piece as a whole
 	Legs       []LegSheet
-	Whole      bool // the one who looks sees the whole preparation: legs, people, dates
+	Whole      bool                // the one who looks sees the whole preparation: legs, people, dates
+	Lacks      map[string][]string // what must be there before the writing begins, by running leg
+	asked      asked
 	Inside     bool // and at least the brief; outside reviewers see only what was sent to them
 }
 
@@ -69,8 +70,8 @@ type LegSheet struct {
 
 // pieceActs and legActs are the acts asked for when a piece is shown.
 var (
-	pieceActs = []relay.Act{relay.ActReadLog, relay.ActWrite, relay.ActPlan, relay.ActRelease, relay.ActNeed}
-	legActs   = []relay.Act{relay.ActTick, relay.ActReport, relay.ActPass, relay.ActSendBack, relay.ActSkip, relay.ActGive, relay.ActTake}
+	pieceActs = []relay.Act{relay.ActRead, relay.ActReadLog, relay.ActWrite, relay.ActPlan, relay.ActRelease, relay.ActNeed}
+	legActs   = []relay.Act{relay.ActTick, relay.ActReport, relay.ActPass, relay.ActSendBack, relay.ActSkip, relay.ActGive, relay.ActTake, relay.ActOffer, relay.ActGiveBack}
 )
 
 // Sheet gives all that somebody may see of a piece.
@@ -84,7 +85,7 @@ func (h *House) Sheet(ctx context.Context, who, piece int64) (Sheet, error) {
 		return Sheet{}, err
 	}
 	house := b.Houses[row.DeskID]
-	s := Sheet{Row: row, Today: h.Now().Date(house.Zone), May: map[relay.Act]bool{}}
+	s := Sheet{Row: row, Today: h.Now().Date(house.Zone), May: map[relay.Act]bool{}, Lacks: map[string][]string{}}
 	w, passBy := b.Who(who, row.DeskID), b.Desk(row.DeskID).PassBy
 	for _, a := range pieceActs {
 		s.May[a] = relay.May(a, w, &row.Piece, nil, passBy) == nil
@@ -95,7 +96,7 @@ func (h *House) Sheet(ctx context.Context, who, piece int64) (Sheet, error) {
 	if row.GoesOut != 0 {
 		s.Finish = house.Backward(row.Legs, house.Ready(row.GoesOut.Date(house.Zone)))
 	}
-	if err := h.readSheet(ctx, &s); err != nil {
+	if err := h.readSheet(ctx, b, &s); err != nil {
 		return s, err
 	}
 	if !s.Inside {
@@ -107,7 +108,9 @@ func (h *House) Sheet(ctx context.Context, who, piece int64) (Sheet, error) {
 	if err := h.fits(ctx, b, &s, who); err != nil {
 		return s, err
 	}
-	s.Answers = b.answers(&row.Piece, s.Values)
+	if s.May[relay.ActRead] {
+		s.Answers = b.answers(&row.Piece, s.Values)
+	}
 	if s.Whole && row.Stage == relay.UnderWay && !row.Ready() {
 		f, err := h.Forecast(ctx, b, &row.Piece)
 		if err != nil {
@@ -148,13 +151,15 @@ func (h *House) fits(ctx context.Context, b *Books, s *Sheet, who int64) error {
 	return nil
 }
 
-func (h *House) readSheet(ctx context.Context, s *Sheet) (err error) {
+func (h *House) readSheet(ctx context.Context, b *Books, s *Sheet) (err error) {
 	r, id := h.DB.View(), s.Row.ID
-	if s.Steps, err = store.Steps(ctx, r, id); err != nil {
+	if s.asked, err = b.asked(ctx, r, &s.Row.Piece); err != nil {
 		return err
 	}
-	if s.Values, err = store.Values(ctx, r, id); err != nil {
-		return err
+	s.Steps, s.Values = s.asked.steps[id], s.asked.values[id]
+	if !s.May[relay.ActRead] {
+		s.Values = nil
+		return nil
 	}
 	if s.Copy, err = store.CopyAt(ctx, r, id, s.Row.CopyVersion); err != nil && !errors.Is(err, store.ErrNone) {
 		return err
@@ -187,7 +192,8 @@ func (s *Sheet) leg(i int, w relay.Who, b *Books, house *plan.House) LegSheet {
 		l.InHand = int(s.Finish[i].Finish - s.Projection.End[i])
 	}
 	if l.State == relay.Running {
-		l.Unmet = check.Unmet(p, &p.Legs[i], stepsOf(l.Key, s.Steps), s.Copy.Words, b.missing(p, l.Key, s.Values))
+		l.Unmet = s.asked.unmet(p, &p.Legs[i])
+		s.Lacks[l.Key] = s.asked.lacks(p, l.Key)
 		l.Next, _ = p.Onward(l.Key)
 		before := p.Before(l.Key)
 		for k := range p.Legs {
@@ -201,7 +207,7 @@ func (s *Sheet) leg(i int, w relay.Who, b *Books, house *plan.House) LegSheet {
 
 // Newest gives the newest copy of a piece for somebody who may see it.
 func (h *House) Newest(ctx context.Context, who, piece int64) (store.Copy, error) {
-	row, err := h.see(ctx, who, piece, relay.ActSee)
+	row, err := h.see(ctx, who, piece, relay.ActRead)
 	if err != nil {
 		return store.Copy{}, err
 	}

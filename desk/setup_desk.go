@@ -112,6 +112,14 @@ func (a *act) checkDesk(d *store.Desk) error {
 		return bad("no_room", "“No room” begins between 0 and 60 days in hand.")
 	case d.Goal < 0 || d.Goal > 200:
 		return bad("goal", "The goal of the runway lies between 0 and 200 slots.")
+	case min(d.WeighReach, d.WeighFit, d.WeighEffort) < 0 || max(d.WeighReach, d.WeighFit, d.WeighEffort) > 10:
+		return bad("weigh", "Reach, fit and effort weigh between 0 and 10 each.")
+	case d.HoldMost < 0 || d.HoldMost > 100:
+		return bad("hold_most", "Freelancers may hold between 1 and 100 legs, or 0 for any number.")
+	case d.LoseAfter < 0 || d.LoseAfter > 60:
+		return bad("lose_after", "A taken leg goes back after 1 to 60 working days without a record, or never with 0.")
+	case len([]rune(d.Money)) > 4:
+		return bad("money", "Write money with up to four characters in front, like £ or EUR.")
 	case d.PassBy != relay.ByHolder && d.PassBy != relay.ByOwner:
 		return bad("pass_by", "Choose who may pass a leg: its holder, or the owner only.")
 	}

@@ -417,3 +417,24 @@ func TestTheHoursLeftAreSaidByTheHolder(t *testing.T) {
 		t.Errorf("%v: Today says %d minutes", err, d.Minutes)
 	}
 }
+
+// A step that names a person is theirs to tick, whoever holds the leg.
+func TestAStepIsForWhomItNames(t *testing.T) {
+	h := newHouse(t)
+	b, err := h.Books(ctx)
+	h.must(err)
+	way := route.Route{Legs: slices.Clone(b.Latest(1).Way.Legs)}
+	way.Legs[1].Steps = append(way.Legs[1].Steps, route.Step{Text: "Read by Pia", Role: "pia pictures", Before: 1}, route.Step{Text: "For editors", Role: "edit"})
+	_, err = h.SaveRoute(ctx, lead, 1, 1, way)
+	h.must(err)
+	id := h.make("12-18")
+	h.pass(editor, id, "brief")
+	step := func(text string) int64 {
+		return int64(h.count("SELECT id FROM step WHERE piece_id = ? AND text = ?", id, text))
+	}
+	if err := h.Tick(ctx, editor, id, step("Read by Pia"), true); !refused(err, relay.ErrNotYours) {
+		t.Errorf("somebody else ticks it: %v", err)
+	}
+	h.must(h.Tick(ctx, pictures, id, step("Read by Pia"), true))
+	h.must(h.Tick(ctx, editor, id, step("For editors"), true))
+}

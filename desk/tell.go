@@ -21,6 +21,10 @@ type note struct {
 func (a *act) tell(m relay.Move) error {
 	for _, e := range m.Events {
 		for _, n := range a.notes(&m.Piece, e) {
+			if a.told != nil {
+				a.told[n.to]++
+				continue
+			}
 			if err := a.send(&m.Piece, e, n); err != nil {
 				return err
 			}
@@ -65,7 +69,13 @@ func (a *act) notes(p *relay.Piece, e relay.Event) []note {
 	case relay.Recalled:
 		return a.others(note{e.From, "reset", fmt.Sprintf("%s took back what brought %s to you; it is not with you for now.", by, l.Name), "", false})
 	case relay.Taken:
-		return a.others(owner(fmt.Sprintf("%s took %s.", by, l.Name), false)...)
+		out := owner(fmt.Sprintf("%s took %s.", by, l.Name), false)
+		for _, id := range a.b.whomFor(p, l) {
+			out = append(out, note{id, "offer", fmt.Sprintf("%s took %s a moment ago. Thank you for looking at it; the next one may be yours.", by, l.Name), "", false})
+		}
+		return a.others(out...)
+	case relay.Offered, relay.GaveBack, relay.Lost:
+		return a.others(a.offered(p, l, e)...)
 	case relay.AllPassed:
 		return a.others(owner("All legs are passed. It goes out "+a.b.At(p.GoesOut, p.DeskID)+".", false)...)
 	case relay.WentOut:

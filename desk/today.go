@@ -5,7 +5,6 @@ import (
 	"slices"
 	"time"
 
-	"greenbaton/core/check"
 	"greenbaton/core/day"
 	"greenbaton/core/plan"
 	"greenbaton/core/relay"
@@ -107,8 +106,8 @@ const (
 	mine        = `SELECT piece_id, position FROM leg WHERE holder = ? AND state = 'running' ORDER BY due = 0, due, piece_id LIMIT ?`
 	waiting     = `SELECT piece_id, position FROM leg WHERE holder = ? AND state = 'waiting' ORDER BY due = 0, due, piece_id LIMIT ? OFFSET ?`
 	openForRole = `SELECT leg.piece_id, leg.position FROM leg JOIN piece ON piece.id = leg.piece_id
-		JOIN person_role ON person_role.role = leg.role AND person_role.person_id = ?
-		WHERE leg.holder = 0 AND leg.state = 'running' AND piece.desk_id = ? ORDER BY leg.due = 0, leg.due LIMIT ?`
+		WHERE leg.holder = 0 AND leg.state = 'running' AND (leg.offered = '' AND EXISTS (SELECT 1 FROM person_role r WHERE r.role = leg.role AND r.person_id = ?1)
+			OR instr(',' || leg.offered || ',', ',' || ?1 || ',') > 0) AND piece.desk_id = ?2 ORDER BY leg.due = 0, leg.due LIMIT ?3`
 	openOnDesk = `SELECT leg.piece_id, leg.position FROM leg JOIN piece ON piece.id = leg.piece_id
 		WHERE leg.holder = 0 AND leg.state = 'running' AND piece.desk_id = ? ORDER BY leg.due = 0, leg.due LIMIT ?`
 )
@@ -153,26 +152,17 @@ func (d *Day) coming(ctx context.Context, r store.Reader, who int64) error {
 
 // ask says for running legs what their holder is asked to do next.
 func (b *Books) ask(ctx context.Context, r store.Reader, turns []Turn) error {
-	ids := make([]int64, len(turns))
+	pieces := make([]*relay.Piece, len(turns))
 	for i := range turns {
-		ids[i] = turns[i].Row.ID
+		pieces[i] = &turns[i].Row.Piece
 	}
-	steps, err := store.StepsOf(ctx, r, ids)
-	if err != nil {
-		return err
-	}
-	words, err := store.WordsOf(ctx, r, ids)
-	if err != nil {
-		return err
-	}
-	values, err := store.ValuesOf(ctx, r, ids)
+	asked, err := b.asked(ctx, r, pieces...)
 	if err != nil {
 		return err
 	}
 	for i := range turns {
 		t := &turns[i]
-		missing := b.missing(&t.Row.Piece, t.Leg.Key, values[t.Row.ID])
-		unmet := check.Unmet(&t.Row.Piece, &t.Leg, stepsOf(t.Leg.Key, steps[t.Row.ID]), words[t.Row.ID], missing)
+		unmet := asked.unmet(&t.Row.Piece, &t.Leg)
 		switch {
 		case t.Leg.Rework > 0:
 			t.Ask = "came back: " + firstSentence(t.Leg.Reasons)

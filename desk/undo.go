@@ -8,22 +8,43 @@ import (
 	"slices"
 	"strings"
 
+	"greenbaton/core/brief"
 	"greenbaton/core/day"
+	"greenbaton/core/idea"
 	"greenbaton/core/relay"
 	"greenbaton/store"
 )
 
 // undoState is what an act replaced.
 type undoState struct {
-	Pieces  []undoPiece `json:"pieces,omitempty"`
-	Absence []int64     `json:"absence,omitempty"` // days off that were entered
-	Runs    []undoRun   `json:"runs,omitempty"`    // runs that ended
+	Pieces  []undoPiece  `json:"pieces,omitempty"`
+	Absence []int64      `json:"absence,omitempty"` // days off that were entered
+	Runs    []undoRun    `json:"runs,omitempty"`    // runs that ended
+	Ideas   []undoIdea   `json:"ideas,omitempty"`
+	Batch   int64        `json:"batch,omitempty"`   // the list that came in
+	Made    []int64      `json:"made,omitempty"`    // pieces
+	Chosen  []undoChoice `json:"chosen,omitempty"`  // titles and pictures
+	Request int64        `json:"request,omitempty"` // of which a piece was made
+}
+
+// undoChoice is what was chosen of a kind before; 0 nothing.
+type undoChoice struct {
+	Piece int64  `json:"piece"`
+	Kind  string `json:"kind"`
+	Was   int64  `json:"was,omitempty"`
+}
+
+type undoIdea struct {
+	ID      int64     `json:"id"`
+	Version int       `json:"version"` // after the act
+	Was     idea.Idea `json:"was,omitzero"`
 }
 
 type undoPiece struct {
 	Version int              `json:"version"` // after the act
 	Was     relay.Piece      `json:"was"`
 	Values  map[int64]string `json:"values,omitempty"` // fields that were filled in
+	Brief   *brief.Brief     `json:"brief,omitempty"`  // when it was changed
 }
 
 type undoRun struct {
@@ -103,6 +124,12 @@ func (h *House) LastUndo(ctx context.Context, who int64) (store.Undo, error) {
 // it. It gives what was taken back, and
 // of which pieces.
 func (h *House) Undo(ctx context.Context, by, id int64) (what string, pieces []int64, err error) {
+	if batch, err := h.undoesBatch(ctx, by, id); err != nil {
+		return "", nil, err
+	} else if batch != 0 { // in several transactions, so that nobody waits for it
+		what, err = h.TakeBack(ctx, by, batch)
+		return what, nil, err
+	}
 	again := false
 	err = h.act(ctx, by, func(a *act) error {
 		u, err := store.UndoByID(a, a.tx, id)
@@ -125,6 +152,28 @@ func (h *House) Undo(ctx context.Context, by, id int64) (what string, pieces []i
 			}
 			pieces = append(pieces, p.Was.ID)
 		}
+		for _, piece := range state.Made {
+			if err := a.dropMade(piece); err != nil {
+				return err
+			}
+			pieces = append(pieces, piece)
+		}
+		for _, c := range state.Chosen {
+			if _, err := a.chooseOnly(c.Piece, c.Kind, c.Was); err != nil {
+				return err
+			}
+			pieces = append(pieces, c.Piece)
+		}
+		if state.Request != 0 {
+			if err := a.reopenRequest(state.Request); err != nil {
+				return err
+			}
+		}
+		for _, i := range state.Ideas {
+			if err := a.restoreIdea(i); err != nil {
+				return err
+			}
+		}
 		for _, r := range state.Runs {
 			if err := a.tx.DropRun(a, r.ID); err != nil {
 				return err
@@ -146,6 +195,17 @@ func (h *House) Undo(ctx context.Context, by, id int64) (what string, pieces []i
 		err = h.Refresh(ctx)
 	}
 	return what, pieces, err
+}
+
+// undoesBatch gives the list whose coming in an act was, 0 for another act.
+func (h *House) undoesBatch(ctx context.Context, by, id int64) (int64, error) {
+	u, err := store.UndoByID(ctx, h.DB.View(), id)
+	if err != nil || u.Actor != by || u.UndoneAt != 0 {
+		return 0, nil // what is wrong with it is said by who takes it back
+	}
+	var state undoState
+	err = json.Unmarshal([]byte(u.State), &state)
+	return state.Batch, err
 }
 
 // restore puts a piece back to where an act found it.
@@ -172,6 +232,15 @@ func (a *act) restore(u undoPiece) error {
 			if err := a.setValue(row.ID, f, v, values); err != nil {
 				return err
 			}
+		}
+	}
+	if u.Brief != nil {
+		now, err := a.newestBrief(row.Piece)
+		if err != nil {
+			return err
+		}
+		if err := a.putBrief(row.Piece, now, *u.Brief, brief.Changes(now.Brief, *u.Brief)); err != nil {
+			return err
 		}
 	}
 	return a.keep(row.Piece, m)

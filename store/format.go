@@ -103,6 +103,11 @@ func (t *Tx) SaveFormat(ctx context.Context, f Format) error {
 	return t.set(ctx, "format", f, f.ID, "channel_id", "name", "words_from", "words_to", "retired")
 }
 
+// SaveFormatBrief stores what a format asks of a brief, and its outline.
+func (t *Tx) SaveFormatBrief(ctx context.Context, f Format) error {
+	return t.set(ctx, "format", f, f.ID, "brief_form", "outline", "titled")
+}
+
 // AddRoute stores a version of a format's route and gives its id.
 func (t *Tx) AddRoute(ctx context.Context, r Route) (int64, error) {
 	legs, err := json.Marshal(r.Way)

@@ -25,6 +25,12 @@ type Desk struct {
 	PassBy      relay.PassBy
 	Goal        int  // slots that are to be covered by finished pieces
 	DatesLocked bool // only leads change dates
+	WeighReach  int  // how much it makes of reach, fit and little effort of an idea; all 0 is the usual
+	WeighFit    int
+	WeighEffort int
+	HoldMost    int    // legs a freelancer may hold when taking one; 0 is any number
+	LoseAfter   int    // working days without a record after which a taken leg goes back; 0 never
+	Money       string // how fees are written, like £
 	Retired     bool
 }
 
@@ -107,6 +113,9 @@ type Format struct {
 	Name      string
 	WordsFrom int
 	WordsTo   int
+	BriefForm string // what is asked of a brief, JSON
+	Outline   string // with which its copies begin, JSON
+	Titled    bool   // a title is chosen before the writing begins
 	Retired   bool
 }
 
@@ -209,7 +218,7 @@ func (t *Tx) SaveDesk(ctx context.Context, d Desk) error {
 	return t.set(ctx, "desk", d, d.ID, deskColumns...)
 }
 
-var deskColumns = []string{"name", "zone", "weekdays", "country", "margin", "quiet_after", "no_room", "pass_by", "goal", "dates_locked", "retired"}
+var deskColumns = []string{"name", "zone", "weekdays", "country", "margin", "quiet_after", "no_room", "pass_by", "goal", "dates_locked", "weigh_reach", "weigh_fit", "weigh_effort", "hold_most", "lose_after", "money", "retired"}
 
 // AddHoliday stores a day off of a desk.
 func (t *Tx) AddHoliday(ctx context.Context, h Holiday) error {

@@ -33,7 +33,7 @@ type Row struct {
 
 var legColumns = []string{
 	"piece_id", "position", "key", "name", "role", "holder", "allowance", "least", "effort", "worked", "after", "beside", "skip", "words",
-	"state", "run", "rework", "reasons", "due", "pin", "not_before", "start_day", "end_day", "started_at", "touched_at", "turn",
+	"state", "run", "rework", "reasons", "due", "pin", "not_before", "start_day", "end_day", "started_at", "touched_at", "turn", "offered", "fee", "taken_at",
 }
 
 // Piece reads a piece with its legs; ErrNone if there is none.
@@ -106,7 +106,7 @@ func (t *Tx) NextNumber(ctx context.Context) (int, error) {
 // AddPiece stores a new piece with its legs and gives its id.
 func (t *Tx) AddPiece(ctx context.Context, p relay.Piece) (int64, error) {
 	id, err := t.put(ctx, "piece", p, "number", "desk_id", "format_id", "route_id", "channel_id", "title", "owner", "goes_out",
-		"stage", "brief", "words_from", "words_to", "summary", "topic_id", "campaign_id", "priority", "tags", "version", "copy_version", "created_at", "out_at", "missed_at")
+		"stage", "brief", "words_from", "words_to", "summary", "topic_id", "campaign_id", "priority", "tags", "version", "copy_version", "created_at", "out_at", "missed_at", "from_piece", "edition", "batch_id")
 	if err != nil {
 		return 0, err
 	}
@@ -139,10 +139,10 @@ func (t *Tx) SavePiece(ctx context.Context, was, is relay.Piece) error {
 			continue
 		}
 		if _, err := t.Exec(ctx, `UPDATE leg SET name = ?, role = ?, holder = ?, allowance = ?, least = ?, effort = ?, worked = ?, after = ?, beside = ?, skip = ?, words = ?,
-			state = ?, run = ?, rework = ?, reasons = ?, due = ?, pin = ?, not_before = ?, start_day = ?, end_day = ?, started_at = ?, touched_at = ?, turn = ?
+			state = ?, run = ?, rework = ?, reasons = ?, due = ?, pin = ?, not_before = ?, start_day = ?, end_day = ?, started_at = ?, touched_at = ?, turn = ?, offered = ?, fee = ?, taken_at = ?
 			WHERE piece_id = ? AND position = ?`,
 			l.Name, l.Role, l.Holder, l.Allowance, l.Least, l.Effort, l.Worked, l.After, l.Beside, l.Skip, l.Words,
-			l.State, l.Run, l.Rework, l.Reasons, l.Due, l.Pin, l.NotBefore, l.StartDay, l.EndDay, l.StartedAt, l.TouchedAt, l.Turn, is.ID, l.Position); err != nil {
+			l.State, l.Run, l.Rework, l.Reasons, l.Due, l.Pin, l.NotBefore, l.StartDay, l.EndDay, l.StartedAt, l.TouchedAt, l.Turn, l.Offered, l.Fee, l.TakenAt, is.ID, l.Position); err != nil {
 			return fmt.Errorf("store leg %s of piece %d: %w", l.Key, is.ID, err)
 		}
 	}
@@ -270,7 +270,7 @@ func AllPieces(ctx context.Context, r Reader, now day.Moment) ([]Row, error) {
 	}
 	var rest []Row
 	err = r.Select(ctx, &rest, `SELECT id, number, desk_id, format_id, route_id, channel_id, title, owner, goes_out, stage, topic_id, campaign_id, priority, tags,
-		version, copy_version, created_at, out_at, missed_at, pace, in_hand FROM piece WHERE NOT (stage = ? OR goes_out > ?) ORDER BY id`, relay.UnderWay, now)
+		version, copy_version, created_at, out_at, missed_at, from_piece, edition, pace, in_hand FROM piece WHERE NOT (stage = ? OR goes_out > ?) ORDER BY id`, relay.UnderWay, now)
 	if err != nil {
 		return nil, fmt.Errorf("read pieces: %w", err)
 	}
@@ -290,4 +290,11 @@ func (t *Tx) StaleOf(ctx context.Context, person int64) error {
 	_, err := t.Exec(ctx, `UPDATE piece SET worked_out = 0 WHERE stage = 'under way'
 		AND id IN (SELECT piece_id FROM leg WHERE holder = ? AND state IN ('running', 'waiting'))`, person)
 	return err
+}
+
+// LastEdition gives the number of the last edition of a piece; itself is the first.
+func LastEdition(ctx context.Context, r Reader, piece int64) (int, error) {
+	var n int
+	err := r.Get(ctx, &n, "SELECT MAX(1, COALESCE(MAX(edition), 0)) FROM piece WHERE from_piece = ?", piece)
+	return n, err
 }

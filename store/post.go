@@ -15,13 +15,14 @@ type Item struct {
 	Kind     string
 	Text     string
 	Why      string
+	Link     string // where it leads, when not to the piece
 	At       day.Moment
 	ReadAt   day.Moment
 }
 
 // AddItem puts a line into an inbox.
 func (t *Tx) AddItem(ctx context.Context, i Item) error {
-	_, err := t.put(ctx, "inbox", i, "person_id", "piece_id", "kind", "text", "why", "at")
+	_, err := t.put(ctx, "inbox", i, "person_id", "piece_id", "kind", "text", "why", "link", "at")
 	return err
 }
 
@@ -46,14 +47,14 @@ func Unread(ctx context.Context, r Reader, person int64) (int, error) {
 	return n, err
 }
 
-// ReadItem marks a line of somebody's own inbox read and gives its piece.
-func (t *Tx) ReadItem(ctx context.Context, person, id int64, at day.Moment) (int64, error) {
-	var piece int64
-	if err := t.Get(ctx, &piece, "SELECT piece_id FROM inbox WHERE id = ? AND person_id = ?", id, person); err != nil {
-		return 0, err
+// ReadItem marks a line of somebody's own inbox read and gives it.
+func (t *Tx) ReadItem(ctx context.Context, person, id int64, at day.Moment) (Item, error) {
+	var i Item
+	if err := t.Get(ctx, &i, "SELECT * FROM inbox WHERE id = ? AND person_id = ?", id, person); err != nil {
+		return i, err
 	}
 	_, err := t.Exec(ctx, "UPDATE inbox SET read_at = ? WHERE id = ? AND read_at = 0", at, id)
-	return piece, err
+	return i, err
 }
 
 // ReadAll marks somebody's whole inbox read.

@@ -49,3 +49,9 @@ func (t *Tx) MarkUndone(ctx context.Context, id int64, at day.Moment) error {
 	_, err := t.Exec(ctx, "UPDATE undo SET undone_at = ? WHERE id = ?", at, id)
 	return err
 }
+
+// MarkBatchUndone notes that a list was taken back, however it was.
+func (t *Tx) MarkBatchUndone(ctx context.Context, batch int64, at day.Moment) error {
+	_, err := t.Exec(ctx, "UPDATE undo SET undone_at = ? WHERE undone_at = 0 AND json_extract(state, '$.batch') = ?", at, batch)
+	return err
+}

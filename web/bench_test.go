@@ -2,6 +2,7 @@ package web
 
 import (
 	"encoding/json"
+	"fmt"
 	"io"
 	"net/http"
 	"net/http/httptest"
@@ -135,8 +136,14 @@ func BenchmarkViews(b *testing.B) {
 	}
 	b.Logf("%d pieces, %d under way, %d people", n.All, n.Span, n.People)
 	cookies := cookiesOf(b, h)
+	slots, err := house.OpenSlots(ctx, 1, 150)
+	if err != nil || len(slots) < 2 {
+		b.Fatal(len(slots), err)
+	}
+	sitting := fmt.Sprintf("/sitting?put=16.1.%d.%d.3.0&put=14.3.%d.%d.0.2", slots[0].Channel, slots[0].At, slots[1].Channel, slots[1].At)
 	for _, path := range []string{"/lineup", "/lineup?weeks=13", "/lineup?weeks=13&hue=campaign&card=owner", "/lineup?show=due", "/lineup?rows=channel", "/track", "/track?lanes=person", "/load", "/load?unfold=1&count=pieces",
-		"/pieces", "/pieces?sort=title", "/pieces?sort=who,-due&group=campaign", "/find?q=tide+mill", "/find?q=tdie+mlil", "/find?q=sluice"} {
+		"/pieces", "/pieces?sort=title", "/pieces?sort=who,-due&group=campaign", "/find?q=tide+mill", "/find?q=tdie+mlil", "/find?q=sluice",
+		"/ideas", "/sitting?idea=12&format=1", sitting, "/open", "/requests/2", "/pieces/391", "/pieces/391/brief", "/pieces/391/brief/sheet"} {
 		measure(b, h, cookies, path)
 	}
 }

@@ -85,7 +85,7 @@ func dayOfForm(b *desk.Books, board *plan.Board, p *relay.Piece, form url.Values
 	if w := form.Get("week"); w != "" {
 		return weekOfForm(b, board, p, w)
 	}
-	now, usual := board.Now, morning
+	now, usual := board.Now, desk.Morning
 	if p.GoesOut != 0 {
 		usual = minutesOf(p.GoesOut.In(b.Zones[p.DeskID]))
 	}

@@ -221,9 +221,12 @@ func (s *Server) showDeskForm(c *echo.Context, status int, refusal *relay.Refusa
 		return err
 	}
 	if form == nil {
+		w := b.Weights(d.ID)
 		form = url.Values{
+			"weigh_reach": {fmt.Sprint(w.Reach)}, "weigh_fit": {fmt.Sprint(w.Fit)}, "weigh_effort": {fmt.Sprint(w.Effort)},
 			"name": {d.Name}, "zone": {d.Zone}, "country": {d.Country}, "margin": {fmt.Sprint(d.Margin)}, "quiet": {fmt.Sprint(d.QuietAfter)},
 			"no_room": {fmt.Sprint(d.NoRoom)}, "goal": {fmt.Sprint(d.Goal)}, "pass_by": {string(d.PassBy)}, "locked": {yes(d.DatesLocked)},
+			"hold_most": {fmt.Sprint(d.HoldMost)}, "lose_after": {fmt.Sprint(d.LoseAfter)}, "money": {d.Money},
 		}
 		for i, on := range d.Week() {
 			if on {
@@ -279,7 +282,7 @@ func readDesk(form url.Values, d *store.Desk) error {
 	for _, x := range weekdays(form["weekday"]) {
 		bits[x.index] += byte(b2i(x.Works))
 	}
-	d.Weekdays = string(bits)
+	d.Weekdays, d.Money = string(bits), strings.TrimSpace(form.Get("money"))
 	for _, n := range []struct {
 		field, what string
 		into        *int
@@ -287,6 +290,8 @@ func readDesk(form url.Values, d *store.Desk) error {
 	}{
 		{"margin", "the margin", &d.Margin, 0}, {"quiet", "the days after which a leg is quiet", &d.QuietAfter, 3},
 		{"no_room", "the days in hand at which there is no room", &d.NoRoom, 0}, {"goal", "the goal", &d.Goal, 20},
+		{"weigh_reach", "how much reach weighs", &d.WeighReach, 0}, {"weigh_fit", "how much fit weighs", &d.WeighFit, 0}, {"weigh_effort", "how much little effort weighs", &d.WeighEffort, 0},
+		{"hold_most", "how many legs a freelancer may hold", &d.HoldMost, 0}, {"lose_after", "the days after which a taken leg goes back", &d.LoseAfter, 0},
 	} {
 		v, err := whole(form, n.field, n.field, n.what, n.usual)
 		if err != nil {

@@ -78,8 +78,13 @@ func newFound(b *desk.Books, x desk.FoundPiece) foundView {
 		v.Says += " · " + x.GoesOut.In(b.Zones[x.DeskID]).Format("Mon 2 Jan 2006")
 	}
 	if x.Snippet != "" {
-		s := html.EscapeString(strings.Join(strings.Fields(x.Snippet), " "))
-		v.Snippet = template.HTML(strings.NewReplacer(desk.Mark, "<mark>", desk.Unmark, "</mark>").Replace(s))
+		v.Snippet = marked(x.Snippet)
 	}
 	return v
+}
+
+// marked writes a snippet with what matched marked.
+func marked(snippet string) template.HTML {
+	s := html.EscapeString(strings.Join(strings.Fields(snippet), " "))
+	return template.HTML(strings.NewReplacer(desk.Mark, "<mark>", desk.Unmark, "</mark>").Replace(s))
 }

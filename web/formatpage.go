@@ -26,6 +26,10 @@ type formatView struct {
 	Fields   []fieldView
 	Kinds    []option
 	Behind   int // pieces under way on an older version of the route
+	Asks     []askedView
+	Titled   bool
+	Sections []sectionView
+	Guide    int // the version of the guide; 0 for none
 }
 
 type fieldView struct {
@@ -70,7 +74,7 @@ func (s *Server) showFormat(c *echo.Context, status int, refusal *relay.Refusal,
 		return err
 	}
 	v := formatView{Format: f, New: f.ID == 0, Channels: b.ChannelsOf(here(c)), Form: form}
-	if form == nil {
+	if form == nil || form.Get("form") == "brief" {
 		v.Form = url.Values{"name": {f.Name}, "channel": {fmt.Sprint(f.ChannelID)}, "from": {fmt.Sprint(f.WordsFrom)}, "to": {fmt.Sprint(f.WordsTo)}}
 	}
 	if refusal != nil {
@@ -87,6 +91,11 @@ func (s *Server) showFormat(c *echo.Context, status int, refusal *relay.Refusal,
 		if err := s.addFields(c, b, &v); err != nil {
 			return err
 		}
+		guides, err := s.House.Guides(c.Request().Context(), me(c).ID, f.ID)
+		if err != nil {
+			return err
+		}
+		v.addBrief(b, form, len(guides))
 	}
 	return s.show(c, status, "format", title, v)
 }

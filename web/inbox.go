@@ -57,17 +57,20 @@ func when(b *desk.Books, p store.Person, m day.Moment) string {
 	return b.At(m, p.Desks[0])
 }
 
-// openItem marks a line read and goes to its piece.
+// openItem marks a line read and goes to what it is about.
 func (s *Server) openItem(c *echo.Context) error {
 	id, err := strconv.ParseInt(c.Param("id"), 10, 64)
 	if err != nil {
 		return desk.ErrNotFound
 	}
-	piece, err := s.House.OpenItem(c.Request().Context(), me(c).ID, id)
+	i, err := s.House.OpenItem(c.Request().Context(), me(c).ID, id)
 	if err != nil {
 		return err
 	}
-	return c.Redirect(http.StatusSeeOther, fmt.Sprintf("/pieces/%d", piece))
+	if i.Link != "" {
+		return c.Redirect(http.StatusSeeOther, i.Link)
+	}
+	return c.Redirect(http.StatusSeeOther, fmt.Sprintf("/pieces/%d", i.PieceID))
 }
 
 func (s *Server) readAll(c *echo.Context) error {

@@ -16,11 +16,7 @@ import (
 // onPiece carries out an act from a form on the page of a piece. What it says is
 // shown on the page it goes back to; a refusal is shown with what was typed.
 func (s *Server) onPiece(c *echo.Context, do func(id int64, form url.Values) (string, error)) error {
-	id, err := pieceID(c)
-	if err != nil {
-		return err
-	}
-	form, err := c.FormValues()
+	id, form, err := sent(c)
 	if err != nil {
 		return err
 	}
@@ -107,10 +103,17 @@ func (s *Server) need(c *echo.Context) error {
 	})
 }
 
+// take takes an open leg; who comes second is told so among what else is open, since
+// they may no longer see the piece.
 func (s *Server) take(c *echo.Context) error {
-	return s.onPiece(c, func(id int64, form url.Values) (string, error) {
-		return "It is yours now.", s.House.TakeLeg(c.Request().Context(), me(c).ID, id, form.Get("leg"))
-	})
+	id, form, err := sent(c)
+	if err != nil {
+		return err
+	}
+	if err = s.House.TakeLeg(c.Request().Context(), me(c).ID, id, form.Get("leg")); err == nil && wantsJSON(c) {
+		return s.done(c, "It is yours now.", id)
+	}
+	return s.answered(c, err, "It is yours now.", fmt.Sprintf("/pieces/%d", id), func(status int, r *relay.Refusal) error { return s.showOpen(c, status, r) })
 }
 
 func (s *Server) tick(c *echo.Context) error {
@@ -127,20 +130,6 @@ func (s *Server) left(c *echo.Context) error {
 			return "", input("left", "Write the hours left as a number like 3 or 1.5.")
 		}
 		return "Noted; the load follows.", s.House.Report(c.Request().Context(), me(c).ID, id, form.Get("leg"), minutes, version(form))
-	})
-}
-
-func (s *Server) brief(c *echo.Context) error {
-	return s.onPiece(c, func(id int64, form url.Values) (string, error) {
-		n := desk.Brief{Title: form.Get("title"), Brief: form.Get("brief"), Summary: form.Get("summary"), Owner: int64At(form, "owner")}
-		var err error
-		if n.WordsFrom, err = whole(form, "from", "words", "the words asked for", 0); err != nil {
-			return "", err
-		}
-		if n.WordsTo, err = whole(form, "words_to", "words", "the words asked for", 0); err != nil {
-			return "", err
-		}
-		return "The brief is saved.", s.House.EditBrief(c.Request().Context(), me(c).ID, id, version(form), n)
 	})
 }
 

@@ -23,7 +23,9 @@ import (
 type newPieceView struct {
 	Title, Date, Time, Brief, From, To string
 	Format, Owner, Channel             int64
-	Topic, Campaign                    int64
+	Topic, Campaign, Idea              int64
+	Like                               *relay.Piece // whose shape it takes
+	Edition                            bool         // it is another edition of it
 	Topics                             []store.Topic
 	Campaigns                          []store.Campaign
 	Formats                            []store.Format
@@ -86,12 +88,42 @@ func (s *Server) newPiece(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
+	if id := int64At(c.QueryParams(), "idea"); id != 0 {
+		r, _, err := s.House.Idea(c.Request().Context(), me(c).ID, id)
+		if err != nil {
+			return err
+		}
+		form.Set("idea", str(id))
+		form.Set("title", r.Title)
+		form.Set("brief", r.Notes)
+	}
+	if id := int64At(c.QueryParams(), "from"); id != 0 {
+		d, err := s.House.Again(c.Request().Context(), me(c).ID, id, c.QueryParam("edition") != "")
+		if err != nil {
+			return err
+		}
+		fromPiece(form, d)
+	}
 	if ch := int64At(form, "channel"); ch != 0 && form.Get("format") == "" { // the only format that goes out there
 		if fs := slices.DeleteFunc(b.FormatsOf(here(c)), func(f store.Format) bool { return f.ChannelID != ch }); len(fs) == 1 {
 			form.Set("format", str(fs[0].ID))
 		}
 	}
 	return s.showNewPiece(c, http.StatusOK, form, nil)
+}
+
+// fromPiece fills a form in with a draft in the shape of another piece.
+func fromPiece(form url.Values, d desk.Draft) {
+	for k, v := range map[string]int64{"format": d.Format, "channel": d.Channel, "owner": d.Owner, "topic": d.Topic, "piece": d.From} {
+		form.Set(k, str(v))
+	}
+	form.Set("title", d.Title)
+	form.Set("brief", d.Brief)
+	form.Set("from", str(d.WordsFrom))
+	form.Set("to", str(d.WordsTo))
+	if d.Edition {
+		form.Set("edition", "yes")
+	}
 }
 
 func (s *Server) makePiece(c *echo.Context) error {
@@ -106,7 +138,7 @@ func (s *Server) makePiece(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	d, err := draftOf(b, me(c), form, s.House.Now())
+	d, err := s.draft(c, b, form)
 	var id int64
 	if err == nil {
 		id, err = s.House.Create(c.Request().Context(), me(c).ID, d)
@@ -148,7 +180,13 @@ func (s *Server) showNewPiece(c *echo.Context, status int, form url.Values, refu
 		Format: int64At(form, "format"), Owner: int64At(form, "owner"), Channel: int64At(form, "channel"), Channels: b.ChannelsOf(here(c)), Formats: b.FormatsOf(here(c)),
 	}
 	v.Owners = b.Owners(here(c))
-	v.Topic, v.Campaign = int64At(form, "topic"), int64At(form, "campaign")
+	if id := int64At(form, "piece"); id != 0 {
+		if v.Like, err = s.House.Example(c.Request().Context(), me(c).ID, id); err != nil {
+			return err
+		}
+		v.Edition = form.Get("edition") != ""
+	}
+	v.Topic, v.Campaign, v.Idea = int64At(form, "topic"), int64At(form, "campaign"), int64At(form, "idea")
 	v.Topics, v.Campaigns = b.TopicsOf(here(c)), b.CampaignsOf(here(c))
 	if refusal != nil {
 		v.Problem, v.Field = refusal.Text, refusal.Field
@@ -164,7 +202,7 @@ func (s *Server) planView(c *echo.Context, b *desk.Books, form url.Values) (plan
 	if int64At(form, "format") == 0 {
 		return v, nil
 	}
-	d, err := draftOf(b, me(c), form, s.House.Now())
+	d, err := s.draft(c, b, form)
 	var p desk.Prospect
 	if err == nil {
 		p, err = s.House.Prospect(c.Request().Context(), me(c).ID, d)
@@ -219,13 +257,27 @@ func answer(b *desk.Books, p desk.Prospect) (string, string) {
 	return desk.SayPace(st) + " for " + b.At(p.Piece.GoesOut, p.Piece.DeskID) + ".", "good"
 }
 
-// morning is when a piece goes out on a day without a slot, in minutes after midnight.
-const morning = 8 * 60
+// draft reads the form of a new piece, and what it takes from the piece whose shape it has.
+func (s *Server) draft(c *echo.Context, b *desk.Books, form url.Values) (desk.Draft, error) {
+	d, err := draftOf(b, me(c), form, s.House.Now())
+	if err != nil || d.From == 0 {
+		return d, err
+	}
+	was, err := s.House.Again(c.Request().Context(), me(c).ID, d.From, d.Edition)
+	if err != nil {
+		return d, err
+	}
+	d.Answers = was.Answers
+	if d.Legs == nil && d.Format == was.Format {
+		d.Needed = was.Needed
+	}
+	return d, nil
+}
 
 // draftOf reads the form of a new piece.
 func draftOf(b *desk.Books, who store.Person, form url.Values, now day.Moment) (desk.Draft, error) {
 	d := desk.Draft{Title: form.Get("title"), Format: int64At(form, "format"), Channel: int64At(form, "channel"), Owner: int64At(form, "owner"), Brief: form.Get("brief"),
-		Topic: int64At(form, "topic"), Campaign: int64At(form, "campaign")}
+		Topic: int64At(form, "topic"), Campaign: int64At(form, "campaign"), Idea: int64At(form, "idea"), From: int64At(form, "piece"), Edition: form.Get("edition") != ""}
 	f := b.Format(d.Format)
 	if d.Owner == 0 {
 		d.Owner = who.ID
@@ -235,7 +287,7 @@ func draftOf(b *desk.Books, who store.Person, form url.Values, now day.Moment) (
 	if channel == 0 {
 		channel = f.ChannelID
 	}
-	if d.GoesOut, err = goesOut(b, f, channel, form, morning, now); err != nil {
+	if d.GoesOut, err = goesOut(b, f, channel, form, desk.Morning, now); err != nil {
 		return d, err
 	}
 	if d.WordsFrom, err = whole(form, "from", "words", "the words asked for", f.WordsFrom); err != nil {
@@ -280,10 +332,7 @@ func goesOut(b *desk.Books, f store.Format, channel int64, form url.Values, usua
 	if err := relay.CheckTime(day.Wall(d, 24*60-1, zone), now); err != nil {
 		return 0, err
 	}
-	minutes := usual
-	if slots := b.SlotsOn(channel, d); len(slots) > 0 {
-		minutes = minutesOf(slots[0].In(zone))
-	}
+	minutes := b.Minutes(channel, d, usual)
 	if clock != "" {
 		if minutes, err = day.Minutes(clock); err != nil {
 			return bad("Write the time like 08:00.")

@@ -26,6 +26,7 @@ type pieceView struct {
 	Kind    string // "No. 118 · Feature · Web"
 	Pace    string
 	Tone    string
+	Reads   bool   // whoever looks works on it, or is of the house
 	Says    string // the cause of a shortfall, when it goes out, or where it went
 	Owner   string
 	GoesOut string
@@ -51,6 +52,7 @@ type pieceView struct {
 	Answers []answerView
 	Swaps   []choice // pieces to swap days with
 	Labels  []labelView
+	Brief   *briefView // nil for outside reviewers
 }
 
 type copyView struct {
@@ -102,6 +104,14 @@ func (s *Server) pieceFor(c *echo.Context, id int64) (pieceView, error) {
 		return pieceView{}, err
 	}
 	v := viewOfPiece(b, sheet, me(c).ID)
+	if sheet.Inside {
+		brief, err := s.briefFor(c, id)
+		if err != nil {
+			return v, err
+		}
+		brief.Research.Back = fmt.Sprintf("/pieces/%d#research", id)
+		v.Brief = &brief
+	}
 	v.Swaps, err = s.swaps(c, b, sheet)
 	return v, err
 }
@@ -160,7 +170,11 @@ func viewOfPiece(b *desk.Books, sheet desk.Sheet, who int64) pieceView {
 		v.Legs = append(v.Legs, newPieceLeg(b, sheet, l, b.Person(who)))
 	}
 	v.Labels = labelsOf(b, r)
+	v.Reads = sheet.May[relay.ActRead]
 	v.Mine = mainLeg(v.Legs, who)
+	if v.Mine != nil && !v.Reads && !v.Mine.MayTake { // how far others are is not for who only could take a leg
+		v.Mine = nil
+	}
 	for _, l := range v.Legs {
 		if sheet.Whole || l.Holder == who || l.MayTake { // others see only their own part of the way
 			v.Shown = append(v.Shown, l)
@@ -173,7 +187,12 @@ func viewOfPiece(b *desk.Books, sheet desk.Sheet, who int64) pieceView {
 	v.Copy = newCopyView(b, sheet)
 	v.Odds = newOdds(sheet)
 	v.Log = logLines(b, sheet.Log)
-	v.Says = says(b, r)
+	if v.Says = says(b, r); !v.Reads {
+		v.Says = "Goes out " + b.At(r.GoesOut, r.DeskID) + "."
+		if r.GoesOut == 0 {
+			v.Says = "It has no day yet."
+		}
+	}
 	if r.Stage == relay.Out {
 		v.Address = "/site/" + b.Channel(r.ChannelID).Slug + "/" + desk.Slug(r.Title, r.Number)
 	}

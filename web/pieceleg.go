@@ -28,6 +28,7 @@ type pieceLeg struct {
 	MayGive                          bool
 	MayTake                          bool
 	MayAdjust, MayOverlap, MayReport bool
+	MayGiveBack                      bool
 	Left                             string // hours of work left
 	PinDate                          string
 	Stands                           *sentence
@@ -104,6 +105,7 @@ func newPieceLeg(b *desk.Books, s desk.Sheet, l desk.LegSheet, who store.Person)
 		p.Takes = &sentence{"For you: " + desk.SayCandidate(*l.Mine), toneOfCandidate(*l.Mine)}
 	}
 	p.MayTake = unfinished && l.Holder == 0 && l.May[relay.ActTake]
+	p.MayGiveBack = unfinished && l.May[relay.ActGiveBack]
 	p.MayNeed = l.State == relay.Skipped && s.Row.Stage == relay.UnderWay && s.May[relay.ActNeed]
 	return p
 }
@@ -125,6 +127,9 @@ func (p *pieceLeg) conditions(b *desk.Books, s desk.Sheet, who store.Person) {
 		if x.Leg == p.Key {
 			p.Steps = append(p.Steps, pieceStep{x, b.Name(x.DoneBy), whoAndWhen(b, s, x, &p.Leg), p.LegSheet.May[relay.ActTick] || desk.RunsStep(who, x)})
 		}
+	}
+	for _, lack := range s.Lacks[p.Key] {
+		p.Checks = append(p.Checks, check{Text: desk.UpperFirst(lack), Must: true})
 	}
 	for _, a := range s.Answers {
 		if slices.Contains(a.Legs, p.Key) {

@@ -92,13 +92,7 @@ func tone(s store.Standing) string {
 }
 
 // number writes 2140 as 2,140.
-func number(n int) string {
-	s := fmt.Sprint(n)
-	for i := len(s) - 3; i > 0; i -= 3 {
-		s = s[:i] + "," + s[i:]
-	}
-	return s
-}
+func number(n int) string { return desk.Number(n) }
 
 // frame is what the layout around every page shows.
 type frame struct {
@@ -107,7 +101,9 @@ type frame struct {
 	Me      store.Person
 	Unread  int
 	Lead    bool
-	Maker   bool // may make pieces
+	Maker   bool  // may make pieces
+	Catcher bool  // may catch ideas
+	DeskID  int64 // that is looked at
 	Demo    bool
 	Clock   string
 	Said    string // what the last act came to
@@ -131,6 +127,8 @@ func (s *Server) show(c *echo.Context, status int, page, title string, data any)
 	if me, ok := c.Get("me").(store.Person); ok {
 		f.Me, f.Lead = me, me.Access == relay.Lead
 		f.Maker = me.Access.OnStaff()
+		f.Catcher = me.Access != relay.Outside && here(c) != 0
+		f.DeskID = here(c)
 		n, err := s.House.Unread(ctx, me.ID)
 		if err != nil && page != "error" {
 			return err

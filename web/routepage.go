@@ -29,6 +29,7 @@ type routeView struct {
 	Problem string
 	Field   string // "draft.days"
 	Roles   []string
+	Names   []string // of the people of the desk
 }
 
 type legView struct {
@@ -60,6 +61,9 @@ type stepRow struct{ Text, Need, Role, Before string }
 func newRouteView(b *desk.Books, format int64, base int, r route.Route, typed url.Values, wrong error) routeView {
 	f := b.Format(format)
 	v := routeView{Format: format, Base: base, Roles: b.RolesOf(f.DeskID)}
+	for _, p := range b.OnDesk(f.DeskID) {
+		v.Names = append(v.Names, p.Name)
+	}
 	if wrong == nil {
 		_, wrong = b.CheckRoute(format, r)
 	}

@@ -9,6 +9,7 @@ import (
 	"io/fs"
 	"log/slog"
 	"net/http"
+	"slices"
 	"time"
 
 	"github.com/alexedwards/scs/v2"
@@ -17,6 +18,7 @@ import (
 	"github.com/labstack/echo/v5/middleware"
 
 	"greenbaton/core/relay"
+	"greenbaton/core/request"
 	"greenbaton/desk"
 	"greenbaton/store"
 )
@@ -42,6 +44,7 @@ type Server struct {
 	Secure   bool // cookies only over TLS
 	sessions *scs.SessionManager
 	pages    *pages
+	asks     throttle // of requests from outside
 }
 
 // Handler makes the handler of all addresses.
@@ -66,7 +69,7 @@ func (s *Server) Handler() (http.Handler, error) {
 	e := echo.New()
 	e.Logger = s.Log
 	e.HTTPErrorHandler = s.failed
-	e.Use(s.requestLog, middleware.Recover(), headers, middleware.BodyLimit(4<<20))
+	e.Use(s.requestLog, middleware.Recover(), headers, middleware.BodyLimitWithConfig(middleware.BodyLimitConfig{LimitBytes: 4 << 20, Skipper: func(c *echo.Context) bool { return slices.Contains(takesFiles, c.Path()) }}))
 	s.routes(e)
 	// Posts from other sites are refused by the browser's own word on where a request comes from.
 	guard := http.NewCrossOriginProtection()
@@ -96,6 +99,8 @@ func (s *Server) routes(e *echo.Echo) {
 	static := echo.MustSubFS(assetFiles, "assets/dist")
 	e.GET("/assets/*", cached(static))
 	e.GET("/healthz", s.health)
+	e.GET("/catch/app.webmanifest", s.manifest)
+	e.GET("/catch/worker.js", s.worker(static))
 	e.GET("/site/:channel", s.siteIndex)
 	e.GET("/site/:channel/feed.atom", s.siteFeed)
 	e.GET("/site/:channel/:slug", s.sitePage)
@@ -109,6 +114,11 @@ func (s *Server) routes(e *echo.Echo) {
 		in.POST("/signin/as", s.signInAs)
 	}
 
+	files := middleware.BodyLimit(desk.MaxFile + 1<<20)
+	in.GET("/ask/:slug", s.ask)
+	in.POST("/ask/:slug", s.takeAsk, middleware.BodyLimit(request.MaxFiles*desk.MaxFile+1<<20))
+	in.GET("/asked/:token", s.asked)
+	in.POST("/asked/:token", s.reply)
 	me := in.Group("", s.signedIn)
 	me.GET("/", s.today)
 	me.POST("/signout", s.signOut)
@@ -128,8 +138,18 @@ func (s *Server) routes(e *echo.Echo) {
 	me.POST("/pieces/:id/left", s.left)
 	me.POST("/pieces/:id/fields", s.fields)
 	me.POST("/pieces/:id/take", s.take)
+	me.POST("/pieces/:id/offer", s.offer)
+	me.POST("/pieces/:id/giveback", s.giveBack)
+	me.GET("/open", s.open)
 	me.POST("/pieces/:id/tick", s.tick)
+	me.GET("/pieces/:id/brief", s.briefPage)
 	me.POST("/pieces/:id/brief", s.brief)
+	me.GET("/pieces/:id/brief/sheet", s.briefSheet)
+	me.POST("/pieces/:id/candidates", s.addCandidate, files)
+	me.POST("/pieces/:id/candidate", s.candidate)
+	me.POST("/pieces/:id/research", s.note, files)
+	me.POST("/pieces/:id/research/drop", s.dropNote)
+	me.GET("/files/:id", s.file)
 	me.POST("/pieces/:id/out", s.sendOut)
 	me.POST("/pieces/:id/withdraw", s.withdraw)
 	me.POST("/preview", s.preview)
@@ -138,6 +158,33 @@ func (s *Server) routes(e *echo.Echo) {
 	me.GET("/live", s.live)
 	me.GET("/lineup", s.lineup)
 	me.GET("/track", s.track)
+	me.GET("/catch", s.catchPage)
+	me.POST("/catch", s.catch)
+	me.GET("/ideas", s.ideas)
+	me.GET("/ideas/like", s.like)
+	me.POST("/ideas/settle", s.settleIdeas)
+	me.GET("/ideas/:id", s.idea)
+	me.POST("/ideas/:id", s.saveIdea)
+	me.POST("/ideas/:id/judge", s.judgeIdea)
+	me.GET("/pitches", s.pitches)
+	me.POST("/pitches", s.savePitch)
+	me.POST("/pitches/:id", s.answerPitch)
+	me.GET("/requests", s.requests)
+	me.GET("/requests/:id", s.triage)
+	me.POST("/requests/:id", s.decide)
+	me.GET("/forms", s.forms)
+	me.GET("/forms/:id", s.formPage, s.leads)
+	me.POST("/forms/:id", s.saveForm, s.leads)
+	me.GET("/sitting", s.sitting, s.maker)
+	me.POST("/sitting", s.placeIdeas, s.maker)
+	me.GET("/bring", s.bringPage, s.maker)
+	me.POST("/bring", s.bring, s.maker, files)
+	me.GET("/bring/:id", s.bringingPage)
+	me.GET("/bring/:id/now", s.bringingNow)
+	me.GET("/bring/:id/to-mend.csv", s.restOfList)
+	me.POST("/bring/:id/columns", s.matchColumns)
+	me.POST("/bring/:id/in", s.bringIn)
+	me.POST("/bring/:id/back", s.takeBack)
 	me.POST("/order", s.order)
 	me.GET("/v/:id", s.openView)
 	me.POST("/views", s.saveView)
@@ -191,9 +238,15 @@ func (s *Server) setUpRoutes(me *echo.Group) {
 	me.POST("/formats/:id", s.saveFormat, s.leads)
 	me.POST("/formats/:id/route", s.saveRoute, s.leads)
 	me.POST("/formats/:id/fields", s.saveField, s.leads)
+	me.POST("/formats/:id/brief", s.saveFormatBrief, s.leads)
+	me.GET("/formats/:id/guide", s.guidePage)
+	me.POST("/formats/:id/guide", s.saveGuide, s.leads)
 	me.GET("/formats/:id/pieces", s.transfers, s.leads)
 	me.POST("/formats/:id/pieces", s.moveOver, s.leads)
 }
+
+// takesFiles are the addresses that take files, with a limit of their own.
+var takesFiles = []string{"/pieces/:id/candidates", "/pieces/:id/research", "/bring", "/ask/:slug"}
 
 // policy lets pages use only what the program itself serves.
 const policy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; " +
@@ -273,7 +326,7 @@ func (s *Server) failed(c *echo.Context, err error) {
 	case errors.As(err, &refusal):
 		v = errorView{Status: statusOf(refusal), Title: titleOf(refusal), Text: refusal.Text, Since: refusal.Unmet}
 	case echo.StatusCode(err) == http.StatusRequestEntityTooLarge:
-		v = errorView{Status: http.StatusRequestEntityTooLarge, Title: "This is too large", Text: "It was not taken. A copy may have up to 2 MB of text; split the piece in two."}
+		v = errorView{Status: http.StatusRequestEntityTooLarge, Title: "This is too large", Text: "It was not taken. A file may have up to 10 MB, and a copy up to 2 MB of text. Make it smaller, or split it in two."}
 	case echo.StatusCode(err) >= 400 && echo.StatusCode(err) < 500:
 		v = errorView{Status: echo.StatusCode(err), Title: "This was not understood", Text: "Go back, look at what was sent, and try again."}
 	default:

@@ -2,7 +2,6 @@ package web
 
 import (
 	"errors"
-	"net"
 	"net/http"
 	"slices"
 	"strconv"
@@ -72,11 +71,7 @@ func (s *Server) showSignIn(c *echo.Context, status int, v signInView) error {
 
 func (s *Server) signIn(c *echo.Context) error {
 	mail := c.FormValue("mail")
-	host, _, err := net.SplitHostPort(c.Request().RemoteAddr)
-	if err != nil {
-		host = c.Request().RemoteAddr
-	}
-	p, err := s.House.SignIn(c.Request().Context(), mail, c.FormValue("password"), host)
+	p, err := s.House.SignIn(c.Request().Context(), mail, c.FormValue("password"), hostOf(c.Request()))
 	var refusal *relay.Refusal
 	if errors.As(err, &refusal) {
 		return s.showSignIn(c, http.StatusUnprocessableEntity, signInView{Mail: mail, Problem: refusal.Text})

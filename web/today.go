@@ -16,6 +16,7 @@ import (
 type line struct {
 	Row    store.Row
 	Strip  strip
+	Bare   bool // how it stands is not for whoever looks
 	Says   string
 	Pace   string
 	Tone   string
@@ -90,6 +91,7 @@ func (s *Server) today(c *echo.Context) error {
 		x := newLine(b, t.Row, t.Leg.Name+due(t.Leg)+" · nobody has it yet")
 		if x.Act, x.To = "Give it to…", fmt.Sprintf("/pieces/%d/legs/%s", t.Row.ID, t.Leg.Key); !d.Lead {
 			x.Act, x.Take = "Take "+t.Leg.Name, t.Leg.Key
+			x.Bare = !p.Access.OnStaff()
 		}
 		v.Nobody = append(v.Nobody, x)
 	}

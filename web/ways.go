@@ -3,6 +3,7 @@ package web
 import (
 	"fmt"
 	"net/http"
+	"slices"
 
 	"github.com/labstack/echo/v5"
 
@@ -65,6 +66,12 @@ type choicesView struct {
 	Has     string // who has it now
 	Choices []choiceView
 	Back    string
+	Offer   bool // the one who looks may offer it
+	People  []store.Person
+	To      []int64
+	Fee     string
+	Money   string
+	OpenTo  string // to whom it is open, when nobody has it
 }
 
 type choiceView struct {
@@ -97,6 +104,16 @@ func (s *Server) choices(c *echo.Context) error {
 		v.Due = desk.Short(l.Due)
 	}
 	staff := me(c).Access.OnStaff()
+	if v.Offer = relay.May(relay.ActOffer, b.Who(me(c).ID, row.DeskID), &row.Piece, l, "") == nil; v.Offer {
+		v.People, v.To, v.Money = suited(b, row.DeskID, l.Role), l.OfferedTo(), b.Desk(row.DeskID).Money
+		v.People = slices.DeleteFunc(v.People, func(p store.Person) bool { return p.Access == relay.Outside })
+		if l.Fee != 0 {
+			v.Fee = feeText(l.Fee)
+		}
+		if l.Holder == 0 {
+			v.OpenTo = b.SayOffer(row.DeskID, l)
+		}
+	}
 	for _, x := range choices {
 		y := choiceView{Person: b.Person(x.Person), Fits: desk.SayCandidate(x.Candidate), Tone: toneOfCandidate(x.Candidate), Holds: x.Holds}
 		if !x.Holds {

@@ -32,6 +32,7 @@ type serveCmd struct {
 	house
 	Data         string `required:"" type:"path" help:"The data folder; it is made if it is not there."`
 	Base         string `help:"The address people open, for links in mail; http:// and the address to listen at if left out."`
+	BriefWriter  string `help:"The address of a service that drafts briefs, asked by POST with JSON; the one that ships if left out."`
 	SMTPHost     string `name:"smtp-host" help:"The mail server. Without one, mail is only kept in the post room."`
 	SMTPPort     int    `name:"smtp-port" default:"587" help:"Its port."`
 	SMTPFrom     string `name:"smtp-from" help:"The sender, as Name <address>."`
@@ -55,7 +56,10 @@ func (c *serveCmd) Run() error {
 			return err
 		}
 	}
-	h.Base = c.Base
+	h.Base, h.Briefs = c.Base, post.Briefs{}
+	if c.BriefWriter != "" {
+		h.Briefs = post.RemoteBriefs{URL: c.BriefWriter}
+	}
 	return c.serve(ctx, h, nil, log, func(at string) {
 		fmt.Printf("Green Baton runs at %s\nIts data is in %s\nStop it with Ctrl-C.\n", at, c.Data)
 	})

@@ -26,6 +26,7 @@ type Attributes struct {
 	Header     int    `json:"header,omitempty"` // 2 to 4
 	List       string `json:"list,omitempty"`   // "bullet" or "ordered"
 	Blockquote bool   `json:"blockquote,omitempty"`
+	Advice     string `json:"advice,omitempty"` // what an outline says of an empty paragraph; read by nobody but its writers
 }
 
 // Op inserts some text with its attributes.
@@ -101,6 +102,9 @@ func attributes(m map[string]any) Attributes {
 	}
 	if l, ok := m["list"].(string); ok && (l == "bullet" || l == "ordered") {
 		a.List = l
+	}
+	if s, ok := m["advice"].(string); ok && len(s) <= 2_000 {
+		a.Advice = s
 	}
 	if s, ok := m["link"].(string); ok && SafeLink(s) {
 		a.Link = s

@@ -1,6 +1,9 @@
 package plan
 
 import (
+	"slices"
+
+	"greenbaton/core/day"
 	"greenbaton/core/load"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
@@ -67,4 +70,36 @@ func (b *Board) Weigh(p *relay.Piece, series Series) Weight {
 		}
 	}
 	return out
+}
+
+// anHour is how much somebody may go over by a leg and still have time for it, in minutes.
+const anHour = 60
+
+// Full gives who has no time for a piece, and until when: of those who would go more than
+// an hour over what they work by a leg of it, who is over the longest. 0: everybody has.
+func (w Weight) Full(p *relay.Piece) (who int64, until day.Date) {
+	for i := range p.Legs {
+		l := &p.Legs[i]
+		if l.Holder == 0 || w.Fits[l.Key].Over <= anHour {
+			continue
+		}
+		for _, s := range w.People {
+			if s.Person == l.Holder && s.After > s.Before && s.Date > until {
+				who, until = s.Person, s.Date
+			}
+		}
+	}
+	return who, until
+}
+
+// Add gives the board with one more piece, as if it were made; it gets an id behind all
+// others.
+func (b *Board) Add(p relay.Piece) *Board {
+	out := *b
+	p.ID = 1 << 40
+	if n := len(b.Pieces); n > 0 {
+		p.ID = max(p.ID, b.Pieces[n-1].ID+1)
+	}
+	out.Pieces, out.Worked, out.Remember = append(slices.Clone(b.Pieces), &p), nil, nil
+	return &out
 }

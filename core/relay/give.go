@@ -13,7 +13,7 @@ func Give(p Piece, key string, to int64, s Scene) (Move, error) {
 		return m, notNow("They have it already.")
 	}
 	from := l.Holder
-	l.Holder = to
+	l.Holder, l.TakenAt, l.Offered = to, 0, ""
 	if l.State == Running {
 		l.TouchedAt = s.Now
 	}
@@ -33,7 +33,8 @@ func Take(p Piece, key string, who int64, s Scene) (Move, error) {
 	}
 	m, err := Give(p, key, who, s)
 	if err == nil {
-		m.Events[0].Kind = Taken
+		taken := m.Piece.Leg(key)
+		m.Events[0].Kind, taken.TakenAt, taken.Offered = Taken, s.Now, l.Offered // to whom it is open when it is given back
 	}
 	return m, err
 }

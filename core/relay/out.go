@@ -72,3 +72,19 @@ func Place(p Piece, at day.Moment, s Scene) (Move, error) {
 	m.tell(Placed, "", 0, p.Owner, "")
 	return m, nil
 }
+
+// Drop takes a piece off its way before it was out: it has no day any more, and what was
+// not passed is skipped.
+func Drop(p Piece) (Piece, error) {
+	is := p.copy()
+	if p.Stage != UnderWay {
+		return is, notNow("The piece is " + string(p.Stage) + ", so it is not on its way any more.")
+	}
+	is.Stage, is.GoesOut, is.MissedAt = Withdrawn, 0, 0
+	for i := range is.Legs {
+		if l := &is.Legs[i]; !l.Done() {
+			l.State, l.Due, l.Pin = Skipped, 0, 0
+		}
+	}
+	return is, nil
+}

@@ -61,6 +61,9 @@ type Leg struct {
 	EndDay    day.Date   // the day it was passed
 	StartedAt day.Moment // when it was handed over
 	TouchedAt day.Moment // when something was last recorded on it
+	Offered   string     // to whom it is open while nobody has it, ids with commas; nobody is whoever runs its role
+	Fee       int        // for whoever takes it, in hundredths
+	TakenAt   day.Moment // when its holder took it; none when it was given to them
 	Turn      int        // its place in the desk's order of those that run this leg; 0 for none
 }
 
@@ -126,6 +129,9 @@ type Piece struct {
 	CreatedAt   day.Moment
 	OutAt       day.Moment
 	MissedAt    day.Moment // the publication time at which it was found not ready
+	FromPiece   int64      // the piece whose shape it has
+	Edition     int        // which edition of that piece it is, from 2 on; 0 for another piece
+	BatchID     int64      // the list it was brought in with
 	Legs        []Leg      `db:"-"`
 }
 

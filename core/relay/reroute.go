@@ -77,7 +77,7 @@ func (l *Leg) carry(was *Leg) {
 		return
 	}
 	if was.Role == l.Role {
-		l.Holder = was.Holder
+		l.Holder, l.Offered, l.Fee, l.TakenAt = was.Holder, was.Offered, was.Fee, was.TakenAt
 	} else {
 		l.Holder = usual
 	}

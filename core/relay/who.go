@@ -40,6 +40,10 @@ const (
 	ActNeed     Act = "bring a leg back into"
 	ActGive     Act = "give away a leg of"
 	ActTake     Act = "take a leg of"
+	ActOffer    Act = "offer a leg of"
+	ActGiveBack Act = "give back a leg of"
+	ActRead     Act = "read the copy of"
+	ActPrepare  Act = "prepare"
 	ActPlan     Act = "change the plan or brief of"
 	ActReport   Act = "say the hours left on a leg of"
 	ActRelease  Act = "send out or withdraw"
@@ -58,7 +62,7 @@ const (
 // where the act is about a leg. A *Refusal of ErrNotYours says who may.
 func May(act Act, w Who, p *Piece, leg *Leg, passBy PassBy) error {
 	if w.System || w.Access == Lead && w.OnDesk {
-		if act == ActTake && !w.can(leg) {
+		if act == ActTake && !w.mayTake(leg) {
 			return no("This leg is for another role. Give it to somebody instead.")
 		}
 		return nil
@@ -77,10 +81,25 @@ func May(act Act, w Who, p *Piece, leg *Leg, passBy PassBy) error {
 		}
 		return no("The logbook is for staff of the desk.")
 	case ActTake:
-		if w.OnDesk && w.can(leg) && w.Access != Outside {
+		if w.OnDesk && w.mayTake(leg) && w.Access != Outside {
 			return nil
 		}
-		return no("This leg is for another role.")
+		return no("This leg is for others.")
+	case ActRead:
+		if May(ActSee, w, p, nil, passBy) == nil && (w.Access != Freelance || holdsOrHeld(w, p)) {
+			return nil
+		}
+		return no("Its copy is for those who work on it. Take a leg of it first.")
+	case ActPrepare:
+		if w.OnDesk && (w.Access == Staff || w.Access == Freelance && w.holdsAny(p)) {
+			return nil
+		}
+		return no("This is for staff of the desk and for those who run a leg of the piece.")
+	case ActGiveBack:
+		if leg != nil && leg.Holder == w.ID && leg.TakenAt != 0 && !leg.Done() {
+			return nil
+		}
+		return no("Only who took a leg gives it back.")
 	case ActPass, ActSendBack, ActSkip:
 		if owner || holds && passBy != ByOwner {
 			return nil
@@ -101,7 +120,7 @@ func May(act Act, w Who, p *Piece, leg *Leg, passBy PassBy) error {
 		if owner || w.Access != Outside && w.holdsAny(p) {
 			return nil
 		}
-	case ActNeed, ActPlan, ActRelease:
+	case ActNeed, ActPlan, ActRelease, ActOffer:
 		if owner {
 			return nil
 		}
@@ -119,6 +138,11 @@ func (w Who) holdsAny(p *Piece) bool {
 	return slices.ContainsFunc(p.Legs, func(l Leg) bool { return l.Holder == w.ID && l.State == Running })
 }
 
+// holdsOrHeld reports whether somebody runs, ran or is to run a leg.
+func holdsOrHeld(w Who, p *Piece) bool {
+	return slices.ContainsFunc(p.Legs, func(l Leg) bool { return l.Holder == w.ID })
+}
+
 // sees says which pieces are shown to people from outside the staff: to
 // freelancers those they run, ran or are to run a leg of, and those with an open
 // leg they could take; to outside reviewers those that have reached them.
@@ -127,7 +151,7 @@ func sees(w Who, p *Piece) bool {
 		mine := l.Holder == w.ID
 		switch w.Access {
 		case Freelance:
-			return w.OnDesk && (mine || l.Holder == 0 && !l.Done() && p.Stage == UnderWay && w.can(&l))
+			return w.OnDesk && (mine || l.Holder == 0 && !l.Done() && p.Stage == UnderWay && w.mayTake(&l))
 		case Outside:
 			return mine && (l.State == Running || l.State == Passed || l.Run > 0)
 		}

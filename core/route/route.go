@@ -36,7 +36,7 @@ const (
 type Step struct {
 	Text   string `json:"text"`
 	Must   bool   `json:"must"`             // it has to be ticked before the leg is passed
-	Role   string `json:"role,omitempty"`   // who does it, when not the leg's holder
+	Role   string `json:"role,omitempty"`   // the role or the person who does it, when not the leg's holder
 	Before int    `json:"before,omitempty"` // working days before the leg is due by which it is done
 }
 

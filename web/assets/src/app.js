@@ -10,14 +10,21 @@ import { track } from "./track.js";
 import { load } from "./load.js";
 import { list } from "./list.js";
 import { find } from "./find.js";
+import { ideas } from "./ideas.js";
+import { catcher, openCatch } from "./catch.js";
+import { bringing, tooLarge } from "./bringing.js";
 import { listen } from "./live.js";
 
-// shortcuts listens for single keys outside of fields: n, /, g then a letter, and ?.
+// shortcuts listens for single keys outside of fields.
 Alpine.data("shortcuts", () => ({
   help: false,
   init() {
     document.addEventListener("keydown", (e) => this.key(e));
     document.querySelector("[data-close]")?.addEventListener("click", () => { document.getElementById("foot").hidden = true; });
+    document.addEventListener("change", (e) => {
+      if (e.target.matches("input[type=file][data-most]")) tooLarge(e.target);
+      if (e.target.matches("select")) e.target.form?.querySelector("[data-say-stands]")?.click();
+    });
     document.addEventListener("click", (e) => {
       for (const d of document.querySelectorAll("details.pop[open]")) if (!d.contains(e.target)) d.open = false;
     });
@@ -25,15 +32,27 @@ Alpine.data("shortcuts", () => ({
   key(e) {
     if (e.key === "Escape") return this.escape();
     if (e.ctrlKey || e.metaKey || e.altKey || e.target.closest("input, select, textarea, [contenteditable=true]")) return;
-    const go = { n: "new", t: "today", l: "lineup", k: "track", o: "load", p: "pieces", i: "inbox", j: "logbook", s: "setup", u: "undo", f: "sift" }[e.key];
+    const go = { n: "new", t: "today", l: "lineup", k: "track", o: "load", p: "pieces", i: "catch", d: "ideas", b: "inbox", j: "logbook", s: "setup", u: "undo", f: "sift" }[e.key];
     const link = go && document.querySelector(`[data-key=${go}]`);
     if (link) { e.preventDefault(); link.click(); }
+    const hit = [...document.querySelectorAll("[data-hit]")].find((x) => x.dataset.hit === e.key);
+    if (hit) {
+      e.preventDefault();
+      if (hit.matches("select")) return hit.focus();
+      hit.click();
+      return hit.parentElement.querySelector("textarea")?.focus();
+    }
     if (e.key === "/") { e.preventDefault(); document.getElementById("find")?.focus(); }
     if (e.key === "?") this.$refs.help.showModal();
   },
   // ask shows what a change would do before it is done; without scripts the same form leads to a page that says so.
-  ask(e) { if (e.target.matches("form[data-preview]")) { e.preventDefault(); askWhat(new FormData(e.target, e.submitter)); } },
+  ask(e) {
+    if (e.target.matches("form[action^='/signout']")) self.caches?.delete("catch"); // whoever comes next on this device reads nothing of theirs
+    if (e.target.matches("form[data-preview]")) { e.preventDefault(); askWhat(new FormData(e.target, e.submitter)); }
+  },
   part(e) {
+    if (e.target.closest("[data-print]")) print();
+    if (e.target.closest("[data-catch-open]") && openCatch()) return e.preventDefault();
     const a = e.target.closest("a[data-part]");
     if (a && !e.ctrlKey && !e.metaKey && !e.shiftKey) { e.preventDefault(); showPart(a.href); }
   },
@@ -45,7 +64,17 @@ Alpine.data("shortcuts", () => ({
 // planner asks for the legs and dates again whenever what they follow from changes.
 Alpine.data("planner", () => ({
   asked: 0,
-  init() { this.$root.addEventListener("change", (e) => { if (e.target.closest("[data-plan]")) this.refresh(e.target); }); },
+  init() {
+    this.$root.addEventListener("change", (e) => { if (e.target.closest("[data-plan]")) this.refresh(e.target); });
+    const title = this.$root.elements.title;
+    title.addEventListener("input", () => { clearTimeout(this.timer); this.timer = setTimeout(() => this.like(title.value.trim()), 120); });
+  },
+  // like points out pieces and ideas that may be about the same.
+  async like(title) {
+    const turn = this.liked = (this.liked ?? 0) + 1;
+    const res = title.length < 4 ? null : await fetch(`/ideas/like?title=${encodeURIComponent(title)}&except=${this.$root.elements.idea?.value ?? 0}`, { headers: { "X-Part": "1" } }).catch(() => null);
+    if (turn === this.liked) this.$refs.likes.innerHTML = res?.ok && !res.redirected ? await res.text() : "";
+  },
   slot(e) {
     const b = e.target.closest("button[data-date]");
     if (!b) return;
@@ -69,6 +98,9 @@ Alpine.data("track", track);
 Alpine.data("load", load);
 Alpine.data("list", list);
 Alpine.data("find", find);
+Alpine.data("ideas", ideas);
+Alpine.data("catcher", catcher);
 Alpine.data("route", route);
+Alpine.data("bringing", bringing);
 Alpine.start();
 listen();

@@ -1,0 +1,138 @@
+package desk
+
+import (
+	"context"
+	"maps"
+
+	"greenbaton/core/brief"
+	"greenbaton/core/copy"
+	"greenbaton/core/relay"
+	"greenbaton/store"
+)
+
+// model gives the piece whose shape a draft takes, none where it takes none, and notes
+// on the new piece what it is of it.
+func (a *act) model(d Draft, p *relay.Piece) (store.Row, error) {
+	if d.From == 0 {
+		return store.Row{}, nil
+	}
+	was, err := a.load(order{relay.ActSee, d.From, "", 0})
+	if err != nil {
+		return was, err
+	}
+	if was.DeskID != p.DeskID || !MayCreate(a.who(was.DeskID)) {
+		return was, ErrNotFound
+	}
+	p.FromPiece, p.Tags = was.ID, was.Tags
+	if !d.Edition {
+		return was, nil
+	}
+	if was.Edition > 1 {
+		p.FromPiece = was.FromPiece
+	}
+	n, err := store.LastEdition(a, a.tx, p.FromPiece)
+	p.Edition, p.Summary = n+1, was.Summary
+	return was, err
+}
+
+// begin stores the brief of a new piece, and the copy with which it begins: that of the
+// piece of which it is another edition, the headings of the one whose shape it takes, or
+// the outline of its format.
+func (a *act) begin(p *relay.Piece, d Draft, was store.Row) error {
+	says := brief.Brief{WordsFrom: p.WordsFrom, WordsTo: p.WordsTo, About: p.Brief, Answers: d.Answers}
+	says, err := says.Check()
+	if err != nil {
+		return err
+	}
+	if err := a.tx.PutBrief(a, store.Brief{PieceID: p.ID, Version: 1, By: a.by, At: a.now, Brief: says}); err != nil {
+		return err
+	}
+	text := a.b.outlines[p.FormatID].Text()
+	if was.ID != 0 && was.CopyVersion > 0 {
+		c, err := store.CopyAt(a, a.tx, was.ID, was.CopyVersion)
+		if err != nil {
+			return err
+		}
+		old, err := copy.Parse([]byte(c.Text))
+		if err != nil {
+			return err
+		}
+		if text = brief.OutlineOf(old).Text(); d.Edition {
+			text = old
+		}
+	}
+	if len(text) == 0 {
+		return nil
+	}
+	c := store.Copy{PieceID: p.ID, Version: 1, Text: string(text.JSON()), Words: text.Words(), By: a.by, At: a.now}
+	if err := a.tx.AddCopy(a, c); err != nil {
+		return err
+	}
+	before := *p
+	p.CopyVersion = c.Version
+	return a.save(before, *p)
+}
+
+// Again drafts a piece in the shape of another: its format, words, and what of its brief
+// is about the shape; or another edition of it, with all that its brief says.
+func (h *House) Again(ctx context.Context, by, piece int64, edition bool) (Draft, error) {
+	row, err := h.see(ctx, by, piece, relay.ActSee)
+	if err != nil {
+		return Draft{}, err
+	}
+	b, err := h.Books(ctx)
+	if err != nil {
+		return Draft{}, err
+	}
+	if !MayCreate(b.Who(by, row.DeskID)) {
+		return Draft{}, ErrNotFound
+	}
+	all, err := store.Briefs(ctx, h.DB.View(), piece)
+	if err != nil {
+		return Draft{}, err
+	}
+	says := briefOf(&row.Piece)
+	if len(all) > 0 {
+		says = all[0].Brief
+	}
+	d := Draft{Format: row.FormatID, Channel: row.ChannelID, Owner: row.Owner, WordsFrom: says.WordsFrom, WordsTo: says.WordsTo, Topic: row.TopicID, From: piece, Edition: edition, Needed: map[string]bool{}}
+	if edition {
+		d.Title, d.Brief, d.Answers = row.Title, says.About, maps.Clone(says.Answers)
+	} else {
+		d.Answers = brief.Shape(says).Answers
+	}
+	for _, l := range b.Latest(row.FormatID).Way.Legs {
+		old := row.Leg(l.Key)
+		d.Needed[l.Key] = old != nil && old.State != relay.Skipped
+	}
+	return d, nil
+}
+
+// Kin gives the pieces that are of one piece: those it was made from and those made from
+// it, for those who see them, the oldest first.
+func (h *House) Kin(ctx context.Context, who, piece int64) ([]*Entry, error) {
+	b, err := h.Books(ctx)
+	if err != nil {
+		return nil, err
+	}
+	all, err := h.all(ctx, h.Now())
+	if err != nil {
+		return nil, err
+	}
+	var me *Entry
+	for _, e := range all {
+		if e.ID == piece {
+			me = e
+		}
+	}
+	if me == nil || !b.Who(who, me.DeskID).Access.OnStaff() {
+		return nil, nil
+	}
+	var out []*Entry
+	for _, e := range all {
+		if e.ID != piece && e.DeskID == me.DeskID && (e.FromPiece == piece || e.ID == me.FromPiece || me.FromPiece != 0 && me.Edition > 1 && e.FromPiece == me.FromPiece && e.Edition > 1) {
+			out = append(out, e)
+		}
+	}
+	return out, nil
+}

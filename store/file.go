@@ -1,0 +1,49 @@
+package store
+
+import (
+	"context"
+	"fmt"
+
+	"greenbaton/core/day"
+)
+
+// File is something that was sent along with a piece or a request.
+type File struct {
+	ID        int64
+	PieceID   int64
+	RequestID int64
+	Name      string
+	Type      string // what its bytes are
+	Size      int
+	Data      []byte
+	By        int64
+	At        day.Moment
+}
+
+// FileByID reads a file with its bytes; ErrNone if there is none.
+func FileByID(ctx context.Context, r Reader, id int64) (File, error) {
+	var f File
+	if err := r.Get(ctx, &f, "SELECT * FROM file WHERE id = ?", id); err != nil {
+		return f, fmt.Errorf("file %d: %w", id, err)
+	}
+	return f, nil
+}
+
+// FilesOf reads the files of a piece or of a request, without their bytes.
+func FilesOf(ctx context.Context, r Reader, piece, request int64) ([]File, error) {
+	var out []File
+	err := r.Select(ctx, &out, `SELECT id, piece_id, request_id, name, type, size, by, at FROM file
+		WHERE ? <> 0 AND piece_id = ? OR ? <> 0 AND request_id = ? ORDER BY id`, piece, piece, request, request)
+	return out, err
+}
+
+// AddFile stores a file and gives its id.
+func (t *Tx) AddFile(ctx context.Context, f File) (int64, error) {
+	return t.put(ctx, "file", f, "piece_id", "request_id", "name", "type", "size", "data", "by", "at")
+}
+
+// GiveFiles puts the files of a request on the piece that was made of it as well.
+func (t *Tx) GiveFiles(ctx context.Context, request, piece int64) error {
+	_, err := t.Exec(ctx, "UPDATE file SET piece_id = ? WHERE request_id = ?", piece, request)
+	return err
+}

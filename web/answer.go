@@ -1,0 +1,50 @@
+package web
+
+import (
+	"errors"
+	"net/http"
+	"net/url"
+	"strings"
+
+	"github.com/labstack/echo/v5"
+
+	"greenbaton/core/relay"
+)
+
+// sent gives the number in the address and the form that was sent there.
+func sent(c *echo.Context) (int64, url.Values, error) {
+	id, err := pieceID(c)
+	if err != nil {
+		return 0, nil, err
+	}
+	form, err := c.FormValues()
+	return id, form, err
+}
+
+// answered goes on after a form was sent: to another page with a sentence, or back to
+// the form with what was refused and typed.
+func (s *Server) answered(c *echo.Context, err error, said, to string, again func(status int, r *relay.Refusal) error) error {
+	var refusal *relay.Refusal
+	if errors.As(err, &refusal) && wantsJSON(c) {
+		return c.JSON(statusOf(refusal), map[string]any{"problem": refusal.Text, "field": refusal.Field})
+	} else if errors.As(err, &refusal) && refusal.Reason != relay.ErrNotYours {
+		return again(statusOf(refusal), refusal)
+	} else if err != nil {
+		return err
+	}
+	if wantsJSON(c) {
+		return s.done(c, said)
+	}
+	if said != "" {
+		s.say(c, "%s", said)
+	}
+	return c.Redirect(http.StatusSeeOther, to)
+}
+
+// back gives the page of the program that a form came from, or another.
+func back(form url.Values, other string) string {
+	if b := form.Get("back"); strings.HasPrefix(b, "/") && !strings.HasPrefix(b, "//") && !strings.Contains(b, "\\") {
+		return b
+	}
+	return other
+}

@@ -1,0 +1,291 @@
+package web
+
+import (
+	"errors"
+	"fmt"
+	"net"
+	"net/http"
+	"net/url"
+	"sync"
+	"time"
+
+	"github.com/labstack/echo/v5"
+	"golang.org/x/time/rate"
+
+	"greenbaton/core/day"
+	"greenbaton/core/relay"
+	"greenbaton/core/request"
+	"greenbaton/desk"
+	"greenbaton/store"
+)
+
+// throttle lets so many requests in from one place and in all; it forgets after a restart.
+type throttle struct {
+	mu    sync.Mutex
+	all   *rate.Limiter
+	hosts map[string]*rate.Limiter
+}
+
+// How many requests come in: a few from one place in ten minutes, and from all places
+// together as many as somebody can read.
+const (
+	perHost  = 6
+	perHour  = 240
+	mostKept = 10_000 // hosts remembered
+)
+
+// lets reports whether one more is let in from a host.
+func (t *throttle) lets(host string) bool {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	if t.all == nil {
+		t.all = rate.NewLimiter(rate.Every(time.Hour/perHour), perHour/4)
+	}
+	if t.hosts == nil || len(t.hosts) > mostKept {
+		t.hosts = map[string]*rate.Limiter{}
+	}
+	h := t.hosts[host]
+	if h == nil {
+		h = rate.NewLimiter(rate.Every(10*time.Minute/perHost), perHost)
+		t.hosts[host] = h
+	}
+	return h.Allow() && t.all.Allow()
+}
+
+func hostOf(r *http.Request) string {
+	host, _, err := net.SplitHostPort(r.RemoteAddr)
+	if err != nil {
+		return r.RemoteAddr
+	}
+	return host
+}
+
+type askView struct {
+	Form    request.Form
+	Desk    string
+	Fields  []askField
+	Typed   url.Values
+	Problem string
+	Field   string
+	Closed  bool
+	Most    int // bytes of a file
+	Earlier bool
+	Min     string // the first day that can be wanted
+}
+
+type askField struct {
+	request.Field
+	Key   string
+	Value string
+}
+
+// visitor gives who is signed in, if anybody is, on pages that are for everybody.
+func (s *Server) visitor(c *echo.Context) (store.Person, error) {
+	ctx := c.Request().Context()
+	b, err := s.House.Books(ctx)
+	if err != nil {
+		return store.Person{}, err
+	}
+	p := b.Person(s.sessions.GetInt64(ctx, "person"))
+	if p.ID == 0 || p.Retired || p.Sessions != s.sessions.GetInt(ctx, "sessions") {
+		return store.Person{}, nil
+	}
+	c.Set("me", p)
+	s.choose(c, b, p)
+	return p, nil
+}
+
+// ask shows a form by which something is asked of a desk.
+func (s *Server) ask(c *echo.Context) error {
+	who, err := s.visitor(c)
+	if err != nil {
+		return err
+	}
+	f, err := s.House.Form(c.Request().Context(), who.ID, c.Param("slug"))
+	if errors.Is(err, desk.ErrNotFound) && who.ID == 0 {
+		s.sessions.Put(c.Request().Context(), "to", c.Request().URL.RequestURI())
+		return c.Redirect(http.StatusSeeOther, "/signin")
+	}
+	var refusal *relay.Refusal
+	if errors.As(err, &refusal) {
+		return s.showAsk(c, http.StatusOK, f, url.Values{}, refusal, true)
+	} else if err != nil {
+		return err
+	}
+	return s.showAsk(c, http.StatusOK, f, url.Values{"who": {who.Name}, "mail": {who.Mail}}, nil, false)
+}
+
+func (s *Server) showAsk(c *echo.Context, status int, f request.Form, typed url.Values, refusal *relay.Refusal, closed bool) error {
+	b, err := s.House.Books(c.Request().Context())
+	if err != nil {
+		return err
+	}
+	v := askView{Form: f, Desk: b.Desk(f.DeskID).Name, Typed: typed, Closed: closed, Most: desk.MaxFile, Min: (s.dateOn(b, f.DeskID) + 1).String()}
+	for i, x := range f.Fields {
+		key := fmt.Sprintf("f%d", i)
+		v.Fields = append(v.Fields, askField{x, key, typed.Get(key)})
+		v.Earlier = v.Earlier || refusal != nil && x.Kind == request.Files
+	}
+	if refusal != nil {
+		v.Problem, v.Field = refusal.Text, refusal.Field
+	}
+	c.Response().Header().Set("Referrer-Policy", "no-referrer")
+	return s.show(c, status, "ask", f.Name, v)
+}
+
+// dateOn gives the date on a desk.
+func (s *Server) dateOn(b *desk.Books, d int64) day.Date { return s.House.Now().Date(b.Zones[d]) }
+
+// takeAsk takes what was typed into a form. What falls into the trap that people do not
+// see is thrown away, and the robot is thanked.
+func (s *Server) takeAsk(c *echo.Context) error {
+	who, err := s.visitor(c)
+	if err != nil {
+		return err
+	}
+	ctx := c.Request().Context()
+	f, err := s.House.Form(ctx, who.ID, c.Param("slug"))
+	form, formErr := c.FormValues()
+	var refusal *relay.Refusal
+	if errors.As(err, &refusal) && formErr == nil {
+		return s.showAsk(c, statusOf(refusal), f, form, refusal, true)
+	} else if err = errors.Join(err, formErr); err != nil {
+		return err
+	}
+	token, err := s.readAsk(c, who.ID, f, form)
+	if errors.As(err, &refusal) {
+		return s.showAsk(c, statusOf(refusal), f, form, refusal, false)
+	} else if err != nil {
+		return err
+	}
+	if token == "" {
+		return s.show(c, http.StatusOK, "thanks", "Thank you", nil)
+	}
+	return c.Redirect(http.StatusSeeOther, "/asked/"+token)
+}
+
+func (s *Server) readAsk(c *echo.Context, who int64, f request.Form, form url.Values) (string, error) {
+	if form.Get("website") != "" {
+		return "", nil
+	}
+	b, err := s.House.Books(c.Request().Context())
+	if err != nil {
+		return "", err
+	}
+	files, counts, err := askFiles(c, f)
+	if err != nil {
+		return "", err
+	}
+	x, err := f.Read(form.Get, counts, s.dateOn(b, f.DeskID))
+	if err != nil {
+		return "", err
+	}
+	if who == 0 && !s.asks.lets(hostOf(c.Request())) {
+		return "", &relay.Refusal{Reason: relay.ErrNotNow, Text: "Many requests came from where you are just now. What you typed is still here; send it again in ten minutes."}
+	}
+	return s.House.Ask(c.Request().Context(), who, f, x, files)
+}
+
+// askFiles reads the files of a form, and how many came with each field.
+func askFiles(c *echo.Context, f request.Form) ([]desk.Upload, map[int]int, error) {
+	counts := map[int]int{}
+	m, err := c.MultipartForm()
+	if errors.Is(err, http.ErrNotMultipart) {
+		return nil, counts, nil
+	} else if err != nil {
+		return nil, nil, err
+	}
+	var out []desk.Upload
+	for i, x := range f.Fields {
+		key := fmt.Sprintf("f%d", i)
+		if x.Kind != request.Files {
+			continue
+		}
+		for _, h := range m.File[key] {
+			if h.Filename == "" && h.Size == 0 {
+				continue
+			}
+			if counts[i]++; counts[i] > request.MaxFiles {
+				return nil, nil, input(key, fmt.Sprintf("Send up to %d files; links to more can stand in the text.", request.MaxFiles))
+			}
+			u, err := readUpload(key, h)
+			if err != nil {
+				return nil, nil, err
+			}
+			out = append(out, *u)
+		}
+	}
+	return out, counts, nil
+}
+
+// asked is the page on which whoever asked follows their request and answers.
+func (s *Server) asked(c *echo.Context) error { return s.showAsked(c, http.StatusOK, nil, "") }
+
+type followView struct {
+	desk.Followed
+	Answer  sentence
+	Said    []wordView
+	Token   string
+	Problem string
+	Typed   string
+	Asked   string
+}
+
+type wordView struct {
+	By, Text, When string
+	House          bool
+}
+
+func (s *Server) showAsked(c *echo.Context, status int, refusal *relay.Refusal, typed string) error {
+	if _, err := s.visitor(c); err != nil {
+		return err
+	}
+	ctx := c.Request().Context()
+	x, err := s.House.Follow(ctx, c.Param("token"))
+	if err != nil {
+		return err
+	}
+	b, err := s.House.Books(ctx)
+	if err != nil {
+		return err
+	}
+	v := followView{Followed: x, Token: c.Param("token"), Typed: typed, Asked: b.At(x.At, x.DeskID)}
+	for _, w := range x.Words {
+		y := wordView{By: x.Names[w.By], Text: w.Text, When: b.At(w.At, x.DeskID), House: w.By != 0}
+		if w.By == 0 {
+			y.By = "You"
+		}
+		v.Said = append(v.Said, y)
+	}
+	switch {
+	case x.State == store.TurnedDown:
+		v.Answer = sentence{x.Desk + " cannot do it. " + x.Why, "short"}
+	case x.State == store.Taken && x.Out != "":
+		v.Answer = sentence{"It is out.", "good"}
+	case x.State == store.Taken && x.GoesOut != "":
+		v.Answer = sentence{fmt.Sprintf("%s takes it. It is to go out %s.", x.Desk, x.GoesOut), "good"}
+	case x.State == store.Taken:
+		v.Answer = sentence{x.Desk + " takes it. It has no day yet.", "good"}
+	case x.State == store.AskedBack:
+		v.Answer = sentence{x.Desk + " has a question. Answer it below.", "noroom"}
+	default:
+		v.Answer = sentence{fmt.Sprintf("%s has it since %s, and has not decided yet.", x.Desk, v.Asked), "plain"}
+	}
+	if refusal != nil {
+		v.Problem = refusal.Text
+	}
+	c.Response().Header().Set("Referrer-Policy", "no-referrer")
+	return s.show(c, status, "asked", x.Title, v)
+}
+
+// reply adds what whoever asked says.
+func (s *Server) reply(c *echo.Context) error {
+	form, err := c.FormValues()
+	if err != nil {
+		return err
+	}
+	err = s.House.Reply(c.Request().Context(), c.Param("token"), form.Get("text"))
+	return s.answered(c, err, "", "/asked/"+url.PathEscape(c.Param("token")), func(status int, r *relay.Refusal) error {
+		return s.showAsked(c, status, r, form.Get("text"))
+	})
+}

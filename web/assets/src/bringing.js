@@ -1,0 +1,28 @@
+// A list that comes in: how far it is, asked until it is all in.
+export const bringing = () => ({
+  init() { this.look(); },
+  async look() {
+    const bar = this.$root.querySelector("progress"), says = this.$root.querySelector("[data-how-far]"), n = (x) => x.toLocaleString("en-GB");
+    for (;;) {
+      try {
+        const at = await (await fetch(`/bring/${this.$root.dataset.list}/now`)).json();
+        bar.value = (100 * at.done) / at.total;
+        says.textContent = `${n(at.done)} of ${n(at.total)} rows`;
+        if (!at.moving) return location.reload();
+      } catch { says.textContent = "No connection. It goes on coming in; how far it is is asked again."; }
+      await new Promise((r) => setTimeout(r, 400));
+    }
+  },
+});
+
+// tooLarge says at once when a chosen file is larger than what is taken.
+export function tooLarge(input) {
+  const most = Number(input.dataset.most), file = input.files[0];
+  const says = file && file.size > most ? `“${file.name}” has ${(file.size / 1048576).toFixed(1)} MB, and ${most / 1048576} MB is the most. Choose a smaller one.` : "";
+  input.parentElement.querySelector("[data-too-large]")?.remove();
+  if (!says) return;
+  const p = document.createElement("p");
+  p.className = "text-short font-semibold"; p.dataset.tooLarge = ""; p.setAttribute("role", "alert"); p.textContent = says;
+  input.after(p);
+  input.value = "";
+}

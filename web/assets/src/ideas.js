@@ -1,0 +1,24 @@
+// The list of ideas: what is judged is sent at once, and the score follows.
+import { refreshAll } from "./live.js";
+
+export const ideas = () => ({
+  init() {
+    addEventListener("caught", () => refreshAll());
+    this.$root.addEventListener("change", (e) => {
+      const form = e.target.closest(".idea-judge");
+      if (form) this.judge(form);
+    });
+  },
+  async judge(form) {
+    const row = form.closest("[data-idea]"), score = row.querySelector("[data-score]");
+    try {
+      const res = await fetch(form.action, { method: "POST", headers: { Accept: "application/json" }, body: new URLSearchParams(new FormData(form)) });
+      const answer = await res.json();
+      if (!res.ok) return this.say(answer.problem);
+      score.textContent = answer.score || "–";
+      score.classList.toggle("muted", !answer.score);
+      this.say(answer.score ? `The score is ${answer.score}.` : "Nothing is judged.");
+    } catch { this.say("This could not be kept just now. Look whether you are connected and signed in, and choose again."); }
+  },
+  say(text) { this.$refs.told.textContent = text; },
+});

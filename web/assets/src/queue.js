@@ -1,0 +1,50 @@
+// Ideas kept on this device until the house has them. Each has a key of its own, so
+// that the house keeps it once, however often it is sent.
+
+const open = () => new Promise((yes, no) => {
+  const r = indexedDB.open("greenbaton", 1);
+  r.onupgradeneeded = () => r.result.createObjectStore("caught", { keyPath: "key" });
+  r.onsuccess = () => yes(r.result);
+  r.onerror = () => no(r.error);
+});
+
+// within runs one request on the store and waits until what it did is on the disk.
+async function within(mode, f) {
+  const db = await open();
+  try {
+    return await new Promise((yes, no) => {
+      const t = db.transaction("caught", mode, { durability: "strict" });
+      const r = f(t.objectStore("caught"));
+      t.oncomplete = () => yes(r.result);
+      t.onerror = t.onabort = () => no(t.error);
+    });
+  } finally { db.close(); }
+}
+
+export const keep = (idea) => within("readwrite", (s) => s.put(idea));
+export const drop = (key) => within("readwrite", (s) => s.delete(key));
+export const kept = async () => (await within("readonly", (s) => s.getAll())).sort((a, b) => a.at - b.at);
+
+// send sends one idea. It says "sent", "later" when there is no way to the house or
+// nobody is signed in, or "refused" with the problem, and in each case loses nothing.
+export async function send(idea) {
+  const { key, at, problem, ...form } = idea;
+  const body = new URLSearchParams({ ...form, key, ago: Math.max(0, Math.round((Date.now() - at) / 1000)) });
+  let res;
+  try { res = await fetch("/catch", { method: "POST", headers: { Accept: "application/json" }, body }); } catch { return { is: "later", why: "No connection." }; }
+  const answer = res.headers.get("Content-Type")?.includes("json") ? await res.json().catch(() => null) : null;
+  if (res.ok && answer?.id) { await drop(key); return { is: "sent", id: answer.id }; }
+  if (res.status === 422 && answer) { await keep({ ...idea, problem: answer.problem }); return { is: "refused", why: answer.problem }; }
+  return { is: "later", why: res.redirected || res.status === 401 ? "Sign in again to send it." : answer?.problem ?? "The house does not answer." };
+}
+
+// sendAll sends what is kept, the oldest first, until one has to wait.
+export async function sendAll(who, told) {
+  for (const idea of await kept()) {
+    if (idea.problem || (who && idea.who !== who)) continue;
+    const answer = await send(idea);
+    told?.(idea, answer);
+    if (answer.is === "later") return answer;
+  }
+  return null;
+}

@@ -1,0 +1,375 @@
+package web
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"net/http"
+	"net/url"
+	"slices"
+	"strconv"
+	"time"
+
+	"github.com/labstack/echo/v5"
+
+	"greenbaton/core/bring"
+	"greenbaton/core/relay"
+	"greenbaton/desk"
+	"greenbaton/format"
+	"greenbaton/store"
+)
+
+type bringView struct {
+	Kinds   []option
+	Kind    string
+	Pasted  string
+	Lists   []bringLine
+	Problem string
+	Field   string
+}
+
+type bringLine struct {
+	ID         int64
+	Name, Says string
+	State      string
+}
+
+// bringPage asks for a list, and shows those that came before.
+func (s *Server) bringPage(c *echo.Context) error {
+	return s.showBring(c, http.StatusOK, url.Values{"kind": {c.QueryParam("kind")}}, nil)
+}
+
+func (s *Server) showBring(c *echo.Context, status int, form url.Values, refusal *relay.Refusal) error {
+	ctx := c.Request().Context()
+	all, err := s.House.Batches(ctx, me(c).ID, here(c))
+	if err != nil {
+		return err
+	}
+	b, err := s.House.Books(ctx)
+	if err != nil {
+		return err
+	}
+	v := bringView{Kind: form.Get("kind"), Pasted: form.Get("pasted")}
+	if v.Kind == "" {
+		v.Kind = string(bring.Ideas)
+	}
+	for _, k := range bring.Kinds {
+		v.Kinds = append(v.Kinds, option{string(k.Kind), k.Name})
+	}
+	for _, x := range all {
+		says := fmt.Sprintf("%s, %s", b.Name(x.By), b.At(x.At, x.DeskID))
+		switch x.State {
+		case store.In:
+			says = rowsOf(x.Kind, x.Came) + " came in · " + says
+		case store.TakenBack:
+			says = "taken back · " + says
+		case store.ComingIn:
+			says = fmt.Sprintf("stopped after %s · %s", desk.Plural(x.Done, "row"), says)
+		default:
+			says = "looked at, nothing came in · " + says
+		}
+		v.Lists = append(v.Lists, bringLine{x.ID, x.Name, says, x.State})
+	}
+	if refusal != nil {
+		v.Problem, v.Field = refusal.Text, refusal.Field
+	}
+	return s.show(c, status, "bring", "Bring in a list", v)
+}
+
+func rowsOf(kind bring.Kind, n int) string {
+	for _, k := range bring.Kinds {
+		if k.Kind == kind {
+			return desk.Plural(n, k.Row)
+		}
+	}
+	return desk.Plural(n, "row")
+}
+
+// bring takes a file or what was pasted, and looks at it.
+func (s *Server) bring(c *echo.Context) error {
+	form, err := c.FormValues()
+	if err != nil {
+		return err
+	}
+	id, err := s.lookAt(c, form)
+	return s.answered(c, err, "", fmt.Sprintf("/bring/%d", id), func(status int, r *relay.Refusal) error { return s.showBring(c, status, form, r) })
+}
+
+func (s *Server) lookAt(c *echo.Context, form url.Values) (int64, error) {
+	name, data := "what was pasted", []byte(form.Get("pasted"))
+	if h, err := c.FormFile("file"); err == nil && h.Filename != "" {
+		f, err := h.Open()
+		if err != nil {
+			return 0, err
+		}
+		defer f.Close()
+		if data, err = io.ReadAll(io.LimitReader(f, desk.MaxFile+1)); err != nil {
+			return 0, err
+		}
+		name = h.Filename
+	} else if len(data) == 0 {
+		return 0, input("file", "Choose a CSV or XLSX file, or paste rows from a spreadsheet.")
+	}
+	t, err := format.ReadTable(name, data)
+	if err != nil {
+		return 0, input("file", err.Error())
+	}
+	return s.House.LookAt(c.Request().Context(), me(c).ID, here(c), bring.Kind(form.Get("kind")), name, t)
+}
+
+// bringingView is a list and what becomes of its rows.
+type bringingView struct {
+	desk.Bringing
+	Answer    sentence
+	Fields    []matchView
+	Header    []string
+	Sample    [][]string
+	OrderAsks []orderView
+	Formats   []store.Format
+	Owners    []store.Person
+	Show      string // the fate of the rows that are shown
+	Shown     []desk.BringRow
+	More      int
+	Fates     []setting
+	New, All  int  // that can come in; none while it is not said how dates are written
+	ToMend    bool // some rows do not come in by themselves
+	Lineup    bool
+	Problem   string
+	Field     string
+	Percent   int
+	CameSays  string
+	Mine      bool // the one who looks may take it back
+	To        string
+}
+
+type matchView struct {
+	bring.Field
+	At     int // the column, -1 for none
+	Sample string
+}
+
+type orderView struct {
+	Order   bring.Order
+	Name    string
+	Reads   string // what the first doubtful date would be
+	Checked bool
+}
+
+// mostShown is how many rows of a list are shown at once.
+const mostShown = 100
+
+func (s *Server) bringingPage(c *echo.Context) error {
+	id, err := pieceID(c)
+	if err != nil {
+		return err
+	}
+	return s.showBringing(c, http.StatusOK, id, nil)
+}
+
+func (s *Server) showBringing(c *echo.Context, status int, id int64, refusal *relay.Refusal) error {
+	ctx := c.Request().Context()
+	x, err := s.House.Bringing(ctx, me(c).ID, id)
+	if err != nil {
+		return err
+	}
+	b, err := s.House.Books(ctx)
+	if err != nil {
+		return err
+	}
+	v := bringingView{Bringing: x, Header: x.Table.Header, Formats: b.FormatsOf(x.DeskID), Owners: b.Owners(x.DeskID), Show: c.QueryParam("show"), Lineup: x.Kind == bring.Lineup,
+		Percent: 100 * x.Done / max(1, len(x.Table.Rows)), CameSays: rowsOf(x.Kind, x.Came), Mine: x.By == me(c).ID || me(c).Access == relay.Lead, To: "/ideas?state=all&order=newest"}
+	if v.Lineup {
+		v.To = "/pieces"
+	}
+	for i, h := range v.Header {
+		if h == "" {
+			v.Header[i] = fmt.Sprintf("Column %d", i+1)
+		}
+	}
+	v.Sample = x.Table.Rows[:min(3, len(x.Table.Rows))]
+	for _, f := range bring.FieldsOf(x.Kind) {
+		m := matchView{Field: f, At: -1}
+		if at, ok := x.Plan.Columns[f.Key]; ok {
+			m.At = at
+			for _, r := range x.Table.Rows {
+				if r[at] != "" {
+					m.Sample = cutShort(r[at], 60)
+					break
+				}
+			}
+		}
+		v.Fields = append(v.Fields, m)
+	}
+	v.askOrder()
+	v.sift()
+	if refusal != nil {
+		v.Problem, v.Field = refusal.Text, refusal.Field
+	}
+	return s.show(c, status, "bringing", "Bring in: "+x.Name, v)
+}
+
+func cutShort(s string, n int) string {
+	if r := []rune(s); len(r) > n {
+		return string(r[:n-1]) + "…"
+	}
+	return s
+}
+
+// askOrder shows how the first date that can be read in several ways would be read.
+func (v *bringingView) askOrder() {
+	at, ok := v.Plan.Columns["day"]
+	if !ok || len(v.Orders) == 0 {
+		return
+	}
+	doubtful := ""
+	for _, r := range v.Table.Rows {
+		x, err1 := bring.Date(r[at], v.Orders[0])
+		y, err2 := bring.Date(r[at], v.Orders[1])
+		if err1 == nil && err2 == nil && x != y {
+			doubtful = r[at]
+			break
+		}
+	}
+	for _, o := range bring.Orders {
+		if !slices.Contains(v.Orders, o.Order) {
+			continue
+		}
+		x := orderView{Order: o.Order, Name: o.Name, Checked: v.Plan.Order == o.Order}
+		if d, err := bring.Date(doubtful, o.Order); err == nil {
+			x.Reads = fmt.Sprintf("%s is %s", doubtful, d.Format("Monday 2 January 2006"))
+		}
+		v.OrderAsks = append(v.OrderAsks, x)
+	}
+}
+
+// sift says what would become of the rows, and chooses those that are shown.
+func (v *bringingView) sift() {
+	v.New, v.All = v.Counts[desk.RowNew], v.Counts[desk.RowNew]+v.Counts[desk.RowClash]
+	v.ToMend = v.Counts[desk.RowBad]+v.Counts[desk.RowClash] > 0
+	if len(v.Rows) == 0 {
+		return
+	}
+	v.Answer = sentence{fmt.Sprintf("%s would come in, %s what is here, %s already, %s.", rowsOf(v.Kind, v.New),
+		desk.Plural(v.Counts[desk.RowClash], "row")+verb(v.Counts[desk.RowClash], " clashes with", " clash with"),
+		number(v.Counts[desk.RowSame])+verb(v.Counts[desk.RowSame], " is here", " are here"), number(v.Counts[desk.RowBad])+" cannot be read"), "plain"}
+	if v.Counts[desk.RowBad] > v.New {
+		v.Answer.Tone = "short"
+	}
+	if len(v.OrderAsks) > 0 && v.Plan.Order == "" {
+		v.Answer = sentence{"Its dates can be read in more than one way. Say first how they are meant.", "noroom"}
+		v.New, v.All = 0, 0
+	}
+	at := address{path: fmt.Sprintf("/bring/%d", v.ID), q: url.Values{}}
+	for _, f := range []struct {
+		fate desk.Fate
+		name string
+	}{{"", "All"}, {desk.RowNew, "New"}, {desk.RowClash, "Clashes"}, {desk.RowSame, "Here already"}, {desk.RowBad, "Unreadable"}} {
+		n := v.Counts[f.fate]
+		if f.fate == "" {
+			n = len(v.Rows)
+		}
+		v.Fates = append(v.Fates, setting{f.name + " " + number(n), at.with("show", string(f.fate)), v.Show == string(f.fate)})
+	}
+	for _, r := range v.Rows {
+		if v.Show != "" && v.Show != string(r.Fate) {
+			continue
+		}
+		if len(v.Shown) < mostShown {
+			v.Shown = append(v.Shown, r)
+		} else {
+			v.More++
+		}
+	}
+}
+
+func verb(n int, one, many string) string {
+	if n == 1 {
+		return one
+	}
+	return many
+}
+
+// matchColumns stores how the columns of a list are read.
+func (s *Server) matchColumns(c *echo.Context) error {
+	return s.onList(c, func(id int64, form url.Values) (string, error) {
+		p := desk.BringPlan{Columns: bring.Map{}, Order: bring.Order(form.Get("order")), Format: int64At(form, "format"), Owner: int64At(form, "owner")}
+		for k := range form {
+			if at, err := strconv.Atoi(form.Get(k)); err == nil && len(k) > 4 && k[:4] == "col-" {
+				p.Columns[k[4:]] = at
+			}
+		}
+		return "", s.House.MatchColumns(c.Request().Context(), me(c).ID, id, p)
+	})
+}
+
+// bringIn lets the rows of a list come in, while the page shows how far it is.
+func (s *Server) bringIn(c *echo.Context) error {
+	return s.onList(c, func(id int64, form url.Values) (string, error) {
+		ctx := context.WithoutCancel(c.Request().Context())
+		who, every := me(c).ID, form.Get("every") != ""
+		first := make(chan error, 1)
+		go func() {
+			err := s.House.BringIn(ctx, who, id, every)
+			if err != nil && !errors.As(err, new(*relay.Refusal)) {
+				s.Log.Error("bring in", "list", id, "problem", err)
+			}
+			first <- err
+		}()
+		select {
+		case err := <-first: // it is in, or was refused
+			return "", err
+		case <-c.Request().Context().Done():
+			return "", nil
+		case <-time.After(300 * time.Millisecond):
+			return "", nil
+		}
+	})
+}
+
+// bringingNow says how far a list is.
+func (s *Server) bringingNow(c *echo.Context) error {
+	id, err := pieceID(c)
+	if err != nil {
+		return err
+	}
+	x, err := s.House.BringingNow(c.Request().Context(), me(c).ID, id)
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusOK, map[string]any{"done": x.Done, "total": x.Total, "moving": x.Moving})
+}
+
+// takeBack takes back what came in with a list.
+func (s *Server) takeBack(c *echo.Context) error {
+	return s.onList(c, func(id int64, _ url.Values) (string, error) {
+		said, err := s.House.TakeBack(c.Request().Context(), me(c).ID, id)
+		return "Taken back: " + said + ".", err
+	})
+}
+
+func (s *Server) onList(c *echo.Context, do func(id int64, form url.Values) (string, error)) error {
+	id, form, err := sent(c)
+	if err != nil {
+		return err
+	}
+	said, err := do(id, form)
+	return s.answered(c, err, said, fmt.Sprintf("/bring/%d", id), func(status int, r *relay.Refusal) error { return s.showBringing(c, status, id, r) })
+}
+
+// restOfList gives the rows that do not come in as CSV, with the reason, to be mended.
+func (s *Server) restOfList(c *echo.Context) error {
+	id, err := pieceID(c)
+	if err != nil {
+		return err
+	}
+	x, err := s.House.Bringing(c.Request().Context(), me(c).ID, id)
+	if err != nil {
+		return err
+	}
+	header, rows := x.Rest()
+	h := c.Response().Header()
+	h.Set("Content-Type", "text/csv; charset=utf-8")
+	h.Set("Content-Disposition", `attachment; filename="to-mend.csv"`)
+	return format.WriteCSV(c.Response(), header, rows)
+}

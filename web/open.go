@@ -1,0 +1,174 @@
+package web
+
+import (
+	"fmt"
+	"math"
+	"net/http"
+	"net/url"
+	"strconv"
+	"strings"
+
+	"github.com/labstack/echo/v5"
+
+	"greenbaton/core/plan"
+	"greenbaton/core/relay"
+	"greenbaton/desk"
+	"greenbaton/store"
+)
+
+type openingsView struct {
+	Answer  sentence
+	Legs    []openingRow
+	Taken   []openingRow
+	Staff   bool
+	Lead    bool
+	Empty   string
+	Problem string
+	Full    bool // whoever looks holds as many as they may
+}
+
+type openingRow struct {
+	Piece, Version int64
+	Key            string
+	Title, Leg     string
+	Says           string // the format, the effort, when it begins
+	Due            string
+	Fee            string
+	To             string
+	Would          *sentence
+	Mine, Edit     bool
+	Loses          string
+	Stands         *sentence // of its piece, for those on the staff
+}
+
+// open lists the legs that nobody has: to freelancers those they could take.
+func (s *Server) open(c *echo.Context) error { return s.showOpen(c, http.StatusOK, nil) }
+
+func (s *Server) showOpen(c *echo.Context, status int, refusal *relay.Refusal) error {
+	ctx := c.Request().Context()
+	all, err := s.House.Open(ctx, me(c).ID, here(c))
+	if err != nil {
+		return err
+	}
+	b, err := s.House.Books(ctx)
+	if err != nil {
+		return err
+	}
+	v := openingsView{Staff: all.Staff, Lead: me(c).Access == relay.Lead}
+	for _, x := range all.Legs {
+		v.Legs = append(v.Legs, newOpeningRow(b, x, all.Staff))
+	}
+	for _, x := range all.Taken {
+		v.Taken = append(v.Taken, newOpeningRow(b, x, all.Staff))
+	}
+	asked, mine := 0, 0
+	for _, x := range all.Legs {
+		asked += b2i(x.Leg.Offered != "")
+		mine += b2i(x.Mine)
+	}
+	v.answer(all, mine, asked)
+	if refusal != nil {
+		v.Problem = refusal.Text
+	}
+	return s.show(c, status, "open", "Open legs", v)
+}
+
+func (v *openingsView) answer(all desk.Openings, mine, asked int) {
+	n := len(all.Legs)
+	legs := desk.Plural(n, "leg") + verb(n, " is", " are")
+	switch {
+	case all.Staff && n == 0:
+		v.Answer = sentence{"Every leg under way has somebody.", "good"}
+	case all.Staff:
+		v.Answer = sentence{fmt.Sprintf("%s open, %d of them to people by name; %d you could take yourself.", legs, asked, mine), "plain"}
+	case n == 0:
+		v.Answer = sentence{"Nothing is open to you just now. You get a mail when something is.", "plain"}
+	default:
+		v.Answer = sentence{legs + " open to you.", "plain"}
+	}
+	if all.Most > 0 {
+		v.Answer.Text += fmt.Sprintf(" You hold %d, and may hold %d.", all.Holds, all.Most)
+		if v.Full = all.Holds >= all.Most; v.Full {
+			v.Answer.Tone = "noroom"
+		}
+	}
+	v.Empty = "When somebody gives a leg back, or one is offered, it stands here."
+}
+
+func newOpeningRow(b *desk.Books, x desk.Opening, staff bool) openingRow {
+	p, l := x.Piece, x.Leg
+	r := openingRow{Piece: p.ID, Version: int64(p.Version), Key: l.Key, Title: p.Title, Leg: l.Name, To: x.To, Mine: x.Mine, Edit: x.Edit}
+	says := []string{b.Format(p.FormatID).Name, desk.Hours(l.Remaining()) + " of work"}
+	if x.Begins != "" {
+		says = append(says, "begins about "+x.Begins)
+	} else {
+		says = append(says, "can begin at once")
+	}
+	r.Says = strings.Join(says, " · ")
+	if r.Due = "no date yet"; l.Due != 0 {
+		r.Due = desk.Short(l.Due)
+	}
+	if l.Fee != 0 {
+		r.Fee = b.SayFee(p.DeskID, l.Fee)
+	}
+	if x.Would != nil {
+		r.Would = &sentence{"For you: " + desk.SayCandidate(*x.Would), toneOfCandidate(*x.Would)}
+	}
+	if x.Loses > 0 {
+		r.Loses = "It goes back to the desk after " + desk.Plural(x.Loses, "working day") + " without a word."
+	}
+	if staff {
+		if st := (store.Standing{Pace: x.Plan.Pace, InHand: x.Plan.InHand}); st.Pace != plan.Unplaced {
+			r.Stands = &sentence{desk.SayPace(st), tone(st)}
+		}
+	}
+	return r
+}
+
+// feeText writes a fee as it is typed: 180 or 12.50.
+func feeText(fee int) string {
+	if fee%100 == 0 {
+		return strconv.Itoa(fee / 100)
+	}
+	return fmt.Sprintf("%d.%02d", fee/100, fee%100)
+}
+
+// readFee reads a fee as it is typed, into hundredths.
+func readFee(s string) (int, error) {
+	s = strings.TrimLeft(strings.ReplaceAll(strings.TrimSpace(s), ",", ""), "£$€ ")
+	if s == "" {
+		return 0, nil
+	}
+	f, err := strconv.ParseFloat(s, 64)
+	if err != nil || math.IsNaN(f) || f < 0 || f*100 > relay.MaxFee || math.Abs(f*100-math.Round(f*100)) > 1e-6 {
+		return 0, input("fee", fmt.Sprintf("Write the fee like 180 or 12.50; “%s” is not one.", s))
+	}
+	return int(math.Round(f * 100)), nil
+}
+
+// offer opens a leg to people or to its role.
+func (s *Server) offer(c *echo.Context) error {
+	return s.onPiece(c, func(id int64, form url.Values) (string, error) {
+		o := desk.Offer{Piece: id, Leg: form.Get("leg"), Version: version(form)}
+		for _, v := range form["to"] {
+			if who, err := strconv.ParseInt(v, 10, 64); err == nil {
+				o.To = append(o.To, who)
+			}
+		}
+		var err error
+		if o.Fee, err = readFee(form.Get("fee")); err != nil {
+			return "", err
+		}
+		return "It is offered.", s.House.OfferLeg(c.Request().Context(), me(c).ID, o)
+	})
+}
+
+// giveBack opens a leg again that somebody took.
+func (s *Server) giveBack(c *echo.Context) error {
+	id, form, err := sent(c)
+	if err != nil {
+		return err
+	}
+	err = s.House.GiveBack(c.Request().Context(), me(c).ID, id, form.Get("leg"), form.Get("why"), version(form))
+	return s.answered(c, err, "It is open again; the owner is told.", "/open", func(status int, r *relay.Refusal) error { return s.showPiece(c, status, id, r, form) })
+}

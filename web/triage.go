@@ -1,0 +1,403 @@
+package web
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+	"net/url"
+	"strings"
+
+	"github.com/labstack/echo/v5"
+
+	"greenbaton/core/day"
+	"greenbaton/core/relay"
+	"greenbaton/core/request"
+	"greenbaton/desk"
+	"greenbaton/store"
+)
+
+type requestsView struct {
+	Answer sentence
+	States []setting
+	Rows   []requestRow
+	Empty  string
+	Lead   bool
+	First  int64 // the request with which triage begins; 0 for none
+}
+
+type requestRow struct {
+	ID          int64
+	Title, Says string
+	Stands      string
+	Wanted      string
+}
+
+// requests lists what was asked of the desk.
+func (s *Server) requests(c *echo.Context) error {
+	ctx, q := c.Request().Context(), c.QueryParams()
+	state := store.Asked
+	if q.Has("state") {
+		state = q.Get("state")
+	}
+	l, err := s.House.Requests(ctx, me(c).ID, here(c), state)
+	if err != nil {
+		return err
+	}
+	b, err := s.House.Books(ctx)
+	if err != nil {
+		return err
+	}
+	v := requestsView{Lead: me(c).Access == relay.Lead, Empty: "No request is in this state."}
+	at := address{path: "/requests", q: url.Values{}}
+	all := 0
+	for _, x := range []struct{ state, name string }{{store.Asked, "To decide"}, {store.AskedBack, "Asked back"}, {store.Taken, "Taken"}, {store.TurnedDown, "Turned down"}} {
+		v.States = append(v.States, setting{x.name + " " + number(l.Counts[x.state]), at.with("state", x.state), state == x.state})
+		all += l.Counts[x.state]
+	}
+	v.States = append(v.States, setting{"All " + number(all), "/requests?state=", state == ""})
+	now := s.House.Now()
+	for _, x := range l.Rows {
+		r := requestRow{ID: x.ID, Title: x.Title, Says: x.Name + ", " + ago(x.At, now)}
+		if x.Format != 0 {
+			r.Says += " · " + b.Format(x.Format).Name
+		}
+		if x.Wanted != 0 {
+			r.Wanted = desk.Short(x.Wanted)
+		}
+		if x.State != store.Asked {
+			r.Stands = desk.UpperFirst(x.State) + " by " + b.Name(x.SettledBy)
+		}
+		v.Rows = append(v.Rows, r)
+	}
+	if state == store.Asked && len(l.Rows) > 0 {
+		v.First = l.Rows[0].ID
+	}
+	n := l.Counts[store.Asked]
+	v.Answer = sentence{desk.Plural(n, "request") + verb(n, " waits", " wait") + " for a decision.", "plain"}
+	if n == 0 {
+		v.Answer = sentence{"Every request is answered.", "good"}
+		v.Empty = "Nothing waits here. What is asked through the desk’s forms comes in by itself."
+	} else if state == store.Asked {
+		v.Answer.Text = strings.TrimSuffix(v.Answer.Text, ".") + ", the oldest for " + strings.TrimSuffix(ago(l.Rows[0].At, now), " ago") + "."
+	}
+	return s.show(c, http.StatusOK, "requests", "Requests", v)
+}
+
+type triageView struct {
+	desk.Triage
+	Says     string
+	FormName string
+	About    string
+	Said     []wordView
+	Likes    []likeView
+	Formats  []choice // of the desk, and of others that whoever looks belongs to
+	People   []store.Person
+	Owners   []store.Person
+	Typed    url.Values
+	Capacity *desk.Capacity
+	Tone     string
+	Decided  bool
+	Piece    *relay.Piece
+	Problem  string
+	Field    string
+	Opened   string
+	Sizes    []fileView
+	Decision string
+}
+
+type fileView struct {
+	store.File
+	Says string
+}
+
+func (s *Server) triage(c *echo.Context) error {
+	id, err := pieceID(c)
+	if err != nil {
+		return err
+	}
+	return s.showTriage(c, http.StatusOK, id, c.QueryParams(), nil)
+}
+
+func (s *Server) showTriage(c *echo.Context, status int, id int64, typed url.Values, refusal *relay.Refusal) error {
+	ctx := c.Request().Context()
+	t, err := s.House.Triage(ctx, me(c).ID, id)
+	if err != nil {
+		return err
+	}
+	b, err := s.House.Books(ctx)
+	if err != nil {
+		return err
+	}
+	now := s.House.Now()
+	v := triageView{Triage: t, Says: ago(t.At, now), FormName: t.Form.Name, Formats: formatsFor(b, me(c), t.DeskID), People: suited(b, t.DeskID, "write"), Owners: b.Owners(t.DeskID),
+		Likes: newLikes(b, t.Likes, now), Typed: typed, Decided: t.State == store.Taken || t.State == store.TurnedDown}
+	for _, w := range t.Words {
+		y := wordView{By: b.Name(w.By), Text: w.Text, When: ago(w.At, now), House: w.By != 0}
+		if w.By == 0 {
+			y.By = t.Name
+		}
+		v.Said = append(v.Said, y)
+	}
+	for _, f := range t.Files {
+		v.Sizes = append(v.Sizes, fileView{f, sayBytes(f.Size)})
+	}
+	if v.Decided {
+		v.Decision = fmt.Sprintf("%s by %s, %s.", desk.UpperFirst(t.State), b.Name(t.SettledBy), ago(t.SettledAt, now))
+		if t.Why != "" {
+			v.Decision += " " + t.Why
+		}
+		if t.PieceID != 0 {
+			if v.Piece, err = s.House.Example(ctx, me(c).ID, t.PieceID); err != nil {
+				return err
+			}
+		}
+		return s.show(c, status, "request", t.Title, v)
+	}
+	for k, usual := range map[string]string{"format": str(t.Format), "owner": str(me(c).ID), "day": wantedText(t.Wanted), "title": t.Title} {
+		if !typed.Has(k) {
+			v.Typed.Set(k, usual)
+		}
+	}
+	if refusal != nil {
+		v.Problem, v.Field, v.Opened = refusal.Text, refusal.Field, typed.Get("do")
+	}
+	if f := int64At(v.Typed, "format"); f != 0 && desk.MayCreate(b.Who(me(c).ID, b.Format(f).DeskID)) {
+		d := b.Format(f).DeskID // of the desk it goes to
+		v.People, v.Owners = suited(b, d, "write"), b.Owners(d)
+		wanted, err := dateOf(v.Typed, "day", "the day")
+		if err == nil {
+			capacity, err := s.House.Capacity(ctx, me(c).ID, desk.Take{Format: f, Writer: int64At(v.Typed, "writer"), Owner: me(c).ID}, wanted)
+			if err != nil && !errors.As(err, new(*relay.Refusal)) {
+				return err
+			} else if err == nil {
+				v.Capacity, v.Tone = &capacity, "noroom"
+				if capacity.Works || wanted == 0 && capacity.At != 0 {
+					v.Tone = "good"
+				}
+			}
+		}
+	}
+	return s.show(c, status, "request", t.Title, v)
+}
+
+// formatsFor gives the formats of a desk, then those of other desks that somebody belongs
+// to: choosing one of them sends a request there.
+func formatsFor(b *desk.Books, who store.Person, d int64) []choice {
+	var out []choice
+	for _, f := range b.FormatsOf(d) {
+		out = append(out, choice{str(f.ID), f.Name})
+	}
+	for _, other := range b.DesksOf(who.ID) {
+		if other.ID == d || !desk.MayCreate(b.Who(who.ID, other.ID)) {
+			continue
+		}
+		for _, f := range b.FormatsOf(other.ID) {
+			out = append(out, choice{str(f.ID), other.Name + ": " + f.Name})
+		}
+	}
+	return out
+}
+
+func wantedText(d day.Date) string {
+	if d == 0 {
+		return ""
+	}
+	return d.String()
+}
+
+// decide takes, asks back or turns down a request.
+func (s *Server) decide(c *echo.Context) error {
+	id, form, err := sent(c)
+	if err != nil {
+		return err
+	}
+	ctx, who, v := c.Request().Context(), me(c).ID, version(form)
+	to, said := "/requests", ""
+	switch form.Get("do") {
+	case "ask":
+		said, err = "Asked. It comes back when they answer.", s.House.AskBack(ctx, who, id, v, form.Get("text"))
+	case "turn":
+		said, err = "Turned down; they are told why.", s.House.TurnDown(ctx, who, id, v, form.Get("why"))
+	case "take":
+		var piece int64
+		if piece, err = s.takeRequest(c, id, v, form); err == nil {
+			said, to = "It is a piece now, and they are told.", fmt.Sprintf("/pieces/%d", piece)
+		}
+	default: // see whether another day or person works
+		return s.showTriage(c, http.StatusOK, id, form, nil)
+	}
+	return s.answered(c, err, said, to, func(status int, r *relay.Refusal) error { return s.showTriage(c, status, id, form, r) })
+}
+
+func (s *Server) takeRequest(c *echo.Context, id int64, version int, form url.Values) (int64, error) {
+	b, err := s.House.Books(c.Request().Context())
+	if err != nil {
+		return 0, err
+	}
+	f := b.Format(int64At(form, "format"))
+	at := url.Values{"date": {form.Get("day")}}
+	t := desk.Take{Title: form.Get("title"), Format: f.ID, Writer: int64At(form, "writer"), Owner: int64At(form, "owner"), Priority: relay.Priority(int64At(form, "priority")), Word: form.Get("word")}
+	if t.GoesOut, err = goesOut(b, f, f.ChannelID, at, desk.Morning, s.House.Now()); err != nil {
+		return 0, err
+	}
+	return s.House.TakeRequest(c.Request().Context(), me(c).ID, id, version, t)
+}
+
+type formsView struct {
+	Forms []formLine
+	Lead  bool
+}
+
+type formLine struct {
+	request.Form
+	Says string
+}
+
+// forms lists the forms of the desk.
+func (s *Server) forms(c *echo.Context) error {
+	all, err := s.House.Forms(c.Request().Context(), me(c).ID, here(c))
+	if err != nil {
+		return err
+	}
+	v := formsView{Lead: me(c).Access == relay.Lead}
+	for _, f := range all {
+		says := "for colleagues"
+		if f.Anyone {
+			says = "for anyone"
+		}
+		says += ", asks " + desk.Plural(len(f.Fields), "thing")
+		if !f.Open {
+			says += " · closed"
+		}
+		v.Forms = append(v.Forms, formLine{f, says})
+	}
+	return s.show(c, http.StatusOK, "forms", "Forms", v)
+}
+
+type formView struct {
+	Form    request.Form
+	New     bool
+	Rows    []formRow
+	Kinds   []option
+	Parts   []option
+	Formats []store.Format
+	Address string
+	Problem string
+	Field   string
+}
+
+type formRow struct {
+	At int
+	request.Field
+	Choices string
+}
+
+func (s *Server) formPage(c *echo.Context) error {
+	f, err := s.formOf(c)
+	if err != nil {
+		return err
+	}
+	return s.showForm(c, http.StatusOK, f, nil, nil)
+}
+
+// formOf finds the form of an address on the desk that is looked at; "new" is another.
+func (s *Server) formOf(c *echo.Context) (request.Form, error) {
+	all, err := s.House.Forms(c.Request().Context(), me(c).ID, here(c))
+	if err != nil {
+		return request.Form{}, err
+	}
+	if c.Param("id") == "new" {
+		return request.Form{DeskID: here(c), Open: true}, nil
+	}
+	id, err := pieceID(c)
+	if err != nil {
+		return request.Form{}, err
+	}
+	for _, f := range all {
+		if f.ID == id {
+			return f, nil
+		}
+	}
+	return request.Form{}, desk.ErrNotFound
+}
+
+func (s *Server) showForm(c *echo.Context, status int, f request.Form, choices []string, refusal *relay.Refusal) error {
+	b, err := s.House.Books(c.Request().Context())
+	if err != nil {
+		return err
+	}
+	v := formView{Form: f, New: f.ID == 0, Formats: b.FormatsOf(f.DeskID), Parts: briefParts(), Address: s.House.Base + "/ask/" + f.Slug}
+	for _, k := range request.Kinds {
+		v.Kinds = append(v.Kinds, option{string(k.Kind), k.Name})
+	}
+	for i, x := range append(f.Fields, request.Field{}, request.Field{}) {
+		r := formRow{At: i, Field: x}
+		var lines []string
+		for _, o := range x.Options {
+			line := o.Name
+			if o.Format != 0 {
+				line += " → " + b.Format(o.Format).Name
+			}
+			lines = append(lines, line)
+		}
+		if r.Choices = strings.Join(lines, "\n"); i < len(choices) {
+			r.Choices = choices[i]
+		}
+		v.Rows = append(v.Rows, r)
+	}
+	if refusal != nil {
+		v.Problem, v.Field = refusal.Text, refusal.Field
+	}
+	title := f.Name
+	if v.New {
+		title = "New form"
+	}
+	return s.show(c, status, "form", title, v)
+}
+
+// saveForm stores a form.
+func (s *Server) saveForm(c *echo.Context) error {
+	f, err := s.formOf(c)
+	if err != nil {
+		return err
+	}
+	form, err := c.FormValues()
+	if err != nil {
+		return err
+	}
+	b, err := s.House.Books(c.Request().Context())
+	if err != nil {
+		return err
+	}
+	f.Name, f.Intro, f.Slug, f.Format = form.Get("name"), form.Get("intro"), form.Get("slug"), int64At(form, "format")
+	f.Anyone, f.Open, f.Fields = form.Get("anyone") != "", form.Get("open") != "", nil
+	var problem error
+	for i := range form["field"] {
+		get := func(k string) string {
+			if xs := form[k]; i < len(xs) {
+				return xs[i]
+			}
+			return ""
+		}
+		x := request.Field{Name: get("field"), Kind: request.Kind(get("kind")), Help: get("help"), Into: get("into"), Must: get("must") != ""}
+		x.Options, err = request.ReadOptions(get("choices"), func(name string) int64 {
+			for _, y := range b.FormatsOf(f.DeskID) {
+				if strings.EqualFold(y.Name, name) {
+					return y.ID
+				}
+			}
+			return 0
+		})
+		if refusal := new(relay.Refusal); errors.As(err, &refusal) && problem == nil && x.Kind == request.Choice {
+			problem = input(fmt.Sprintf("field-%d", i), refusal.Text)
+		}
+		f.Fields = append(f.Fields, x)
+	}
+	id := f.ID
+	if err = problem; err == nil {
+		id, err = s.House.SaveForm(c.Request().Context(), me(c).ID, f)
+	}
+	return s.answered(c, err, "The form is saved.", fmt.Sprintf("/forms/%d", id), func(status int, r *relay.Refusal) error {
+		return s.showForm(c, status, f, form["choices"], r)
+	})
+}
