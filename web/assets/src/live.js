@@ -84,9 +84,9 @@ async function draw() {
     document.dispatchEvent(new CustomEvent("drawn"));
   } catch { /* no connection; what is missed comes with the next news */
     everything = true;
-    setTimeout(soon, 2000);
+    return void setTimeout(soon, 2000);
   } finally { busy = false; }
-  if (queue.size) soon();
+  soon();
 }
 
 async function parts(view, pieces) {
@@ -95,6 +95,7 @@ async function parts(view, pieces) {
   const res = await fetch(location.href, { headers: { Accept: "application/json", "X-Pieces": pieces.join(","), "X-Parts": [...keys].filter(Boolean).join(",") } });
   if (res.redirected || !res.ok) return void location.reload();
   const got = (await res.json()).parts;
+  if (wait) return pieces.forEach((p) => queue.add(p)); // taken up meanwhile: drawn when it is let go
   for (const [key, html] of Object.entries(got)) {
     const el = view.querySelector(`[data-part="${CSS.escape(key)}"]`);
     if (!el) return whole(view);
@@ -106,6 +107,7 @@ async function whole(view) {
   const res = await fetch(location.href, { headers: { "X-Part": "main" } });
   if (res.redirected || !res.ok) return void location.reload();
   const fresh = new DOMParser().parseFromString(await res.text(), "text/html").querySelector("[data-view]");
+  if (wait) { everything = true; return; }
   if (fresh) keepFocus(view, () => { for (const el of view.querySelectorAll("[data-part]")) { const now = fresh.querySelector(`[data-part="${CSS.escape(el.dataset.part)}"]`); if (now) el.innerHTML = now.innerHTML; } });
   if (fresh && [...fresh.querySelectorAll("[data-part]")].map((e) => e.dataset.part).join() !== [...view.querySelectorAll("[data-part]")].map((e) => e.dataset.part).join()) location.reload();
 }
