@@ -61,7 +61,7 @@ func guideText(s string) copy.Text {
 	var t copy.Text
 	for _, l := range brief.Lines(s) {
 		if l[:2] == "# " {
-			t = append(t, copy.Op{Insert: l[2:]}, copy.Op{Insert: "\n", Attributes: copy.Attributes{Header: 2}})
+			t = append(t, copy.Op{Insert: l[2:]}, copy.Op{Insert: "\n", Attributes: copy.Set("header", 2)})
 			continue
 		}
 		t = append(t, copy.Op{Insert: l + "\n"})

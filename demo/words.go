@@ -62,7 +62,7 @@ func text(r *rand.Rand, words int) copy.Text {
 	n := 0
 	for i := 0; n < words; i++ {
 		if i%3 == 0 && i/3 < len(headings) && words > 300 {
-			t = append(t, copy.Op{Insert: headings[i/3]}, copy.Op{Insert: "\n", Attributes: copy.Attributes{Header: 2}})
+			t = append(t, copy.Op{Insert: headings[i/3]}, copy.Op{Insert: "\n", Attributes: copy.Set("header", 2)})
 		}
 		var para []string
 		for range 4 + r.IntN(3) {
@@ -77,9 +77,9 @@ func text(r *rand.Rand, words int) copy.Text {
 
 // tideMill is the beginning of the piece that the tour opens.
 func tideMill(r *rand.Rand, words int) copy.Text {
-	italic, quote := copy.Attributes{Italic: true}, copy.Attributes{Blockquote: true}
+	italic, quote := copy.Set("italic", true), copy.Set("blockquote", true)
 	t := copy.Text{
-		{Insert: "Twice a day the river does the lifting"}, {Insert: "\n", Attributes: copy.Attributes{Header: 2}},
+		{Insert: "Twice a day the river does the lifting"}, {Insert: "\n", Attributes: copy.Set("header", 2)},
 		{Insert: "At Skelder Pill the sluice has been shut since 1747 by whoever holds the lease, an hour after high water. The pond behind it stays full while the river drops, and by the time the mud shows there is a head of seven feet waiting.\n"},
 		{Insert: "Joan Arkell opens it with her boot. “You don’t fight it,” she says. “You let it want to go, and you stand there.”\n"},
 		{Insert: "The wheel takes a breath before it turns. It is the only moment in the day when the building is quiet, and she has learned to "},

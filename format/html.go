@@ -26,10 +26,10 @@ func HTML(t copy.Text) string {
 		}
 		tag := "p"
 		switch {
-		case l.List != "":
+		case l.Has("list"):
 			tag = "li"
-		case l.Header != 0:
-			tag = fmt.Sprintf("h%d", l.Header)
+		case l.Header() != 0:
+			tag = fmt.Sprintf("h%d", l.Header())
 		}
 		b.WriteString("<" + tag + ">")
 		for _, s := range l.Spans {
@@ -43,11 +43,11 @@ func HTML(t copy.Text) string {
 
 func wrap(l copy.Line) string {
 	switch {
-	case l.List == "bullet":
+	case l.Text("list") == "bullet":
 		return "ul"
-	case l.List == "ordered":
+	case l.Text("list") == "ordered":
 		return "ol"
-	case l.Blockquote:
+	case l.Quote():
 		return "blockquote"
 	}
 	return ""
@@ -61,14 +61,14 @@ func closeTag(b *strings.Builder, tag string) {
 
 func span(b *strings.Builder, s copy.Op) {
 	text := html.EscapeString(s.Insert)
-	if s.Attributes.Italic {
+	if s.Attributes.Italic() {
 		text = "<em>" + text + "</em>"
 	}
-	if s.Attributes.Bold {
+	if s.Attributes.Bold() {
 		text = "<strong>" + text + "</strong>"
 	}
-	if s.Attributes.Link != "" {
-		text = `<a href="` + html.EscapeString(s.Attributes.Link) + `" rel="nofollow noopener">` + text + "</a>"
+	if link := s.Attributes.Text("link"); link != "" {
+		text = `<a href="` + html.EscapeString(link) + `" rel="nofollow noopener">` + text + "</a>"
 	}
 	b.WriteString(text)
 }

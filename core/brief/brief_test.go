@@ -98,7 +98,7 @@ func TestAnOutlineBecomesACopyAndBack(t *testing.T) {
 		t.Fatal(err)
 	}
 	lines := text.Lines()
-	if len(lines) != 5 || lines[0].Advice != "Open on a place." || lines[1].Header != 2 || lines[2].Advice != "In one paragraph." || lines[3].Header != 3 || lines[4].Advice != "" {
+	if len(lines) != 5 || lines[0].Text("advice") != "Open on a place." || lines[1].Header() != 2 || lines[2].Text("advice") != "In one paragraph." || lines[3].Header() != 3 || lines[4].Text("advice") != "" {
 		t.Errorf("lines %+v", lines)
 	}
 	if text.Words() != 4 {

@@ -67,9 +67,13 @@ func (o Outline) Text() copy.Text {
 	var t copy.Text
 	for _, s := range o {
 		if s.Heading != "" {
-			t = append(t, copy.Op{Insert: s.Heading}, copy.Op{Insert: "\n", Attributes: copy.Attributes{Header: max(2, s.Level)}})
+			t = append(t, copy.Op{Insert: s.Heading}, copy.Op{Insert: "\n", Attributes: copy.Set("header", max(2, s.Level))})
 		}
-		t = append(t, copy.Op{Insert: "\n", Attributes: copy.Attributes{Advice: s.Advice}})
+		line := copy.Op{Insert: "\n"}
+		if s.Advice != "" {
+			line.Attributes = copy.Set("advice", s.Advice)
+		}
+		t = append(t, line)
 	}
 	return t
 }
@@ -82,8 +86,8 @@ func OutlineOf(t copy.Text) Outline {
 		for _, s := range l.Spans {
 			b.WriteString(s.Insert)
 		}
-		if h := strings.Join(strings.Fields(b.String()), " "); l.Header != 0 && h != "" && len(o) < MaxSections {
-			o = append(o, Section{Heading: cut(h), Level: min(3, l.Header)})
+		if h := strings.Join(strings.Fields(b.String()), " "); l.Header() != 0 && h != "" && len(o) < MaxSections {
+			o = append(o, Section{Heading: cut(h), Level: min(3, l.Header())})
 		}
 	}
 	return o

@@ -1,0 +1,461 @@
+package copy
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+	"unicode/utf16"
+	"unicode/utf8"
+)
+
+// Op is one step of a change: it inserts text or an object, goes over so many
+// characters, setting attributes on them, or deletes so many. Lengths are in UTF-16
+// code units, which is what browsers count in; an object counts as one.
+type Op struct {
+	Insert     string
+	Embed      string // JSON of an inserted object, such as a picture
+	Retain     int
+	Delete     int
+	Attributes Attributes
+}
+
+// Change is a list of steps from the beginning of a text on. What follows the last
+// step stays as it is.
+type Change []Op
+
+// ErrMisfit says that a change does not fit the text it is applied to.
+var ErrMisfit = errors.New("the change does not fit the copy")
+
+func misfit(text string) error { return fmt.Errorf("%w: %s", ErrMisfit, text) }
+
+// Units counts a text in UTF-16 code units.
+func Units(s string) int {
+	n := len(s)
+	for i := 0; i < len(s); i++ {
+		if s[i] >= utf8.RuneSelf {
+			n = 0
+			for _, r := range s {
+				n += utf16.RuneLen(r)
+			}
+			break
+		}
+	}
+	return n
+}
+
+// Len is how many characters of the text before or after it a step is about.
+func (o Op) Len() int {
+	switch {
+	case o.Delete > 0:
+		return o.Delete
+	case o.Retain > 0:
+		return o.Retain
+	case o.Embed != "":
+		return 1
+	}
+	return Units(o.Insert)
+}
+
+func (o Op) inserts() bool { return o.Insert != "" || o.Embed != "" }
+
+func (o Op) equal(p Op) bool {
+	return o.Insert == p.Insert && o.Embed == p.Embed && o.Retain == p.Retain && o.Delete == p.Delete && slices.Equal(o.Attributes, p.Attributes)
+}
+
+// push appends a step in the one way it can be written: neighbours of a kind become
+// one, and text is inserted before anything is deleted at the same place.
+func (c Change) push(o Op) Change {
+	if o.Len() == 0 {
+		return c
+	}
+	n := len(c)
+	if n == 0 {
+		return append(c, o)
+	}
+	last := &c[n-1]
+	if last.Delete > 0 {
+		if o.Delete > 0 {
+			last.Delete += o.Delete
+			return c
+		}
+		if o.inserts() {
+			if n == 1 || !join(&c[n-2], o) {
+				return slices.Insert(c, n-1, o)
+			}
+			return c
+		}
+	}
+	if join(last, o) {
+		return c
+	}
+	return append(c, o)
+}
+
+// join makes one step of two that follow each other, where they are of a kind.
+func join(last *Op, o Op) bool {
+	if !slices.Equal(last.Attributes, o.Attributes) {
+		return false
+	}
+	switch {
+	case last.Insert != "" && o.Insert != "":
+		last.Insert += o.Insert
+	case last.Retain > 0 && o.Retain > 0:
+		last.Retain += o.Retain
+	default:
+		return false
+	}
+	return true
+}
+
+// chop takes away what a change says of the end and does not change.
+func (c Change) chop() Change {
+	if n := len(c); n > 0 && c[n-1].Retain > 0 && len(c[n-1].Attributes) == 0 {
+		return c[:n-1]
+	}
+	return c
+}
+
+// Keep, Put and Cut build a change step by step.
+
+// Keep goes over n characters and changes their attributes.
+func (c Change) Keep(n int, a Attributes) Change { return c.push(Op{Retain: n, Attributes: a}) }
+
+// Put inserts text.
+func (c Change) Put(s string, a Attributes) Change { return c.push(Op{Insert: s, Attributes: a}) }
+
+// Cut deletes n characters.
+func (c Change) Cut(n int) Change { return c.push(Op{Delete: n}) }
+
+// reader walks through a change and gives its steps in pieces of any length.
+type reader struct {
+	ops  Change
+	i    int
+	used int // units of the step at i that are read
+	byt  int // bytes of its text
+	left int // units of the step at i that are not read; 0 if not known yet
+	err  error
+}
+
+const endless = int(^uint(0) >> 1)
+
+func (r *reader) more() bool { return r.i < len(r.ops) }
+
+// rest is how long the step at hand still is.
+func (r *reader) rest() int {
+	if !r.more() {
+		return endless
+	}
+	if r.left == 0 {
+		r.left = r.ops[r.i].Len()
+	}
+	return r.left
+}
+
+func (r *reader) inserts() bool { return r.more() && r.ops[r.i].inserts() }
+func (r *reader) deletes() bool { return r.more() && r.ops[r.i].Delete > 0 }
+
+// next reads at most n units of the step at hand; behind the end everything is kept.
+func (r *reader) next(n int) Op {
+	if !r.more() {
+		return Op{Retain: n}
+	}
+	o, rest := r.ops[r.i], r.rest()
+	n = min(n, rest)
+	switch {
+	case o.Delete > 0:
+		o = Op{Delete: n}
+	case o.Retain > 0:
+		o.Retain = n
+	case o.Embed == "" && (n < rest || r.byt > 0):
+		end := len(o.Insert)
+		if n < rest {
+			end = r.byt + r.cut(o.Insert[r.byt:], n)
+		}
+		o.Insert, r.byt = o.Insert[r.byt:end], end
+	}
+	r.left -= n
+	if r.left == 0 {
+		r.i, r.byt = r.i+1, 0
+	}
+	return o
+}
+
+// cut gives the bytes of the first n units of a text, and notes if that would split a
+// character.
+func (r *reader) cut(s string, n int) int {
+	for i, c := range s {
+		if n <= 0 {
+			if n < 0 {
+				r.err = fmt.Errorf("%w: it would split a character in two", ErrMisfit)
+			}
+			return i
+		}
+		n -= utf16.RuneLen(c)
+	}
+	return len(s)
+}
+
+// Compose gives the one change that does first c and then b. An error says that b
+// would split a character that c inserts.
+func (c Change) Compose(b Change) (Change, error) {
+	x, y := &reader{ops: c}, &reader{ops: b}
+	out := make(Change, 0, len(c)+len(b))
+	for x.more() || y.more() {
+		switch {
+		case y.inserts():
+			out = out.push(y.next(endless))
+			continue
+		case x.deletes():
+			out = out.push(x.next(endless))
+			continue
+		case !y.more(): // the rest stays as it is
+			for x.more() {
+				out = out.push(x.next(endless))
+			}
+			continue
+		}
+		n := min(x.rest(), y.rest())
+		p, q := x.next(n), y.next(n)
+		switch {
+		case q.Retain > 0:
+			p.Attributes = compose(p.Attributes, q.Attributes, p.Retain > 0)
+			out = out.push(p)
+		case p.Retain > 0:
+			out = out.push(q)
+		}
+	}
+	return out.chop(), errors.Join(x.err, y.err)
+}
+
+// Transform gives the change b, made on the same text as c, as it is to be applied
+// after c. With first, c counts as made first: of texts inserted at the same place
+// its own comes first, and of attributes both set its own hold.
+func (c Change) Transform(b Change, first bool) Change {
+	x, y := &reader{ops: c}, &reader{ops: b}
+	out := make(Change, 0, len(b)+2)
+	for x.more() || y.more() {
+		switch {
+		case x.inserts() && (first || !y.inserts()):
+			out = out.push(Op{Retain: x.next(endless).Len()})
+			continue
+		case y.inserts():
+			out = out.push(y.next(endless))
+			continue
+		case !x.more():
+			for y.more() {
+				out = out.push(y.next(endless))
+			}
+			continue
+		case !y.more():
+			return out.chop()
+		}
+		n := min(x.rest(), y.rest())
+		p, q := x.next(n), y.next(n)
+		switch {
+		case p.Delete > 0:
+		case q.Delete > 0:
+			out = out.push(q)
+		default:
+			out = out.push(Op{Retain: n, Attributes: after(q.Attributes, p.Attributes, first)})
+		}
+	}
+	return out.chop()
+}
+
+// Position carries a place in the text through the change. With stays, text inserted
+// exactly there comes behind it.
+func (c Change) Position(at int, stays bool) int {
+	done := 0
+	for _, o := range c {
+		if done > at {
+			break
+		}
+		n := o.Len()
+		switch {
+		case o.Delete > 0:
+			at -= min(n, at-done)
+			continue
+		case o.inserts() && (done < at || !stays):
+			at += n
+		}
+		done += n
+	}
+	return at
+}
+
+// Invert gives the change that takes c back, which was made on base.
+func (c Change) Invert(base Change) (Change, error) {
+	at := &reader{ops: base}
+	var out Change
+	for _, o := range c {
+		if o.inserts() {
+			out = out.push(Op{Delete: o.Len()})
+			continue
+		}
+		for n := o.Len(); n > 0; {
+			if !at.more() {
+				return nil, fmt.Errorf("%w: it goes beyond the end", ErrMisfit)
+			}
+			b := at.next(n)
+			m := b.Len()
+			n -= m
+			if o.Delete > 0 {
+				out = out.push(b)
+			} else {
+				out = out.push(Op{Retain: m, Attributes: invert(o.Attributes, b.Attributes)})
+			}
+		}
+	}
+	return out.chop(), at.err
+}
+
+// Len is how long a text is, or what a change inserts, keeps and deletes together.
+func (c Change) Len() int {
+	n := 0
+	for _, o := range c {
+		n += o.Len()
+	}
+	return n
+}
+
+// reach is how much of a text a change needs.
+func (c Change) reach() int {
+	n := 0
+	for _, o := range c {
+		if !o.inserts() {
+			n += o.Len()
+		}
+	}
+	return n
+}
+
+// MarshalJSON writes a step as an object.
+func (o Op) MarshalJSON() ([]byte, error) { return o.append(nil), nil }
+
+func (o Op) append(b []byte) []byte {
+	switch {
+	case o.Delete > 0:
+		return fmt.Appendf(b, `{"delete":%d}`, o.Delete)
+	case o.Retain > 0:
+		b = fmt.Appendf(b, `{"retain":%d`, o.Retain)
+	case o.Embed != "":
+		b = append(append(b, `{"insert":`...), o.Embed...)
+	default:
+		b = appendString(append(b, `{"insert":`...), o.Insert)
+	}
+	if len(o.Attributes) > 0 {
+		b = o.Attributes.append(append(b, `,"attributes":`...))
+	}
+	return append(b, '}')
+}
+
+// JSON writes the bare list of steps.
+func (c Change) JSON() []byte {
+	b := []byte{'['}
+	for i, o := range c {
+		if i > 0 {
+			b = append(b, ',')
+		}
+		b = o.append(b)
+	}
+	return append(b, ']')
+}
+
+// MarshalJSON writes the bare list of steps.
+func (c Change) MarshalJSON() ([]byte, error) { return c.JSON(), nil }
+
+// UnmarshalJSON reads what ParseChange reads.
+func (c *Change) UnmarshalJSON(b []byte) (err error) {
+	*c, err = ParseChange(b)
+	return err
+}
+
+// ParseChange reads a change written as JSON, {"ops": [...]} or the bare list, and
+// puts it into the one way it can be written. Steps that say nothing, more than one
+// thing, or a length below one are errors.
+func ParseChange(b []byte) (Change, error) {
+	raw, err := readOps(b)
+	if err != nil {
+		return nil, err
+	}
+	var c Change
+	for _, r := range raw {
+		o, err := r.op()
+		if err != nil {
+			return nil, err
+		}
+		c = c.push(o)
+	}
+	return c.chop(), nil
+}
+
+// rawOp is a step as it is written.
+type rawOp struct {
+	Insert     json.RawMessage `json:"insert"`
+	Retain     *int            `json:"retain"`
+	Delete     *int            `json:"delete"`
+	Attributes Attributes      `json:"attributes"`
+}
+
+func readOps(b []byte) ([]rawOp, error) {
+	if len(b) > MaxBytes {
+		return nil, fmt.Errorf("the copy is larger than %d MB; split the piece in two", MaxBytes>>20)
+	}
+	if s := strings.TrimSpace(string(b)); strings.HasPrefix(s, "{") {
+		var whole struct{ Ops json.RawMessage }
+		if err := json.Unmarshal(b, &whole); err != nil {
+			return nil, fmt.Errorf("the copy could not be read: %w", err)
+		}
+		b = whole.Ops
+	}
+	var raw []rawOp
+	if err := json.Unmarshal(b, &raw); err != nil {
+		return nil, fmt.Errorf("the copy could not be read: %w", err)
+	}
+	return raw, nil
+}
+
+func (r rawOp) op() (Op, error) {
+	o := Op{Attributes: r.Attributes}
+	says := 0
+	if r.Insert != nil {
+		says++
+		if err := o.insert(r.Insert); err != nil {
+			return o, err
+		}
+	}
+	for _, x := range []struct{ from, to *int }{{r.Retain, &o.Retain}, {r.Delete, &o.Delete}} {
+		if x.from == nil {
+			continue
+		}
+		if says++; *x.from < 1 || *x.from > MaxBytes {
+			return o, fmt.Errorf("%w: a length of %d", ErrMisfit, *x.from)
+		}
+		*x.to = *x.from
+	}
+	if says != 1 {
+		return o, fmt.Errorf("%w: a step inserts, keeps or deletes", ErrMisfit)
+	}
+	if o.Delete > 0 {
+		o.Attributes = nil
+	}
+	return o, nil
+}
+
+func (o *Op) insert(raw json.RawMessage) error {
+	if len(raw) > 0 && raw[0] == '"' {
+		if err := json.Unmarshal(raw, &o.Insert); err != nil {
+			return err
+		}
+		o.Insert = strings.ReplaceAll(o.Insert, "\r", "")
+		return nil
+	}
+	if len(raw) == 0 || raw[0] != '{' {
+		return fmt.Errorf("%w: what is inserted is text or an object", ErrMisfit)
+	}
+	v, err := canonical(raw)
+	o.Embed = v
+	return err
+}

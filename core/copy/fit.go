@@ -1,0 +1,181 @@
+package copy
+
+import (
+	"encoding/json"
+	"regexp"
+	"slices"
+	"strconv"
+	"strings"
+	"unicode/utf8"
+)
+
+// What attributes hold at most, in bytes.
+const (
+	maxLink   = 2_000
+	maxAdvice = 2_000
+	maxWords  = 1_000 // a caption or an alternative of a picture
+)
+
+var focusForm = regexp.MustCompile(`^(100|\d{1,2}) (100|\d{1,2})$`)
+
+// known reports whether a value may stand under a name, and whether the name is one of
+// a line (on its break) or of words and pictures.
+func known(name, value string) (ok, line bool) {
+	text := func(most int) bool {
+		var s string
+		return json.Unmarshal([]byte(value), &s) == nil && s != "" && len(s) <= most && utf8.ValidString(s)
+	}
+	switch name {
+	case "bold", "italic":
+		return value == "true", false
+	case "blockquote":
+		return value == "true", true
+	case "header":
+		return value == "2" || value == "3" || value == "4", true
+	case "list":
+		return value == `"bullet"` || value == `"ordered"`, true
+	case "advice":
+		return text(maxAdvice), true
+	case "link":
+		var s string
+		return text(maxLink) && json.Unmarshal([]byte(value), &s) == nil && SafeLink(s), false
+	case "caption", "alt":
+		return text(maxWords), false
+	case "focus": // the point of a picture that stays in view, in hundredths from the left and from the top
+		var s string
+		return json.Unmarshal([]byte(value), &s) == nil && focusForm.MatchString(s), false
+	}
+	m := markOf(name, value)
+	return m.Kind != "", m.Line
+}
+
+// kinds of a line of which it has one at most, the first of them that it is given.
+var lineKinds = []string{"header", "list", "blockquote"}
+
+// fitAttributes keeps of attributes what belongs on words, or on a line break.
+func fitAttributes(a Attributes, line bool) Attributes {
+	if line {
+		if h := a.Raw("header"); h == "1" {
+			a = a.with("header", "2")
+		} else if h == "5" || h == "6" {
+			a = a.with("header", "4")
+		}
+	}
+	a = a.keep(func(name string) bool {
+		ok, is := known(name, a.Raw(name))
+		return ok && is == line
+	})
+	has := false
+	for _, k := range lineKinds {
+		if a.Has(k) && has {
+			a = a.keep(func(n string) bool { return n != k })
+		}
+		has = has || a.Has(k)
+	}
+	return a
+}
+
+// fit puts a text into its one form: on words only what belongs on words, on a line
+// break only what belongs to a line, and a line of one kind.
+func fit(c Change) Text {
+	out := make(Change, 0, len(c))
+	for _, o := range c {
+		rest := o
+		if len(o.Attributes) == 0 || o.Embed != "" {
+			rest.Attributes = fitAttributes(o.Attributes, false)
+			out = out.push(rest)
+			continue
+		}
+		for rest.Insert != "" {
+			part := rest
+			line := rest.Insert[0] == '\n'
+			if i := strings.IndexFunc(rest.Insert, func(r rune) bool { return (r == '\n') != line }); i > 0 {
+				part.Insert = rest.Insert[:i]
+			}
+			rest.Insert = rest.Insert[len(part.Insert):]
+			part.Attributes = fitAttributes(o.Attributes, line)
+			out = out.push(part)
+		}
+	}
+	return Text(out)
+}
+
+// Picture gives the file that a step inserts as a picture, or 0.
+func Picture(o Op) int64 {
+	var p struct{ Picture string }
+	if o.Embed == "" || json.Unmarshal([]byte(o.Embed), &p) != nil {
+		return 0
+	}
+	n, err := strconv.ParseInt(p.Picture, 10, 64)
+	if err != nil || n < 1 || o.Embed != PictureOf(n) {
+		return 0
+	}
+	return n
+}
+
+// PictureOf gives the object that stands for a stored picture in a text.
+func PictureOf(file int64) string { return `{"picture":"` + strconv.FormatInt(file, 10) + `"}` }
+
+// Apply does a change to a copy. The result is in its one form. ErrMisfit says that
+// the change reaches beyond the end, splits a character, inserts what a copy does not
+// hold, or takes away the last line break.
+func (t Text) Apply(c Change) (Text, error) {
+	for _, o := range c {
+		if o.Embed != "" && Picture(o) == 0 {
+			return nil, misfit("it inserts something that is no picture")
+		}
+	}
+	if c.reach() > t.Len() {
+		return nil, misfit("it goes beyond the end")
+	}
+	raw, err := Change(t).Compose(c)
+	if err != nil {
+		return nil, err
+	}
+	if n := len(raw); n == 0 || !strings.HasSuffix(raw[n-1].Insert, "\n") {
+		return nil, misfit("it takes away the last line break")
+	}
+	return fit(raw), nil
+}
+
+// Sound gives a change as a copy takes it. What it sets and no copy knows is dropped.
+// Whatever says one thing of the kind of a line says all of it: made a heading, it is no
+// item of a list. Of two people who make a line two things at once one then prevails,
+// on all screens the same.
+func (c Change) Sound() Change {
+	var out Change
+	for _, o := range c {
+		if o.Retain > 0 {
+			o.Attributes = wholeKind(o.Attributes.keep(func(name string) bool {
+				v := o.Attributes.Raw(name)
+				ok, _ := known(name, v)
+				return ok || v == null
+			}))
+		}
+		out = out.push(o)
+	}
+	return out
+}
+
+func wholeKind(a Attributes) Attributes {
+	named, given := false, ""
+	for _, k := range lineKinds {
+		if v := a.Raw(k); v != "" {
+			named = true
+			if ok, _ := known(k, v); ok && given == "" {
+				given = k
+			}
+		}
+	}
+	if !named {
+		return a
+	}
+	for _, k := range lineKinds {
+		if k != given {
+			a = a.with(k, null)
+		}
+	}
+	return a
+}
+
+func lineKind(name string) bool { return slices.Contains(lineKinds, name) }
