@@ -1,6 +1,7 @@
 package browser
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 
@@ -14,28 +15,46 @@ func (s *site) pieceNamed(title string) string {
 	return "/pieces/" + id
 }
 
-// Two people write in the same copy: nothing is overwritten, both texts are shown.
-func TestTwoInTheSameCopyBothSeeBothTexts(t *testing.T) {
+// rests waits until everything typed is taken by the house.
+func (u *user) rests() {
+	u.t.Helper()
+	u.waits(`() => { const l = document.querySelector("[data-copy]").copy.line; return l.open && !l.waiting }`, "what was typed does not arrive")
+}
+
+// at puts the cursor of the copy somewhere.
+func (u *user) at(index, length int) {
+	u.t.Helper()
+	u.eval(`(i, n) => { const q = document.querySelector("[data-copy]").copy.quill; q.focus(); q.setSelection(Number(i), Number(n)) }`, fmt.Sprint(index), fmt.Sprint(length))
+}
+
+// copyIs gives the copy as a page has it.
+func (u *user) copyIs() string {
+	u.t.Helper()
+	return u.eval(`() => JSON.stringify(document.querySelector("[data-copy]").copy.quill.getContents().ops)`)
+}
+
+// Two people write in the same copy: both see both texts at once.
+func TestTwoInTheSameCopySeeEachOther(t *testing.T) {
 	t.Parallel()
 	s := newSite(t)
 	path := s.pieceNamed("The last tide mill on the Severn")
-	one, two := s.as(maren, 1280), s.as(maren, 1280)
+	one, two := s.as(maren, 1280), s.as(yusuf, 1280)
 	one.open(path)
 	two.open(path)
-	one.write("The first window wrote this.")
-	two.must(two.find(".ql-editor").Focus())
-	two.eval(`() => getSelection().selectAllChildren(document.querySelector(".ql-editor"))`)
-	two.must(two.page.InsertText("The second window wrote that."))
-	two.see("Nothing was overwritten")
-	two.press("See both")
-	two.see("Kept beside the copy")
-	two.seeIn(".ql-editor", "The first window wrote this.")
-	two.unfold("Read it")
-	two.see("The second window wrote that.")
-	two.press("Make it the copy")
-	two.seeIn(".ql-editor", "The second window wrote that.")
-	if n := two.eval(`() => document.querySelectorAll(".warn").length`); n != "1" { // the hidden one of the editor
-		t.Errorf("%s notices are left", n)
+	one.rests()
+	two.rests()
+	one.at(0, 0)
+	one.must(one.page.InsertText("First. "))
+	two.at(20, 0)
+	two.must(two.page.InsertText("second "))
+	for _, u := range []*user{one, two} {
+		u.seeIn(".ql-editor", "First. ")
+		u.seeIn(".ql-editor", "second ")
+		u.rests()
+	}
+	one.waits(`() => Boolean(document.querySelector(".there[data-who=Yusuf]"))`, "she does not see where he is")
+	if a, b := one.copyIs(), two.copyIs(); a != b {
+		t.Errorf("one has %s\ntwo has %s", a, b)
 	}
 }
 
@@ -76,11 +95,13 @@ func TestWritingGoesOnWhileTheHouseIsAway(t *testing.T) {
 	path := s.pieceNamed("Millstone grit")
 	u := s.as(yusuf, 1280)
 	u.open(path)
-	u.eval(`() => { window.kept = window.fetch; window.fetch = () => Promise.reject(new Error("away")) }`)
+	u.rests()
+	u.eval(`() => { const l = document.querySelector("[data-copy]").copy.line; window.kept = l.connect; l.connect = () => {}; l.socket.close() }`)
+	u.seeIn("[data-state]", "Not connected")
 	u.must(u.find(".ql-editor").Focus())
 	u.must(u.page.InsertText("typed while it was away "))
-	u.seeIn("[data-state]", "Not saved")
-	u.eval(`() => { window.fetch = window.kept }`)
+	u.seeIn("[data-state]", "kept here")
+	u.eval(`() => { const l = document.querySelector("[data-copy]").copy.line; l.connect = window.kept; l.connect() }`)
 	u.seeIn("[data-state]", "Saved")
 	u.open(path)
 	u.seeIn(".ql-editor", "typed while it was away")

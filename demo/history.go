@@ -156,11 +156,7 @@ func (p *player) save(s *story, leg string, at day.Moment, share float64) {
 	words := int(float64(s.kind.from)*share*(1+0.25*p.r.Float64())) + 10
 	t := s.text(rand.New(rand.NewPCG(uint64(at), 7)), words).JSON()
 	p.add(at, func(ctx context.Context) error {
-		c, err := p.h.Newest(ctx, s.owner, s.id)
-		if err != nil {
-			return err
-		}
-		if _, err = p.h.SaveCopy(ctx, s.holder[leg], s.id, c.Version, t); err != nil {
+		if _, err := p.h.SaveCopy(ctx, s.holder[leg], s.id, desk.OnNewest, t); err != nil {
 			return fmt.Errorf("piece %d, save in %s: %w", s.id, leg, err)
 		}
 		return nil

@@ -119,6 +119,12 @@ func by(l route.Leg, role string, days int) route.Leg {
 
 func written(l route.Leg) route.Leg { l.Words = true; return l }
 
+// besideCopy is a leg in which nobody writes.
+func besideCopy(l route.Leg) route.Leg { l.Proposes = true; return l }
+
+// signs is a leg whose passing signs the copy off.
+func signs(l route.Leg) route.Leg { l.SignOff = true; return l }
+
 // when runs a leg only if a field has a value.
 func when(l route.Leg, field, is string) route.Leg {
 	l.Skip, l.When, l.Is = route.SkipUnless, field, is
@@ -153,16 +159,16 @@ var kinds = []kind{
 		leg("brief", "Brief", "lead", "MH", 1, 1, 1),
 		written(also(must(leg("draft", "Draft", "write", "YL", 5, 3, 10, "brief"), "Names checked against the notes"), "Sources listed under the copy")),
 		asks(also(leg("edit", "Edit", "edit", "MH", 2, 1, 3, "draft"), "Read aloud once", "First paragraph says what it is about"), "searchphrase"),
-		by(also(beside(must(leg("pictures", "Pictures", "pictures", "RA", 2, 1, 4, "edit"), "Lead picture has its text alternative")), "Captions read by the writer"), "write", 1),
+		by(also(besideCopy(beside(must(leg("pictures", "Pictures", "pictures", "RA", 2, 1, 4, "edit"), "Lead picture has its text alternative"))), "Captions read by the writer"), "write", 1),
 		leg("copyedit", "Copy edit", "copy edit", "HM", 2, 1, 3, "edit"),
-		leg("signoff", "Sign-off", "lead", "MH", 1, 1, 1, "pictures", "copyedit"),
+		signs(leg("signoff", "Sign-off", "lead", "MH", 1, 1, 1, "pictures", "copyedit")),
 		must(leg("release", "Release", "release", "HM", 1, 0, 1, "signoff"), "Description written"),
 	}},
 	{"Recipe", "web", 350, 600, []route.Leg{
 		leg("brief", "Brief", "edit", "AB", 1, 0, 1),
 		must(leg("bake", "Bake test", "bake", "RA", 3, 2, 6, "brief"), "Weights written down as baked"),
 		written(leg("writeup", "Write-up", "write", "PV", 2, 1, 4, "bake")),
-		leg("pictures", "Pictures", "pictures", "RA", 2, 1, 3, "bake"),
+		besideCopy(leg("pictures", "Pictures", "pictures", "RA", 2, 1, 3, "bake")),
 		also(leg("copyedit", "Copy edit", "copy edit", "HM", 1, 1, 2, "writeup", "pictures"), "Weights compared with the bake test"),
 		leg("release", "Release", "release", "HM", 0, 0, 1, "copyedit"),
 	}},
@@ -177,7 +183,7 @@ var kinds = []kind{
 		leg("record", "Recording", "audio", "DF", 2, 1, 5, "script"),
 		also(leg("cut", "Cut", "audio", "DF", 3, 2, 8, "record"), "Levels even"),
 		skip(leg("listen", "Second listen", "edit", "AB", 1, 0, 1, "cut"), route.SkipMay),
-		leg("signoff", "Sign-off", "lead", "MH", 1, 1, 1, "listen"),
+		signs(leg("signoff", "Sign-off", "lead", "MH", 1, 1, 1, "listen")),
 		leg("release", "Release", "release", "HM", 1, 0, 1, "signoff"),
 	}},
 	{"Partner piece", "old-weir", 400, 800, []route.Leg{
@@ -185,7 +191,7 @@ var kinds = []kind{
 		written(leg("draft", "Draft", "write", "AB", 4, 2, 8, "pitch")),
 		leg("edit", "Edit", "edit", "MH", 2, 1, 3, "draft"),
 		when(beside(leg("welsh", "Welsh", "welsh", "SP", 3, 2, 6, "edit")), "welshedition", "yes"),
-		leg("yes", "Their yes", "partner", "BT", 3, 1, 1, "welsh"),
+		signs(leg("yes", "Their yes", "partner", "BT", 3, 1, 1, "welsh")),
 		leg("release", "Release", "release", "HM", 1, 0, 1, "yes"),
 	}},
 }

@@ -48,7 +48,10 @@ func TestWhoMayDoWhatAndRefusedActsChangeNothing(t *testing.T) {
 		{"see", []int64{lead, editor, writer, freelance, pictures}, func(h *testHouse, id, who int64) error { _, err := h.Sheet(ctx, who, id); return err }},
 		{"read the logbook", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error { _, err := h.PieceLog(ctx, who, id, 0, 9); return err }},
 		{"read the desk's logbook", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error { _, _, err := h.DeskLog(ctx, who, 1, 0, 9); return err }},
-		{"write", []int64{lead, writer}, func(h *testHouse, id, who int64) error { _, err := h.SaveCopy(ctx, who, id, 1, text); return err }},
+		{"write", []int64{lead, writer}, func(h *testHouse, id, who int64) error {
+			_, err := h.SaveCopy(ctx, who, id, desk.OnNewest, text)
+			return err
+		}},
 		{"tick", []int64{lead, writer}, func(h *testHouse, id, who int64) error { return h.Tick(ctx, who, id, 1, false) }},
 		{"pass", []int64{lead, writer}, func(h *testHouse, id, who int64) error {
 			return h.PassLeg(ctx, who, desk.Pass{Piece: id, Leg: "draft"})
@@ -395,30 +398,16 @@ func TestTwoWhoSaveAtOnceLoseNothing(t *testing.T) {
 	id := h.make("12-18")
 	h.pass(editor, id, "brief")
 	h.write(writer, id, "the first four words")
-	base := h.piece(id).CopyVersion
-	_, err := h.SaveCopy(ctx, lead, id, base, copy.FromPlain("what the lead wrote").JSON())
+	before, err := h.Sheet(ctx, writer, id)
 	h.must(err)
-	saved, err := h.SaveCopy(ctx, writer, id, base, copy.FromPlain("what the writer wrote").JSON())
+	_, err = h.SaveCopy(ctx, lead, id, before.Seq, copy.FromPlain("what the lead wrote").JSON())
 	h.must(err)
-	if saved.Aside == 0 || saved.Version != base+1 {
-		t.Fatalf("%+v", saved)
-	}
+	saved, err := h.SaveCopy(ctx, writer, id, before.Seq, copy.FromPlain("the first four words and more").JSON())
+	h.must(err)
 	s, err := h.Sheet(ctx, writer, id)
 	h.must(err)
-	if s.Text.Plain() != "what the lead wrote\n" || len(s.Asides) != 1 || !strings.Contains(s.Asides[0].Text, "what the writer wrote") {
-		t.Fatalf("copy %q, beside it %+v", s.Text.Plain(), s.Asides)
-	}
-	h.must(h.UseAside(ctx, writer, id, saved.Aside))
-	s, err = h.Sheet(ctx, writer, id)
-	h.must(err)
-	if s.Text.Plain() != "what the writer wrote\n" || len(s.Asides) != 0 {
-		t.Errorf("copy %q, beside it %+v", s.Text.Plain(), s.Asides)
-	}
-	if c, err := store.CopyAt(ctx, h.DB, id, base+1); err != nil || !strings.Contains(c.Text, "what the lead wrote") {
-		t.Error("the lead's version is gone", err)
-	}
-	if err := h.DropAside(ctx, writer, id, saved.Aside); !refused(err, relay.ErrNotNow) {
-		t.Error("a text was dealt with twice")
+	if s.Text.Plain() != "what the lead wrote and more\n" || saved.Words != 6 {
+		t.Fatalf("copy %q, %+v", s.Text.Plain(), saved)
 	}
 }
 
@@ -436,7 +425,7 @@ func TestOneSittingIsOneVersion(t *testing.T) {
 		t.Errorf("%d versions are kept, want 2", n)
 	}
 	for _, bad := range []string{"", "{", `[{"delete":3}]`, `[{"insert":{"video":"x"}}]`} {
-		if _, err := h.SaveCopy(ctx, writer, id, 4, []byte(bad)); !refused(err, relay.ErrInput) {
+		if _, err := h.SaveCopy(ctx, writer, id, desk.OnNewest, []byte(bad)); !refused(err, relay.ErrInput) {
 			t.Errorf("%q: %v", bad, err)
 		}
 	}

@@ -5,7 +5,6 @@ import (
 	"maps"
 
 	"greenbaton/core/brief"
-	"greenbaton/core/copy"
 	"greenbaton/core/relay"
 	"greenbaton/store"
 )
@@ -49,14 +48,11 @@ func (a *act) begin(p *relay.Piece, d Draft, was store.Row) error {
 	}
 	text := a.b.outlines[p.FormatID].Text()
 	if was.ID != 0 && was.CopyVersion > 0 {
-		c, err := store.CopyAt(a, a.tx, was.ID, was.CopyVersion)
+		_, now, _, err := newest(a, a.tx, &was)
 		if err != nil {
 			return err
 		}
-		old, err := copy.Parse([]byte(c.Text))
-		if err != nil {
-			return err
-		}
+		old := now.Clean()
 		if text = brief.OutlineOf(old).Text(); d.Edition {
 			text = old
 		}

@@ -131,7 +131,7 @@ func TestACopyBeginsWithItsOutlineAndAnEditionWithTheOldCopy(t *testing.T) {
 	h.must(h.EditBrief(ctx, lead, id, 0, desk.Brief{Title: "Mill", Owner: lead, WordsFrom: 3, WordsTo: 9, Brief: "The mill.", Answers: map[string]string{"angle": "It stops.", "audience": "Bakers"}}))
 	h.must(h.PassLeg(ctx, editor, desk.Pass{Piece: id, Leg: "brief"}))
 	old := `[{"insert":"Joan"},{"insert":"\n","attributes":{"header":3}},{"insert":"She opens the sluice.\n"}]`
-	_, err = h.SaveCopy(ctx, writer, id, 1, []byte(old))
+	_, err = h.SaveCopy(ctx, writer, id, desk.OnNewest, []byte(old))
 	h.must(err)
 
 	for _, x := range []struct {
@@ -361,7 +361,7 @@ func TestADraftedBriefIsOnlyADraft(t *testing.T) {
 	if err := h.BeginWith(ctx, lead, id, brief.Outline{{Heading: "High water"}}); err != nil {
 		t.Error(err)
 	}
-	_, err = h.SaveCopy(ctx, writer, id, 3, copy.FromPlain("Four words and more").JSON())
+	_, err = h.SaveCopy(ctx, writer, id, desk.OnNewest, copy.FromPlain("Four words and more").JSON())
 	h.must(err)
 	if err := h.BeginWith(ctx, lead, id, brief.Outline{{Heading: "Too late"}}); !refused(err, relay.ErrNotNow) {
 		t.Errorf("put over what is written: %v", err)

@@ -154,15 +154,15 @@ func (h *House) BeginWith(ctx context.Context, by, piece int64, o brief.Outline)
 			return err
 		}
 		if was.CopyVersion > 0 {
-			c, err := store.CopyAt(a, a.tx, piece, was.CopyVersion)
+			_, text, _, err := newest(a, a.tx, &was)
 			if err != nil {
 				return err
 			}
-			if c.Words > a.b.outlines[was.FormatID].Text().Words() {
+			if text.Left().Words() > a.b.outlines[was.FormatID].Text().Words() {
 				return &relay.Refusal{Reason: relay.ErrNotNow, Text: "Somebody has begun to write already, so the outline was not put into the copy. The brief itself is saved."}
 			}
 		}
-		_, err = a.saveCopy(was, o.Text(), false)
+		_, err = a.saveCopy(was, OnNewest, o.Text(), "")
 		return err
 	})
 }

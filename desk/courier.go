@@ -2,8 +2,6 @@ package desk
 
 import (
 	"context"
-	"errors"
-	"fmt"
 
 	"greenbaton/core/copy"
 	"greenbaton/core/day"
@@ -131,14 +129,7 @@ func (h *House) page(ctx context.Context, row store.Row) (Page, error) {
 			p.Author = b.Person(l.Holder).Name
 		}
 	}
-	c, err := store.CopyAt(ctx, h.DB.View(), row.ID, row.CopyVersion)
-	if errors.Is(err, store.ErrNone) {
-		return p, nil
-	} else if err != nil {
-		return p, err
-	}
-	if p.Copy, err = copy.Parse([]byte(c.Text)); err != nil {
-		return p, fmt.Errorf("copy of piece %d: %w", row.ID, err)
-	}
-	return p, nil
+	_, text, _, err := newest(ctx, h.DB.View(), &row)
+	p.Copy = text.Clean()
+	return p, err
 }

@@ -38,6 +38,7 @@ type House struct {
 	ideas   ideaShelf
 	likes   likes
 	records records
+	rooms   rooms // copies that people work on
 
 	bringing sync.Map // ids of the lists that come in just now
 }
@@ -45,7 +46,7 @@ type House struct {
 // Open opens the house on a data file, by the clock of this machine and with
 // nothing to deliver to; set the fields before it is used.
 func Open(db *store.DB, log *slog.Logger) *House {
-	return &House{DB: db, Clock: time.Now, Log: log, Wire: NewWire()}
+	return &House{DB: db, Clock: time.Now, Log: log, Wire: NewWire(), rooms: rooms{open: map[int64]*room{}}}
 }
 
 // Now gives the house's own time.
@@ -57,6 +58,14 @@ func (h *House) Books(ctx context.Context) (*Books, error) {
 		return b, nil
 	}
 	return h.readBooks(ctx, h.DB.View())
+}
+
+// booksIn gives the set-up as a transaction sees it.
+func (h *House) booksIn(ctx context.Context, tx *store.Tx) (*Books, error) {
+	if b := h.books.Load(); b != nil {
+		return b, nil
+	}
+	return h.readBooks(ctx, tx)
 }
 
 func (h *House) readBooks(ctx context.Context, r store.Reader) (*Books, error) {
@@ -85,6 +94,7 @@ func (h *House) Forget() {
 	h.shelf.clear()
 	h.ideas.clear()
 	h.likes.clear()
+	h.rooms.clear()
 	h.forgetBooks()
 }
 
@@ -113,6 +123,8 @@ type act struct {
 	undoID int64               // under which it can be taken back
 	told   map[int64]int       // when not nil: people are counted here instead of being told of each piece
 	learnt []int64             // formats of which a run of a leg was stored
+	staged map[int64]*stage    // copies with edits, by piece
+	hushed bool                // pages that are open need not hear of it
 }
 
 // act carries out one command in one transaction.
@@ -120,12 +132,9 @@ func (h *House) act(ctx context.Context, by int64, f func(*act) error) error {
 	a := &act{Context: ctx, h: h, now: h.Now(), by: by, put: newStored(), ideas: map[int64]idea.Idea{}}
 	return h.DB.Write(ctx, func(tx *store.Tx) error {
 		a.tx = tx
-		if a.b = h.books.Load(); a.b == nil {
-			b, err := h.readBooks(ctx, tx)
-			if err != nil {
-				return err
-			}
-			a.b = b
+		var err error
+		if a.b, err = h.booksIn(ctx, tx); err != nil {
+			return err
 		}
 		if p := a.b.Person(by); by != 0 && (p.ID == 0 || p.Retired) {
 			return &relay.Refusal{Reason: relay.ErrNotYours, Text: "This account is no longer in use."}
@@ -136,6 +145,7 @@ func (h *House) act(ctx context.Context, by int64, f func(*act) error) error {
 		return a.keepUndo()
 	}, func(stored bool) {
 		if stored {
+			a.applyEdits()
 			h.shelf.put(a.put, a.now)
 			h.ideas.put(a.ideas)
 			h.likes.put(a.put.pieces, a.ideas)
@@ -146,8 +156,11 @@ func (h *House) act(ctx context.Context, by int64, f func(*act) error) error {
 		if a.setUp {
 			h.forgetBooks()
 		}
-		if stored {
+		if stored && !a.hushed {
 			h.announce(a)
+			for piece := range a.put.pieces {
+				h.rooms.look(piece)
+			}
 		}
 	})
 }
@@ -198,6 +211,9 @@ func (a *act) move(o order, decide func(relay.Piece, relay.Scene) (relay.Move, e
 
 // load reads the piece of an order and asks whether the order may be done.
 func (a *act) load(o order) (store.Row, error) {
+	if err := a.settle(o.piece); err != nil {
+		return store.Row{}, err
+	}
 	was, err := store.Piece(a, a.tx, o.piece)
 	if errors.Is(err, store.ErrNone) {
 		return was, ErrNotFound

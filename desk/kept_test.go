@@ -2,7 +2,6 @@ package desk_test
 
 import (
 	"context"
-	"strings"
 	"sync"
 	"testing"
 	"time"
@@ -16,18 +15,10 @@ import (
 func TestWhatReadersHaveBeforeThemDoesNotChange(t *testing.T) {
 	h := newHouse(t)
 	id := h.ready("12-18")
-	base := h.piece(id).CopyVersion
-	saved, err := h.SaveCopy(ctx, lead, id, base-1, copy.FromPlain("written on an older version").JSON())
-	if err != nil || saved.Aside == 0 {
-		t.Fatal(saved, err)
-	}
 	h.must(h.SendOut(ctx, lead, id, 0))
 	before := h.everything()
-	if _, err := h.SaveCopy(ctx, lead, id, base, copy.FromPlain("x").JSON()); !refused(err, relay.ErrNotNow) {
+	if _, err := h.SaveCopy(ctx, lead, id, desk.OnNewest, copy.FromPlain("x").JSON()); !refused(err, relay.ErrNotNow) {
 		t.Errorf("the copy was changed: %v", err)
-	}
-	if err := h.UseAside(ctx, lead, id, saved.Aside); !refused(err, relay.ErrNotNow) {
-		t.Errorf("the kept text became the copy: %v", err)
 	}
 	if err := h.EditBrief(ctx, lead, id, 0, desk.Brief{Title: "Another title", Owner: lead}); !refused(err, relay.ErrNotNow) {
 		t.Errorf("the title was changed: %v", err)
@@ -43,28 +34,12 @@ func TestWhatReadersHaveBeforeThemDoesNotChange(t *testing.T) {
 	}
 }
 
-func TestMakingAKeptTextTheCopyKeepsTheOneBefore(t *testing.T) {
-	h := newHouse(t)
-	id := h.make("12-18")
-	h.pass(editor, id, "brief")
-	h.write(writer, id, "the first window")
-	first := h.piece(id).CopyVersion
-	saved, err := h.SaveCopy(ctx, writer, id, first-1, copy.FromPlain("the second window").JSON()) // of the same person, at once
-	if err != nil || first != 1 || saved.Aside == 0 {
-		t.Fatal(first, saved, err)
-	}
-	h.must(h.UseAside(ctx, writer, id, saved.Aside))
-	if c, err := store.CopyAt(ctx, h.DB, id, first); err != nil || !strings.Contains(c.Text, "the first window") {
-		t.Errorf("what the kept text replaced is gone: %v", err)
-	}
-}
-
 func TestASaveOnAVersionThatNeverWasIsTaken(t *testing.T) {
 	h := newHouse(t)
 	id := h.make("12-18")
 	h.pass(editor, id, "brief")
-	saved, err := h.SaveCopy(ctx, writer, id, 99, copy.FromPlain("nothing was there").JSON())
-	if err != nil || saved.Version != 1 || saved.Aside != 0 {
+	saved, err := h.SaveCopy(ctx, writer, id, desk.OnNewest, copy.FromPlain("nothing was there").JSON())
+	if err != nil || saved.Version != 1 {
 		t.Error(saved, err)
 	}
 }

@@ -30,7 +30,12 @@ func (a *act) logMove(was relay.Piece, m relay.Move) error {
 
 // log appends an entry by the one who acts, now.
 func (a *act) log(e store.Entry) error {
-	e.At, e.Actor = a.now, a.by
+	return a.logAs(a.by, e)
+}
+
+// logAs appends an entry of something that somebody did, and that is stored only now.
+func (a *act) logAs(who int64, e store.Entry) error {
+	e.At, e.Actor = a.now, who
 	return a.tx.Log(a, e)
 }
 

@@ -44,7 +44,8 @@ type Sheet struct {
 	Forecast   *forecast.Forecast // for a piece under way that is not ready, and for those who see the whole of it
 	Copy       store.Copy
 	Text       copy.Text
-	Asides     []store.Aside
+	Seq        int           // the last edit in it
+	Hand       Hand          // what the one who looks may do with the copy
 	Log        []store.Entry // the newest entries, empty for those who may not read it
 	Today      day.Date
 	May        map[relay.Act]bool // what the one who looks may do to the piece as a whole
@@ -96,7 +97,7 @@ func (h *House) Sheet(ctx context.Context, who, piece int64) (Sheet, error) {
 	if row.GoesOut != 0 {
 		s.Finish = house.Backward(row.Legs, house.Ready(row.GoesOut.Date(house.Zone)))
 	}
-	if err := h.readSheet(ctx, b, &s); err != nil {
+	if err := h.readSheet(ctx, b, &s, who); err != nil {
 		return s, err
 	}
 	if !s.Inside {
@@ -151,7 +152,7 @@ func (h *House) fits(ctx context.Context, b *Books, s *Sheet, who int64) error {
 	return nil
 }
 
-func (h *House) readSheet(ctx context.Context, b *Books, s *Sheet) (err error) {
+func (h *House) readSheet(ctx context.Context, b *Books, s *Sheet, who int64) (err error) {
 	r, id := h.DB.View(), s.Row.ID
 	if s.asked, err = b.asked(ctx, r, &s.Row.Piece); err != nil {
 		return err
@@ -161,18 +162,13 @@ func (h *House) readSheet(ctx context.Context, b *Books, s *Sheet) (err error) {
 		s.Values = nil
 		return nil
 	}
-	if s.Copy, err = store.CopyAt(ctx, r, id, s.Row.CopyVersion); err != nil && !errors.Is(err, store.ErrNone) {
+	if s.Copy, s.Text, s.Seq, err = newest(ctx, r, &s.Row); err != nil {
 		return err
 	}
-	if s.Copy.Text != "" {
-		if s.Text, err = copy.Parse([]byte(s.Copy.Text)); err != nil {
-			return err
-		}
-	}
-	if s.May[relay.ActWrite] {
-		if s.Asides, err = store.Asides(ctx, r, id); err != nil {
-			return err
-		}
+	s.Copy.Words = s.Text.Left().Words()
+	s.asked.words[id] = s.Copy.Words
+	if s.Hand, err = b.hand(&s.Row, who); err != nil { // who may do nothing with it reads it
+		s.Hand, err = Hand{}, nil
 	}
 	if s.May[relay.ActReadLog] {
 		s.Log, err = store.LogOfPiece(ctx, r, id, 0, 8)
@@ -211,9 +207,7 @@ func (h *House) Newest(ctx context.Context, who, piece int64) (store.Copy, error
 	if err != nil {
 		return store.Copy{}, err
 	}
-	c, err := store.CopyAt(ctx, h.DB.View(), piece, row.CopyVersion)
-	if errors.Is(err, store.ErrNone) {
-		return store.Copy{PieceID: piece, Text: `[{"insert":"\n"}]`}, nil
-	}
+	c, text, seq, err := newest(ctx, h.DB.View(), &row)
+	c.Seq, c.Text, c.Words = seq, string(text.JSON()), text.Left().Words()
 	return c, err
 }

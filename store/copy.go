@@ -14,9 +14,67 @@ type Copy struct {
 	Words   int
 	By      int64
 	At      day.Moment
+	Seq     int    // the last edit that is in it
+	People  string // the ids of who wrote in this sitting, with spaces between
+	Label   string // what happened with it; from then on it stays as it is
 }
 
-// Aside is a text written on an older version of the copy, kept beside it.
+// Edit is one change of a copy as it was taken.
+type Edit struct {
+	PieceID int64
+	Seq     int
+	By      int64
+	Client  string // the open page it came from
+	Turn    int    // its number there
+	At      day.Moment
+	Change  string // JSON, as in package copy
+}
+
+// EditsAfter gives the edits of a copy after one of them, in order.
+func EditsAfter(ctx context.Context, r Reader, piece int64, seq int) ([]Edit, error) {
+	var out []Edit
+	err := r.Select(ctx, &out, "SELECT * FROM copy_edit WHERE piece_id = ? AND seq > ? ORDER BY seq", piece, seq)
+	return out, err
+}
+
+// CopyUpTo reads the newest version with no edit after one in it; ErrNone if there is none.
+func CopyUpTo(ctx context.Context, r Reader, piece int64, seq int) (Copy, error) {
+	var c Copy
+	err := r.Get(ctx, &c, "SELECT * FROM copy WHERE piece_id = ? AND seq <= ? ORDER BY version DESC LIMIT 1", piece, seq)
+	return c, err
+}
+
+// EditOf gives an edit by the page it came from and its number there; ErrNone if it was
+// not taken.
+func EditOf(ctx context.Context, r Reader, piece int64, client string, turn int) (Edit, error) {
+	var e Edit
+	err := r.Get(ctx, &e, "SELECT * FROM copy_edit WHERE piece_id = ? AND client = ? AND turn = ?", piece, client, turn)
+	return e, err
+}
+
+// Unversioned gives the pieces with edits that are in no version yet.
+func Unversioned(ctx context.Context, r Reader) ([]int64, error) {
+	var out []int64
+	err := r.Select(ctx, &out, `SELECT e.piece_id FROM (SELECT piece_id, MAX(seq) AS seq FROM copy_edit GROUP BY piece_id) e
+		WHERE e.seq > (SELECT COALESCE(MAX(seq), 0) FROM copy WHERE copy.piece_id = e.piece_id)`)
+	return out, err
+}
+
+// AddEdit stores an edit.
+func (t *Tx) AddEdit(ctx context.Context, e Edit) error {
+	_, err := t.put(ctx, "copy_edit", e, "piece_id", "seq", "by", "client", "turn", "at", "change")
+	return err
+}
+
+// Versions gives the versions of a copy without their texts, the newest first.
+func Versions(ctx context.Context, r Reader, piece int64) ([]Copy, error) {
+	var out []Copy
+	err := r.Select(ctx, &out, "SELECT piece_id, version, '' AS text, words, by, at, seq, people, label FROM copy WHERE piece_id = ? ORDER BY version DESC", piece)
+	return out, err
+}
+
+// Aside is a text written on an older version of a copy and kept beside it, as was done
+// before edits were merged.
 type Aside struct {
 	ID        int64
 	PieceID   int64
@@ -55,7 +113,13 @@ func WordsOf(ctx context.Context, r Reader, pieces []int64) (map[int64]int, erro
 
 // AddCopy stores a new version of a copy.
 func (t *Tx) AddCopy(ctx context.Context, c Copy) error {
-	_, err := t.put(ctx, "copy", c, "piece_id", "version", "text", "words", "by", "at")
+	_, err := t.put(ctx, "copy", c, "piece_id", "version", "text", "words", "by", "at", "seq", "people", "label")
+	return err
+}
+
+// LabelCopy says what happened with a version.
+func (t *Tx) LabelCopy(ctx context.Context, piece int64, version int, label string) error {
+	_, err := t.Exec(ctx, "UPDATE copy SET label = ? WHERE piece_id = ? AND version = ?", label, piece, version)
 	return err
 }
 
@@ -65,20 +129,9 @@ func (t *Tx) DropCopy(ctx context.Context, piece int64, version int) error {
 	return err
 }
 
-// AddAside keeps a text beside the copy.
-func (t *Tx) AddAside(ctx context.Context, a Aside) (int64, error) {
-	return t.put(ctx, "aside", a, "piece_id", "based_on", "text", "words", "by", "at")
-}
-
-// Asides gives the texts kept beside a copy that nobody has dealt with.
+// Asides gives the texts that were kept beside a copy.
 func Asides(ctx context.Context, r Reader, piece int64) ([]Aside, error) {
 	var out []Aside
-	err := r.Select(ctx, &out, "SELECT * FROM aside WHERE piece_id = ? AND settled_at = 0 ORDER BY id", piece)
+	err := r.Select(ctx, &out, "SELECT * FROM aside WHERE piece_id = ? ORDER BY id", piece)
 	return out, err
-}
-
-// SettleAside marks a kept text as dealt with; it stays stored.
-func (t *Tx) SettleAside(ctx context.Context, piece, id int64, at day.Moment) error {
-	_, err := t.Exec(ctx, "UPDATE aside SET settled_at = ? WHERE id = ? AND piece_id = ?", at, id, piece)
-	return err
 }

@@ -32,7 +32,7 @@ type Row struct {
 }
 
 var legColumns = []string{
-	"piece_id", "position", "key", "name", "role", "holder", "allowance", "least", "effort", "worked", "after", "beside", "skip", "words",
+	"piece_id", "position", "key", "name", "role", "holder", "allowance", "least", "effort", "worked", "after", "beside", "skip", "words", "proposes", "sign_off",
 	"state", "run", "rework", "reasons", "due", "pin", "not_before", "start_day", "end_day", "started_at", "touched_at", "turn", "offered", "fee", "taken_at",
 }
 
@@ -138,10 +138,10 @@ func (t *Tx) SavePiece(ctx context.Context, was, is relay.Piece) error {
 		if l == was.Legs[i] {
 			continue
 		}
-		if _, err := t.Exec(ctx, `UPDATE leg SET name = ?, role = ?, holder = ?, allowance = ?, least = ?, effort = ?, worked = ?, after = ?, beside = ?, skip = ?, words = ?,
+		if _, err := t.Exec(ctx, `UPDATE leg SET name = ?, role = ?, holder = ?, allowance = ?, least = ?, effort = ?, worked = ?, after = ?, beside = ?, skip = ?, words = ?, proposes = ?, sign_off = ?,
 			state = ?, run = ?, rework = ?, reasons = ?, due = ?, pin = ?, not_before = ?, start_day = ?, end_day = ?, started_at = ?, touched_at = ?, turn = ?, offered = ?, fee = ?, taken_at = ?
 			WHERE piece_id = ? AND position = ?`,
-			l.Name, l.Role, l.Holder, l.Allowance, l.Least, l.Effort, l.Worked, l.After, l.Beside, l.Skip, l.Words,
+			l.Name, l.Role, l.Holder, l.Allowance, l.Least, l.Effort, l.Worked, l.After, l.Beside, l.Skip, l.Words, l.Proposes, l.SignOff,
 			l.State, l.Run, l.Rework, l.Reasons, l.Due, l.Pin, l.NotBefore, l.StartDay, l.EndDay, l.StartedAt, l.TouchedAt, l.Turn, l.Offered, l.Fee, l.TakenAt, is.ID, l.Position); err != nil {
 			return fmt.Errorf("store leg %s of piece %d: %w", l.Key, is.ID, err)
 		}

@@ -1,41 +1,281 @@
 package web
 
 import (
+	"context"
 	"encoding/json"
+	"errors"
 	"io"
 	"net/http"
-	"net/url"
+	"strconv"
+	"time"
 
+	"github.com/coder/websocket"
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/copy"
 	"greenbaton/core/relay"
+	"greenbaton/desk"
 )
 
-// saveCopy takes the copy from the editor: {"base": 7, "ops": [...]}. The answer
-// says the newest version, and whether the text was kept aside because somebody
-// else had saved meanwhile.
-func (s *Server) saveCopy(c *echo.Context) error {
+// editIn is an edit as pages send it. Then is one that was made on top of it, before
+// it was known to be taken.
+type editIn struct {
+	Page   string      `json:"page"`
+	Turn   int         `json:"turn"`
+	Base   int         `json:"base"`
+	Change copy.Change `json:"change"`
+	Then   *editIn     `json:"then"`
+}
+
+func (e *editIn) edit() desk.CopyEdit {
+	out := desk.CopyEdit{Client: e.Page, Turn: e.Turn, Base: e.Base, Change: e.Change}
+	if e.Then != nil {
+		then := e.Then.edit()
+		out.Then = &then
+	}
+	return out
+}
+
+// seatIn is what a page says on its line: an edit, or where in the copy somebody is.
+type seatIn struct {
+	Edit  *editIn `json:"edit"`
+	Place *struct {
+		Base int  `json:"base"`
+		At   int  `json:"at"`
+		Len  int  `json:"len"`
+		Gone bool `json:"gone"`
+	} `json:"place"`
+}
+
+// seatOut is what a page hears on its line.
+type seatOut struct {
+	Kind    string      `json:"kind"` // hello, edit, refused, place, left, look or hand
+	Hand    *handOut    `json:"hand,omitempty"`
+	Edits   []editOut   `json:"edits,omitempty"`
+	Turn    int         `json:"turn,omitempty"`
+	Problem string      `json:"problem,omitempty"`
+	Page    string      `json:"page,omitempty"`
+	Who     string      `json:"who,omitempty"`
+	Place   *copy.Place `json:"place,omitempty"`
+	At      string      `json:"at,omitempty"` // the time of day on the desk's clocks
+}
+
+type editOut struct {
+	Seq    int         `json:"seq"`
+	By     int64       `json:"by"`
+	Client string      `json:"page"`
+	Turn   int         `json:"turn"`
+	Change copy.Change `json:"change"`
+}
+
+type handOut struct {
+	Writes  bool   `json:"writes"`
+	Reads   bool   `json:"reads"` // and may do nothing else
+	Decides bool   `json:"decides"`
+	Because string `json:"because,omitempty"`
+}
+
+func newHand(h desk.Hand) *handOut {
+	return &handOut{Writes: h.Writes, Reads: h.By == 0, Decides: h.Decides, Because: h.Because}
+}
+
+// lineBytes is the longest message a page may send at once: a whole copy pasted, twice
+// as long when written as JSON.
+const lineBytes = 2*copy.MaxBytes + 1<<16
+
+// editCopy takes an edit from a page that has no line: one that is just being closed,
+// or what an earlier page could not send any more.
+func (s *Server) editCopy(c *echo.Context) error {
 	id, err := pieceID(c)
 	if err != nil {
 		return err
 	}
-	var in struct {
-		Base int
-		Ops  json.RawMessage
-	}
-	b, err := io.ReadAll(io.LimitReader(c.Request().Body, copy.MaxBytes*2))
+	b, err := io.ReadAll(io.LimitReader(c.Request().Body, lineBytes))
 	if err != nil {
 		return err
 	}
-	if json.Unmarshal(b, &in) != nil {
-		return &relay.Refusal{Reason: relay.ErrInput, Text: "The copy was not saved: it could not be read. Reload the page and try again."}
+	var in editIn
+	if err := json.Unmarshal(b, &in); err != nil {
+		return unread(err)
 	}
-	saved, err := s.House.SaveCopy(c.Request().Context(), me(c).ID, id, in.Base, in.Ops)
+	seq, err := s.House.EditCopy(c.Request().Context(), me(c).ID, id, in.edit())
 	if err != nil {
 		return err
 	}
-	return c.JSON(http.StatusOK, map[string]any{"version": saved.Version, "words": saved.Words, "aside": saved.Aside, "at": s.clockOf(c)})
+	return c.JSON(http.StatusOK, map[string]any{"seq": seq})
+}
+
+func unread(err error) error {
+	return &relay.Refusal{Reason: relay.ErrInput, Field: "copy", Text: "The edit could not be read: " + err.Error() + "."}
+}
+
+// copyLine is the line between the house and an open copy: edits go in and come out in
+// order, and with them where others are.
+func (s *Server) copyLine(c *echo.Context) error {
+	id, err := pieceID(c)
+	if err != nil {
+		return err
+	}
+	page := c.QueryParam("page")
+	after, err := strconv.Atoi(c.QueryParam("after"))
+	if err != nil || page == "" || len(page) > 40 || after < 0 {
+		return unread(errors.New("the page does not say who it is"))
+	}
+	who := me(c)
+	ctx := c.Request().Context()
+	if _, err := s.House.HandOn(ctx, who.ID, id); err != nil { // before the line is made, so that it is answered plainly
+		return err
+	}
+	conn, err := websocket.Accept(c.Response(), c.Request(), nil) // pages of other sites are refused
+	if err != nil {
+		return nil // it has been answered
+	}
+	defer conn.CloseNow()
+	conn.SetReadLimit(lineBytes)
+	seat, missed, hand, err := s.House.Sit(ctx, who.ID, id, page, after)
+	if err != nil {
+		s.Log.Error("sit down to a copy", "problem", err)
+		return nil
+	}
+	defer seat.Leave()
+	l := &seatLine{s: s, conn: conn, seat: seat, piece: id, who: who.ID, sessions: who.Sessions, back: make(chan seatOut, 8)}
+	hello := seatOut{Kind: "hello", Hand: newHand(hand), At: s.clockOf(c)}
+	for _, e := range missed {
+		hello.Edits = append(hello.Edits, editOut(e))
+	}
+	ctx, stop := context.WithCancel(ctx)
+	go func() {
+		defer stop()
+		l.write(ctx, hello)
+	}()
+	l.read(ctx)
+	stop()
+	return nil
+}
+
+// seatLine is one open connection.
+type seatLine struct {
+	s          *Server
+	conn       *websocket.Conn
+	seat       *desk.Seat
+	piece, who int64
+	sessions   int
+	back       chan seatOut // answers to what was read
+}
+
+// read takes what a page says, until it goes.
+func (l *seatLine) read(ctx context.Context) {
+	for {
+		kind, b, err := l.conn.Read(ctx)
+		if err != nil || kind != websocket.MessageText {
+			return
+		}
+		var in seatIn
+		if err := json.Unmarshal(b, &in); err != nil {
+			l.answer(ctx, seatOut{Kind: "refused", Problem: unread(err).Error()})
+			continue
+		}
+		switch {
+		case in.Edit != nil:
+			if _, err := l.s.House.EditCopy(ctx, l.who, l.piece, in.Edit.edit()); err != nil {
+				l.answer(ctx, seatOut{Kind: "refused", Turn: in.Edit.Turn, Problem: l.problem(err)})
+			}
+		case in.Place != nil && in.Place.Gone:
+			l.seat.Move(in.Place.Base, nil)
+		case in.Place != nil:
+			l.seat.Move(in.Place.Base, &copy.Place{At: max(0, in.Place.At), Len: max(0, in.Place.Len)})
+		}
+	}
+}
+
+func (l *seatLine) problem(err error) string {
+	var refused *relay.Refusal
+	switch {
+	case errors.As(err, &refused):
+		return refused.Text
+	case errors.Is(err, desk.ErrNotFound):
+		return "This piece is no longer open to you."
+	}
+	l.s.Log.Error("edit a copy", "piece", l.piece, "problem", err)
+	return ""
+}
+
+func (l *seatLine) answer(ctx context.Context, out seatOut) {
+	select {
+	case l.back <- out:
+	case <-ctx.Done():
+	}
+}
+
+// write tells a page what it is to hear, until it goes, falls too far behind, or the one
+// who sits there may no longer read the copy.
+func (l *seatLine) write(ctx context.Context, hello seatOut) {
+	if l.send(ctx, hello) != nil {
+		return
+	}
+	look := time.NewTicker(breath)
+	defer look.Stop()
+	for {
+		var out seatOut
+		select {
+		case <-ctx.Done():
+			return
+		case <-look.C:
+			b, err := l.s.House.Books(ctx)
+			if p := b.Person(l.who); err != nil || p.Retired || p.Sessions != l.sessions {
+				return
+			}
+			hand, err := l.s.House.HandOn(ctx, l.who, l.piece)
+			if err != nil {
+				return
+			}
+			out = seatOut{Kind: "hand", Hand: newHand(hand)}
+		case out = <-l.back:
+		case w, open := <-l.seat.Words():
+			if !open {
+				return
+			}
+			var err error
+			if out, err = l.word(ctx, w); err != nil {
+				return
+			}
+		}
+		if l.send(ctx, out) != nil {
+			return
+		}
+	}
+}
+
+func (l *seatLine) word(ctx context.Context, w desk.Word) (seatOut, error) {
+	out := seatOut{Kind: w.Kind, Page: w.Page, Place: w.Place}
+	if w.Edit != nil {
+		out.Edits = []editOut{editOut(*w.Edit)}
+	}
+	b, err := l.s.House.Books(ctx)
+	if err != nil {
+		return out, err
+	}
+	if w.Who != 0 {
+		out.Who = b.Name(w.Who)
+	}
+	if w.Kind == "look" {
+		hand, err := l.s.House.HandOn(ctx, l.who, l.piece)
+		if err != nil {
+			return out, err
+		}
+		out.Hand = newHand(hand)
+	}
+	return out, nil
+}
+
+func (l *seatLine) send(ctx context.Context, out seatOut) error {
+	b, err := json.Marshal(out)
+	if err != nil {
+		return err
+	}
+	ctx, stop := context.WithTimeout(ctx, breath)
+	defer stop()
+	return l.conn.Write(ctx, websocket.MessageText, b)
 }
 
 // clockOf gives the time of day on the clocks of the desk of whoever is signed in.
@@ -47,7 +287,7 @@ func (s *Server) clockOf(c *echo.Context) string {
 	return ""
 }
 
-// newestCopy gives the editor the newest copy.
+// newestCopy gives the newest copy to a page whose own does not fit any more.
 func (s *Server) newestCopy(c *echo.Context) error {
 	id, err := pieceID(c)
 	if err != nil {
@@ -57,16 +297,5 @@ func (s *Server) newestCopy(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	return c.JSON(http.StatusOK, map[string]any{"version": x.Version, "words": x.Words, "ops": json.RawMessage(x.Text)})
-}
-
-// aside deals with a text that was kept beside the copy.
-func (s *Server) aside(c *echo.Context) error {
-	return s.onPiece(c, func(id int64, form url.Values) (string, error) {
-		ctx, aside := c.Request().Context(), int64At(form, "aside")
-		if form.Get("do") == "use" {
-			return "That text is the copy now; the one before it is kept as a version.", s.House.UseAside(ctx, me(c).ID, id, aside)
-		}
-		return "The text is put away.", s.House.DropAside(ctx, me(c).ID, id, aside)
-	})
+	return c.JSON(http.StatusOK, map[string]any{"seq": x.Seq, "words": x.Words, "ops": json.RawMessage(x.Text)})
 }

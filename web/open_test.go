@@ -91,9 +91,7 @@ func TestAFreelancerFindsNothingOfThePreparationAtAnyAddress(t *testing.T) {
 	}
 	id := idOf(t, house, "Bolting cloth, thread by thread")
 	must(house.OfferLeg(ctx, 1, desk.Offer{Piece: id, Leg: "draft", To: []int64{4}, Fee: 18_000}))
-	p, err := store.Piece(ctx, house.DB.View(), id)
-	must(err)
-	_, err = house.SaveCopy(ctx, 1, id, p.CopyVersion, copy.FromPlain("The silk remembers what the miller forgot.").JSON())
+	_, err := house.SaveCopy(ctx, 1, id, desk.OnNewest, copy.FromPlain("The silk remembers what the miller forgot.").JSON())
 	must(err)
 	must(house.Note(ctx, 1, id, 0, "Between us: the mill may close.", "", nil))
 	must(house.SettleIdeas(ctx, 1, []int64{12}, "resting", "Between us: too dear.", 0))

@@ -21,6 +21,7 @@ import (
 )
 
 type pieceView struct {
+	Me      int64
 	Sheet   desk.Sheet
 	Row     store.Row
 	Kind    string // "No. 118 · Feature · Web"
@@ -61,16 +62,11 @@ type copyView struct {
 	Version int
 	Words   int
 	By      string
-	Write   bool
-	Asides  []asideView
+	Seq     int  // the last edit in it
+	Edits   bool // the one who looks writes or proposes
+	Writes  bool
+	Because string // why they only propose
 	Empty   bool
-}
-
-type asideView struct {
-	ID      int64
-	Says    string
-	HTML    template.HTML
-	BasedOn int
 }
 
 func (s *Server) piece(c *echo.Context) error {
@@ -162,7 +158,7 @@ func (s *Server) swaps(c *echo.Context, b *desk.Books, sheet desk.Sheet) ([]choi
 func viewOfPiece(b *desk.Books, sheet desk.Sheet, who int64) pieceView {
 	r := sheet.Row
 	v := pieceView{
-		Sheet: sheet, Row: r, Pace: desk.SayPace(r.Standing), Tone: tone(r.Standing), Owner: b.Person(r.Owner).Name, GoesOut: b.At(r.GoesOut, r.DeskID),
+		Me: who, Sheet: sheet, Row: r, Pace: desk.SayPace(r.Standing), Tone: tone(r.Standing), Owner: b.Person(r.Owner).Name, GoesOut: b.At(r.GoesOut, r.DeskID),
 		Kind:  fmt.Sprintf("No. %d · %s · %s", r.Number, b.Format(r.FormatID).Name, b.Channel(r.ChannelID).Name),
 		Chart: newChart(b, sheet), Strip: newStrip(b, r, wideStrip), Over: r.Ready(), Owners: b.Owners(r.DeskID), Typed: url.Values{},
 	}
@@ -262,18 +258,11 @@ func mainLeg(legs []pieceLeg, who int64) *pieceLeg {
 
 func newCopyView(b *desk.Books, s desk.Sheet) copyView {
 	v := copyView{
-		HTML: toHTML(s.Text), JSON: string(s.Text.JSON()), Version: s.Row.CopyVersion, Words: s.Copy.Words,
-		Write: s.May[relay.ActWrite] && s.Row.Stage != relay.Out, Empty: s.Copy.Words == 0,
+		HTML: toHTML(s.Text.Clean()), JSON: string(s.Text.JSON()), Version: s.Row.CopyVersion, Words: s.Copy.Words,
+		Seq: s.Seq, Edits: s.Hand.By != 0, Writes: s.Hand.Writes, Because: s.Hand.Because, Empty: s.Copy.Words == 0,
 	}
 	if s.Copy.Version > 0 {
 		v.By = fmt.Sprintf("saved %s by %s", b.At(s.Copy.At, s.Row.DeskID), b.Name(s.Copy.By))
-	}
-	for _, a := range s.Asides {
-		t, err := copy.Parse([]byte(a.Text))
-		if err != nil {
-			t = copy.FromPlain(a.Text)
-		}
-		v.Asides = append(v.Asides, asideView{a.ID, fmt.Sprintf("%s, %s, %s", b.Name(a.By), b.At(a.At, s.Row.DeskID), desk.Plural(a.Words, "word")), toHTML(t), a.BasedOn})
 	}
 	return v
 }

@@ -31,7 +31,7 @@ func readRoute(form url.Values) (route.Route, error) {
 		at := func(part string) string { return part + "-" + key }
 		l := route.Leg{
 			Key: key, Name: strings.TrimSpace(form.Get(at("name"))), Role: strings.ToLower(strings.TrimSpace(form.Get(at("role")))), Usual: int64At(form, at("usual")),
-			After: form[at("after")], Beside: form.Get(at("overlap")) != "", Words: form.Get(at("words")) != "", Requires: form[at("requires")],
+			After: form[at("after")], Beside: form.Get(at("overlap")) != "", Words: form.Get(at("words")) != "", Proposes: form.Get(at("proposes")) != "", SignOff: form.Get(at("signoff")) != "", Requires: form[at("requires")],
 		}
 		for _, n := range []struct {
 			part, what string

@@ -165,7 +165,7 @@ func newLegView(b *desk.Books, f store.Format, r route.Route, i int, l route.Leg
 		v.StepRows = append(v.StepRows, row)
 	}
 	v.StepRows = append(v.StepRows, stepRow{})
-	for _, on := range []bool{l.Beside, l.Words, l.Skip != "", len(l.Requires) > 0} {
+	for _, on := range []bool{l.Beside, l.Words, l.Proposes, l.SignOff, l.Skip != "", len(l.Requires) > 0} {
 		v.More += b2i(on)
 	}
 	v.More += len(l.Steps)

@@ -10,6 +10,7 @@ import (
 	"log/slog"
 	"net/http"
 	"slices"
+	"strings"
 	"time"
 
 	"github.com/alexedwards/scs/v2"
@@ -87,7 +88,7 @@ func compressed(next http.Handler) (http.Handler, error) {
 	}
 	packed := pack(next)
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		if r.URL.Path == "/live" {
+		if r.URL.Path == "/live" || strings.HasSuffix(r.URL.Path, "/copy/line") {
 			next.ServeHTTP(w, r)
 			return
 		}
@@ -202,8 +203,8 @@ func (s *Server) routes(e *echo.Echo) {
 	me.GET("/propose", s.propose, s.leads)
 	me.POST("/propose", s.accept, s.leads)
 	me.GET("/pieces/:id/copy", s.newestCopy)
-	me.POST("/pieces/:id/copy", s.saveCopy)
-	me.POST("/pieces/:id/aside", s.aside)
+	me.POST("/pieces/:id/copy", s.editCopy)
+	me.GET("/pieces/:id/copy/line", s.copyLine)
 	me.GET("/pieces/:id/logbook", s.pieceLog)
 	me.GET("/logbook", s.deskLog)
 	me.GET("/inbox", s.inbox)

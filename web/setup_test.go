@@ -32,7 +32,7 @@ func formOf(t *testing.T, house *desk.House, format int64) url.Values {
 			form.Set("skip-"+l.Key, "when:"+l.When)
 			form.Set("is-"+l.Key, l.Is)
 		}
-		for name, on := range map[string]bool{"overlap-": l.Beside, "words-": l.Words} {
+		for name, on := range map[string]bool{"overlap-": l.Beside, "words-": l.Words, "proposes-": l.Proposes, "signoff-": l.SignOff} {
 			if on {
 				form.Set(name+l.Key, "yes")
 			}

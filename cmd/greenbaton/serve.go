@@ -107,6 +107,9 @@ func openHouse(ctx context.Context, dir string, log *slog.Logger, first ...func(
 	}
 	h := desk.Open(db, log)
 	h.Site = post.Site{DB: db}
+	if err := h.Recover(ctx); err != nil {
+		return nil, nil, errors.Join(err, db.Close(), l.Unlock())
+	}
 	return h, func() {
 		if err := errors.Join(db.Close(), l.Unlock()); err != nil {
 			log.Error("close", "problem", err)

@@ -29,7 +29,7 @@ func NewLegs(r route.Route) []Leg {
 		after := strings.Join(l.After, ",")
 		out[i] = Leg{
 			Position: i, Key: l.Key, Name: l.Name, Role: l.Role, Holder: max(0, l.Usual), Allowance: l.Allowance,
-			Least: l.Least, Effort: l.Effort, After: after, Beside: l.Beside, Skip: l.Skip, Words: l.Words, State: Waiting,
+			Least: l.Least, Effort: l.Effort, After: after, Beside: l.Beside, Skip: l.Skip, Words: l.Words, Proposes: l.Proposes, SignOff: l.SignOff, State: Waiting,
 		}
 	}
 	return out

@@ -50,6 +50,8 @@ type Leg struct {
 	Beside    bool // the route allows it to run side by side with what it waits for
 	Skip      route.Skip
 	Words     bool
+	Proposes  bool // a freelancer who runs it proposes changes to the copy
+	SignOff   bool // passing it signs the copy off
 	State     State
 	Run       int        // how many times it has been begun
 	Rework    int        // working days allowed for this run, when it came back; 0 otherwise
@@ -264,4 +266,14 @@ func (p *Piece) NextUp(l *Leg) bool {
 func (p Piece) copy() Piece {
 	p.Legs = slices.Clone(p.Legs)
 	return p
+}
+
+// SignedOff gives the leg whose passing signed the copy off, nil while none has.
+func (p *Piece) SignedOff() *Leg {
+	for i := len(p.Legs) - 1; i >= 0; i-- {
+		if l := &p.Legs[i]; l.SignOff && l.State == Passed {
+			return l
+		}
+	}
+	return nil
 }

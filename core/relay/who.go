@@ -33,6 +33,8 @@ const (
 	ActSee      Act = "see"
 	ActReadLog  Act = "read the logbook of"
 	ActWrite    Act = "change the copy of"
+	ActPropose  Act = "propose changes to the copy of"
+	ActAsk      Act = "ask about the copy of"
 	ActTick     Act = "tick steps of"
 	ActPass     Act = "pass"
 	ActSendBack Act = "send back"
@@ -117,9 +119,14 @@ func May(act Act, w Who, p *Piece, leg *Leg, passBy PassBy) error {
 			return nil
 		}
 	case ActWrite:
-		if owner || w.Access != Outside && w.holdsAny(p) {
+		if owner || w.Access == Staff && w.OnDesk && w.holdsAny(p) || w.Access == Freelance && w.writes(p) {
 			return nil
 		}
+	case ActPropose, ActAsk:
+		if w.OnDesk && w.Access == Staff || w.Access == Freelance && w.holdsAny(p) {
+			return nil
+		}
+		return no("This is for staff of the desk and for those who run a leg of the piece.")
 	case ActNeed, ActPlan, ActRelease, ActOffer:
 		if owner {
 			return nil
@@ -136,6 +143,13 @@ func (w Who) can(leg *Leg) bool { return leg != nil && slices.Contains(w.Roles, 
 
 func (w Who) holdsAny(p *Piece) bool {
 	return slices.ContainsFunc(p.Legs, func(l Leg) bool { return l.Holder == w.ID && l.State == Running })
+}
+
+// writes reports whether somebody runs a leg in which the copy is written.
+func (w Who) writes(p *Piece) bool {
+	return slices.ContainsFunc(p.Legs, func(l Leg) bool {
+		return l.Holder == w.ID && l.State == Running && !l.Proposes
+	})
 }
 
 // holdsOrHeld reports whether somebody runs, ran or is to run a leg.

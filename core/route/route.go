@@ -55,6 +55,8 @@ type Leg struct {
 	When      string   `json:"when,omitempty"`     // for SkipUnless: the key of the field that says whether it is needed
 	Is        string   `json:"is,omitempty"`       // and the value with which it is
 	Words     bool     `json:"words,omitempty"`    // the copy must have the words asked for before it is passed
+	Proposes  bool     `json:"proposes,omitempty"` // a freelancer who runs it proposes changes to the copy instead of making them
+	SignOff   bool     `json:"sign_off,omitempty"` // passing it signs the copy off; what is changed later is proposed
 	Requires  []string `json:"requires,omitempty"` // the keys of the fields that are filled in before it is passed
 	Steps     []Step   `json:"steps,omitempty"`
 }

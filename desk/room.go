@@ -1,0 +1,463 @@
+package desk
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"sync"
+	"time"
+
+	"greenbaton/core/copy"
+	"greenbaton/core/relay"
+	"greenbaton/store"
+)
+
+// room is the copy of one piece while people work on it: the text in memory, the edits
+// that led to it, and the pages on which it is open. It changes only inside the house's
+// one write, after what it stored is stored; its lock is for those who read meanwhile.
+type room struct {
+	piece int64
+
+	mu      sync.Mutex
+	text    copy.Text
+	seq     int                // of the newest edit
+	log     []taken            // the newest edits, without a gap up to seq
+	keys    map[string]bool    // of proposals that are or were on the copy
+	queries map[int64]bool     // that are about it
+	open    map[*Seat]struct{} // the pages
+	dirty   time.Time          // when the first edit came that is in no version yet, by the clock of the machine; zero if there is none
+}
+
+// taken is an edit as it was taken.
+type taken struct {
+	Seq    int
+	By     int64
+	Client string
+	Turn   int
+	Change copy.Change
+}
+
+// rooms are the copies that people work on.
+type rooms struct {
+	mu    sync.Mutex
+	open  map[int64]*room
+	queue []*pending
+	leads bool // somebody is storing what is in the queue
+}
+
+// keptEdits is how many edits a room keeps in memory; older ones are read when a page
+// comes back after a long time.
+const keptEdits = 1000
+
+// get gives the room of a piece if it is open.
+func (rs *rooms) get(piece int64) *room {
+	rs.mu.Lock()
+	defer rs.mu.Unlock()
+	return rs.open[piece]
+}
+
+// enter gives the room of a piece and opens it if need be; only inside a write.
+func (rs *rooms) enter(ctx context.Context, tx store.Reader, row *store.Row) (*room, error) {
+	if r := rs.get(row.ID); r != nil {
+		return r, nil
+	}
+	c, text, seq, err := newest(ctx, tx, row)
+	if err != nil {
+		return nil, err
+	}
+	r := &room{piece: row.ID, text: text, seq: seq, keys: map[string]bool{}, queries: map[int64]bool{}, open: map[*Seat]struct{}{}}
+	if r.log, err = editsAfter(ctx, tx, row.ID, seq-keptEdits); err != nil {
+		return nil, err
+	}
+	if c.Seq < seq {
+		r.dirty = time.Now()
+	}
+	r.learn(copy.Change(text))
+	for _, e := range r.log {
+		r.learn(e.Change)
+	}
+	ids, err := store.QueryIDs(ctx, tx, row.ID)
+	if err != nil {
+		return nil, err
+	}
+	for _, id := range ids {
+		r.queries[id] = true
+	}
+	rs.mu.Lock()
+	defer rs.mu.Unlock()
+	rs.open[row.ID] = r
+	return r, nil
+}
+
+// learn notes the keys of proposals in a change.
+func (r *room) learn(c copy.Change) {
+	for _, o := range c {
+		for _, m := range o.Attributes.Marks() {
+			if m.Key != "" {
+				r.keys[m.Key] = true
+			}
+		}
+	}
+}
+
+// known reports whether a mark is or was on the copy.
+func (r *room) known(m copy.Mark) bool {
+	if m.Kind == copy.Query {
+		return r.queries[m.ID]
+	}
+	return r.keys[m.Key]
+}
+
+func editsAfter(ctx context.Context, r store.Reader, piece int64, seq int) ([]taken, error) {
+	rows, err := store.EditsAfter(ctx, r, piece, seq)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]taken, len(rows))
+	for i, e := range rows {
+		c, err := copy.ParseChange([]byte(e.Change))
+		if err != nil {
+			return nil, fmt.Errorf("edit %d of piece %d: %w", e.Seq, piece, err)
+		}
+		out[i] = taken{e.Seq, e.By, e.Client, e.Turn, c}
+	}
+	return out, nil
+}
+
+// newest gives the newest copy of a piece, which is its newest version and the edits
+// after it: that version, the text, and the number of the last edit in it.
+func newest(ctx context.Context, r store.Reader, row *store.Row) (c store.Copy, text copy.Text, seq int, err error) {
+	c, err = store.CopyAt(ctx, r, row.ID, row.CopyVersion)
+	if errors.Is(err, store.ErrNone) {
+		c = store.Copy{PieceID: row.ID, Text: emptyCopy}
+	} else if err != nil {
+		return c, nil, 0, err
+	}
+	text, seq, err = replay(ctx, r, &c, endless)
+	return c, text, seq, err
+}
+
+const endless = int(^uint(0) >> 1)
+
+// replay does to a version the edits after it, up to one of them.
+func replay(ctx context.Context, r store.Reader, c *store.Copy, to int) (copy.Text, int, error) {
+	text, err := copy.Parse([]byte(c.Text))
+	if err != nil {
+		return nil, 0, fmt.Errorf("copy of piece %d: %w", c.PieceID, err)
+	}
+	edits, err := editsAfter(ctx, r, c.PieceID, c.Seq)
+	if err != nil {
+		return nil, 0, err
+	}
+	seq := c.Seq
+	for _, e := range edits {
+		if e.Seq > to {
+			break
+		}
+		if text, err = text.Apply(e.Change); err != nil {
+			return nil, 0, fmt.Errorf("edit %d of piece %d: %w", e.Seq, c.PieceID, err)
+		}
+		seq = e.Seq
+	}
+	return text, seq, nil
+}
+
+// textAt gives the copy of a piece as it was after an edit.
+func textAt(ctx context.Context, r store.Reader, row *store.Row, seq int) (copy.Text, error) {
+	c, err := store.CopyUpTo(ctx, r, row.ID, seq)
+	if errors.Is(err, store.ErrNone) {
+		c = store.Copy{PieceID: row.ID, Text: emptyCopy}
+	} else if err != nil {
+		return nil, err
+	}
+	text, _, err := replay(ctx, r, &c, seq)
+	return text, err
+}
+
+// emptyCopy is a copy that nobody has begun.
+const emptyCopy = `[{"insert":"\n"}]`
+
+// CopyEdit is a change of a copy from an open page.
+type CopyEdit struct {
+	Client string // the page
+	Turn   int    // its number there, from 1
+	Base   int    // the newest edit that the page knew
+	Change copy.Change
+	Then   *CopyEdit // one that was made on top of it before it was known to be taken; its Base is not looked at
+}
+
+// pending is an edit that waits to be stored.
+type pending struct {
+	CopyEdit
+	piece, by int64
+	seq       int
+	err       error
+	done      chan struct{}
+}
+
+// EditCopy does a change to a copy and gives the number it has. It is put behind the edits
+// that came before, so that it does what whoever made it meant; sent twice, it is done
+// once. What comes in at the same time is stored together.
+func (h *House) EditCopy(ctx context.Context, by, piece int64, e CopyEdit) (int, error) {
+	return h.edit(ctx, &pending{CopyEdit: e, piece: piece, by: by})
+}
+
+func (h *House) edit(ctx context.Context, w *pending) (int, error) {
+	if w.Client == "" || len(w.Client) > 40 || w.Turn < 1 || w.Base < 0 {
+		return 0, bad("copy", "This edit says not where it comes from. Reload the page.")
+	}
+	w.done = make(chan struct{})
+	rs := &h.rooms
+	rs.mu.Lock()
+	rs.queue = append(rs.queue, w)
+	lead := !rs.leads
+	rs.leads = true
+	rs.mu.Unlock()
+	if lead {
+		h.storeEdits(context.WithoutCancel(ctx))
+	}
+	<-w.done
+	return w.seq, w.err
+}
+
+// storeEdits stores what is in the queue; what comes in meanwhile is left to another.
+func (h *House) storeEdits(ctx context.Context) {
+	rs := &h.rooms
+	rs.mu.Lock()
+	batch := rs.queue
+	rs.queue = nil
+	rs.mu.Unlock()
+	h.takeEdits(ctx, batch)
+	rs.mu.Lock()
+	rs.leads = len(rs.queue) > 0
+	more := rs.leads
+	rs.mu.Unlock()
+	for _, w := range batch {
+		close(w.done)
+	}
+	if more {
+		go h.storeEdits(ctx)
+	}
+}
+
+// takeEdits stores edits in one transaction. One that is refused hinders no other.
+func (h *House) takeEdits(ctx context.Context, batch []*pending) {
+	a := &act{Context: ctx, h: h, now: h.Now(), put: newStored()}
+	err := h.DB.Write(ctx, func(tx *store.Tx) error {
+		a.tx = tx
+		var err error
+		if a.b, err = h.booksIn(ctx, tx); err != nil {
+			return err
+		}
+		for _, w := range batch {
+			var refused *relay.Refusal
+			if w.err = a.take(w); w.err != nil && !errors.As(w.err, &refused) && !errors.Is(w.err, ErrNotFound) {
+				return w.err
+			}
+		}
+		return nil
+	}, func(stored bool) {
+		if stored {
+			a.applyEdits()
+		}
+	})
+	if err != nil {
+		for _, w := range batch {
+			w.seq, w.err = 0, err
+		}
+	}
+}
+
+// stage is a room while edits are taken that are not stored yet.
+type stage struct {
+	*room
+	row  store.Row
+	text copy.Text
+	seq  int
+	new  []taken
+	kept int // the newest edit that this act put into a version
+}
+
+// stage gives the room of a piece as it is after what this act did.
+func (a *act) stage(piece int64) (*stage, error) {
+	if s := a.staged[piece]; s != nil {
+		return s, nil
+	}
+	row, err := store.Piece(a, a.tx, piece)
+	if errors.Is(err, store.ErrNone) {
+		return nil, ErrNotFound
+	} else if err != nil {
+		return nil, err
+	}
+	r, err := a.h.rooms.enter(a, a.tx, &row)
+	if err != nil {
+		return nil, err
+	}
+	s := &stage{room: r, row: row, text: r.text, seq: r.seq}
+	if a.staged == nil {
+		a.staged = map[int64]*stage{}
+	}
+	a.staged[piece] = s
+	return s, nil
+}
+
+// applyEdits makes what was stored the copies that people see.
+func (a *act) applyEdits() {
+	for _, s := range a.staged {
+		s.apply()
+		a.h.rooms.leave(s.room)
+	}
+}
+
+// take puts an edit, and one made on top of it, behind those that came before, asks
+// whether they may be done, and stores them.
+func (a *act) take(w *pending) error {
+	s, err := a.stage(w.piece)
+	if err != nil {
+		return err
+	}
+	if w.Base > s.seq {
+		return bad("copy", "This edit was made on a copy that is not stored here. Reload the page.")
+	}
+	if w.seq, err = a.takeOne(s, w.by, w.CopyEdit, nil); err != nil || w.Then == nil {
+		return err
+	}
+	then := *w.Then
+	then.Client, then.Base = w.Client, w.Base
+	w.seq, err = a.takeOne(s, w.by, then, &w.CopyEdit)
+	return err
+}
+
+// takeOne takes one edit, which was made on top of another one of the same page.
+func (a *act) takeOne(s *stage, by int64, e CopyEdit, on *CopyEdit) (int, error) {
+	old, err := store.EditOf(a, a.tx, s.piece, e.Client, e.Turn)
+	switch {
+	case err == nil && old.By == by:
+		return old.Seq, nil // it was sent again, because the answer was lost
+	case err == nil:
+		return 0, bad("copy", "This edit comes from a page of somebody else. Reload the page.")
+	case !errors.Is(err, store.ErrNone):
+		return 0, err
+	}
+	hand, err := a.hand(&s.row, by)
+	if err != nil {
+		return 0, err
+	}
+	later, err := s.after(a, e.Base)
+	if err != nil {
+		return 0, err
+	}
+	c := behind(e, on, later)
+	hand.Known = s.known
+	if err := s.text.Admits(c, hand.Hand); err != nil {
+		if !hand.Writes {
+			return 0, &relay.Refusal{Reason: relay.ErrNotYours, Text: "You can propose changes to this copy, not make them: " + misfitText(err) + "."}
+		}
+		return 0, bad("copy", "The edit was not taken: %s.", misfitText(err))
+	}
+	return a.putEdit(s, taken{By: by, Client: e.Client, Turn: e.Turn, Change: c})
+}
+
+// behind gives the change of an edit as it is after all edits that were taken since its
+// base; where it was made on top of one that is among those, up to that one as seen
+// from there.
+func behind(e CopyEdit, on *CopyEdit, later []taken) copy.Change {
+	c := e.Change.Sound()
+	var under copy.Change
+	if on != nil {
+		under = on.Change.Sound()
+	}
+	for _, l := range later {
+		switch {
+		case on == nil:
+			c = l.Change.Transform(c, true)
+		case l.Client == e.Client && l.Turn == on.Turn:
+			on = nil
+		default:
+			c = under.Transform(l.Change, false).Transform(c, true)
+			under = l.Change.Transform(under, true)
+		}
+	}
+	return c
+}
+
+func misfitText(err error) string {
+	text := err.Error()
+	if prefix := copy.ErrMisfit.Error() + ": "; len(text) > len(prefix) && text[:len(prefix)] == prefix {
+		return text[len(prefix):]
+	}
+	return text
+}
+
+// putEdit does an edit to the staged text and stores it.
+func (a *act) putEdit(s *stage, e taken) (int, error) {
+	text, err := s.text.Apply(e.Change)
+	if err != nil {
+		return 0, bad("copy", "The edit was not taken: %s.", misfitText(err))
+	}
+	if size(text) > copy.MaxBytes {
+		return 0, bad("copy", "The copy would be larger than %d MB. Split the piece in two.", copy.MaxBytes>>20)
+	}
+	e.Seq = s.seq + 1
+	if err := a.tx.AddEdit(a, store.Edit{PieceID: s.piece, Seq: e.Seq, By: e.By, Client: e.Client, Turn: e.Turn, At: a.now, Change: string(e.Change.JSON())}); err != nil {
+		return 0, err
+	}
+	s.text, s.seq = text, e.Seq
+	s.new = append(s.new, e)
+	return e.Seq, nil
+}
+
+func size(t copy.Text) int {
+	n := 0
+	for _, o := range t {
+		n += len(o.Insert) + len(o.Embed)
+	}
+	return n
+}
+
+// after gives the edits after one, those that are staged among them.
+func (s *stage) after(a *act, seq int) ([]taken, error) {
+	old, err := s.room.after(a, a.tx, seq)
+	if err != nil {
+		return nil, err
+	}
+	if skip := seq - s.room.seq; skip > 0 {
+		return s.new[min(skip, len(s.new)):], nil
+	}
+	return append(old, s.new...), nil
+}
+
+// after gives the stored edits after one.
+func (r *room) after(ctx context.Context, reader store.Reader, seq int) ([]taken, error) {
+	if seq >= r.seq {
+		return nil, nil
+	}
+	if len(r.log) > 0 && r.log[0].Seq <= seq+1 {
+		return slices.Clone(r.log[seq+1-r.log[0].Seq:]), nil
+	}
+	return editsAfter(ctx, reader, r.piece, seq)
+}
+
+// apply makes a stored stage the room, and tells the pages.
+func (s *stage) apply() {
+	r := s.room
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	if s.kept == s.seq {
+		r.dirty = time.Time{}
+	} else if r.dirty.IsZero() && len(s.new) > 0 {
+		r.dirty = time.Now()
+	}
+	r.text, r.seq = s.text, s.seq
+	r.log = append(r.log, s.new...)
+	if n := len(r.log) - keptEdits; n > keptEdits {
+		r.log = slices.Clone(r.log[n:])
+	}
+	for _, e := range s.new {
+		r.learn(e.Change)
+		for seat := range r.open {
+			seat.put(Word{Kind: "edit", Edit: &SeatEdit{e.Seq, e.By, e.Client, e.Turn, e.Change}})
+		}
+	}
+}

@@ -1,0 +1,222 @@
+package desk
+
+import (
+	"context"
+	"slices"
+
+	"greenbaton/core/copy"
+	"greenbaton/core/relay"
+	"greenbaton/store"
+)
+
+// Seat is an open page of a copy: it hears every edit in order, and where others are.
+type Seat struct {
+	Who    int64
+	Client string
+	room   *room
+	h      *House
+	words  chan Word
+	at     *copy.Place // where they are in the copy
+	behind bool        // it did not keep up and is told nothing more
+}
+
+// Word is what a seat hears.
+type Word struct {
+	Kind  string // "edit", "place", "left" or "look"
+	Edit  *SeatEdit
+	Who   int64       // of a place
+	Page  string      // of whom
+	Place *copy.Place // nil: they are not in the copy
+}
+
+// SeatEdit is an edit as pages hear it.
+type SeatEdit struct {
+	Seq    int
+	By     int64
+	Client string
+	Turn   int
+	Change copy.Change
+}
+
+// seatKeeps is how many words wait for a seat that is slow; one that falls further
+// behind is closed, and comes back by itself.
+const seatKeeps = 512
+
+// put tells a seat something; the room's lock is held.
+func (s *Seat) put(w Word) {
+	if s.behind {
+		return
+	}
+	select {
+	case s.words <- w:
+	default:
+		s.behind = true
+		close(s.words)
+	}
+}
+
+// Words gives what the seat hears; it is closed when the seat falls too far behind.
+func (s *Seat) Words() <-chan Word { return s.words }
+
+// Sit opens the copy of a piece for a page that knows it up to an edit. It gives the
+// edits since, and what the one who sits may do.
+func (h *House) Sit(ctx context.Context, who, piece int64, client string, after int) (*Seat, []SeatEdit, Hand, error) {
+	if _, err := h.see(ctx, who, piece, relay.ActRead); err != nil {
+		return nil, nil, Hand{}, err
+	}
+	var seat *Seat
+	var missed []SeatEdit
+	var hand Hand
+	err := h.DB.Write(ctx, func(tx *store.Tx) error {
+		a := &act{Context: ctx, h: h, tx: tx, by: who, now: h.Now(), put: newStored()}
+		var err error
+		if a.b, err = h.booksIn(ctx, tx); err != nil {
+			return err
+		}
+		s, err := a.stage(piece)
+		if err != nil {
+			return err
+		}
+		if hand, err = a.readingHand(&s.row, who); err != nil {
+			return err
+		}
+		edits, err := s.room.after(ctx, tx, after)
+		if err != nil {
+			return err
+		}
+		for _, e := range edits {
+			missed = append(missed, SeatEdit(e))
+		}
+		seat = &Seat{Who: who, Client: client, room: s.room, h: h, words: make(chan Word, seatKeeps)}
+		r := s.room
+		h.rooms.mu.Lock()
+		defer h.rooms.mu.Unlock()
+		r.mu.Lock()
+		defer r.mu.Unlock()
+		h.rooms.open[piece] = r // who left last may just have closed it
+		for other := range r.open {
+			if other.at != nil {
+				seat.put(Word{Kind: "place", Who: other.Who, Page: other.Client, Place: other.at})
+			}
+		}
+		r.open[seat] = struct{}{}
+		return nil
+	})
+	return seat, missed, hand, err
+}
+
+// readingHand is what somebody who may read a copy may do with it, which can be nothing.
+func (a *act) readingHand(row *store.Row, who int64) (Hand, error) {
+	hand, err := a.hand(row, who)
+	if err != nil {
+		return Hand{}, nil
+	}
+	return hand, nil
+}
+
+// HandOn says what somebody may do with the copy of a piece now; nothing for who only
+// reads. ErrNotFound and refusals are for who may not even do that.
+func (h *House) HandOn(ctx context.Context, who, piece int64) (Hand, error) {
+	row, err := h.see(ctx, who, piece, relay.ActRead)
+	if err != nil {
+		return Hand{}, err
+	}
+	b, err := h.Books(ctx)
+	if err != nil {
+		return Hand{}, err
+	}
+	hand, err := b.hand(&row, who)
+	if err != nil {
+		return Hand{}, nil
+	}
+	return hand, nil
+}
+
+// Move tells the other pages where in the copy somebody is, by the edit they knew; nil
+// if they left it.
+func (s *Seat) Move(base int, at *copy.Place) {
+	r := s.room
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	if at != nil {
+		p := *at
+		i, _ := slices.BinarySearchFunc(r.log, base+1, func(e taken, seq int) int { return e.Seq - seq })
+		for _, e := range r.log[i:] {
+			end := e.Change.Position(p.At+p.Len, false)
+			p.At = e.Change.Position(p.At, false)
+			p.Len = max(0, end-p.At)
+		}
+		at = &p
+	}
+	s.at = at
+	for other := range r.open {
+		if other != s {
+			other.put(Word{Kind: "place", Who: s.Who, Page: s.Client, Place: at})
+		}
+	}
+}
+
+// Leave closes the seat.
+func (s *Seat) Leave() {
+	r := s.room
+	r.mu.Lock()
+	delete(r.open, s)
+	for other := range r.open {
+		other.put(Word{Kind: "left", Who: s.Who, Page: s.Client})
+	}
+	r.mu.Unlock()
+	s.h.rooms.leave(r)
+}
+
+// look tells the pages of a copy that something beside the text changed: a query, a
+// pass, who may write.
+func (rs *rooms) look(piece int64) {
+	r := rs.get(piece)
+	if r == nil {
+		return
+	}
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	for seat := range r.open {
+		seat.put(Word{Kind: "look"})
+	}
+}
+
+// leave forgets a room that nobody is in and of which everything is in a version.
+func (rs *rooms) leave(r *room) {
+	rs.mu.Lock()
+	defer rs.mu.Unlock()
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	if len(r.open) == 0 && r.dirty.IsZero() && rs.open[r.piece] == r {
+		delete(rs.open, r.piece)
+	}
+}
+
+// all gives the open rooms.
+func (rs *rooms) all() []*room {
+	rs.mu.Lock()
+	defer rs.mu.Unlock()
+	out := make([]*room, 0, len(rs.open))
+	for _, r := range rs.open {
+		out = append(out, r)
+	}
+	return out
+}
+
+// clear closes all rooms, after the data was changed behind the house's back.
+func (rs *rooms) clear() {
+	rs.mu.Lock()
+	defer rs.mu.Unlock()
+	for _, r := range rs.open {
+		r.mu.Lock()
+		for s := range r.open {
+			if !s.behind {
+				s.behind = true
+				close(s.words)
+			}
+		}
+		r.mu.Unlock()
+	}
+	rs.open = map[int64]*room{}
+}

@@ -1,0 +1,195 @@
+// The copy of a piece: several people write in it at once, or propose.
+import Quill from "quill/core";
+import Delta from "quill-delta";
+import History from "quill/modules/history";
+import { Page } from "./page.js";
+import { Line } from "./line.js";
+import { asSet, keyNear, meet, plain, propose } from "./marks.js";
+
+// Steps are what can be taken back: what one did oneself, in the form in which it went
+// onto the copy.
+class Steps extends History {
+  record(change, old) { if (!this.held) super.record(change, old); }
+}
+Quill.register("modules/history", Steps, true);
+
+export class Copy extends Page {
+  constructor(root) {
+    super(root, "Copy", "Write here. It is kept as you type.", { history: { userOnly: true, delay: 900, maxStack: 500 } });
+    this.me = Number(root.dataset.me);
+    this.quill.setContents(meet(new Delta(JSON.parse(root.dataset.copy))), "silent");
+    this.quill.history.clear();
+    this.state = root.querySelector("[data-state]");
+    this.mode = root.querySelector("[data-mode]");
+    this.others = new Map();
+    this.writing = root.dataset.writes === "yes";
+    this.line = new Line(root.dataset.url, Number(root.dataset.seq), this.quill.getContents(), {
+      changed: (delta) => this.theirs(delta),
+      state: () => this.say(),
+      heard: (m) => this.hear(m),
+      refused: (problem, ops) => this.refused(problem, ops),
+    });
+    this.line.rights = { writes: this.writing };
+    this.quill.history.held = true;
+    this.quill.on("text-change", (delta, old, source) => { if (source === "user") this.typed(delta, old); });
+    this.quill.on("editor-change", () => this.moved(this.quill.getSelection()));
+    this.quill.root.addEventListener("keydown", (e) => { this.forward = e.key === "Delete"; });
+    this.quill.root.addEventListener("blur", () => this.moved(null));
+    this.mode?.addEventListener("click", () => this.turn());
+    document.addEventListener("submit", (e) => this.beforeSubmit(e), true);
+    addEventListener("resize", () => this.draw());
+    this.show();
+  }
+
+  // typed makes of what the hand did what goes onto the copy: the words, or proposals.
+  typed(delta, old) {
+    const steps = this.quill.history;
+    if (steps.ignoreChange) return this.send(delta); // a step back or forth is what it says
+    const want = this.writing ? plain(old, delta) : propose(old, delta, keyNear(old, delta, this.me));
+    const mend = delta.invert(old).compose(want);
+    if (mend.ops.length) {
+      meet(want);
+      const at = this.quill.getSelection();
+      steps.ignoreChange = true;
+      this.quill.updateContents(mend, "silent");
+      steps.ignoreChange = false;
+      if (at) this.quill.setSelection(this.after(at.index, delta, want), 0, "silent");
+    }
+    steps.held = false;
+    steps.record(want, old);
+    steps.held = true;
+    this.send(want);
+  }
+
+  // after gives where the cursor goes once an edit has become a proposal: behind what was
+  // typed; before what is cut going back, behind it going forth.
+  after(index, delta, want) {
+    if (this.writing) return index;
+    const cut = delta.ops.some((op) => op.delete), put = delta.ops.some((op) => op.insert !== undefined);
+    if (!cut) return index;
+    let at = 0, end = index;
+    for (const op of want.ops) {
+      const n = typeof op.insert === "string" ? op.insert.length : op.insert ? 1 : op.retain ?? 0;
+      at += n;
+      if (op.insert !== undefined || (op.retain && op.attributes)) end = at;
+    }
+    return put || this.forward ? end : index;
+  }
+
+  send(change) {
+    this.line.local(change);
+    this.dispatch();
+  }
+
+  // theirs puts in what others changed.
+  theirs(delta) {
+    if (this.quill.composition?.isComposing) { // not while a character is being made
+      return this.quill.once("composition-end", () => this.theirs(delta));
+    }
+    this.quill.updateContents(meet(delta), "api");
+    for (const o of this.others.values()) if (o.place) {
+      const end = delta.transformPosition(o.place.At + o.place.Len);
+      o.place.At = delta.transformPosition(o.place.At);
+      o.place.Len = Math.max(0, end - o.place.At);
+    }
+    this.draw();
+    this.dispatch();
+  }
+
+  // dispatch tells the rest of the page that the text is another.
+  dispatch() { this.root.dispatchEvent(new CustomEvent("copy", { bubbles: true })); }
+
+  hear(m) {
+    if (m.hand) this.show();
+    if (m.kind === "place" || m.kind === "left") {
+      m.place && m.kind === "place" ? this.others.set(m.page, { who: m.who, place: m.place }) : this.others.delete(m.page);
+      this.draw();
+    }
+    if (m.kind === "hello") { this.others.clear(); this.moved(this.quill.getSelection()); }
+    if (m.kind === "look") this.root.dispatchEvent(new CustomEvent("look", { bubbles: true }));
+  }
+
+  moved(range) {
+    clearTimeout(this.telling);
+    this.telling = setTimeout(() => {
+      if (!this.line.open) return;
+      if (this.line.waiting) return this.moved(this.quill.getSelection()); // it is said on what the house knows
+      this.line.socket.send(JSON.stringify({ place: range ? { base: this.line.seq, at: range.index, len: range.length } : { base: this.line.seq, gone: true } }));
+    }, 60);
+  }
+
+  // draw shows where the others are.
+  draw() {
+    const box = this.root.querySelector("[data-others]");
+    box.replaceChildren(...[...this.others.values()].filter((o) => o.place).map((o) => {
+      const b = this.quill.getBounds(Math.min(o.place.At + o.place.Len, this.quill.getLength() - 1));
+      const el = document.createElement("span");
+      el.className = "there";
+      el.style.transform = `translate(${b.left}px, ${b.top}px)`;
+      el.style.height = `${b.height}px`;
+      el.dataset.who = o.who.split(" ")[0];
+      return el;
+    }));
+    const names = [...new Set([...this.others.values()].map((o) => o.who.split(" ")[0]))];
+    this.root.querySelector("[data-here]").textContent = names.length ? `${names.join(", ")} ${names.length > 1 ? "are" : "is"} here too` : "";
+  }
+
+  // show makes the page as what one may do with the copy.
+  show() {
+    const r = this.line.rights;
+    this.quill.enable(!r.reads);
+    if (!r.writes) this.writing = false;
+    if (!this.mode) return;
+    this.mode.textContent = r.reads ? "Reading" : this.writing ? "Writing" : "Proposing";
+    this.mode.disabled = !r.writes;
+    this.mode.title = r.because || (r.reads ? "You can read this copy." : this.writing ? "What you type is the copy. Press to propose instead." : r.writes ? "What you type is proposed. Press to write instead." : "What you type is proposed to whoever writes.");
+    this.root.classList.toggle("is-proposing", !this.writing && !r.reads);
+    const why = this.root.querySelector("[data-because]");
+    if (why) { why.textContent = r.because ?? ""; why.hidden = !r.because; }
+  }
+
+  turn() {
+    if (!this.line.rights.writes) return;
+    this.writing = !this.writing;
+    this.quill.history.clear(); // a step back would be of the other kind
+    this.show();
+    this.quill.focus();
+  }
+
+  at(range) { return asSet(super.at(range)); }
+
+  say() {
+    const l = this.line;
+    if (!l) return;
+    const text = !l.open ? (l.waiting ? "Not connected. What you type is kept here, and sent by itself." : "Not connected. You can go on writing.") : l.waiting ? "Saving…" : "Saved";
+    this.state.textContent = text;
+    this.state.classList.toggle("text-short", !l.open);
+    if (l.open && !l.waiting) for (const go of this.idle ?? []) go();
+    if (l.open && !l.waiting) this.idle = [];
+  }
+
+  // rested waits until everything is taken, some seconds at most.
+  rested() {
+    if (this.line.open && !this.line.waiting) return Promise.resolve(true);
+    return new Promise((go) => { (this.idle ??= []).push(() => go(true)); setTimeout(() => go(false), 4000); });
+  }
+
+  // beforeSubmit lets what was typed arrive before a form on the page is sent.
+  async beforeSubmit(e) {
+    if (!this.line.waiting || e.defaultPrevented) return;
+    e.preventDefault();
+    e.stopPropagation();
+    if (await this.rested()) e.target.requestSubmit(e.submitter);
+  }
+
+  // refused gives back to whoever typed it what the house did not take.
+  refused(problem, ops) {
+    const text = ops.map((op) => (typeof op.insert === "string" ? op.insert : "")).join("").trim();
+    const box = this.root.querySelector("[data-refused]");
+    box.hidden = false;
+    box.querySelector("p").textContent = problem + (text ? " What you typed:" : "");
+    const kept = box.querySelector("textarea");
+    kept.hidden = !text;
+    kept.value += (kept.value && text ? "\n" : "") + text;
+  }
+}

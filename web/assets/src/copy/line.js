@@ -1,0 +1,157 @@
+// The line between an open copy and the house. What is changed here goes out one edit at
+// a time; what others change comes in, in the order the house gives it, and each is put
+// behind the other so that all come to the same text. What is not yet taken is kept in
+// this browser, and sent again after a break, a reload or a crash.
+import Delta from "quill-delta";
+import { whole } from "./marks.js";
+
+const rest = 1500; // milliseconds until a lost line is made again
+const locks = navigator.locks; // tells whether another tab that wrote is still open
+
+export class Line {
+  // how: changed(delta) puts in what others changed; state() is told when something about
+  // the line changed; heard(message) gets everything else; refused(problem) what was not taken.
+  constructor(url, seq, doc, how) {
+    this.url = url; this.seq = seq; this.how = how;
+    this.doc = doc; // as the house has it
+    this.page = Math.random().toString(36).slice(2, 12) + Date.now().toString(36);
+    this.turn = 0;
+    this.sent = null; // on its way: { turn, change }
+    this.pending = null; // not sent yet
+    this.key = `copy ${url} ${this.page}`;
+    this.open = false;
+    this.rights = { writes: false };
+    locks?.request(this.key, () => new Promise(() => {})); // held as long as this page lives
+    this.recover();
+    this.connect();
+    addEventListener("pagehide", () => this.leave());
+    addEventListener("pageshow", (e) => { if (e.persisted) this.connect(); });
+    addEventListener("online", () => this.connect());
+  }
+
+  get waiting() { return Boolean(this.sent || this.pending); }
+
+  // local takes what was changed here.
+  local(change) {
+    this.pending = this.pending ? this.pending.compose(change) : change;
+    if (!this.pending.ops.length) this.pending = null;
+    this.keep();
+    this.flush();
+  }
+
+  flush() {
+    if (!this.open || this.sent || !this.pending) return this.how.state();
+    this.sent = { turn: ++this.turn, change: whole(this.pending) };
+    this.pending = null;
+    this.keep();
+    this.send();
+    this.how.state();
+  }
+
+  send() { this.socket.send(JSON.stringify({ edit: { page: this.page, turn: this.sent.turn, base: this.seq, change: this.sent.change.ops } })); }
+
+  // keep stores what is not taken yet, so that it outlives the page.
+  keep() {
+    try {
+      if (!this.waiting) return localStorage.removeItem(this.key);
+      localStorage.setItem(this.key, JSON.stringify(this.unsent()));
+    } catch { /* no room: it is still on this page */ }
+  }
+
+  // unsent is what is not taken yet, as the house takes it in one piece.
+  unsent() {
+    const edit = this.sent ?? { turn: this.turn + 1, change: whole(this.pending) };
+    const then = this.sent && this.pending ? { turn: this.turn + 1, change: whole(this.pending).ops } : undefined;
+    return { page: this.page, turn: edit.turn, base: this.seq, change: edit.change.ops, then, at: Date.now() };
+  }
+
+  // leave sends what is left when the page is closed; what does not arrive is sent by the
+  // next page.
+  leave() {
+    if (this.waiting) this.post(this.unsent(), true).catch(() => {});
+    this.closed = true;
+    this.socket?.close();
+  }
+
+  async post(edit, leaving) {
+    return fetch(this.url, { method: "POST", keepalive: leaving, headers: { "Content-Type": "application/json", Accept: "application/json" }, body: JSON.stringify(edit) });
+  }
+
+  // recover sends what pages that are gone could not send.
+  async recover() {
+    for (const key of Object.keys(localStorage).filter((k) => k.startsWith(`copy ${this.url} `) && k !== this.key)) {
+      const edit = JSON.parse(localStorage.getItem(key) || "null");
+      if (!edit) continue;
+      const gone = locks ? await locks.request(key, { ifAvailable: true }, (lock) => Boolean(lock)) : Date.now() - edit.at > 10_000;
+      if (!gone) continue;
+      try {
+        const res = await this.post(edit);
+        if (res.ok) { localStorage.removeItem(key); continue; }
+        if (res.status < 500 && res.status !== 404) {
+          this.how.refused((await res.json()).problem, [edit.change, edit.then?.change ?? []].flat());
+          localStorage.removeItem(key);
+        }
+      } catch { /* no connection: the next page tries again */ }
+    }
+  }
+
+  connect() {
+    if (this.closed || this.socket) return;
+    clearTimeout(this.timer);
+    const to = new URL(this.url + "/line", location.href);
+    to.protocol = to.protocol.replace("http", "ws");
+    to.search = new URLSearchParams({ page: this.page, after: this.seq });
+    const socket = (this.socket = new WebSocket(to));
+    socket.onmessage = (e) => { if (this.socket === socket) this.hear(JSON.parse(e.data)); };
+    socket.onclose = () => {
+      if (this.socket !== socket) return;
+      this.socket = null; this.open = false;
+      this.how.state();
+      if (!this.closed) this.timer = setTimeout(() => this.connect(), rest * (0.5 + Math.random()));
+    };
+  }
+
+  hear(m) {
+    if (m.hand) this.rights = m.hand;
+    if (m.kind === "hello") {
+      for (const e of m.edits ?? []) this.take(e);
+      this.open = true;
+      if (this.sent) this.send();
+      this.flush();
+    } else if (m.kind === "edit") {
+      for (const e of m.edits) this.take(e);
+      this.flush();
+    } else if (m.kind === "refused") this.refuse(m);
+    this.how.heard(m);
+  }
+
+  // take puts in one edit that the house took.
+  take(e) {
+    if (e.seq <= this.seq) return;
+    const change = new Delta(e.change);
+    this.seq = e.seq;
+    this.doc = this.doc.compose(change);
+    if (e.page === this.page && this.sent && e.turn === this.sent.turn) {
+      this.sent = null;
+      this.keep();
+      return;
+    }
+    let theirs = change;
+    if (this.sent) [this.sent.change, theirs] = [theirs.transform(this.sent.change, true), this.sent.change.transform(theirs, false)];
+    if (this.pending) [this.pending, theirs] = [theirs.transform(this.pending, true), this.pending.transform(theirs, false)];
+    this.keep();
+    this.how.changed(theirs, e);
+  }
+
+  // refuse takes back what the house did not take, and gives it to whoever typed it.
+  refuse(m) {
+    if (!m.turn || m.turn !== this.sent?.turn) return;
+    if (m.problem === undefined) { this.socket.close(); return; } // it could not be stored just now: sent again
+    const change = this.pending ? this.sent.change.compose(this.pending) : this.sent.change;
+    this.sent = this.pending = null;
+    this.keep();
+    const back = change.invert(this.doc);
+    this.how.changed(back, null);
+    this.how.refused(m.problem, change.ops);
+  }
+}

@@ -1,0 +1,164 @@
+// What is on the copy without being of it, as marks on the text: proposals and queries.
+// The names are those of the house (core/copy/marks.go); what is typed by somebody who
+// proposes is turned into marks here, by the same rules as there (propose.go).
+import Quill from "quill/core";
+import Delta from "quill-delta";
+import { Attributor, Scope } from "parchment";
+import { kinds } from "./page.js";
+
+const isMark = (name) => /^(break-)?(put$|cut-|set-)|^query-/.test(name);
+const proposes = (name) => /^(break-)?(put$|cut-|set-)/.test(name);
+export const keyOf = (name, value) => (/put$/.test(name) ? value : name.replace(/^(break-)?(cut|set)-/, ""));
+export const authorOf = (key) => Number(String(key).split(".")[0]);
+
+// Mark is an attribute on the page that can be styled by what kind of mark it is.
+class Mark extends Attributor {
+  constructor(name) {
+    super(name, "data-" + name, { scope: name.startsWith("break-") ? Scope.BLOCK : Scope.INLINE });
+    this.kind = /put$/.test(name) ? "is-put" : /cut-/.test(name) ? "is-cut" : /set-/.test(name) ? "is-set" : "is-asked";
+  }
+
+  add(node, value) {
+    if (!super.add(node, value)) return false;
+    node.classList.add(this.kind);
+    if (this.kind === "is-set") for (const [k, v] of Object.entries(JSON.parse(value))) node.classList.add(`set-${k}-${v === true ? "on" : v ?? "off"}`.replace(/[^a-z0-9-]+/gi, "_").slice(0, 40));
+    return true;
+  }
+
+  remove(node) {
+    super.remove(node);
+    node.removeAttribute("class");
+    for (const { name, value } of [...node.attributes]) if (name.startsWith("data-") && isMark(name.slice(5))) known(name.slice(5)).add(node, value);
+  }
+
+  value(node) {
+    const v = super.value(node);
+    return v === "true" ? true : v;
+  }
+}
+
+const marks = new Map();
+
+// known gives the mark of a name, made when it is first met.
+function known(name) {
+  if (!marks.has(name)) {
+    marks.set(name, new Mark(name));
+    Quill.register("formats/" + name, marks.get(name), true);
+  }
+  return marks.get(name);
+}
+known("put"); known("break-put");
+
+// meet makes the marks known that a change brings.
+export function meet(delta) {
+  for (const op of delta.ops) for (const name of Object.keys(op.attributes ?? {})) if (isMark(name)) known(name);
+  return delta;
+}
+
+// whole makes whatever says one thing of the kind of a line say all of it.
+export function whole(delta) {
+  return new Delta(delta.ops.map((op) => {
+    const a = op.attributes;
+    if (op.retain === undefined || !a || !kinds.some((k) => k in a)) return op;
+    const given = kinds.find((k) => a[k]);
+    return { ...op, attributes: { ...a, ...Object.fromEntries(kinds.map((k) => [k, k === given ? a[k] : null])) } };
+  }));
+}
+
+// lines calls f with each part of an insert that is either words or line breaks.
+function lines(op, f) {
+  if (typeof op.insert !== "string") return f(op, false);
+  for (const part of op.insert.match(/\n+|[^\n]+/g) ?? []) f({ ...op, insert: part }, part[0] === "\n");
+}
+
+const size = (op) => (typeof op.insert === "string" ? op.insert.length : op.retain ?? op.delete ?? 1);
+
+// plain takes from what is typed the marks it inherited from the words around it; a query
+// stays where both sides have it.
+export function plain(old, edit) {
+  let at = 0;
+  return new Delta(edit.ops.map((op) => {
+    if (op.insert === undefined) { at += size(op); return op; }
+    if (!op.attributes) return op;
+    const behind = old.slice(at, at + 1).ops[0]?.attributes ?? {};
+    const attributes = Object.fromEntries(Object.entries(op.attributes).filter(([k]) => !proposes(k) && (!k.startsWith("query-") || behind[k])));
+    return Object.keys(attributes).length ? { ...op, attributes } : { insert: op.insert };
+  }));
+}
+
+// keyNear gives the key of a proposal of one's own next to where an edit begins, so that
+// what is typed goes on with it, or a new one.
+export function keyNear(old, edit, me) {
+  let at = 0;
+  for (const op of edit.ops) {
+    if (op.insert !== undefined || op.delete !== undefined || op.attributes) break;
+    at += op.retain;
+  }
+  const gone = edit.ops.reduce((n, op) => n + (op.delete ?? 0), 0);
+  for (const op of old.slice(Math.max(0, at - 1), at + gone + 1).ops) {
+    for (const [name, value] of Object.entries(op.attributes ?? {})) {
+      if (proposes(name) && authorOf(keyOf(name, value)) === me) return keyOf(name, value);
+    }
+  }
+  return `${me}.${Date.now().toString(36)}`;
+}
+
+const settable = (name, line) => (line ? kinds.includes(name) || name === "advice" : ["bold", "italic", "link", "alt", "caption", "focus"].includes(name));
+const sorted = (a) => JSON.stringify(Object.fromEntries(Object.keys(a).sort().map((k) => [k, a[k]])));
+
+// propose turns an edit into a proposal of it.
+export function propose(old, edit, key) {
+  const me = authorOf(key), last = old.length() - 1;
+  const out = new Delta();
+  let at = 0, held = [];
+  const put = () => {
+    for (const op of held) lines(op, (part, line) => {
+      const attributes = Object.fromEntries(Object.entries(part.attributes ?? {}).filter(([k]) => !isMark(k)));
+      attributes[line ? "break-put" : "put"] = key;
+      out.insert(part.insert, attributes);
+    });
+    held = [];
+  };
+  const each = (n, f) => {
+    for (const op of old.slice(at, at + n).ops) lines(op, (part, line) => { f(part, line, size(part)); at += size(part); });
+  };
+  const mine = (a = {}) => authorOf(a.put ?? a["break-put"] ?? "0.") === me;
+  for (const op of edit.ops) {
+    if (op.insert !== undefined) held.push(op);
+    else if (op.delete !== undefined) {
+      each(op.delete, (part, line, n) => {
+        const a = part.attributes ?? {};
+        if (mine(a)) return out.delete(n);
+        const cut = Object.keys(a).some((k) => k.replace("break-", "").startsWith("cut-") && authorOf(keyOf(k)) === me);
+        if (cut || (line && at + n > last)) return out.retain(n);
+        out.retain(n, { [(line ? "break-" : "") + "cut-" + key]: true });
+      });
+    } else if (!op.attributes) { put(); out.retain(op.retain); at += op.retain; }
+    else {
+      put();
+      each(op.retain, (part, line, n) => {
+        const a = part.attributes ?? {}, name = (line ? "break-" : "") + "set-" + key;
+        if (mine(a)) return out.retain(n, op.attributes);
+        let sets = Object.fromEntries(Object.entries(op.attributes).filter(([k]) => settable(k, line)));
+        if (a[name]) sets = { ...JSON.parse(a[name]), ...sets };
+        const alone = !Object.keys(a).some((k) => k !== name && k.replace("break-", "").startsWith("set-"));
+        if (alone) sets = Object.fromEntries(Object.entries(sets).filter(([k, v]) => v !== (a[k] ?? null)));
+        if (Object.keys(sets).length) out.retain(n, { [name]: sorted(sets) });
+        else out.retain(n, a[name] ? { [name]: null } : undefined);
+      });
+    }
+  }
+  put();
+  return out.chop();
+}
+
+// asSet gives attributes as they would be with what is proposed to be set on them, so that
+// the toolbar speaks of what is seen.
+export function asSet(a) {
+  const out = { ...a };
+  for (const [name, value] of Object.entries(a)) {
+    if (!/^(break-)?set-/.test(name)) continue;
+    for (const [k, v] of Object.entries(JSON.parse(Array.isArray(value) ? value[0] : value))) v === null ? delete out[k] : (out[k] = v);
+  }
+  return out;
+}
