@@ -272,11 +272,12 @@ func (h *House) takeEdits(ctx context.Context, batch []*pending) {
 // stage is a room while edits are taken that are not stored yet.
 type stage struct {
 	*room
-	row  store.Row
-	text copy.Text
-	seq  int
-	new  []taken
-	kept int // the newest edit that this act put into a version
+	row   store.Row
+	text  copy.Text
+	seq   int
+	new   []taken
+	asked []int64 // queries that were asked about it
+	kept  int     // the newest edit that this act put into a version
 }
 
 // stage gives the room of a piece as it is after what this act did.
@@ -453,6 +454,9 @@ func (s *stage) apply() {
 	r.log = append(r.log, s.new...)
 	if n := len(r.log) - keptEdits; n > keptEdits {
 		r.log = slices.Clone(r.log[n:])
+	}
+	for _, id := range s.asked {
+		r.queries[id] = true
 	}
 	for _, e := range s.new {
 		r.learn(e.Change)

@@ -1,10 +1,117 @@
 package store
 
-import "context"
+import (
+	"context"
+
+	"greenbaton/core/query"
+)
+
+const queryColumns = "id, piece_id, about, quote, file_id, x, y, text, for_id, only, reason, leg, by, at, settled_by, settled_at, heard_at"
 
 // QueryIDs gives the numbers of the queries about a copy.
 func QueryIDs(ctx context.Context, r Reader, piece int64) ([]int64, error) {
 	var out []int64
 	err := r.Select(ctx, &out, "SELECT id FROM query WHERE piece_id = ? ORDER BY id", piece)
 	return out, err
+}
+
+// QueryAt reads a query; ErrNone if there is none.
+func QueryAt(ctx context.Context, r Reader, id int64) (query.Query, error) {
+	var q query.Query
+	err := r.Get(ctx, &q, "SELECT "+queryColumns+" FROM query WHERE id = ?", id)
+	return q, err
+}
+
+// QueriesOf gives the queries about pieces, in the order they were asked.
+func QueriesOf(ctx context.Context, r Reader, pieces ...int64) ([]query.Query, error) {
+	var out []query.Query
+	if len(pieces) == 0 {
+		return nil, nil
+	}
+	err := r.Select(ctx, &out, "SELECT "+queryColumns+" FROM query WHERE piece_id IN ("+marks(len(pieces))+") ORDER BY id", list(pieces)...)
+	return out, err
+}
+
+// QuerySieve says which queries are looked for.
+type QuerySieve struct {
+	Desks   []int64
+	With    int64    // for them, by them, or answered by them; 0 for all
+	Settled bool     // settled ones, otherwise open ones
+	Words   []string // that are in it or in its answers
+	Piece   int64    // about one piece; 0 for all
+	Limit   int
+}
+
+// Queries gives the queries a sieve lets through, those last heard of first.
+func Queries(ctx context.Context, r Reader, s QuerySieve) ([]query.Query, error) {
+	var out []query.Query
+	if len(s.Desks) == 0 {
+		return nil, nil
+	}
+	sql := "SELECT " + queryColumns + " FROM query WHERE piece_id IN (SELECT id FROM piece WHERE desk_id IN (" + marks(len(s.Desks)) + "))"
+	args := list(s.Desks)
+	add := func(text string, a ...any) { sql += " AND " + text; args = append(args, a...) }
+	if s.Settled {
+		add("settled_at <> 0")
+	} else {
+		add("settled_at = 0")
+	}
+	if s.With != 0 {
+		add("(for_id = ? OR by = ? OR id IN (SELECT query_id FROM answer WHERE answer.by = ?))", s.With, s.With, s.With)
+	}
+	if len(s.Words) > 0 {
+		add("id IN (SELECT rowid FROM query_words WHERE query_words MATCH ?)", match(s.Words))
+	}
+	if s.Piece != 0 {
+		add("piece_id = ?", s.Piece)
+	}
+	err := r.Select(ctx, &out, sql+" ORDER BY heard_at DESC, id DESC LIMIT ?", append(args, s.Limit)...)
+	return out, err
+}
+
+// AnswersTo gives the answers to queries, by query in the order they were given.
+func AnswersTo(ctx context.Context, r Reader, queries ...int64) (map[int64][]query.Answer, error) {
+	out := map[int64][]query.Answer{}
+	if len(queries) == 0 {
+		return out, nil
+	}
+	var all []query.Answer
+	err := r.Select(ctx, &all, "SELECT * FROM answer WHERE query_id IN ("+marks(len(queries))+") ORDER BY id", list(queries)...)
+	for _, a := range all {
+		out[a.QueryID] = append(out[a.QueryID], a)
+	}
+	return out, err
+}
+
+// OpenQueries counts the open queries about pieces, by piece.
+func OpenQueries(ctx context.Context, r Reader, pieces []int64) (map[int64]int, error) {
+	out := map[int64]int{}
+	if len(pieces) == 0 {
+		return out, nil
+	}
+	var all []struct {
+		PieceID int64
+		N       int
+	}
+	err := r.Select(ctx, &all, "SELECT piece_id, COUNT(*) AS n FROM query WHERE settled_at = 0 AND piece_id IN ("+marks(len(pieces))+") GROUP BY piece_id", list(pieces)...)
+	for _, x := range all {
+		out[x.PieceID] = x.N
+	}
+	return out, err
+}
+
+// AddQuery stores a query and gives its id.
+func (t *Tx) AddQuery(ctx context.Context, q query.Query) (int64, error) {
+	return t.put(ctx, "query", q, "piece_id", "about", "quote", "file_id", "x", "y", "text", "for_id", "only", "reason", "leg", "by", "at", "heard_at")
+}
+
+// SaveQuery stores what changes of a query: whether it is settled, its last word, and the
+// run it was a reason for.
+func (t *Tx) SaveQuery(ctx context.Context, q query.Query) error {
+	return t.set(ctx, "query", q, q.ID, "settled_by", "settled_at", "heard_at", "reason", "leg")
+}
+
+// AddAnswer stores an answer and gives its id.
+func (t *Tx) AddAnswer(ctx context.Context, a query.Answer) (int64, error) {
+	return t.put(ctx, "answer", a, "query_id", "by", "at", "text", "file_id")
 }

@@ -302,6 +302,31 @@ func (t Text) Proposals() []Proposal {
 // Place is where something is in a copy.
 type Place struct{ At, Len int }
 
+// Read gives the words at a place.
+func (t Text) Read(p Place) string {
+	var b strings.Builder
+	at := &reader{ops: Change(t)}
+	at.skip(max(0, p.At))
+	for n := p.Len; n > 0 && at.more(); {
+		o := at.next(n)
+		n -= o.Len()
+		b.WriteString(o.Insert)
+	}
+	return b.String()
+}
+
+// Find gives where a picture is in a copy, -1 if it is not there.
+func (t Text) Find(file int64) int {
+	at := 0
+	for _, o := range t {
+		if Picture(o) == file {
+			return at
+		}
+		at += o.Len()
+	}
+	return -1
+}
+
 // Places gives where the words are that queries are about, by query.
 func (t Text) Places() map[int64][]Place {
 	out := map[int64][]Place{}

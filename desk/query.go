@@ -1,0 +1,494 @@
+package desk
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"greenbaton/core/copy"
+	"greenbaton/core/find"
+	"greenbaton/core/query"
+	"greenbaton/core/relay"
+	"greenbaton/store"
+)
+
+// Ask is the order to ask about a copy.
+type Ask struct {
+	query.Query     // About, Text, ForID, Only; of a picture FileID and the point
+	Seq         int // the newest edit that who asks knew
+	copy.Place      // of words, at that edit
+	File        *Upload
+}
+
+// AskAbout asks about a copy, and gives the query's number. Words are marked with it, so
+// that it stays with them.
+func (h *House) AskAbout(ctx context.Context, by, piece int64, o Ask) (int64, error) {
+	var id int64
+	err := h.act(ctx, by, func(a *act) (err error) {
+		was, err := a.load(order{act: relay.ActAsk, piece: piece})
+		if err != nil {
+			return err
+		}
+		id, err = a.ask(was, o)
+		return err
+	})
+	return id, err
+}
+
+func (a *act) ask(was store.Row, o Ask) (int64, error) {
+	s, err := a.stage(was.ID)
+	if err != nil {
+		return 0, err
+	}
+	at := o.Place
+	switch o.About {
+	case query.Words:
+		later, err := s.after(a, o.Seq)
+		if err != nil {
+			return 0, err
+		}
+		for _, e := range later {
+			end := e.Change.Position(at.At+at.Len, true)
+			at.At = e.Change.Position(at.At, false)
+			at.Len = end - at.At
+		}
+		if o.Quote = s.text.Read(at); strings.TrimSpace(o.Quote) == "" {
+			return 0, bad("text", "Choose the words you ask about. If somebody has just taken them away, ask about the words around them.")
+		}
+	case query.Picture:
+		if !slices.ContainsFunc(s.text, func(x copy.Op) bool { return copy.Picture(x) == o.FileID }) {
+			return 0, bad("text", "The picture is no longer in the copy.")
+		}
+	case query.Piece:
+	default:
+		return 0, bad("text", "Ask about words, a picture, or the whole piece.")
+	}
+	if err := a.onDesk(o.ForID, was.DeskID); err != nil {
+		return 0, bad("for", "This person does not belong to the desk. Choose somebody else.")
+	}
+	q := o.Query
+	q.PieceID, q.By, q.At, q.HeardAt = was.ID, a.by, a.now, a.now
+	if q, err = q.Check(); err != nil {
+		return 0, err
+	}
+	if q.ID, err = a.tx.AddQuery(a, q); err != nil {
+		return 0, err
+	}
+	if o.About == query.Words {
+		mark := copy.Change{}.Keep(at.At, nil).Keep(at.Len, copy.Set(copy.QueryName(q.ID), true))
+		if _, err := a.putEdit(s, taken{By: a.by, Client: fmt.Sprintf("query %d", q.ID), Turn: 1, Change: mark}); err != nil {
+			return 0, err
+		}
+		s.asked = append(s.asked, q.ID)
+	}
+	if o.File != nil {
+		if err := a.answer(q, "", o.File); err != nil {
+			return 0, err
+		}
+	}
+	a.put.pieces[was.ID] = was.Piece // so that open pages look again
+	if err := a.tellQuery(was, q, nil, q.Text); err != nil {
+		return 0, err
+	}
+	to := ""
+	if q.ForID != 0 && q.ForID != a.by {
+		to = " " + First(a.b.Name(q.ForID))
+	}
+	return q.ID, a.log(store.Entry{DeskID: was.DeskID, PieceID: was.ID, Act: "asked", What: "asked" + to + aboutWhat(&q), Why: q.Text, Version: was.Version})
+}
+
+func aboutWhat(q *query.Query) string {
+	switch q.About {
+	case query.Words:
+		return fmt.Sprintf(" about “%s”", query.Cut(q.Quote, 60))
+	case query.Picture:
+		return " about a picture"
+	}
+	return ""
+}
+
+// tellQuery tells those whom the newest words on a query concern: whom it is for and who
+// asked, who answered before, and whom the words name.
+func (a *act) tellQuery(row store.Row, q query.Query, answers []query.Answer, words string) error {
+	told := []int64{a.by}
+	say := func(to int64, text string) error {
+		if to == 0 || slices.Contains(told, to) {
+			return nil
+		}
+		told = append(told, to)
+		p := a.b.Person(to)
+		if p.ID == 0 || p.Retired || relay.May(relay.ActRead, a.b.Who(to, row.DeskID), &row.Piece, nil, "") != nil {
+			return nil
+		}
+		return a.tx.AddItem(a, store.Item{PersonID: to, PieceID: row.ID, Kind: "query", Text: text, Why: query.Cut(words, 300), At: a.now, Link: fmt.Sprintf("/pieces/%d#query-%d", row.ID, q.ID)})
+	}
+	by := First(a.b.Name(a.by))
+	first := len(answers) == 0
+	if first {
+		text := by + " asks you" + aboutWhat(&q) + "."
+		if q.Only {
+			text += " Only you can settle it."
+		}
+		if err := say(q.ForID, text); err != nil {
+			return err
+		}
+	}
+	for _, id := range query.Mentions(words, a.b.named(row.DeskID)) {
+		if err := say(id, by+" names you in a query"+aboutWhat(&q)+"."); err != nil {
+			return err
+		}
+	}
+	if first {
+		return nil
+	}
+	for _, id := range append([]int64{q.By, q.ForID}, authors(answers)...) {
+		if err := say(id, by+" answered"+aboutWhat(&q)+"."); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func authors(answers []query.Answer) []int64 {
+	out := make([]int64, len(answers))
+	for i, a := range answers {
+		out[i] = a.By
+	}
+	return out
+}
+
+// named gives the people of a desk whom words can name.
+func (b *Books) named(desk int64) []query.Named {
+	var out []query.Named
+	for _, p := range b.People {
+		if b.available(p.ID, desk) {
+			out = append(out, query.Named{ID: p.ID, Name: p.Name})
+		}
+	}
+	return out
+}
+
+// onQuery carries out an act on a query, for who may read the copy it is about.
+func (h *House) onQuery(ctx context.Context, by, id int64, f func(*act, store.Row, query.Query, []query.Answer) error) error {
+	return h.act(ctx, by, func(a *act) error {
+		q, err := store.QueryAt(a, a.tx, id)
+		if errors.Is(err, store.ErrNone) {
+			return ErrNotFound
+		} else if err != nil {
+			return err
+		}
+		was, err := a.load(order{act: relay.ActRead, piece: q.PieceID})
+		if err != nil {
+			return err
+		}
+		if relay.May(relay.ActAsk, a.who(was.DeskID), &was.Piece, nil, "") != nil && q.ForID != by && q.By != by {
+			return &relay.Refusal{Reason: relay.ErrNotYours, Text: "This query is for others."}
+		}
+		answers, err := store.AnswersTo(a, a.tx, id)
+		if err != nil {
+			return err
+		}
+		a.put.pieces[was.ID] = was.Piece // so that open pages look again
+		return f(a, was, q, answers[id])
+	})
+}
+
+// AnswerQuery says something to a query, with a file or without; a settled one opens again.
+func (h *House) AnswerQuery(ctx context.Context, by, id int64, text string, file *Upload) error {
+	return h.onQuery(ctx, by, id, func(a *act, was store.Row, q query.Query, answers []query.Answer) error {
+		text = strings.TrimSpace(strings.ReplaceAll(text, "\r\n", "\n"))
+		switch {
+		case text == "" && file == nil:
+			return bad("text", "Write an answer, or choose a file.")
+		case len([]rune(text)) > query.MaxText:
+			return bad("text", "Keep an answer under 2,000 characters.")
+		case len(answers) >= 200:
+			return bad("text", "There are 200 answers already. Settle it, and ask anew.")
+		}
+		if err := a.answer(q, text, file); err != nil {
+			return err
+		}
+		return a.tellQuery(was, q, append(answers, query.Answer{By: by}), text)
+	})
+}
+
+func (a *act) answer(q query.Query, text string, file *Upload) error {
+	x := query.Answer{QueryID: q.ID, By: a.by, At: a.now, Text: text}
+	var err error
+	if file != nil {
+		if x.FileID, err = a.addFile(*file, q.PieceID, 0); err != nil {
+			return err
+		}
+	}
+	if _, err := a.tx.AddAnswer(a, x); err != nil {
+		return err
+	}
+	q.HeardAt = a.now
+	return a.tx.SaveQuery(a, q)
+}
+
+// SettleQuery settles a query, or opens it again.
+func (h *House) SettleQuery(ctx context.Context, by, id int64, settled bool) error {
+	return h.onQuery(ctx, by, id, func(a *act, was store.Row, q query.Query, answers []query.Answer) error {
+		if !a.b.maySettle(&was, q, by) {
+			if q.Only {
+				return &relay.Refusal{Reason: relay.ErrNotYours, Text: "Only " + First(a.b.Name(q.ForID)) + " may settle this."}
+			}
+			return &relay.Refusal{Reason: relay.ErrNotYours, Text: "Who asked, whom it is for, and who writes here may settle it."}
+		}
+		if q.Settled() == settled {
+			return nil
+		}
+		q.SettledBy, q.SettledAt, q.HeardAt = 0, 0, a.now
+		what := "opened a query again"
+		if settled {
+			q.SettledBy, q.SettledAt, what = by, a.now, "settled a query"
+		}
+		if err := a.tx.SaveQuery(a, q); err != nil {
+			return err
+		}
+		return a.log(store.Entry{DeskID: was.DeskID, PieceID: was.ID, Act: "settled", What: what + aboutWhat(&q), Why: q.Text, Version: was.Version})
+	})
+}
+
+func (b *Books) maySettle(row *store.Row, q query.Query, who int64) bool {
+	hand, _ := b.hand(row, who) // whoever may do nothing decides on nothing
+	w := b.Who(who, row.DeskID)
+	p := b.Person(q.ForID)
+	return q.MaySettle(who, hand.Decides, w.Access == relay.Lead && w.OnDesk, p.ID == 0 || p.Retired)
+}
+
+// QuerySheet is a query as it is shown.
+type QuerySheet struct {
+	query.Query
+	Answers   []query.Answer
+	Files     map[int64]store.File // that came with the answers, by id
+	MaySettle bool
+	Turn      int64
+	Gone      bool // its words are no longer in the copy
+}
+
+// querySheets makes what is shown of queries.
+func (h *House) querySheets(ctx context.Context, b *Books, who int64, row func(piece int64) *store.Row, qs []query.Query) ([]QuerySheet, error) {
+	r := h.DB.View()
+	ids := make([]int64, len(qs))
+	for i, q := range qs {
+		ids[i] = q.ID
+	}
+	answers, err := store.AnswersTo(ctx, r, ids...)
+	if err != nil {
+		return nil, err
+	}
+	files := map[int64]map[int64]store.File{}
+	for _, xs := range answers {
+		for _, x := range xs {
+			if x.FileID != 0 {
+				files[x.QueryID] = map[int64]store.File{}
+			}
+		}
+	}
+	for _, q := range qs {
+		if files[q.ID] == nil {
+			continue
+		}
+		all, err := store.FilesOf(ctx, r, q.PieceID, 0)
+		if err != nil {
+			return nil, err
+		}
+		for _, f := range all {
+			files[q.ID][f.ID] = f
+		}
+	}
+	out := make([]QuerySheet, len(qs))
+	for i, q := range qs {
+		out[i] = QuerySheet{Query: q, Answers: answers[q.ID], Files: files[q.ID], Turn: q.Turn(answers[q.ID])}
+		if p := row(q.PieceID); p != nil {
+			out[i].MaySettle = b.maySettle(p, q, who)
+		}
+	}
+	return out, nil
+}
+
+// Margin is what stands beside a copy: queries and proposals in the order of their places.
+type Margin struct {
+	Queries   []QuerySheet // of those about words and pictures the order is that of the copy
+	Proposals []copy.Proposal
+	Text      copy.Text
+	Hand      Hand
+	Seq       int
+	MayAsk    bool
+}
+
+// MarginOf gives what stands beside the copy of a piece, for who may read it.
+func (h *House) MarginOf(ctx context.Context, who, piece int64) (Margin, store.Row, error) {
+	var m Margin
+	row, err := h.see(ctx, who, piece, relay.ActRead)
+	if err != nil {
+		return m, row, err
+	}
+	b, err := h.Books(ctx)
+	if err != nil {
+		return m, row, err
+	}
+	m.MayAsk = relay.May(relay.ActAsk, b.Who(who, row.DeskID), &row.Piece, nil, "") == nil
+	if !m.MayAsk { // queries and proposals are for those who work on it
+		return m, row, nil
+	}
+	if m.Hand, err = b.hand(&row, who); err != nil {
+		m.Hand = Hand{}
+	}
+	if _, m.Text, m.Seq, err = newest(ctx, h.DB.View(), &row); err != nil {
+		return m, row, err
+	}
+	m.Proposals = m.Text.Proposals()
+	qs, err := store.QueriesOf(ctx, h.DB.View(), piece)
+	if err != nil {
+		return m, row, err
+	}
+	if m.Queries, err = h.querySheets(ctx, b, who, func(int64) *store.Row { return &row }, qs); err != nil {
+		return m, row, err
+	}
+	places := m.Text.Places()
+	at := func(q *QuerySheet) int {
+		switch p := places[q.ID]; {
+		case len(p) > 0:
+			return p[0].At
+		case q.About == query.Picture:
+			return m.Text.Find(q.FileID)
+		}
+		return -1
+	}
+	for i := range m.Queries {
+		q := &m.Queries[i]
+		q.Gone = q.About != query.Piece && at(q) < 0
+	}
+	slices.SortStableFunc(m.Queries, func(x, y QuerySheet) int { return at(&x) - at(&y) })
+	return m, row, nil
+}
+
+// Decide takes, or leaves, proposals on a copy by their keys; no keys are all of them.
+// It gives how many it was.
+func (h *House) Decide(ctx context.Context, by, piece int64, take bool, keys []string) (int, error) {
+	n := 0
+	err := h.act(ctx, by, func(a *act) error {
+		was, err := a.load(order{act: relay.ActRead, piece: piece})
+		if err != nil {
+			return err
+		}
+		hand, err := a.hand(&was, by)
+		if err != nil {
+			return err
+		}
+		own := !slices.ContainsFunc(keys, func(k string) bool { return copy.By(k) != by })
+		if !hand.Decides && (take || len(keys) == 0 || !own) {
+			return &relay.Refusal{Reason: relay.ErrNotYours, Text: "Those who write in this copy take and leave what is proposed; you can take back what you proposed yourself."}
+		}
+		s, err := a.stage(piece)
+		if err != nil {
+			return err
+		}
+		pick := func(k string) bool { return len(keys) == 0 || slices.Contains(keys, k) }
+		theirs := map[int64]int{}
+		for _, p := range s.text.Proposals() {
+			if slices.ContainsFunc(p.Keys, pick) {
+				n++
+				theirs[p.By]++
+			}
+		}
+		if n == 0 {
+			return &relay.Refusal{Reason: relay.ErrNotNow, Text: "This has been decided already."}
+		}
+		change := s.text.Decide(take, pick)
+		if _, err := a.putEdit(s, taken{By: by, Client: fmt.Sprintf("decided %d", s.seq), Turn: 1, Change: change}); err != nil {
+			return err
+		}
+		a.put.pieces[piece] = was.Piece
+		var of []string
+		for _, id := range sortedKeys(theirs) {
+			of = append(of, fmt.Sprintf("%d of %s", theirs[id], First(a.b.Name(id))))
+		}
+		verb := map[bool]string{true: "took", false: "left"}[take]
+		return a.log(store.Entry{DeskID: was.DeskID, PieceID: piece, Act: verb, What: fmt.Sprintf("%s %s: %s", verb, Plural(n, "proposed change"), strings.Join(of, ", ")), Version: was.Version})
+	})
+	return n, err
+}
+
+func sortedKeys(m map[int64]int) []int64 {
+	out := make([]int64, 0, len(m))
+	for k := range m {
+		out = append(out, k)
+	}
+	slices.Sort(out)
+	return out
+}
+
+// QueryList is a page of queries across pieces.
+type QueryList struct {
+	Queries []QuerySheet
+	Rows    map[int64]store.Row // the pieces they are about
+	Older   bool
+}
+
+// Which queries are listed.
+const (
+	QueriesMine  = "mine"  // it is my turn
+	QueriesAsked = "asked" // that I asked and others are to answer
+	QueriesAll   = "all"   // open ones
+	QueriesDone  = "settled"
+)
+
+// Queries lists queries of the desks of whoever looks, those last heard of first.
+func (h *House) Queries(ctx context.Context, who int64, which, words string, limit int) (QueryList, error) {
+	out := QueryList{Rows: map[int64]store.Row{}}
+	b, err := h.Books(ctx)
+	if err != nil {
+		return out, err
+	}
+	p := b.Person(who)
+	s := store.QuerySieve{Desks: p.Desks, Settled: which == QueriesDone, Words: find.Words(words), Limit: 1_000}
+	if which == QueriesMine || which == QueriesAsked {
+		s.With = who
+	}
+	qs, err := store.Queries(ctx, h.DB.View(), s)
+	if err != nil {
+		return out, err
+	}
+	for _, q := range qs {
+		if _, ok := out.Rows[q.PieceID]; ok {
+			continue
+		}
+		row, err := h.see(ctx, who, q.PieceID, relay.ActRead)
+		if err != nil {
+			var refused *relay.Refusal
+			if errors.As(err, &refused) || errors.Is(err, ErrNotFound) {
+				continue
+			}
+			return out, err
+		}
+		if relay.May(relay.ActAsk, b.Who(who, row.DeskID), &row.Piece, nil, "") == nil {
+			out.Rows[q.PieceID] = row
+		}
+	}
+	sheets, err := h.querySheets(ctx, b, who, func(piece int64) *store.Row {
+		if r, ok := out.Rows[piece]; ok {
+			return &r
+		}
+		return nil
+	}, slices.DeleteFunc(qs, func(q query.Query) bool { _, ok := out.Rows[q.PieceID]; return !ok }))
+	if err != nil {
+		return out, err
+	}
+	for _, q := range sheets {
+		if which == QueriesMine && q.Turn != who || which == QueriesAsked && (q.By != who || q.Turn == who) {
+			continue
+		}
+		if len(out.Queries) == limit {
+			out.Older = true
+			break
+		}
+		out.Queries = append(out.Queries, q)
+	}
+	return out, nil
+}
