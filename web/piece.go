@@ -21,6 +21,8 @@ import (
 )
 
 type pieceView struct {
+	Margin  marginView // what stands beside the copy
+	Now     int64      // on the house's clock, in milliseconds
 	Me      int64
 	Sheet   desk.Sheet
 	Row     store.Row
@@ -107,6 +109,12 @@ func (s *Server) pieceFor(c *echo.Context, id int64) (pieceView, error) {
 		}
 		brief.Research.Back = fmt.Sprintf("/pieces/%d#research", id)
 		v.Brief = &brief
+	}
+	v.Now = s.House.Clock().UnixMilli()
+	if v.Reads {
+		if v.Margin, err = s.marginFor(c, id); err != nil {
+			return v, err
+		}
 	}
 	v.Swaps, err = s.swaps(c, b, sheet)
 	return v, err

@@ -1,6 +1,11 @@
 // Rich text: the copy of a piece, and what is sent with a form.
 import { Typed } from "./copy/page.js";
+import { Margin } from "./copy/margin.js";
 import { Copy } from "./copy/copy.js";
 
-for (const root of document.querySelectorAll("[data-copy]")) root.copy = new Copy(root);
+for (const root of document.querySelectorAll("[data-copy]")) {
+  root.copy = new Copy(root);
+  const beside = document.querySelector("[data-margin]");
+  if (beside) root.margin = new Margin(beside, root.copy);
+}
 for (const root of document.querySelectorAll("[data-typed]")) new Typed(root);

@@ -17,6 +17,7 @@ export class Copy extends Page {
   constructor(root) {
     super(root, "Copy", "Write here. It is kept as you type.", { history: { userOnly: true, delay: 900, maxStack: 500 } });
     this.me = Number(root.dataset.me);
+    this.ahead = Number(root.dataset.now) - Date.now(); // how far the house's clock is from this one
     this.quill.setContents(meet(new Delta(JSON.parse(root.dataset.copy))), "silent");
     this.quill.history.clear();
     this.state = root.querySelector("[data-state]");
@@ -45,7 +46,7 @@ export class Copy extends Page {
   typed(delta, old) {
     const steps = this.quill.history;
     if (steps.ignoreChange) return this.send(delta); // a step back or forth is what it says
-    const want = this.writing ? plain(old, delta) : propose(old, delta, keyNear(old, delta, this.me));
+    const want = this.writing ? plain(old, delta) : propose(old, delta, keyNear(old, delta, this.me, Date.now() + this.ahead));
     const mend = delta.invert(old).compose(want);
     if (mend.ops.length) {
       meet(want);
@@ -77,6 +78,7 @@ export class Copy extends Page {
   }
 
   send(change) {
+    this.carry(change);
     this.line.local(change);
     this.dispatch();
   }
@@ -87,6 +89,7 @@ export class Copy extends Page {
       return this.quill.once("composition-end", () => this.theirs(delta));
     }
     this.quill.updateContents(meet(delta), "api");
+    this.carry(delta);
     for (const o of this.others.values()) if (o.place) {
       const end = delta.transformPosition(o.place.At + o.place.Len);
       o.place.At = delta.transformPosition(o.place.At);
@@ -94,6 +97,15 @@ export class Copy extends Page {
     }
     this.draw();
     this.dispatch();
+  }
+
+  // carry takes the places that somebody has in mind through a change.
+  carry(delta) {
+    for (const r of [this.last, this.asked]) if (r) {
+      const end = delta.transformPosition(r.index + r.length);
+      r.index = delta.transformPosition(r.index);
+      r.length = Math.max(0, end - r.index);
+    }
   }
 
   // dispatch tells the rest of the page that the text is another.
@@ -110,6 +122,7 @@ export class Copy extends Page {
   }
 
   moved(range) {
+    if (range) this.last = { ...range };
     clearTimeout(this.telling);
     this.telling = setTimeout(() => {
       if (!this.line.open) return;

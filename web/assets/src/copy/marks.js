@@ -88,7 +88,7 @@ export function plain(old, edit) {
 
 // keyNear gives the key of a proposal of one's own next to where an edit begins, so that
 // what is typed goes on with it, or a new one.
-export function keyNear(old, edit, me) {
+export function keyNear(old, edit, me, now) {
   let at = 0;
   for (const op of edit.ops) {
     if (op.insert !== undefined || op.delete !== undefined || op.attributes) break;
@@ -100,7 +100,7 @@ export function keyNear(old, edit, me) {
       if (proposes(name) && authorOf(keyOf(name, value)) === me) return keyOf(name, value);
     }
   }
-  return `${me}.${Date.now().toString(36)}`;
+  return `${me}.${Math.round(now).toString(36)}`;
 }
 
 const settable = (name, line) => (line ? kinds.includes(name) || name === "advice" : ["bold", "italic", "link", "alt", "caption", "focus"].includes(name));

@@ -1,0 +1,203 @@
+// What stands beside the copy: queries, and what is proposed. It is drawn by the house;
+// here the two are tied together, and everything can be done by key.
+
+const parts = { A: "ask", N: "next", P: "previous", T: "take", L: "leave", R: "read" };
+
+export class Margin {
+  constructor(root, copy) {
+    this.root = root; this.copy = copy; this.url = root.dataset.margin;
+    this.notes = root.querySelector("[data-notes]");
+    this.form = root.querySelector("[data-ask]");
+    const sheet = copy.root;
+    sheet.addEventListener("copy", () => { if (this.marked()) this.soon(350); });
+    sheet.addEventListener("look", () => this.soon(60));
+    root.addEventListener("submit", (e) => this.submit(e), true);
+    root.addEventListener("click", (e) => this.click(e));
+    sheet.addEventListener("click", (e) => this.onWords(e));
+    sheet.querySelector("[data-ask-button]")?.addEventListener("click", () => this.ask());
+    this.form?.addEventListener("keydown", (e) => { if (e.key === "Escape") this.close(); });
+    this.form?.querySelector("[data-close]")?.addEventListener("click", () => this.close());
+    document.addEventListener("keydown", (e) => this.key(e));
+    addEventListener("resize", () => this.badges());
+    new ResizeObserver(() => this.badges()).observe(copy.quill.root);
+    this.badges();
+    if (location.hash.startsWith("#query-")) this.show(document.getElementById(location.hash.slice(1)));
+  }
+
+  // marked reports whether there is, or was, anything beside the copy.
+  marked() { return Boolean(this.copy.quill.root.querySelector(".is-put, .is-cut, .is-set, .is-asked") || this.notes.querySelector(".noted")); }
+
+  soon(ms) { clearTimeout(this.timer); this.timer = setTimeout(() => this.draw(), ms); this.badges(); }
+
+  // draw asks for what stands beside the copy now, and keeps what is being typed there.
+  async draw() {
+    if (this.copy.line.waiting) return this.soon(200);
+    let html;
+    try {
+      const res = await fetch(this.url, { headers: { "X-Part": "1" } });
+      if (!res.ok || res.redirected) return;
+      html = await res.text();
+    } catch { return; } // no connection: it is drawn when it is back
+    if (html === this.html) return;
+    this.html = html;
+    const typed = [...this.notes.querySelectorAll("textarea")].filter((t) => t.value).map((t) => [t.id, t.value, t === document.activeElement, t.selectionStart]);
+    const open = [...this.notes.querySelectorAll("details[open]")].map((d) => d.dataset.key);
+    const here = this.notes.querySelector(".noted:focus")?.id;
+    this.notes.innerHTML = html;
+    for (const d of this.notes.querySelectorAll("details")) if (open.includes(d.dataset.key)) d.open = true;
+    for (const [id, value, focused, at] of typed) {
+      const t = document.getElementById(id);
+      if (!t) continue;
+      t.value = value;
+      if (focused) { t.focus(); t.setSelectionRange(at, at); }
+    }
+    if (here) document.getElementById(here)?.focus({ preventScroll: true });
+    this.badges();
+    this.notes.dispatchEvent(new CustomEvent("drawn-margin", { bubbles: true }));
+  }
+
+  // place gives the element of the copy that a note is about.
+  place(note) {
+    const on = this.copy.quill.root;
+    if (note.dataset.query) return on.querySelector(`[data-query-${CSS.escape(note.dataset.query)}]`);
+    for (const key of note.dataset.proposal.split(" ")) {
+      const k = CSS.escape(key), el = on.querySelector(`[data-put="${k}"], [data-cut-${k}], [data-set-${k}], [data-break-put="${k}"], [data-break-cut-${k}], [data-break-set-${k}]`);
+      if (el) return el;
+    }
+    return null;
+  }
+
+  // badges puts the number of each query behind its words.
+  badges() {
+    cancelAnimationFrame(this.frame);
+    this.frame = requestAnimationFrame(() => {
+      const box = this.copy.root.querySelector("[data-badges]"), origin = box.getBoundingClientRect();
+      box.replaceChildren(...[...this.notes.querySelectorAll(".noted[data-query]:not(.is-settled)")].flatMap((note) => {
+        const all = this.copy.quill.root.querySelectorAll(`[data-query-${CSS.escape(note.dataset.query)}]`), last = all[all.length - 1];
+        const no = note.querySelector(".no")?.textContent;
+        if (!last || !no) return [];
+        const rects = last.getClientRects(), r = rects[rects.length - 1];
+        const b = document.createElement("span");
+        b.className = "no badge-no"; b.textContent = no;
+        b.style.transform = `translate(${r.right - origin.left - 2}px, ${r.top - origin.top - 8}px)`;
+        return [b];
+      }));
+    });
+  }
+
+  // show brings a note and its words into view.
+  show(note) {
+    if (!note) return;
+    note.closest("details")?.setAttribute("open", "");
+    for (const el of document.querySelectorAll(".is-here")) el.classList.remove("is-here");
+    const on = this.place(note);
+    on?.classList.add("is-here");
+    (on ?? note).scrollIntoView({ block: "center" });
+    note.scrollIntoView({ block: "nearest" });
+    note.focus({ preventScroll: true });
+  }
+
+  get list() { return [...this.notes.querySelectorAll("ol.notes > li > .noted:not(.is-settled)")]; }
+  get at() { return document.activeElement?.closest?.(".noted") ?? this.notes.querySelector(".noted.is-at"); }
+
+  step(by) {
+    const list = this.list;
+    if (!list.length) return;
+    const i = list.indexOf(this.at);
+    const to = list[i < 0 ? (by > 0 ? 0 : list.length - 1) : (i + by + list.length) % list.length];
+    for (const n of list) n.classList.toggle("is-at", n === to);
+    this.show(to);
+  }
+
+  next() { this.step(1); }
+  previous() { this.step(-1); }
+  take() { this.at?.querySelector("[name=do][value=take]")?.click(); }
+  leave() { this.at?.querySelector("[name=do][value=leave]")?.click(); }
+  read() { this.root.querySelector("[data-taken-toggle]")?.click(); }
+
+  key(e) {
+    if (!e.altKey || e.ctrlKey || e.metaKey || e.shiftKey) return;
+    const act = parts[e.code.replace("Key", "")];
+    if (!act || !e.code.startsWith("Key")) return;
+    e.preventDefault();
+    this[act]();
+  }
+
+  // ask opens the form for a query about the words that are chosen, or the whole piece.
+  ask() {
+    if (!this.form) return;
+    const q = this.copy.quill, range = q.getSelection() ?? this.copy.last;
+    const words = range?.length ? q.getText(range.index, range.length).trim() : "";
+    const picture = range?.length === 1 ? q.getContents(range.index, 1).ops[0]?.insert?.picture : null;
+    const f = this.form;
+    f.hidden = false;
+    f.elements.about.value = picture ? "picture" : words ? "words" : "piece";
+    f.elements.picture.value = picture ?? "";
+    this.copy.asked = range && { ...range };
+    f.querySelector("[data-about]").textContent = picture ? "About the picture" : words ? `About “${words.length > 90 ? words.slice(0, 89) + "…" : words}”` : "About the whole piece. Choose words first to ask about them.";
+    f.elements.text.focus();
+  }
+
+  close() {
+    this.form.hidden = true;
+    this.copy.quill.focus();
+  }
+
+  async submit(e) {
+    const form = e.target;
+    e.preventDefault();
+    e.stopPropagation();
+    if (!(await this.copy.rested())) return;
+    const data = new FormData(form, e.submitter);
+    if (form === this.form && this.copy.asked) { // where the words are, by the text as the house has it now
+      data.set("seq", this.copy.line.seq); data.set("at", this.copy.asked.index); data.set("len", this.copy.asked.length);
+    }
+    const problem = form.querySelector("[data-problem]");
+    try {
+      const res = await fetch(form.action, { method: "POST", body: data, headers: { Accept: "application/json" } });
+      const got = await res.json();
+      if (!res.ok) throw new Error(got.problem);
+      form.reset();
+      if (form === this.form) this.form.hidden = true;
+      form.closest("details")?.removeAttribute("open");
+      if (problem) problem.hidden = true;
+      const list = this.list, i = list.indexOf(form.closest(".noted"));
+      await this.draw();
+      const again = this.list;
+      if (i >= 0 && again.length && form.matches(".acts")) this.show(again[Math.min(i, again.length - 1)]); // the next one to decide on
+    } catch (err) {
+      const text = err instanceof TypeError ? "The house cannot be reached just now. Nothing was done; try again." : err.message;
+      if (problem) { problem.textContent = text; problem.hidden = false; } else this.copy.refused(text, []);
+    }
+  }
+
+  async click(e) {
+    const read = e.target.closest("[data-taken-toggle]");
+    if (read) return this.readTaken(read);
+    if (e.target.closest("a, button, summary, textarea, input, select, label, form:not(.acts)")) return;
+    const note = e.target.closest(".noted");
+    if (note) this.show(note);
+  }
+
+  // onWords finds the note that belongs to marked words.
+  onWords(e) {
+    const on = e.target.closest(".is-put, .is-cut, .is-set, .is-asked");
+    if (!on || getSelection().toString()) return;
+    const note = [...this.notes.querySelectorAll(".noted")].find((n) => { const p = this.place(n); return p && (p === on || p.contains(on) || on.contains(p)); });
+    if (!note) return;
+    for (const n of this.list) n.classList.toggle("is-at", n === note);
+    note.scrollIntoView({ block: "nearest" });
+  }
+
+  async readTaken(button) {
+    const box = this.copy.root.querySelector("[data-as-taken]"), on = box.hidden;
+    if (on) {
+      const res = await fetch(this.copy.line.url + "/taken");
+      if (!res.ok) return;
+      box.innerHTML = await res.text();
+    }
+    box.hidden = !on;
+    this.copy.root.querySelector("[data-writing]").hidden = on;
+    for (const b of this.root.querySelectorAll("[data-taken-toggle]")) { b.setAttribute("aria-pressed", String(on)); b.textContent = on ? "Back to the proposals" : "Read as if taken"; }
+  }
+}

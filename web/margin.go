@@ -1,0 +1,340 @@
+package web
+
+import (
+	"bytes"
+	"context"
+	"fmt"
+	"html/template"
+	"net/http"
+	"net/url"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/labstack/echo/v5"
+
+	"greenbaton/core/copy"
+	asking "greenbaton/core/query"
+	"greenbaton/core/relay"
+	"greenbaton/desk"
+	"greenbaton/store"
+)
+
+// marginView is what stands beside a copy.
+type marginView struct {
+	Piece     int64
+	Seq       int
+	Notes     []noteOn // open queries and proposals in the order of the copy
+	Settled   []queryView
+	Count     string // "2 queries · 1 change"
+	MayAsk    bool
+	Decides   bool
+	Proposals int
+	People    []choice
+	Typed     url.Values
+	Field     string
+}
+
+// noteOn is a query or a proposal.
+type noteOn struct {
+	Query    *queryView
+	Proposal *proposalView
+	at       int
+}
+
+type queryView struct {
+	desk.QuerySheet
+	No        int // in the margin and on the words
+	Who       string
+	When      string
+	Answers   []replyView
+	SettledAs string // "settled by Ruth, Mon 23 Nov"
+	Piece     *store.Row
+	Back      string
+	May       bool // answer it
+}
+
+type replyView struct {
+	Who, Text, When string
+	File            *store.File
+}
+
+type proposalView struct {
+	copy.Proposal
+	Key   string // of its first mark, by which its place is found
+	Keys  string
+	Who   string
+	When  string
+	Was   string
+	New   string
+	Says  []string // "in bold", "a heading"
+	Mine  bool
+	Break string // "two paragraphs become one"
+}
+
+func (s *Server) marginFor(c *echo.Context, id int64) (marginView, error) {
+	ctx := c.Request().Context()
+	m, row, err := s.House.MarginOf(ctx, me(c).ID, id)
+	if err != nil {
+		return marginView{}, err
+	}
+	b, err := s.House.Books(ctx)
+	if err != nil {
+		return marginView{}, err
+	}
+	v := marginView{Piece: id, Seq: m.Seq, MayAsk: m.MayAsk, Decides: m.Hand.Decides, Proposals: len(m.Proposals), Typed: url.Values{}}
+	for _, p := range suited(b, row.DeskID, "") {
+		v.People = append(v.People, choice{strconv.FormatInt(p.ID, 10), p.Name})
+	}
+	places := m.Text.Places()
+	for _, q := range m.Queries {
+		x := newQueryView(b, q, row.DeskID, s.House.Now().Date(b.Zones[row.DeskID]).String())
+		x.May, x.Back = m.MayAsk, fmt.Sprintf("/pieces/%d", id)
+		if q.Settled() {
+			v.Settled = append(v.Settled, x)
+			continue
+		}
+		at := -1
+		if p := places[q.ID]; len(p) > 0 {
+			at = p[0].At
+		} else if q.About == asking.Picture {
+			at = m.Text.Find(q.FileID)
+		}
+		v.Notes = append(v.Notes, noteOn{Query: &x, at: at})
+	}
+	for _, p := range m.Proposals {
+		x := newProposalView(b, p, row.DeskID, me(c).ID)
+		v.Notes = append(v.Notes, noteOn{Proposal: &x, at: p.At})
+	}
+	slices.SortStableFunc(v.Notes, func(x, y noteOn) int { return x.at - y.at })
+	no := 0
+	for _, n := range v.Notes {
+		if n.Query != nil {
+			no++
+			n.Query.No = no
+		}
+	}
+	v.Count = sayMargin(no, len(m.Proposals))
+	return v, nil
+}
+
+func sayMargin(queries, changes int) string {
+	var out []string
+	if queries == 1 {
+		out = append(out, "1 query")
+	} else if queries > 1 {
+		out = append(out, fmt.Sprintf("%d queries", queries))
+	}
+	if changes > 0 {
+		out = append(out, desk.Plural(changes, "change"))
+	}
+	return strings.Join(out, " · ")
+}
+
+func newQueryView(b *desk.Books, q desk.QuerySheet, deskID int64, today string) queryView {
+	v := queryView{QuerySheet: q, Who: desk.First(b.Name(q.By)), When: b.At(q.At, deskID)}
+	if at := q.At.In(b.Zones[deskID]); at.Format("2006-01-02") == today {
+		v.When = at.Format("15:04")
+	}
+	switch {
+	case q.ForID == q.By:
+		v.Who += ", a note to self"
+	case q.ForID != 0:
+		v.Who += ", for " + desk.First(b.Name(q.ForID))
+	}
+	for _, a := range q.Answers {
+		x := replyView{Who: desk.First(b.Name(a.By)), Text: a.Text, When: b.At(a.At, deskID)}
+		if f, ok := q.Files[a.FileID]; ok {
+			x.File = &f
+		}
+		v.Answers = append(v.Answers, x)
+	}
+	if q.Settled() {
+		v.SettledAs = "settled by " + desk.First(b.Name(q.SettledBy)) + ", " + b.At(q.SettledAt, deskID)
+	}
+	return v
+}
+
+// setWords says what a proposal sets.
+var setWords = map[string]string{
+	"bold true": "in bold", "bold null": "not in bold", "italic true": "in italics", "italic null": "not in italics", "link null": "without its link",
+	"header 2": "a heading", "header 3": "a smaller heading", "header 4": "the smallest heading", "header null": "no heading",
+	`list "bullet"`: "in a list", `list "ordered"`: "in a numbered list", "list null": "not in a list", "blockquote true": "a quotation", "blockquote null": "no quotation",
+}
+
+func newProposalView(b *desk.Books, p copy.Proposal, deskID, who int64) proposalView {
+	v := proposalView{Proposal: p, Key: p.Keys[0], Keys: strings.Join(p.Keys, " "), Who: desk.First(b.Name(p.By)), Mine: p.By == who}
+	if _, token, ok := strings.Cut(p.Keys[0], "."); ok {
+		if ms, err := strconv.ParseInt(token, 36, 64); err == nil && ms > 1e12 && ms < 1e13 {
+			v.When = time.UnixMilli(ms).In(b.Zones[deskID]).Format("15:04")
+		}
+	}
+	v.Was, v.New = p.Was(), p.Becomes()
+	switch {
+	case v.Was == "\n" && strings.TrimSpace(v.New) == "":
+		v.Break = "Two paragraphs become one"
+	case v.New == "\n" && v.Was == "":
+		v.Break = "A new paragraph begins here"
+	}
+	for _, x := range p.Parts {
+		for _, a := range x.Sets {
+			says := setWords[a.Name+" "+a.Value]
+			if a.Name == "link" && says == "" {
+				says = "a link to " + x.Sets.Text("link")
+			}
+			if says != "" && !slices.Contains(v.Says, says) {
+				v.Says = append(v.Says, says)
+			}
+		}
+		if x.Kind == copy.Reset && v.Was == "" && v.New == "" {
+			v.Was = "" // the words themselves stay
+		}
+	}
+	if len(v.Says) > 0 && v.Was == "" && v.New == "" {
+		for _, x := range p.Parts {
+			v.New += strings.TrimRight(x.Insert, "\n")
+		}
+	}
+	v.Was, v.New = asking.Cut(strings.ReplaceAll(v.Was, "\n", " ¶ "), 160), asking.Cut(strings.ReplaceAll(v.New, "\n", " ¶ "), 160)
+	return v
+}
+
+// margin gives what stands beside a copy, for a page that is open.
+func (s *Server) margin(c *echo.Context) error {
+	id, err := pieceID(c)
+	if err != nil {
+		return err
+	}
+	v, err := s.marginFor(c, id)
+	if err != nil {
+		return err
+	}
+	var b bytes.Buffer
+	if err := s.pages.byName["piece"].ExecuteTemplate(&b, "margin", v); err != nil {
+		return err
+	}
+	return c.HTMLBlob(http.StatusOK, b.Bytes())
+}
+
+// ask asks about the copy of a piece.
+func (s *Server) askQuery(c *echo.Context) error {
+	return s.onPiece(c, func(id int64, form url.Values) (string, error) {
+		file, err := upload(c, "file")
+		if err != nil {
+			return "", err
+		}
+		o := desk.Ask{Query: asking.Query{About: asking.About(form.Get("about")), Text: form.Get("text"), ForID: int64At(form, "for"), Only: form.Get("only") != "",
+			FileID: int64At(form, "picture"), X: int(int64At(form, "x")), Y: int(int64At(form, "y"))},
+			Seq: int(int64At(form, "seq")), Place: copy.Place{At: int(int64At(form, "at")), Len: int(int64At(form, "len"))}, File: file}
+		_, err = s.House.AskAbout(c.Request().Context(), me(c).ID, id, o)
+		return "The query is on the copy.", err
+	})
+}
+
+// onQuery carries out an act on a query, and goes back to where its form stands.
+func (s *Server) onQuery(c *echo.Context, do func(ctx context.Context, id int64, form url.Values) (string, error)) error {
+	id, form, err := sent(c)
+	if err != nil {
+		return err
+	}
+	said, err := do(c.Request().Context(), id, form)
+	if err == nil && wantsJSON(c) {
+		return c.JSON(http.StatusOK, map[string]any{"said": said})
+	}
+	to := back(form, "/queries")
+	return s.answered(c, err, said, to+fmt.Sprintf("#query-%d", id), func(status int, r *relay.Refusal) error {
+		if wantsJSON(c) {
+			return c.JSON(status, map[string]any{"problem": r.Text, "field": r.Field})
+		}
+		s.say(c, "%s", r.Text)
+		return c.Redirect(http.StatusSeeOther, to)
+	})
+}
+
+func (s *Server) answerQuery(c *echo.Context) error {
+	return s.onQuery(c, func(ctx context.Context, id int64, form url.Values) (string, error) {
+		file, err := upload(c, "file")
+		if err != nil {
+			return "", err
+		}
+		return "Your answer is there.", s.House.AnswerQuery(ctx, me(c).ID, id, form.Get("text"), file)
+	})
+}
+
+func (s *Server) settleQuery(c *echo.Context) error {
+	return s.onQuery(c, func(ctx context.Context, id int64, form url.Values) (string, error) {
+		settled := form.Get("do") != "open"
+		return map[bool]string{true: "The query is settled.", false: "The query is open again."}[settled], s.House.SettleQuery(ctx, me(c).ID, id, settled)
+	})
+}
+
+// decideProposals takes or leaves what is proposed.
+func (s *Server) decideProposals(c *echo.Context) error {
+	return s.onPiece(c, func(id int64, form url.Values) (string, error) {
+		take := form.Get("do") == "take"
+		keys := strings.Fields(form.Get("keys"))
+		if len(keys) == 0 && form.Get("all") == "" {
+			return "", &relay.Refusal{Reason: relay.ErrInput, Text: "Choose what is to be taken or left."}
+		}
+		n, err := s.House.Decide(c.Request().Context(), me(c).ID, id, take, keys)
+		return fmt.Sprintf("%s %s.", desk.Plural(n, "proposed change"), map[bool]string{true: "taken", false: "left"}[take]), err
+	})
+}
+
+// takenCopy gives the copy as it would be with all proposals taken, to be read.
+func (s *Server) takenCopy(c *echo.Context) error {
+	id, err := pieceID(c)
+	if err != nil {
+		return err
+	}
+	m, _, err := s.House.MarginOf(c.Request().Context(), me(c).ID, id)
+	if err != nil {
+		return err
+	}
+	return c.HTML(http.StatusOK, string(toHTML(m.Text.Taken().Clean())))
+}
+
+// queriesView is the page of queries across pieces.
+type queriesView struct {
+	Which, Words string
+	Queries      []queryView
+	Older        bool
+	Tabs         []tab
+}
+
+type tab struct {
+	Key, Name string
+	Is        bool
+	Link      template.URL
+}
+
+// mostQueries is how many queries a page lists.
+const mostQueries = 100
+
+func (s *Server) queries(c *echo.Context) error {
+	ctx := c.Request().Context()
+	v := queriesView{Which: c.QueryParam("which"), Words: c.QueryParam("text")}
+	if !slices.Contains([]string{desk.QueriesAsked, desk.QueriesAll, desk.QueriesDone}, v.Which) {
+		v.Which = desk.QueriesMine
+	}
+	for _, t := range [][2]string{{desk.QueriesMine, "Mine to answer"}, {desk.QueriesAsked, "That I asked"}, {desk.QueriesAll, "All open"}, {desk.QueriesDone, "Settled"}} {
+		v.Tabs = append(v.Tabs, tab{t[0], t[1], t[0] == v.Which, template.URL("/queries?" + url.Values{"which": {t[0]}, "text": {v.Words}}.Encode())})
+	}
+	list, err := s.House.Queries(ctx, me(c).ID, v.Which, v.Words, mostQueries)
+	if err != nil {
+		return err
+	}
+	b, err := s.House.Books(ctx)
+	if err != nil {
+		return err
+	}
+	v.Older = list.Older
+	for _, q := range list.Queries {
+		row := list.Rows[q.PieceID]
+		x := newQueryView(b, q, row.DeskID, s.House.Now().Date(b.Zones[row.DeskID]).String())
+		x.Piece, x.May, x.Back = &row, true, "/queries?which="+v.Which
+		v.Queries = append(v.Queries, x)
+	}
+	return s.show(c, http.StatusOK, "queries", "Queries", v)
+}
