@@ -2,6 +2,7 @@ package desk
 
 import (
 	"context"
+	"fmt"
 
 	"greenbaton/core/brief"
 	"greenbaton/core/check"
@@ -16,7 +17,15 @@ type asked struct {
 	words  map[int64]int
 	values map[int64]map[int64]string
 	briefs map[int64]brief.Brief
-	titled map[int64]bool // a title is chosen
+	titled map[int64]bool    // a title is chosen
+	owed   map[reasonKey]int // queries with which a piece came back and that nobody has answered
+}
+
+// reasonKey is a run of a leg.
+type reasonKey struct {
+	piece int64
+	leg   string
+	run   int
 }
 
 // asked reads what the conditions of the legs of pieces are held against.
@@ -41,8 +50,33 @@ func (b *Books) asked(ctx context.Context, r store.Reader, pieces ...*relay.Piec
 	if a.briefs, err = store.BriefsOf(ctx, r, strict); err != nil {
 		return a, err
 	}
-	a.titled, err = store.TitledOf(ctx, r, strict)
-	return a, err
+	if a.titled, err = store.TitledOf(ctx, r, strict); err != nil {
+		return a, err
+	}
+	return a, a.readOwed(ctx, r, ids)
+}
+
+// readOwed counts the queries with which pieces came back and that are not answered.
+func (a *asked) readOwed(ctx context.Context, r store.Reader, pieces []int64) error {
+	reasons, err := store.ReasonsOf(ctx, r, pieces)
+	if err != nil || len(reasons) == 0 {
+		return err
+	}
+	ids := make([]int64, len(reasons))
+	for i, q := range reasons {
+		ids[i] = q.ID
+	}
+	answers, err := store.AnswersTo(ctx, r, ids...)
+	if err != nil {
+		return err
+	}
+	a.owed = map[reasonKey]int{}
+	for _, q := range reasons {
+		if !q.Answered(answers[q.ID]) {
+			a.owed[reasonKey{q.PieceID, q.Leg, q.Reason}]++
+		}
+	}
+	return nil
 }
 
 // strict reports whether a format wants something to be there before the writing begins.
@@ -58,6 +92,11 @@ func (b *Books) strict(format int64) bool {
 // unmet says what a leg still asks for before it is passed.
 func (a asked) unmet(p *relay.Piece, l *relay.Leg) []string {
 	unmet := check.Unmet(p, l, stepsOf(l.Key, a.steps[p.ID]), a.words[p.ID], a.b.missing(p, l.Key, a.values[p.ID]))
+	if n := a.owed[reasonKey{p.ID, l.Key, l.Run}]; n == 1 {
+		unmet = append(unmet, "a query it came back with is not answered")
+	} else if n > 1 {
+		unmet = append(unmet, fmt.Sprintf("%d queries it came back with are not answered", n))
+	}
 	return append(a.lacks(p, l.Key), unmet...)
 }
 

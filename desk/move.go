@@ -2,6 +2,7 @@ package desk
 
 import (
 	"context"
+	"errors"
 	"slices"
 	"strings"
 
@@ -83,7 +84,8 @@ type Back struct {
 	From, To string // legs; From is empty for a piece whose legs are all passed
 	Version  int
 	Reasons  string
-	Days     int // for rework; 0 is half of the first allowance
+	Queries  []int64 // open ones that are the reasons, or belong to them
+	Days     int     // for rework; 0 is half of the first allowance
 }
 
 // SendBack returns a piece to an earlier leg with reasons.
@@ -93,10 +95,40 @@ func (h *House) SendBack(ctx context.Context, by int64, o Back) error {
 		if o.From == "" {
 			kind = relay.ActRelease
 		}
-		return a.move(order{kind, o.Piece, o.From, o.Version}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
-			return relay.SendBack(p, o.From, o.To, strings.TrimSpace(o.Reasons), o.Days, s)
+		var run int
+		reasons := strings.TrimSpace(o.Reasons)
+		if reasons == "" && len(o.Queries) > 0 {
+			reasons = "See " + map[bool]string{true: "the query", false: "the queries"}[len(o.Queries) == 1] + " on the copy."
+		}
+		err := a.move(order{kind, o.Piece, o.From, o.Version}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
+			m, err := relay.SendBack(p, o.From, o.To, reasons, o.Days, s)
+			if err == nil {
+				run = m.Piece.Leg(o.To).Run
+			}
+			return m, err
 		})
+		if err != nil {
+			return err
+		}
+		return a.carryQueries(o, run)
 	})
+}
+
+// carryQueries makes queries the reasons for which a piece came back to a leg.
+func (a *act) carryQueries(o Back, run int) error {
+	for _, id := range o.Queries {
+		q, err := store.QueryAt(a, a.tx, id)
+		if errors.Is(err, store.ErrNone) || err == nil && (q.PieceID != o.Piece || q.Settled()) {
+			return &relay.Refusal{Reason: relay.ErrNotNow, Text: "One of these queries has been settled meanwhile. Look again, and send it back with what is left."}
+		} else if err != nil {
+			return err
+		}
+		q.Leg, q.Reason = o.To, run
+		if err := a.tx.SaveQuery(a, q); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // SkipLeg leaves out a leg that the route allows to leave out.

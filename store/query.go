@@ -69,6 +69,16 @@ func Queries(ctx context.Context, r Reader, s QuerySieve) ([]query.Query, error)
 	return out, err
 }
 
+// ReasonsOf gives the open queries that are reasons why pieces came back to a leg.
+func ReasonsOf(ctx context.Context, r Reader, pieces []int64) ([]query.Query, error) {
+	var out []query.Query
+	if len(pieces) == 0 {
+		return nil, nil
+	}
+	err := r.Select(ctx, &out, "SELECT "+queryColumns+" FROM query WHERE settled_at = 0 AND reason <> 0 AND piece_id IN ("+marks(len(pieces))+") ORDER BY id", list(pieces)...)
+	return out, err
+}
+
 // AnswersTo gives the answers to queries, by query in the order they were given.
 func AnswersTo(ctx context.Context, r Reader, queries ...int64) (map[int64][]query.Answer, error) {
 	out := map[int64][]query.Answer{}

@@ -317,6 +317,16 @@ func cellText(b *desk.Books, e *desk.Entry, c *sift.Column, f *sift.Facts) strin
 	return c.Group(f)
 }
 
+func int64sAt(q url.Values, key string) []int64 {
+	var out []int64
+	for _, v := range q[key] {
+		if n, err := strconv.ParseInt(v, 10, 64); err == nil {
+			out = append(out, n)
+		}
+	}
+	return out
+}
+
 func int64At(q url.Values, key string) int64 {
 	n, err := strconv.ParseInt(q.Get(key), 10, 64)
 	if err != nil {

@@ -53,6 +53,7 @@ type queryView struct {
 	Piece     *store.Row
 	Back      string
 	May       bool // answer it
+	Replied   bool // somebody else has said something
 }
 
 type replyView struct {
@@ -119,6 +120,32 @@ func (s *Server) marginFor(c *echo.Context, id int64) (marginView, error) {
 	return v, nil
 }
 
+// Open gives the open queries.
+func (v marginView) Open() []*queryView {
+	var out []*queryView
+	for _, n := range v.Notes {
+		if n.Query != nil {
+			out = append(out, n.Query)
+		}
+	}
+	return out
+}
+
+// reasons gives the queries with which a run of a leg came back.
+func (v marginView) reasons(leg string, run int) []*queryView {
+	var out []*queryView
+	all := v.Open()
+	for i := range v.Settled {
+		all = append(all, &v.Settled[i])
+	}
+	for _, q := range all {
+		if q.Leg == leg && q.Reason == run {
+			out = append(out, q)
+		}
+	}
+	return out
+}
+
 func sayMargin(queries, changes int) string {
 	var out []string
 	if queries == 1 {
@@ -133,7 +160,7 @@ func sayMargin(queries, changes int) string {
 }
 
 func newQueryView(b *desk.Books, q desk.QuerySheet, deskID int64, today string) queryView {
-	v := queryView{QuerySheet: q, Who: desk.First(b.Name(q.By)), When: b.At(q.At, deskID)}
+	v := queryView{QuerySheet: q, Replied: q.Query.Answered(q.Answers), Who: desk.First(b.Name(q.By)), When: b.At(q.At, deskID)}
 	if at := q.At.In(b.Zones[deskID]); at.Format("2006-01-02") == today {
 		v.When = at.Format("15:04")
 	}

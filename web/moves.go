@@ -80,7 +80,7 @@ func (s *Server) back(c *echo.Context) error {
 		if err != nil {
 			return "", err
 		}
-		o := desk.Back{Piece: id, From: form.Get("leg"), To: form.Get("to"), Version: version(form), Reasons: form.Get("reasons"), Days: days}
+		o := desk.Back{Piece: id, From: form.Get("leg"), To: form.Get("to"), Version: version(form), Reasons: form.Get("reasons"), Queries: int64sAt(form, "query"), Days: days}
 		if err := s.House.SendBack(c.Request().Context(), me(c).ID, o); err != nil {
 			return "", err
 		}

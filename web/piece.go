@@ -21,8 +21,9 @@ import (
 )
 
 type pieceView struct {
-	Margin  marginView // what stands beside the copy
-	Now     int64      // on the house's clock, in milliseconds
+	Reasons []*queryView // with which the leg in view came back
+	Margin  marginView   // what stands beside the copy
+	Now     int64        // on the house's clock, in milliseconds
 	Me      int64
 	Sheet   desk.Sheet
 	Row     store.Row
@@ -114,6 +115,9 @@ func (s *Server) pieceFor(c *echo.Context, id int64) (pieceView, error) {
 	if v.Reads {
 		if v.Margin, err = s.marginFor(c, id); err != nil {
 			return v, err
+		}
+		if v.Mine != nil {
+			v.Reasons = v.Margin.reasons(v.Mine.Key, v.Mine.Run)
 		}
 	}
 	v.Swaps, err = s.swaps(c, b, sheet)

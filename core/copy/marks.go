@@ -2,7 +2,6 @@ package copy
 
 import (
 	"encoding/json"
-	"regexp"
 	"strconv"
 	"strings"
 )
@@ -39,11 +38,34 @@ type Mark struct {
 	Sets Attributes
 }
 
-var (
-	keyForm = regexp.MustCompile(`^[1-9]\d{0,14}\.[a-z0-9]{1,16}$`)
-	idForm  = regexp.MustCompile(`^[1-9]\d{0,14}$`)
-	wording = []string{"bold", "italic", "link", "alt", "caption", "focus"}
-)
+var wording = []string{"bold", "italic", "link", "alt", "caption", "focus"}
+
+// isKey reports whether a text is a number, a dot, and a token of up to 16 small letters
+// and digits.
+func isKey(s string) bool {
+	who, token, found := strings.Cut(s, ".")
+	if !found || !isNumber(who) || token == "" || len(token) > 16 {
+		return false
+	}
+	for i := range len(token) {
+		if c := token[i]; (c < 'a' || c > 'z') && (c < '0' || c > '9') {
+			return false
+		}
+	}
+	return true
+}
+
+func isNumber(s string) bool {
+	if s == "" || len(s) > 15 || s[0] == '0' {
+		return false
+	}
+	for i := range len(s) {
+		if s[i] < '0' || s[i] > '9' {
+			return false
+		}
+	}
+	return true
+}
 
 // By is who made a proposal, read from its key; 0 if it is none.
 func By(key string) int64 {
@@ -63,9 +85,10 @@ func markOf(name, value string) Mark {
 	kind, key, _ := strings.Cut(rest, "-")
 	switch MarkKind(kind) {
 	case Put:
-		if rest != "put" || json.Unmarshal([]byte(value), &m.Key) != nil {
+		if rest != "put" || len(value) < 2 || value[0] != '"' {
 			return Mark{}
 		}
+		m.Key = value[1 : len(value)-1] // a key has nothing that JSON writes otherwise
 	case Cut:
 		if m.Key = key; value != "true" {
 			return Mark{}
@@ -76,7 +99,7 @@ func markOf(name, value string) Mark {
 			return Mark{}
 		}
 	case Query:
-		if line || value != "true" || !idForm.MatchString(key) {
+		if line || value != "true" || !isNumber(key) {
 			return Mark{}
 		}
 		m.ID, _ = strconv.ParseInt(key, 10, 64) // its form was looked at
@@ -85,7 +108,7 @@ func markOf(name, value string) Mark {
 	default:
 		return Mark{}
 	}
-	if !keyForm.MatchString(m.Key) {
+	if !isKey(m.Key) {
 		return Mark{}
 	}
 	m.Kind = MarkKind(kind)

@@ -116,12 +116,10 @@ func (q *Query) Turn(answers []Answer) int64 {
 	return q.ForID
 }
 
-// Answered reports whether whom a query is for has said something to it, or it is settled;
-// for one that is for nobody in particular, whether anybody but who asked has.
+// Answered reports whether somebody else than who asked has said something to a query, or
+// it is settled.
 func (q *Query) Answered(answers []Answer) bool {
-	return q.Settled() || slices.ContainsFunc(answers, func(a Answer) bool {
-		return a.By == q.ForID || q.ForID == 0 && a.By != q.By
-	})
+	return q.Settled() || slices.ContainsFunc(answers, func(a Answer) bool { return a.By != q.By })
 }
 
 // Named is somebody whom words can name.

@@ -42,7 +42,7 @@ func TestWhoseTurnItIs(t *testing.T) {
 		answered bool
 	}{
 		{"asked", to, nil, 2, false}, {"answered", to, say(2), 1, true}, {"asked again", to, say(2, 1), 2, true},
-		{"somebody else spoke", to, say(3), 2, false}, {"and whom it is for before", to, say(2, 3), 1, true},
+		{"somebody else spoke", to, say(3), 2, true}, {"and whom it is for before", to, say(2, 3), 1, true},
 		{"for nobody in particular", any, nil, 0, false}, {"somebody answered", any, say(3), 1, true}, {"who asked added to it", any, say(1), 0, false},
 		{"settled", Query{By: 1, ForID: 2, SettledAt: 5}, nil, 0, true},
 	} {
