@@ -107,7 +107,7 @@ func (a *act) saveCopy(was store.Row, seq int, t copy.Text, label string) (Saved
 			return Saved{}, err
 		}
 	}
-	change := copy.Difference(from, t).Sound()
+	change := copy.Difference(from, t).KeepQueries().Sound()
 	for _, e := range since {
 		change = e.Change.Transform(change, true)
 	}

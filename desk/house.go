@@ -283,6 +283,9 @@ func (a *act) keep(was relay.Piece, m relay.Move) error {
 	if err := a.tell(m); err != nil {
 		return err
 	}
+	if err := a.nameVersion(&was, m); err != nil {
+		return err
+	}
 	return a.stand(m.Piece)
 }
 

@@ -59,6 +59,13 @@ func closeTag(b *strings.Builder, tag string) {
 	}
 }
 
+// Span writes words of a copy as HTML.
+func Span(o copy.Op) string {
+	var b strings.Builder
+	span(&b, o)
+	return b.String()
+}
+
 func span(b *strings.Builder, s copy.Op) {
 	text := html.EscapeString(s.Insert)
 	if s.Attributes.Italic() {

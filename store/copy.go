@@ -73,6 +73,28 @@ func Versions(ctx context.Context, r Reader, piece int64) ([]Copy, error) {
 	return out, err
 }
 
+// CopyRead is how far somebody has read a copy.
+type CopyRead struct {
+	PieceID  int64
+	PersonID int64
+	Seq      int // the newest edit that was there
+	Before   int // the same of the visit before
+	At       day.Moment
+}
+
+// CopyReadBy gives how far somebody has read a copy; ErrNone if they never did.
+func CopyReadBy(ctx context.Context, r Reader, piece, person int64) (CopyRead, error) {
+	var c CopyRead
+	err := r.Get(ctx, &c, "SELECT * FROM copy_read WHERE piece_id = ? AND person_id = ?", piece, person)
+	return c, err
+}
+
+// SaveCopyRead stores how far somebody has read a copy.
+func (t *Tx) SaveCopyRead(ctx context.Context, c CopyRead) error {
+	_, err := t.Exec(ctx, "INSERT OR REPLACE INTO copy_read (piece_id, person_id, seq, before, at) VALUES (?, ?, ?, ?, ?)", c.PieceID, c.PersonID, c.Seq, c.Before, c.At)
+	return err
+}
+
 // Aside is a text written on an older version of a copy and kept beside it, as was done
 // before edits were merged.
 type Aside struct {

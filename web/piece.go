@@ -22,6 +22,8 @@ import (
 
 type pieceView struct {
 	Reasons []*queryView // with which the leg in view came back
+	ReadTo  int          // the edit up to which the one who looks had read it the time before
+	Changed bool         // it has changed since
 	Margin  marginView   // what stands beside the copy
 	Now     int64        // on the house's clock, in milliseconds
 	Me      int64
@@ -112,6 +114,12 @@ func (s *Server) pieceFor(c *echo.Context, id int64) (pieceView, error) {
 		v.Brief = &brief
 	}
 	v.Now = s.House.Clock().UnixMilli()
+	if v.Reads {
+		if v.ReadTo, err = s.House.ReadCopy(ctx, me(c).ID, id, sheet.Seq); err != nil {
+			return v, err
+		}
+		v.Changed = v.ReadTo >= 0 && v.ReadTo < sheet.Seq
+	}
 	if v.Reads {
 		if v.Margin, err = s.marginFor(c, id); err != nil {
 			return v, err
@@ -278,6 +286,9 @@ func newCopyView(b *desk.Books, s desk.Sheet) copyView {
 	}
 	return v
 }
+
+// spanHTML renders words of a copy.
+func spanHTML(o copy.Op) template.HTML { return template.HTML(format.Span(o)) }
 
 // toHTML renders a copy; package format escapes everything typed.
 func toHTML(t copy.Text) template.HTML { return template.HTML(format.HTML(t)) }

@@ -207,6 +207,8 @@ func (s *Server) routes(e *echo.Echo) {
 	me.GET("/pieces/:id/copy/line", s.copyLine)
 	me.GET("/pieces/:id/copy/taken", s.takenCopy)
 	me.GET("/pieces/:id/margin", s.margin)
+	me.GET("/pieces/:id/versions", s.versions)
+	me.POST("/pieces/:id/versions", s.bringBack)
 	me.POST("/pieces/:id/queries", s.askQuery, files)
 	me.POST("/pieces/:id/proposals", s.decideProposals)
 	me.GET("/queries", s.queries)

@@ -36,6 +36,18 @@ func Difference(a, b Text) Change {
 	return c.chop()
 }
 
+// KeepQueries gives a change that leaves on the words it keeps the marks of queries.
+func (c Change) KeepQueries() Change {
+	var out Change
+	for _, o := range c {
+		if o.Retain > 0 {
+			o.Attributes = o.Attributes.keep(func(name string) bool { return !strings.HasPrefix(name, "query-") })
+		}
+		out = out.push(o)
+	}
+	return out.chop()
+}
+
 // tokens gives a text in words, spaces, signs, line breaks and pictures.
 func tokens(t Text) []stretch {
 	var out []stretch

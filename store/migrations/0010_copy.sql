@@ -68,8 +68,8 @@ END;
 CREATE TABLE copy_read (
   piece_id INTEGER NOT NULL REFERENCES piece(id),
   person_id INTEGER NOT NULL REFERENCES person(id),
-  seq INTEGER NOT NULL,
-  version INTEGER NOT NULL,
+  seq INTEGER NOT NULL,                -- the newest edit that was there
+  before INTEGER NOT NULL,             -- the same of the visit before
   at INTEGER NOT NULL,
   PRIMARY KEY (piece_id, person_id)
 ) STRICT, WITHOUT ROWID;

@@ -1,0 +1,256 @@
+package desk
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+
+	"greenbaton/core/copy"
+	"greenbaton/core/day"
+	"greenbaton/core/relay"
+	"greenbaton/store"
+)
+
+// nameVersion names the newest version of a copy after what happened with it; from then
+// on it stays as it is, and what is written later is another version.
+func (a *act) nameVersion(was *relay.Piece, m relay.Move) error {
+	var said []string
+	for _, e := range m.Events {
+		leg := ""
+		if l := m.Piece.Leg(e.Leg); l != nil {
+			leg = l.Name
+		}
+		switch e.Kind {
+		case relay.PassedOn:
+			if l := m.Piece.Leg(e.Leg); l != nil && l.SignOff {
+				said = append(said, leg+" signed it off, by "+a.b.actor(a.by))
+			} else {
+				said = append(said, leg+" passed by "+a.b.actor(a.by))
+			}
+		case relay.SentBack:
+			said = append(said, "sent back to "+leg+" by "+a.b.actor(a.by))
+		case relay.WentOut:
+			said = append(said, "went out")
+		}
+	}
+	if len(said) == 0 || was.CopyVersion == 0 {
+		return nil
+	}
+	c, err := store.CopyAt(a, a.tx, was.ID, was.CopyVersion)
+	if errors.Is(err, store.ErrNone) {
+		return nil
+	} else if err != nil {
+		return err
+	}
+	if c.Label != "" {
+		said = append([]string{c.Label}, said...)
+	}
+	return a.tx.LabelCopy(a, was.ID, was.CopyVersion, strings.Join(said, "; "))
+}
+
+// VersionSheet is a version as it is listed.
+type VersionSheet struct {
+	store.Copy
+	Wrote []int64 // who wrote in it, or by whom it was kept
+	Aside bool    // it was kept beside the copy, and never was the copy
+}
+
+// mostVersions is how many versions are listed.
+const mostVersions = 500
+
+// Versions lists the versions of a copy, the newest first, for who may read it: the
+// staff of the desk, and who runs a leg of it.
+func (h *House) Versions(ctx context.Context, who, piece int64) ([]VersionSheet, store.Row, error) {
+	row, err := h.see(ctx, who, piece, relay.ActAsk)
+	if err != nil {
+		return nil, row, err
+	}
+	all, err := store.Versions(ctx, h.DB.View(), piece)
+	if err != nil {
+		return nil, row, err
+	}
+	asides, err := store.Asides(ctx, h.DB.View(), piece)
+	if err != nil {
+		return nil, row, err
+	}
+	var out []VersionSheet
+	for _, c := range all[:min(len(all), mostVersions)] {
+		v := VersionSheet{Copy: c, Wrote: people(c.People)}
+		if len(v.Wrote) == 0 {
+			v.Wrote = []int64{c.By}
+		}
+		out = append(out, v)
+	}
+	for _, x := range asides {
+		c := store.Copy{PieceID: piece, Version: int(-x.ID), Words: x.Words, By: x.By, At: x.At, Label: fmt.Sprintf("written on version %d while somebody else saved", x.BasedOn)}
+		out = append(out, VersionSheet{Copy: c, Wrote: []int64{x.By}, Aside: true})
+	}
+	slices.SortStableFunc(out, func(x, y VersionSheet) int { return int(y.At - x.At) })
+	return out, row, nil
+}
+
+// Which names a state of a copy: "now", "v7" for a version, "e120" for how it was after an
+// edit, "v-3" for a text that was kept beside it.
+type Which string
+
+// Now is the copy as it is.
+const Now Which = "now"
+
+// state gives the copy of a piece in a state, with proposals left.
+func state(ctx context.Context, r store.Reader, row *store.Row, w Which) (copy.Text, error) {
+	if w == Now {
+		_, text, _, err := newest(ctx, r, row)
+		return text.Left(), err
+	}
+	n, err := strconv.Atoi(strings.TrimLeft(string(w), "ve"))
+	if err != nil || len(w) < 2 {
+		return nil, ErrNotFound
+	}
+	if w[0] == 'e' {
+		text, err := textAt(ctx, r, row, n)
+		return text.Left(), err
+	}
+	var stored string
+	if n < 0 {
+		asides, err := store.Asides(ctx, r, row.ID)
+		if err != nil {
+			return nil, err
+		}
+		i := slices.IndexFunc(asides, func(a store.Aside) bool { return a.ID == int64(-n) })
+		if i < 0 {
+			return nil, ErrNotFound
+		}
+		stored = asides[i].Text
+	} else {
+		c, err := store.CopyAt(ctx, r, row.ID, n)
+		if errors.Is(err, store.ErrNone) {
+			return nil, ErrNotFound
+		} else if err != nil {
+			return nil, err
+		}
+		stored = c.Text
+	}
+	text, err := copy.Parse([]byte(stored))
+	return text.Left(), err
+}
+
+// Comparison is what is different between two states of a copy.
+type Comparison struct {
+	From, To Which
+	Lines    []copy.Compared
+	New      int // words
+	Gone     int
+	Moved    int // paragraphs
+}
+
+// Compare gives a reading view of two states of a copy.
+func (h *House) Compare(ctx context.Context, who, piece int64, from, to Which) (Comparison, error) {
+	out := Comparison{From: from, To: to}
+	row, err := h.see(ctx, who, piece, relay.ActAsk)
+	if err != nil {
+		return out, err
+	}
+	a, err := state(ctx, h.DB.View(), &row, from)
+	if err != nil {
+		return out, err
+	}
+	b, err := state(ctx, h.DB.View(), &row, to)
+	if err != nil {
+		return out, err
+	}
+	out.Lines = copy.Compare(a, b)
+	for _, l := range out.Lines {
+		if l.Fate == copy.MovedHere {
+			out.Moved++
+		}
+		for _, s := range l.Spans {
+			switch n := (copy.Text{s.Op}).Words(); s.Fate {
+			case copy.New:
+				out.New += n
+			case copy.Gone:
+				out.Gone += n
+			}
+		}
+	}
+	return out, nil
+}
+
+// BringBack makes an older state of a copy the newest, or with proposed proposes it. The
+// copy as it is stays as a version.
+func (h *House) BringBack(ctx context.Context, by, piece int64, w Which, proposed bool) error {
+	return h.act(ctx, by, func(a *act) error {
+		what := relay.ActWrite
+		if proposed {
+			what = relay.ActPropose
+		}
+		was, err := a.load(order{act: what, piece: piece})
+		if err != nil {
+			return err
+		}
+		text, err := state(a, a.tx, &was, w)
+		if err != nil {
+			return err
+		}
+		if !proposed {
+			_, err := a.saveCopy(was, OnNewest, text, "as it was before "+sayWhich(w)+" was brought back")
+			return err
+		}
+		if _, err := a.hand(&was, by); err != nil {
+			return err
+		}
+		s, err := a.stage(piece)
+		if err != nil {
+			return err
+		}
+		if len(s.text.Proposals()) > 0 {
+			return &relay.Refusal{Reason: relay.ErrNotNow, Text: "Take or leave what is proposed first; then this can be proposed on what is left."}
+		}
+		change := copy.Difference(s.text, text).KeepQueries().Sound()
+		if len(change) == 0 {
+			return &relay.Refusal{Reason: relay.ErrNotNow, Text: "The copy is the same as that already."}
+		}
+		key := fmt.Sprintf("%d.%s", by, strconv.FormatInt(h.Clock().UnixMilli(), 36))
+		if _, err := a.putEdit(s, taken{By: by, Client: fmt.Sprintf("back %d", s.seq), Turn: 1, Change: s.text.Propose(change, key)}); err != nil {
+			return err
+		}
+		a.put.pieces[piece] = was.Piece
+		return a.log(store.Entry{DeskID: was.DeskID, PieceID: piece, Act: "proposed", What: "proposed to bring back " + sayWhich(w), Version: was.Version})
+	})
+}
+
+func sayWhich(w Which) string {
+	switch {
+	case strings.HasPrefix(string(w), "v-"):
+		return "a text kept beside it"
+	case strings.HasPrefix(string(w), "v"):
+		return "version " + string(w[1:])
+	}
+	return "an earlier state"
+}
+
+// visit is after how long without a look another look is another visit, in seconds.
+const visit = day.Moment(30 * 60)
+
+// ReadCopy notes that somebody has the copy of a piece before them as it was after edit
+// seq, and gives the edit up to which they had read it the time before; -1 if they never
+// had.
+func (h *House) ReadCopy(ctx context.Context, who, piece int64, seq int) (int, error) {
+	last, err := store.CopyReadBy(ctx, h.DB.View(), piece, who)
+	now := h.Now()
+	switch {
+	case errors.Is(err, store.ErrNone):
+		last = store.CopyRead{PieceID: piece, PersonID: who, Seq: seq, Before: -1, At: now}
+	case err != nil:
+		return 0, err
+	case now-last.At > visit:
+		last.Before, last.Seq, last.At = last.Seq, seq, now
+	case last.Seq == seq:
+		return last.Before, nil
+	default:
+		last.Seq, last.At = seq, now
+	}
+	return last.Before, h.DB.Write(ctx, func(tx *store.Tx) error { return tx.SaveCopyRead(ctx, last) })
+}
