@@ -75,6 +75,12 @@ var channels = []struct {
 	{"Tern School", "tern-school", "FREQ=WEEKLY;INTERVAL=2;BYDAY=MO", 10 * 60},
 }
 
+// ownWords are spelt right at Millrace.
+const ownWords = "Skelder\nleat\npenstock\nquern\nbolter\nsourdough\nWeir\nhopperboy"
+
+// houseStyle is what Millrace says otherwise.
+const houseStyle = "utilize → use (it is shorter)\nvery unique → unique\nartisanal → made by hand (say who, and how)\nmouth-watering →\nwater wheel → waterwheel"
+
 // firstSlot is the Thursday from which every second one has audio.
 var firstSlot = date(2024, 11, 28)
 
@@ -212,7 +218,7 @@ func setUp(ctx context.Context, h *desk.House) error {
 		return err
 	}
 	err = h.DB.Write(ctx, func(t *store.Tx) error {
-		d, err := t.AddDesk(ctx, store.Desk{Name: "Millrace", Zone: Zone, Weekdays: "0111110", Country: "gb", QuietAfter: 3, PassBy: relay.ByHolder, Goal: 20, HoldMost: 6, LoseAfter: 5, Money: "£"})
+		d, err := t.AddDesk(ctx, store.Desk{Language: "en-GB", OwnWords: ownWords, HouseStyle: houseStyle, Name: "Millrace", Zone: Zone, Weekdays: "0111110", Country: "gb", QuietAfter: 3, PassBy: relay.ByHolder, Goal: 20, HoldMost: 6, LoseAfter: 5, Money: "£"})
 		if err != nil {
 			return err
 		}

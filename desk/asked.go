@@ -17,8 +17,9 @@ type asked struct {
 	words  map[int64]int
 	values map[int64]map[int64]string
 	briefs map[int64]brief.Brief
-	titled map[int64]bool    // a title is chosen
-	owed   map[reasonKey]int // queries with which a piece came back and that nobody has answered
+	titled map[int64]bool            // a title is chosen
+	found  map[int64][]check.Finding // in the copies of pieces with a leg that asks for checks
+	owed   map[reasonKey]int         // queries with which a piece came back and that nobody has answered
 }
 
 // reasonKey is a run of a leg.
@@ -52,6 +53,11 @@ func (b *Books) asked(ctx context.Context, r store.Reader, pieces ...*relay.Piec
 	}
 	if a.titled, err = store.TitledOf(ctx, r, strict); err != nil {
 		return a, err
+	}
+	for _, p := range pieces {
+		if err := a.failing(ctx, r, p); err != nil {
+			return a, err
+		}
 	}
 	return a, a.readOwed(ctx, r, ids)
 }
@@ -92,11 +98,10 @@ func (b *Books) strict(format int64) bool {
 // unmet says what a leg still asks for before it is passed.
 func (a asked) unmet(p *relay.Piece, l *relay.Leg) []string {
 	unmet := check.Unmet(p, l, stepsOf(l.Key, a.steps[p.ID]), a.words[p.ID], a.b.missing(p, l.Key, a.values[p.ID]))
-	if n := a.owed[reasonKey{p.ID, l.Key, l.Run}]; n == 1 {
-		unmet = append(unmet, "a query it came back with is not answered")
-	} else if n > 1 {
-		unmet = append(unmet, fmt.Sprintf("%d queries it came back with are not answered", n))
+	if owed := a.sayOwed(p, l); owed != "" {
+		unmet = append(unmet, owed)
 	}
+	unmet = append(unmet, a.musts(p, l.Key)...)
 	return append(a.lacks(p, l.Key), unmet...)
 }
 
@@ -107,4 +112,16 @@ func (a asked) lacks(p *relay.Piece, leg string) []string {
 		says = briefOf(p)
 	}
 	return a.b.forms[p.FormatID].Lacks(p, leg, says, a.b.Format(p.FormatID).Titled, a.titled[p.ID])
+}
+
+// sayOwed says how many queries with which a leg came back are not answered.
+func (a asked) sayOwed(p *relay.Piece, l *relay.Leg) string {
+	switch n := a.owed[reasonKey{p.ID, l.Key, l.Run}]; n {
+	case 0:
+		return ""
+	case 1:
+		return "a query it came back with is not answered"
+	default:
+		return fmt.Sprintf("%d queries it came back with are not answered", n)
+	}
 }

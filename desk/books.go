@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"greenbaton/core/brief"
+	"greenbaton/core/check"
 	"greenbaton/core/day"
 	"greenbaton/core/load"
 	"greenbaton/core/plan"
@@ -31,6 +32,9 @@ type Books struct {
 	latest    map[int64]*store.Route        // by format
 	forms     map[int64]brief.Form          // of briefs, by format
 	outlines  map[int64]brief.Outline       // by format
+	rules     map[int64]check.Rules         // of checks, by format
+	spellers  map[int64]*check.Speller      // by desk; nil for languages without a list
+	styles    map[int64][]check.Say         // by desk
 	off       map[int64]map[day.Date]string // what each desk's days off are called
 	crew      []load.Person                 // everybody, as load reckons with them
 	slots     sync.Map                      // slotKey → []day.Moment, worked out when first asked for
@@ -56,6 +60,9 @@ func newBooks(ref store.Reference) (*Books, error) {
 		if b.outlines[f.ID], err = brief.ReadOutline(f.Outline); err != nil {
 			return nil, err
 		}
+	}
+	if err := b.addChecks(); err != nil {
+		return nil, err
 	}
 	for _, d := range ref.Desks {
 		if err := b.addHouse(d); err != nil {

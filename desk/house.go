@@ -23,6 +23,7 @@ type House struct {
 	Mail    Mailer
 	Site    Publisher
 	Briefs  BriefWriter // nil where there is none
+	Links   LinkTrier   // likewise
 	Base    string      // the address under which the house is reached, for links in mail
 	Log     *slog.Logger
 	round   sync.Mutex // held while the house goes its round

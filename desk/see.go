@@ -62,6 +62,7 @@ type LegSheet struct {
 	Start, End day.Date           // projected, or as it was
 	InHand     int                // working days, of a piece with a day
 	Unmet      []string           // what is still to do before it is passed
+	Conditions []Condition        // the checks of its copy that are in the way, or would be
 	Next       []string           // the keys of the legs that begin when it is passed
 	Fits       []load.Candidate   // of a leg that comes next or is open: who could run it, the best first; for staff
 	Mine       *load.Candidate    // of an open leg: what taking it would do to the one who looks
@@ -189,6 +190,7 @@ func (s *Sheet) leg(i int, w relay.Who, b *Books, house *plan.House) LegSheet {
 	}
 	if l.State == relay.Running {
 		l.Unmet = s.asked.unmet(p, &p.Legs[i])
+		l.Conditions = s.asked.held(p, &p.Legs[i])
 		s.Lacks[l.Key] = s.asked.lacks(p, l.Key)
 		l.Next, _ = p.Onward(l.Key)
 		before := p.Before(l.Key)

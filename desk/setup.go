@@ -8,6 +8,7 @@ import (
 	"time"
 	"unicode"
 
+	"greenbaton/core/check"
 	"greenbaton/core/day"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
@@ -60,7 +61,7 @@ func (h *House) SetUp(ctx context.Context, f FirstHouse) (int64, error) {
 			return &relay.Refusal{Reason: relay.ErrNotNow, Text: "The house is set up already. Sign in instead."}
 		}
 		a.setUp = true
-		d, err := a.tx.AddDesk(a, store.Desk{Name: f.Desk, Zone: f.Zone, Weekdays: bits(f.Weekdays), Country: f.Country, QuietAfter: 3, PassBy: relay.ByHolder, Goal: 20})
+		d, err := a.tx.AddDesk(a, store.Desk{Language: check.Languages[0], Name: f.Desk, Zone: f.Zone, Weekdays: bits(f.Weekdays), Country: f.Country, QuietAfter: 3, PassBy: relay.ByHolder, Goal: 20})
 		if err != nil {
 			return err
 		}

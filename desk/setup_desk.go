@@ -8,6 +8,7 @@ import (
 	"strings"
 	"time"
 
+	"greenbaton/core/check"
 	"greenbaton/core/day"
 	"greenbaton/core/relay"
 	"greenbaton/store"
@@ -118,12 +119,17 @@ func (a *act) checkDesk(d *store.Desk) error {
 		return bad("hold_most", "Freelancers may hold between 1 and 100 legs, or 0 for any number.")
 	case d.LoseAfter < 0 || d.LoseAfter > 60:
 		return bad("lose_after", "A taken leg goes back after 1 to 60 working days without a record, or never with 0.")
+	case d.Language != "" && !slices.Contains(check.Languages, d.Language):
+		return bad("language", "No word list ships for this language. Choose another, or none.")
+	case len(d.OwnWords) > mostLexicon:
+		return bad("own_words", "The desk has more words of its own than can be kept.")
 	case len([]rune(d.Money)) > 4:
 		return bad("money", "Write money with up to four characters in front, like £ or EUR.")
 	case d.PassBy != relay.ByHolder && d.PassBy != relay.ByOwner:
 		return bad("pass_by", "Choose who may pass a leg: its holder, or the owner only.")
 	}
-	return nil
+	_, err := check.ReadStyle(d.HouseStyle)
+	return err
 }
 
 // RetireDesk takes a desk out of use, or into use again. It is kept for what it

@@ -108,6 +108,11 @@ func (t *Tx) SaveFormatBrief(ctx context.Context, f Format) error {
 	return t.set(ctx, "format", f, f.ID, "brief_form", "outline", "titled")
 }
 
+// SaveFormatChecks stores what a format makes of the checks of copies.
+func (t *Tx) SaveFormatChecks(ctx context.Context, f Format) error {
+	return t.set(ctx, "format", f, f.ID, "checks")
+}
+
 // AddRoute stores a version of a format's route and gives its id.
 func (t *Tx) AddRoute(ctx context.Context, r Route) (int64, error) {
 	legs, err := json.Marshal(r.Way)

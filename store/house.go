@@ -31,6 +31,9 @@ type Desk struct {
 	HoldMost    int    // legs a freelancer may hold when taking one; 0 is any number
 	LoseAfter   int    // working days without a record after which a taken leg goes back; 0 never
 	Money       string // how fees are written, like £
+	Language    string // of its spelling, as in BCP 47
+	OwnWords    string // that are spelt right here, a line each
+	HouseStyle  string // "not → say (why)", a line each
 	Retired     bool
 }
 
@@ -114,6 +117,7 @@ type Format struct {
 	WordsFrom int
 	WordsTo   int
 	BriefForm string // what is asked of a brief, JSON
+	Checks    string // what is made of the checks, JSON
 	Outline   string // with which its copies begin, JSON
 	Titled    bool   // a title is chosen before the writing begins
 	Retired   bool
@@ -218,7 +222,7 @@ func (t *Tx) SaveDesk(ctx context.Context, d Desk) error {
 	return t.set(ctx, "desk", d, d.ID, deskColumns...)
 }
 
-var deskColumns = []string{"name", "zone", "weekdays", "country", "margin", "quiet_after", "no_room", "pass_by", "goal", "dates_locked", "weigh_reach", "weigh_fit", "weigh_effort", "hold_most", "lose_after", "money", "retired"}
+var deskColumns = []string{"name", "zone", "weekdays", "country", "margin", "quiet_after", "no_room", "pass_by", "goal", "dates_locked", "weigh_reach", "weigh_fit", "weigh_effort", "hold_most", "lose_after", "money", "language", "own_words", "house_style", "retired"}
 
 // AddHoliday stores a day off of a desk.
 func (t *Tx) AddHoliday(ctx context.Context, h Holiday) error {

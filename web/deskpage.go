@@ -9,6 +9,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	checking "greenbaton/core/check"
 	"greenbaton/core/day"
 	"greenbaton/core/relay"
 	"greenbaton/desk"
@@ -186,6 +187,7 @@ type deskForm struct {
 	New       bool
 	Form      url.Values
 	Countries []day.Country
+	Languages []string
 	Zones     []string
 	Weekdays  []weekday
 	Problem   string
@@ -197,7 +199,7 @@ type deskForm struct {
 func (s *Server) deskOf(c *echo.Context, b *desk.Books) (store.Desk, error) {
 	if c.Param("id") == "new" {
 		now := b.Desk(here(c))
-		return store.Desk{Zone: now.Zone, Country: now.Country, Weekdays: now.Weekdays, QuietAfter: 3, Goal: 20, PassBy: relay.ByHolder}, nil
+		return store.Desk{Language: now.Language, Zone: now.Zone, Country: now.Country, Weekdays: now.Weekdays, QuietAfter: 3, Goal: 20, PassBy: relay.ByHolder}, nil
 	}
 	id, err := pieceID(c)
 	d := b.Desk(id)
@@ -226,7 +228,7 @@ func (s *Server) showDeskForm(c *echo.Context, status int, refusal *relay.Refusa
 			"weigh_reach": {fmt.Sprint(w.Reach)}, "weigh_fit": {fmt.Sprint(w.Fit)}, "weigh_effort": {fmt.Sprint(w.Effort)},
 			"name": {d.Name}, "zone": {d.Zone}, "country": {d.Country}, "margin": {fmt.Sprint(d.Margin)}, "quiet": {fmt.Sprint(d.QuietAfter)},
 			"no_room": {fmt.Sprint(d.NoRoom)}, "goal": {fmt.Sprint(d.Goal)}, "pass_by": {string(d.PassBy)}, "locked": {yes(d.DatesLocked)},
-			"hold_most": {fmt.Sprint(d.HoldMost)}, "lose_after": {fmt.Sprint(d.LoseAfter)}, "money": {d.Money},
+			"hold_most": {fmt.Sprint(d.HoldMost)}, "lose_after": {fmt.Sprint(d.LoseAfter)}, "money": {d.Money}, "language": {d.Language}, "own_words": {d.OwnWords}, "house_style": {d.HouseStyle},
 		}
 		for i, on := range d.Week() {
 			if on {
@@ -234,7 +236,7 @@ func (s *Server) showDeskForm(c *echo.Context, status int, refusal *relay.Refusa
 			}
 		}
 	}
-	v := deskForm{Desk: d, New: d.ID == 0, Form: form, Countries: day.Countries(), Zones: zones, Weekdays: weekdays(form["weekday"]), CanRetire: d.ID != 0 && len(b.DesksOf(me(c).ID)) > 1}
+	v := deskForm{Desk: d, New: d.ID == 0, Form: form, Countries: day.Countries(), Languages: checking.Languages, Zones: zones, Weekdays: weekdays(form["weekday"]), CanRetire: d.ID != 0 && len(b.DesksOf(me(c).ID)) > 1}
 	title := "New desk"
 	if !v.New {
 		title = "How " + d.Name + " works"
@@ -283,6 +285,7 @@ func readDesk(form url.Values, d *store.Desk) error {
 		bits[x.index] += byte(b2i(x.Works))
 	}
 	d.Weekdays, d.Money = string(bits), strings.TrimSpace(form.Get("money"))
+	d.Language, d.OwnWords, d.HouseStyle = form.Get("language"), lines(form.Get("own_words")), lines(form.Get("house_style"))
 	for _, n := range []struct {
 		field, what string
 		into        *int
@@ -327,3 +330,6 @@ func (s *Server) holiday(c *echo.Context) error {
 		return "/desk", nil
 	}, func(status int, r *relay.Refusal, typed url.Values) error { return s.showDesk(c, status, r, typed) })
 }
+
+// lines gives typed text with line breaks of one kind and no space around it.
+func lines(s string) string { return strings.TrimSpace(strings.ReplaceAll(s, "\r\n", "\n")) }

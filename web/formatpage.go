@@ -16,20 +16,22 @@ import (
 )
 
 type formatView struct {
-	Format   store.Format
-	New      bool
-	Form     url.Values
-	Channels []store.Channel
-	Problem  string
-	Field    string
-	Route    routeView
-	Fields   []fieldView
-	Kinds    []option
-	Behind   int // pieces under way on an older version of the route
-	Asks     []askedView
-	Titled   bool
-	Sections []sectionView
-	Guide    int // the version of the guide; 0 for none
+	Rules      []ruleRow // what is made of the checks
+	LegChoices []choice
+	Format     store.Format
+	New        bool
+	Form       url.Values
+	Channels   []store.Channel
+	Problem    string
+	Field      string
+	Route      routeView
+	Fields     []fieldView
+	Kinds      []option
+	Behind     int // pieces under way on an older version of the route
+	Asks       []askedView
+	Titled     bool
+	Sections   []sectionView
+	Guide      int // the version of the guide; 0 for none
 }
 
 type fieldView struct {
@@ -74,7 +76,7 @@ func (s *Server) showFormat(c *echo.Context, status int, refusal *relay.Refusal,
 		return err
 	}
 	v := formatView{Format: f, New: f.ID == 0, Channels: b.ChannelsOf(here(c)), Form: form}
-	if form == nil || form.Get("form") == "brief" {
+	if form == nil || form.Get("form") != "" {
 		v.Form = url.Values{"name": {f.Name}, "channel": {fmt.Sprint(f.ChannelID)}, "from": {fmt.Sprint(f.WordsFrom)}, "to": {fmt.Sprint(f.WordsTo)}}
 	}
 	if refusal != nil {
@@ -96,6 +98,7 @@ func (s *Server) showFormat(c *echo.Context, status int, refusal *relay.Refusal,
 			return err
 		}
 		v.addBrief(b, form, len(guides))
+		v.Rules, v.LegChoices = ruleRows(b.ChecksOf(f.ID)), legChoices(b.Latest(f.ID).Way)
 	}
 	return s.show(c, status, "format", title, v)
 }

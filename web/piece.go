@@ -24,8 +24,9 @@ type pieceView struct {
 	Reasons []*queryView // with which the leg in view came back
 	ReadTo  int          // the edit up to which the one who looks had read it the time before
 	Changed bool         // it has changed since
-	Margin  marginView   // what stands beside the copy
-	Now     int64        // on the house's clock, in milliseconds
+	Checks  checksView
+	Margin  marginView // what stands beside the copy
+	Now     int64      // on the house's clock, in milliseconds
 	Me      int64
 	Sheet   desk.Sheet
 	Row     store.Row
@@ -123,6 +124,11 @@ func (s *Server) pieceFor(c *echo.Context, id int64) (pieceView, error) {
 	if v.Reads {
 		if v.Margin, err = s.marginFor(c, id); err != nil {
 			return v, err
+		}
+		if v.Margin.MayAsk {
+			if v.Checks, err = s.checksFor(c, id); err != nil {
+				return v, err
+			}
 		}
 		if v.Mine != nil {
 			v.Reasons = v.Margin.reasons(v.Mine.Key, v.Mine.Run)

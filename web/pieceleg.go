@@ -136,6 +136,9 @@ func (p *pieceLeg) conditions(b *desk.Books, s desk.Sheet, who store.Person) {
 			p.Checks = append(p.Checks, check{Text: a.Name + " filled in", Met: a.Value != "", Must: true})
 		}
 	}
+	for _, h := range p.Conditions {
+		p.Checks = append(p.Checks, check{Text: desk.UpperFirst(h.Text), Met: h.Met, Must: true})
+	}
 	if from, to := s.Row.WordsFrom, s.Row.WordsTo; from > 0 || to > 0 {
 		asked := fmt.Sprintf("%s–%s", number(from), number(to))
 		if to == 0 {

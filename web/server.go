@@ -207,6 +207,9 @@ func (s *Server) routes(e *echo.Echo) {
 	me.GET("/pieces/:id/copy/line", s.copyLine)
 	me.GET("/pieces/:id/copy/taken", s.takenCopy)
 	me.GET("/pieces/:id/margin", s.margin)
+	me.GET("/pieces/:id/checks", s.checks)
+	me.POST("/pieces/:id/words", s.addWord)
+	me.POST("/pieces/:id/links", s.tryLinks)
 	me.GET("/pieces/:id/versions", s.versions)
 	me.POST("/pieces/:id/versions", s.bringBack)
 	me.POST("/pieces/:id/queries", s.askQuery, files)
@@ -249,6 +252,7 @@ func (s *Server) setUpRoutes(me *echo.Group) {
 	me.POST("/formats/:id/route", s.saveRoute, s.leads)
 	me.POST("/formats/:id/fields", s.saveField, s.leads)
 	me.POST("/formats/:id/brief", s.saveFormatBrief, s.leads)
+	me.POST("/formats/:id/checks", s.saveChecks, s.leads)
 	me.GET("/formats/:id/guide", s.guidePage)
 	me.POST("/formats/:id/guide", s.saveGuide, s.leads)
 	me.GET("/formats/:id/pieces", s.transfers, s.leads)
@@ -256,7 +260,7 @@ func (s *Server) setUpRoutes(me *echo.Group) {
 }
 
 // takesFiles are the addresses that take files, with a limit of their own.
-var takesFiles = []string{"/pieces/:id/candidates", "/pieces/:id/research", "/bring", "/ask/:slug"}
+var takesFiles = []string{"/pieces/:id/candidates", "/pieces/:id/research", "/bring", "/ask/:slug", "/pieces/:id/queries", "/queries/:id/answer"}
 
 // policy lets pages use only what the program itself serves.
 const policy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; " +

@@ -106,7 +106,7 @@ func openHouse(ctx context.Context, dir string, log *slog.Logger, first ...func(
 		return nil, nil, errors.Join(err, l.Unlock())
 	}
 	h := desk.Open(db, log)
-	h.Site = post.Site{DB: db}
+	h.Site, h.Links = post.Site{DB: db}, post.Links{}
 	if err := h.Recover(ctx); err != nil {
 		return nil, nil, errors.Join(err, db.Close(), l.Unlock())
 	}

@@ -91,6 +91,7 @@ type Finding struct {
 	Text    string
 	At, Len int      // in the copy; Len 0 is nowhere in particular
 	Instead []string // what could be there
+	Word    string   // that is in no word list
 }
 
 // mostOfAKind is how many findings of a kind are told.
@@ -277,6 +278,7 @@ func (c *checker) paragraph(p *paragraph) {
 			if c.asked.Speller != nil && !c.asked.Speller.Knows(w.text, w.begins) && len(c.found) < mostOfAKind {
 				near := c.asked.Speller.Nearest(w.text, 3)
 				c.at(p, w.at, w.end, near, "“%s” is in no word list", w.text)
+				c.found[len(c.found)-1].Word = w.text
 			}
 		}
 	case Style:

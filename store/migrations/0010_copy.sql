@@ -19,6 +19,17 @@ ALTER TABLE copy ADD COLUMN label TEXT NOT NULL DEFAULT '';      -- what happene
 ALTER TABLE leg ADD COLUMN proposes INTEGER NOT NULL DEFAULT 0;
 ALTER TABLE leg ADD COLUMN sign_off INTEGER NOT NULL DEFAULT 0;
 
+-- What copies are checked by.
+ALTER TABLE desk ADD COLUMN language TEXT NOT NULL DEFAULT 'en-GB';  -- of its spelling, as in BCP 47
+ALTER TABLE desk ADD COLUMN own_words TEXT NOT NULL DEFAULT '';      -- that are spelt right here, a line each
+ALTER TABLE desk ADD COLUMN house_style TEXT NOT NULL DEFAULT '';    -- "not → say (why)", a line each
+ALTER TABLE format ADD COLUMN checks TEXT NOT NULL DEFAULT '';       -- JSON, as in package check
+CREATE TABLE link_tried (
+  address TEXT PRIMARY KEY,
+  problem TEXT NOT NULL,               -- why it did not answer; empty if it did
+  at INTEGER NOT NULL
+) STRICT, WITHOUT ROWID;
+
 -- What somebody asks about a copy.
 CREATE TABLE query (
   id INTEGER PRIMARY KEY,
@@ -76,5 +87,7 @@ CREATE TABLE copy_read (
 
 -- +goose Down
 DROP TABLE copy_read; DROP TABLE query_words; DROP TABLE answer; DROP TABLE query; DROP TABLE copy_edit;
+DROP TABLE link_tried; ALTER TABLE format DROP COLUMN checks;
+ALTER TABLE desk DROP COLUMN house_style; ALTER TABLE desk DROP COLUMN own_words; ALTER TABLE desk DROP COLUMN language;
 ALTER TABLE leg DROP COLUMN sign_off; ALTER TABLE leg DROP COLUMN proposes;
 ALTER TABLE copy DROP COLUMN label; ALTER TABLE copy DROP COLUMN people; ALTER TABLE copy DROP COLUMN seq;

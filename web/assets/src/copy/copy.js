@@ -80,7 +80,7 @@ export class Copy extends Page {
   send(change) {
     this.carry(change);
     this.line.local(change);
-    this.dispatch();
+    this.dispatch(change);
   }
 
   // theirs puts in what others changed.
@@ -96,7 +96,7 @@ export class Copy extends Page {
       o.place.Len = Math.max(0, end - o.place.At);
     }
     this.draw();
-    this.dispatch();
+    this.dispatch(delta);
   }
 
   // carry takes the places that somebody has in mind through a change.
@@ -109,7 +109,18 @@ export class Copy extends Page {
   }
 
   // dispatch tells the rest of the page that the text is another.
-  dispatch() { this.root.dispatchEvent(new CustomEvent("copy", { bubbles: true })); }
+  dispatch(detail) {
+    this.root.dispatchEvent(new CustomEvent("copy", { bubbles: true, detail }));
+    clearTimeout(this.counting);
+    this.counting = setTimeout(() => this.count(), 200);
+  }
+
+  // count shows how many words the copy has with proposals left, against what is asked.
+  count() {
+    const text = this.quill.getContents().ops.map((op) => (typeof op.insert !== "string" ? " " : op.attributes?.put ? "" : op.insert)).join("");
+    const n = text.split(/\s+/).filter((w) => /[\p{L}\p{N}]/u.test(w)).length;
+    this.root.querySelector("[data-words]").textContent = n.toLocaleString("en-GB") + (n === 1 ? " word" : " words");
+  }
 
   hear(m) {
     if (m.hand) this.show();

@@ -1,0 +1,82 @@
+package post
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"net"
+	"net/http"
+	"net/url"
+	"strings"
+	"syscall"
+	"time"
+)
+
+// Links is a stand-in for the web: everything answers but addresses that say of
+// themselves that they do not, with "gone", "missing" or "404" in them.
+type Links struct{}
+
+// Try tells whether an address answers.
+func (Links) Try(_ context.Context, address string) error {
+	u, err := url.Parse(address)
+	if err != nil {
+		return err
+	}
+	for _, s := range []string{"gone", "missing", "404"} {
+		if strings.Contains(u.Path, s) || strings.Contains(u.Hostname(), s) {
+			return errors.New("there is nothing there")
+		}
+	}
+	return nil
+}
+
+// Web tries links on the web itself. Addresses of this machine and of private networks
+// are not asked, whatever name leads to them.
+type Web struct{ client *http.Client }
+
+// NewWeb makes a trier that waits up to a time for each address.
+func NewWeb(wait time.Duration) Web {
+	dial := net.Dialer{Timeout: wait, Control: func(_, address string, _ syscall.RawConn) error {
+		host, _, err := net.SplitHostPort(address)
+		if err != nil {
+			return err
+		}
+		if ip := net.ParseIP(host); ip == nil || !public(ip) {
+			return errPrivate
+		}
+		return nil
+	}}
+	return Web{&http.Client{Timeout: wait, Transport: &http.Transport{DialContext: dial.DialContext, DisableKeepAlives: true}}}
+}
+
+var errPrivate = errors.New("it is an address of a private network")
+
+func public(ip net.IP) bool {
+	return ip.IsGlobalUnicast() && !ip.IsPrivate() && !ip.IsLoopback() && !ip.IsLinkLocalUnicast() && !ip.IsUnspecified()
+}
+
+// Try asks an address, first for its head only.
+func (w Web) Try(ctx context.Context, address string) error {
+	for _, method := range []string{http.MethodHead, http.MethodGet} {
+		req, err := http.NewRequestWithContext(ctx, method, address, nil)
+		if err != nil {
+			return err
+		}
+		req.Header.Set("User-Agent", "GreenBaton")
+		res, err := w.client.Do(req)
+		if err != nil {
+			if errors.Is(err, errPrivate) {
+				return errPrivate
+			}
+			return errors.New("it does not answer")
+		}
+		res.Body.Close()
+		if res.StatusCode < 400 {
+			return nil
+		}
+		if method == http.MethodGet {
+			return fmt.Errorf("it answers %d", res.StatusCode)
+		}
+	}
+	return nil
+}

@@ -1,0 +1,61 @@
+// What is found in the copy: each finding leads to its place, and what could be there
+// instead is put there with one press.
+
+export class Checks {
+  constructor(root, copy) {
+    this.root = root; this.copy = copy; this.url = root.dataset.checks;
+    copy.root.addEventListener("copy", (e) => { this.carry(e.detail); this.soon(1200); });
+    copy.root.addEventListener("look", () => this.soon(300));
+    root.addEventListener("click", (e) => { const b = e.target.closest("[data-jump]"); if (b) this.jump(b); });
+    root.addEventListener("submit", (e) => this.submit(e), true);
+  }
+
+  // carry takes the places of what was found through a change of the text.
+  carry(delta) {
+    if (!delta) return;
+    for (const b of this.root.querySelectorAll("[data-jump]")) {
+      const at = Number(b.dataset.jump), end = delta.transformPosition(at + Number(b.dataset.len));
+      b.dataset.jump = delta.transformPosition(at);
+      b.dataset.len = Math.max(0, end - b.dataset.jump);
+    }
+  }
+
+  soon(ms) { clearTimeout(this.timer); this.timer = setTimeout(() => this.draw(), ms); }
+
+  async draw() {
+    if (this.copy.line.waiting || !this.copy.line.open) return this.soon(600);
+    try {
+      const res = await fetch(this.url, { headers: { "X-Part": "1" } });
+      if (!res.ok || res.redirected || this.copy.line.waiting) return;
+      const html = await res.text();
+      if (html === this.html) return;
+      this.html = html;
+      const open = [...this.root.querySelectorAll("details")].map((d) => [d.dataset.key, d.open]);
+      const had = this.root.contains(document.activeElement);
+      this.root.innerHTML = html;
+      for (const [key, is] of open) { const d = this.root.querySelector(`[data-key="${key}"]`); if (d) d.open = is; }
+      if (had) this.root.querySelector("button, summary")?.focus();
+    } catch { /* no connection: it is looked at again with the next change */ }
+  }
+
+  jump(b) {
+    const q = this.copy.quill, at = Number(b.dataset.jump), len = Number(b.dataset.len);
+    if (b.dataset.instead !== undefined && len) {
+      const was = q.getText(at, len), to = b.dataset.instead;
+      const text = /^\p{Lu}/u.test(was) && to ? to[0].toUpperCase() + to.slice(1) : to;
+      q.updateContents([{ retain: at }, { insert: text }, { delete: len }].filter((op) => op.retain !== 0), "user");
+      q.setSelection(at, text.length, "user");
+    } else q.setSelection(at, len, "user");
+    q.scrollSelectionIntoView();
+    q.focus();
+  }
+
+  async submit(e) {
+    e.preventDefault();
+    e.stopPropagation();
+    const res = await fetch(e.target.action, { method: "POST", body: new URLSearchParams(new FormData(e.target, e.submitter)), headers: { Accept: "application/json" } }).catch(() => null);
+    const got = await res?.json().catch(() => null);
+    if (!res?.ok) this.copy.refused(got?.problem ?? "The house cannot be reached just now. Nothing was done; try again.", []);
+    this.draw();
+  }
+}
