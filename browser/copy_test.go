@@ -6,6 +6,8 @@ import (
 	"testing"
 
 	"github.com/go-rod/rod/lib/input"
+
+	"greenbaton/core/copy"
 )
 
 func (s *site) pieceNamed(title string) string {
@@ -105,4 +107,61 @@ func TestWritingGoesOnWhileTheHouseIsAway(t *testing.T) {
 	u.seeIn("[data-state]", "Saved")
 	u.open(path)
 	u.seeIn(".ql-editor", "typed while it was away")
+}
+
+// What is typed is set as in print, and what is pasted keeps its structure and nothing
+// else; the house has the same as the page, which it is asked about at the end.
+func TestTypedAndPastedTextIsMadeFit(t *testing.T) {
+	t.Parallel()
+	s := newSite(t)
+	path := s.pieceNamed("Winter bread letter")
+	u := s.as(maren, 1280)
+	u.forgiven = "Content Security Policy" // which is what stops what is pasted
+	u.open(path)
+	u.rests()
+	u.eval(`() => { const q = document.querySelector("[data-copy]").copy.quill; q.setContents([{ insert: "\n" }], "user"); q.focus() }`)
+	for _, r := range `She said "it's 'now' -- or..." ok` {
+		u.must(u.page.InsertText(string(r)))
+	}
+	u.rests()
+	if got := u.eval(`() => document.querySelector(".ql-editor").innerText.trim()`); got != "She said “it’s ‘now’ – or…” ok" {
+		t.Errorf("typed %q", got)
+	}
+	u.eval(`() => {
+		const q = document.querySelector("[data-copy]").copy.quill;
+		q.setSelection(q.getLength() - 1, 0);
+		const data = new DataTransfer();
+		data.setData("text/html", '<h1 style="color:red" onclick="x()">Pasted</h1><script>window.hacked = 1<\/script><style>p { color: red }</style><p class="MsoNormal">a <b style="font-size:40px">b</b> <a href="javascript:alert(1)">bad</a> <a href="https://weir.example/">good</a><img src=x onerror="window.hacked = 1"></p><ul><li>one<li>two</ul><p data-put="1.zz" class="is-put"><span data-put="1.zz">forged</span></p><table><tr><td>cell</td></tr></table>');
+		q.root.dispatchEvent(new ClipboardEvent("paste", { clipboardData: data, bubbles: true, cancelable: true }));
+	}`)
+	u.seeIn(".ql-editor", "forged")
+	u.rests()
+	if u.eval(`() => String(window.hacked)`) != "undefined" {
+		t.Error("a pasted script ran")
+	}
+	id := int64(0)
+	s.must(s.House.DB.Get(ctx, &id, "SELECT id FROM piece WHERE title = ?", "Winter bread letter"))
+	c, err := s.House.Newest(ctx, adaeze, id)
+	s.must(err)
+	for _, want := range []string{`{"insert":"good","attributes":{"link":"https://weir.example/"}}`, `"list":"bullet"`, `"bold":true`, `"header":2`} {
+		if !strings.Contains(c.Text, want) {
+			t.Errorf("%s is not in %s", want, c.Text)
+		}
+	}
+	for _, bad := range []string{"javascript", "script", "onerror", "put", "color", "hacked"} {
+		if strings.Contains(c.Text, bad) {
+			t.Errorf("%s is in %s", bad, c.Text)
+		}
+	}
+	is, err := copy.Parse([]byte(u.copyIs()))
+	s.must(err)
+	if string(is.JSON()) != c.Text {
+		t.Errorf("the page has %s\nthe house %s", is.JSON(), c.Text)
+	}
+	// a megabyte in one paste
+	u.eval(`() => { const q = document.querySelector("[data-copy]").copy.quill; q.updateContents([{ insert: ("A mill on every stream. ".repeat(100) + "\n").repeat(420) }], "user") }`)
+	u.rests()
+	if c, err = s.House.Newest(ctx, adaeze, id); err != nil || len(c.Text) < 1_000_000 {
+		t.Errorf("%d bytes, %v", len(c.Text), err)
+	}
 }

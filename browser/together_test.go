@@ -154,7 +154,7 @@ func TestThreeAtOnceWithAKillLoseNothing(t *testing.T) {
 	lead, one, two := here.as(maren, 1280), away.as(yusuf, 1280), here.as(adaeze, 1280)
 	people := map[*user]string{lead: "ᛗ", one: "ᛃ", two: "ᚨ"}
 	for u := range people {
-		u.cut = true
+		u.forgiven = "net::ERR_"
 		u.open(path)
 		u.rests()
 	}

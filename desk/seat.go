@@ -3,6 +3,7 @@ package desk
 import (
 	"context"
 	"slices"
+	"unicode/utf16"
 
 	"greenbaton/core/copy"
 	"greenbaton/core/relay"
@@ -154,6 +155,23 @@ func (s *Seat) Move(base int, at *copy.Place) {
 			other.put(Word{Kind: "place", Who: s.Who, Page: s.Client, Place: at})
 		}
 	}
+}
+
+// Same reports whether the text after an edit has a sum, FNV-1a of 32 bits over its UTF-16
+// code units without pictures; as far as that is the newest edit. It gives the text and
+// the edit if it has not.
+func (s *Seat) Same(seq int, sum uint32) (copy.Text, int, bool) {
+	r := s.room
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	if seq != r.seq {
+		return nil, r.seq, true
+	}
+	is := uint32(2166136261)
+	for _, u := range utf16.Encode([]rune(r.text.Plain())) {
+		is = (is ^ uint32(u)) * 16777619
+	}
+	return r.text, seq, is == sum
 }
 
 // Leave closes the seat.

@@ -38,7 +38,11 @@ func (e *editIn) edit() desk.CopyEdit {
 
 // seatIn is what a page says on its line: an edit, or where in the copy somebody is.
 type seatIn struct {
-	Edit  *editIn `json:"edit"`
+	Edit *editIn `json:"edit"`
+	Sum  *struct {
+		Seq int    `json:"seq"`
+		Sum uint32 `json:"sum"`
+	} `json:"sum"`
 	Place *struct {
 		Base int  `json:"base"`
 		At   int  `json:"at"`
@@ -53,6 +57,8 @@ type seatOut struct {
 	Hand    *handOut    `json:"hand,omitempty"`
 	Edits   []editOut   `json:"edits,omitempty"`
 	Turn    int         `json:"turn,omitempty"`
+	Seq     int         `json:"seq,omitempty"`
+	Change  copy.Change `json:"change,omitempty"`
 	Problem string      `json:"problem,omitempty"`
 	Page    string      `json:"page,omitempty"`
 	Who     string      `json:"who,omitempty"`
@@ -179,6 +185,11 @@ func (l *seatLine) read(ctx context.Context) {
 		case in.Edit != nil:
 			if _, err := l.s.House.EditCopy(ctx, l.who, l.piece, in.Edit.edit()); err != nil {
 				l.answer(ctx, seatOut{Kind: "refused", Turn: in.Edit.Turn, Problem: l.problem(err)})
+			}
+		case in.Sum != nil:
+			if text, seq, same := l.seat.Same(in.Sum.Seq, in.Sum.Sum); !same {
+				l.s.Log.Warn("a page has another text than the house", "piece", l.piece, "edit", seq)
+				l.answer(ctx, seatOut{Kind: "anew", Seq: seq, Change: copy.Change(text)})
 			}
 		case in.Place != nil && in.Place.Gone:
 			l.seat.Move(in.Place.Base, nil)

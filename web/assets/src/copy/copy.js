@@ -4,7 +4,7 @@ import Delta from "quill-delta";
 import History from "quill/modules/history";
 import { Page } from "./page.js";
 import { Line } from "./line.js";
-import { asSet, keyNear, meet, plain, propose } from "./marks.js";
+import { asSet, fit, keyNear, meet, plain, propose, set } from "./marks.js";
 
 // Steps are what can be taken back: what one did oneself, in the form in which it went
 // onto the copy.
@@ -12,6 +12,9 @@ class Steps extends History {
   record(change, old) { if (!this.held) super.record(change, old); }
 }
 Quill.register("modules/history", Steps, true);
+
+// grows is by how much a change makes the text longer.
+const grows = (delta) => delta.ops.reduce((n, op) => n + (op.insert === undefined ? -(op.delete ?? 0) : op.insert.length ?? 1), 0);
 
 export class Copy extends Page {
   constructor(root) {
@@ -27,6 +30,7 @@ export class Copy extends Page {
     this.line = new Line(root.dataset.url, Number(root.dataset.seq), this.quill.getContents(), {
       changed: (delta) => this.theirs(delta),
       state: () => this.say(),
+      anew: (doc) => { this.quill.setContents(meet(doc), "silent"); this.quill.history.clear(); this.dispatch(); },
       heard: (m) => this.hear(m),
       refused: (problem, ops) => this.refused(problem, ops),
     });
@@ -46,7 +50,8 @@ export class Copy extends Page {
   typed(delta, old) {
     const steps = this.quill.history;
     if (steps.ignoreChange) return this.send(delta); // a step back or forth is what it says
-    const want = this.writing ? plain(old, delta) : propose(old, delta, keyNear(old, delta, this.me, Date.now() + this.ahead));
+    const typed = fit(set(old, delta));
+    const want = this.writing ? plain(old, typed) : propose(old, typed, keyNear(old, typed, this.me, Date.now() + this.ahead));
     const mend = delta.invert(old).compose(want);
     if (mend.ops.length) {
       meet(want);
@@ -54,7 +59,7 @@ export class Copy extends Page {
       steps.ignoreChange = true;
       this.quill.updateContents(mend, "silent");
       steps.ignoreChange = false;
-      if (at) this.quill.setSelection(this.after(at.index, delta, want), 0, "silent");
+      if (at) this.quill.setSelection(this.after(at.index, delta, typed, want), 0, "silent");
     }
     steps.held = false;
     steps.record(want, old);
@@ -64,7 +69,8 @@ export class Copy extends Page {
 
   // after gives where the cursor goes once an edit has become a proposal: behind what was
   // typed; before what is cut going back, behind it going forth.
-  after(index, delta, want) {
+  after(index, delta, typed, want) {
+    index = Math.max(0, index + grows(typed) - grows(delta));
     if (this.writing) return index;
     const cut = delta.ops.some((op) => op.delete), put = delta.ops.some((op) => op.insert !== undefined);
     if (!cut) return index;
@@ -113,6 +119,8 @@ export class Copy extends Page {
     this.root.dispatchEvent(new CustomEvent("copy", { bubbles: true, detail }));
     clearTimeout(this.counting);
     this.counting = setTimeout(() => this.count(), 200);
+    clearTimeout(this.comparing);
+    this.comparing = setTimeout(() => this.line.compare(this.quill.getContents().ops.map((op) => (typeof op.insert === "string" ? op.insert : "")).join("")), 2500);
   }
 
   // count shows how many words the copy has with proposals left, against what is asked.

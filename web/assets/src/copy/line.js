@@ -122,6 +122,10 @@ export class Line {
       for (const e of m.edits) this.take(e);
       this.flush();
     } else if (m.kind === "refused") this.refuse(m);
+    else if (m.kind === "anew" && m.seq === this.seq && !this.waiting) {
+      this.doc = new Delta(m.change);
+      this.how.anew(this.doc);
+    }
     this.how.heard(m);
   }
 
@@ -141,6 +145,15 @@ export class Line {
     if (this.pending) [this.pending, theirs] = [theirs.transform(this.pending, true), this.pending.transform(theirs, false)];
     this.keep();
     this.how.changed(theirs, e);
+  }
+
+  // compare lets the house see, when everything is taken, whether this page has the same
+  // text; if it ever has not, it is given the text anew.
+  compare(text) {
+    if (!this.open || this.waiting) return;
+    let sum = 2166136261; // FNV-1a, 32 bits, of the UTF-16 code units
+    for (let i = 0; i < text.length; i++) sum = Math.imul(sum ^ text.charCodeAt(i), 16777619) >>> 0;
+    this.socket.send(JSON.stringify({ sum: { seq: this.seq, sum } }));
   }
 
   // refuse takes back what the house did not take, and gives it to whoever typed it.

@@ -73,6 +73,52 @@ function lines(op, f) {
 
 const size = (op) => (typeof op.insert === "string" ? op.insert.length : op.retain ?? op.delete ?? 1);
 
+// fit keeps of what is typed or pasted what a copy can hold.
+export function fit(edit) {
+  const words = { bold: (v) => v === true, italic: (v) => v === true, link: (v) => typeof v === "string" && v.length <= 2000 && safe(v), alt: text, caption: text, focus: text };
+  const line = { blockquote: (v) => v === true, header: (v) => v >= 1, list: (v) => typeof v === "string", advice: text };
+  const out = new Delta();
+  for (const op of edit.ops) {
+    if (op.insert === undefined) { out.push(op); continue; }
+    if (typeof op.insert !== "string" && !op.insert.picture) continue;
+    lines(op, (part, isLine) => {
+      const attributes = {};
+      for (const [k, v] of Object.entries(part.attributes ?? {})) {
+        if (isMark(k)) { if (k.startsWith("break-") === isLine) attributes[k] = v; continue; }
+        const known = isLine ? line : words;
+        if (v === null || !known[k]?.(v)) continue;
+        attributes[k] = k === "header" ? Math.min(4, Math.max(2, Number(v))) : k === "list" ? (v === "ordered" ? v : "bullet") : v;
+      }
+      const given = ["header", "list", "blockquote"].filter((k) => k in attributes);
+      for (const k of given.slice(1)) delete attributes[k];
+      out.insert(part.insert, attributes);
+    });
+  }
+  return out;
+}
+const text = (v) => typeof v === "string" && v !== "" && v.length <= 1000;
+const safe = (v) => /^(https?:|mailto:|[^:]*$|[/#?])/i.test(v) && !/[\0\n\r\t]/.test(v);
+
+// set makes typographic quotation marks and dashes of what is typed on a keyboard that has
+// none: "" and '' as they open and close, -- as a dash, ... as an ellipsis.
+export function set(old, edit) {
+  let at = 0;
+  const insert = edit.ops.find((op) => op.insert !== undefined);
+  if (edit.ops.some((op) => op.attributes && op.insert === undefined) || typeof insert?.insert !== "string" || insert.insert.length !== 1) return edit;
+  for (const op of edit.ops) { if (op === insert) break; at += op.retain ?? 0; }
+  const before = textOf(old.slice(Math.max(0, at - 2), at));
+  const opens = before === "" || /[\s([{“‘—–-]$/.test(before);
+  const c = insert.insert, a = insert.attributes;
+  if (c === '"') return replaced(edit, insert, opens ? "“" : "”", a);
+  if (c === "'") return replaced(edit, insert, opens ? "‘" : "’", a);
+  if (c === "-" && before.endsWith("-") && at > 0) return new Delta().retain(at - 1).insert("–", a).delete(1).concat(rest(edit, insert));
+  if (c === "." && before === "..") return new Delta().retain(at - 2).insert("…", a).delete(2).concat(rest(edit, insert));
+  return edit;
+}
+const textOf = (delta) => delta.ops.map((op) => (typeof op.insert === "string" ? op.insert : " ")).join("");
+const replaced = (edit, op, to, attributes) => new Delta(edit.ops.map((o) => (o === op ? { insert: to, ...(attributes && { attributes }) } : o)));
+const rest = (edit, op) => new Delta(edit.ops.slice(edit.ops.indexOf(op) + 1));
+
 // plain takes from what is typed the marks it inherited from the words around it; a query
 // stays where both sides have it.
 export function plain(old, edit) {

@@ -1,5 +1,6 @@
 // The sheet one writes on, with its toolbar: of a copy, and of text in a form.
 import Quill from "quill/core";
+import Delta from "quill-delta";
 import { Attributor, Scope } from "parchment";
 import Bold from "quill/formats/bold";
 import Italic from "quill/formats/italic";
@@ -8,6 +9,7 @@ import Header from "quill/formats/header";
 import List from "quill/formats/list";
 import Blockquote from "quill/formats/blockquote";
 
+Link.PROTOCOL_WHITELIST = ["http", "https", "mailto"];
 Quill.register({
   "formats/bold": Bold, "formats/italic": Italic, "formats/link": Link,
   "formats/header": Header, "formats/list": List, "formats/blockquote": Blockquote,
@@ -21,7 +23,7 @@ export class Page {
     this.root = root;
     this.quill = new Quill(root.querySelector("[data-editor]"), {
       placeholder,
-      modules: { ...modules, keyboard: { bindings: {
+      modules: { ...modules, clipboard: { matchers: ["script", "style", "title"].map((tag) => [tag, () => new Delta()]) }, keyboard: { bindings: {
         tab: { key: "Tab", handler: () => true }, "indent code-block": null, indent: null, outdent: null,
         advised: { key: "Enter", format: ["advice"], handler: (range, at) => this.goOn(range, at) },
       } } },
