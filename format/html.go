@@ -11,7 +11,11 @@ import (
 
 // HTML writes a copy as plain HTML: paragraphs, headings, lists, quotations,
 // links, strong and emphasised words. Everything typed is escaped.
-func HTML(t copy.Text) string {
+func HTML(t copy.Text) string { return HTMLWith(t, nil) }
+
+// HTMLWith writes a copy as HTML with its pictures, whose addresses picture gives; nil
+// leaves them out.
+func HTMLWith(t copy.Text, picture func(file int64) string) string {
 	var b strings.Builder
 	open := "" // the list or quotation that is open
 	for _, l := range t.Lines() {
@@ -22,6 +26,9 @@ func HTML(t copy.Text) string {
 			}
 		}
 		if len(l.Spans) == 0 {
+			continue
+		}
+		if figures(&b, l, picture) {
 			continue
 		}
 		tag := "p"
@@ -39,6 +46,28 @@ func HTML(t copy.Text) string {
 	}
 	closeTag(&b, open)
 	return b.String()
+}
+
+// figures writes the pictures of a line that holds nothing else, and reports whether it
+// is such a line.
+func figures(b *strings.Builder, l copy.Line, picture func(int64) string) bool {
+	for _, s := range l.Spans {
+		if s.Embed == "" && strings.TrimSpace(s.Insert) != "" {
+			return false
+		}
+	}
+	for _, s := range l.Spans {
+		file := copy.Picture(s)
+		if file == 0 || picture == nil {
+			continue
+		}
+		fmt.Fprintf(b, `<figure><img src="%s" alt="%s">`, html.EscapeString(picture(file)), html.EscapeString(s.Attributes.Text("alt")))
+		if c := s.Attributes.Text("caption"); c != "" {
+			b.WriteString("<figcaption>" + html.EscapeString(c) + "</figcaption>")
+		}
+		b.WriteString("</figure>\n")
+	}
+	return true
 }
 
 func wrap(l copy.Line) string {
