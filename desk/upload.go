@@ -19,9 +19,11 @@ import (
 
 // Upload is a file that somebody sends, once it is looked at.
 type Upload struct {
-	Name string
-	Type string // what its bytes are
-	Data []byte
+	Name      string
+	Type      string // what its bytes are
+	Data      []byte
+	small     []byte // a picture made smaller, where it is to be
+	smallType string
 }
 
 // The limits of files that are sent along.
@@ -72,6 +74,9 @@ func ReadUpload(field, name string, data []byte) (*Upload, error) {
 		if c.Width > maxPixels/c.Height {
 			return nil, bad(field, "“%s” says it has %d × %d points, which is more than is taken. Make it smaller first.", name, c.Width, c.Height)
 		}
+		if u.small, u.smallType, err = smaller(data); err != nil {
+			return nil, bad(field, "“%s” cannot be read as a picture. Save it again, and send that.", name)
+		}
 	}
 	return u, nil
 }
@@ -95,5 +100,12 @@ func cleanName(name string) string {
 }
 
 func (a *act) addFile(u Upload, piece, request int64) (int64, error) {
-	return a.tx.AddFile(a, store.File{PieceID: piece, RequestID: request, Name: u.Name, Type: u.Type, Size: len(u.Data), Data: u.Data, By: a.by, At: a.now})
+	id, err := a.tx.AddFile(a, store.File{PieceID: piece, RequestID: request, Name: u.Name, Type: u.Type, Size: len(u.Data), Data: u.Data, By: a.by, At: a.now})
+	if err != nil {
+		return 0, err
+	}
+	if u.small == nil {
+		return id, nil
+	}
+	return id, a.tx.AddSmall(a, store.Small{FileID: id, Type: u.smallType, Data: u.small})
 }

@@ -48,6 +48,12 @@ func HTMLWith(t copy.Text, picture func(file int64) string) string {
 	return b.String()
 }
 
+// HTMLPage writes a copy as a page of its own.
+func HTMLPage(title string, t copy.Text, picture func(file int64) string) string {
+	title = html.EscapeString(title)
+	return "<!doctype html>\n<html>\n<head><meta charset=\"utf-8\"><title>" + title + "</title></head>\n<body>\n<h1>" + title + "</h1>\n" + HTMLWith(t, picture) + "</body>\n</html>\n"
+}
+
 // figures writes the pictures of a line that holds nothing else, and reports whether it
 // is such a line.
 func figures(b *strings.Builder, l copy.Line, picture func(int64) string) bool {

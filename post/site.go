@@ -2,6 +2,7 @@ package post
 
 import (
 	"context"
+	"fmt"
 
 	"github.com/microcosm-cc/bluemonday"
 
@@ -32,6 +33,6 @@ func (s Site) Withdraw(ctx context.Context, channel string, piece int64, at day.
 func page(p desk.Page) store.SitePage {
 	return store.SitePage{
 		Channel: p.Channel, Slug: p.Slug, PieceID: p.Piece, Title: p.Title, Summary: p.Summary, Author: p.Author,
-		Body: clean.Sanitize(format.HTML(p.Copy)), Published: p.At, Updated: p.At,
+		Body: clean.Sanitize(format.HTMLWith(p.Copy, func(file int64) string { return fmt.Sprintf("/site/%s/%s/pictures/%d", p.Channel, p.Slug, file) })), Published: p.At, Updated: p.At,
 	}
 }

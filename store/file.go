@@ -47,3 +47,23 @@ func (t *Tx) GiveFiles(ctx context.Context, request, piece int64) error {
 	_, err := t.Exec(ctx, "UPDATE file SET piece_id = ? WHERE request_id = ?", piece, request)
 	return err
 }
+
+// Small is a picture made smaller.
+type Small struct {
+	FileID int64
+	Type   string
+	Data   []byte
+}
+
+// SmallOf reads a picture made smaller; ErrNone if it is shown as it is.
+func SmallOf(ctx context.Context, r Reader, file int64) (Small, error) {
+	var s Small
+	err := r.Get(ctx, &s, "SELECT * FROM file_small WHERE file_id = ?", file)
+	return s, err
+}
+
+// AddSmall stores a picture made smaller.
+func (t *Tx) AddSmall(ctx context.Context, s Small) error {
+	_, err := t.put(ctx, "file_small", s, "file_id", "type", "data")
+	return err
+}

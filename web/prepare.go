@@ -164,6 +164,11 @@ func (s *Server) file(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
+	if c.QueryParam("small") != "" {
+		if f, err = s.House.Shown(c.Request().Context(), f); err != nil {
+			return err
+		}
+	}
 	return sendFile(c, f)
 }
 

@@ -105,6 +105,7 @@ func (s *Server) routes(e *echo.Echo) {
 	e.GET("/site/:channel", s.siteIndex)
 	e.GET("/site/:channel/feed.atom", s.siteFeed)
 	e.GET("/site/:channel/:slug", s.sitePage)
+	e.GET("/site/:channel/:slug/pictures/:file", s.sitePicture)
 
 	in := e.Group("", echo.WrapMiddleware(s.sessions.LoadAndSave), s.private)
 	in.GET("/signin", s.signInPage)
@@ -207,6 +208,9 @@ func (s *Server) routes(e *echo.Echo) {
 	me.GET("/pieces/:id/copy/line", s.copyLine)
 	me.GET("/pieces/:id/copy/taken", s.takenCopy)
 	me.GET("/pieces/:id/margin", s.margin)
+	me.GET("/pieces/:id/copy/as/:as", s.giveCopy)
+	me.POST("/pieces/:id/copy/in", s.takeCopy, files)
+	me.POST("/pieces/:id/pictures", s.addPicture, files)
 	me.GET("/pieces/:id/checks", s.checks)
 	me.POST("/pieces/:id/words", s.addWord)
 	me.POST("/pieces/:id/links", s.tryLinks)
@@ -260,7 +264,7 @@ func (s *Server) setUpRoutes(me *echo.Group) {
 }
 
 // takesFiles are the addresses that take files, with a limit of their own.
-var takesFiles = []string{"/pieces/:id/candidates", "/pieces/:id/research", "/bring", "/ask/:slug", "/pieces/:id/queries", "/queries/:id/answer"}
+var takesFiles = []string{"/pieces/:id/candidates", "/pieces/:id/research", "/bring", "/ask/:slug", "/pieces/:id/queries", "/queries/:id/answer", "/pieces/:id/copy/in", "/pieces/:id/pictures"}
 
 // policy lets pages use only what the program itself serves.
 const policy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; " +

@@ -4,6 +4,8 @@ import (
 	"errors"
 	"html/template"
 	"net/http"
+	"strconv"
+	"strings"
 	"time"
 
 	"github.com/labstack/echo/v5"
@@ -103,4 +105,29 @@ func (s *Server) siteFeed(c *echo.Context) error {
 		return err
 	}
 	return c.Blob(http.StatusOK, "application/atom+xml; charset=utf-8", []byte(feed))
+}
+
+// sitePicture gives a picture of a page that is up.
+func (s *Server) sitePicture(c *echo.Context) error {
+	ctx := c.Request().Context()
+	p, err := store.SitePageAt(ctx, s.House.DB, c.Param("channel"), c.Param("slug"))
+	if errors.Is(err, store.ErrNone) || err == nil && (p.Gone || !strings.Contains(p.Body, `src="`+c.Request().URL.Path+`"`)) {
+		return desk.ErrNotFound
+	} else if err != nil {
+		return err
+	}
+	id, err := strconv.ParseInt(c.Param("file"), 10, 64)
+	if err != nil {
+		return desk.ErrNotFound
+	}
+	f, err := store.FileByID(ctx, s.House.DB.View(), id)
+	if errors.Is(err, store.ErrNone) {
+		return desk.ErrNotFound
+	} else if err != nil {
+		return err
+	}
+	if f, err = s.House.Shown(ctx, f); err != nil {
+		return err
+	}
+	return sendFile(c, f)
 }

@@ -19,6 +19,13 @@ ALTER TABLE copy ADD COLUMN label TEXT NOT NULL DEFAULT '';      -- what happene
 ALTER TABLE leg ADD COLUMN proposes INTEGER NOT NULL DEFAULT 0;
 ALTER TABLE leg ADD COLUMN sign_off INTEGER NOT NULL DEFAULT 0;
 
+-- Pictures made smaller for pages.
+CREATE TABLE file_small (
+  file_id INTEGER PRIMARY KEY REFERENCES file(id),
+  type TEXT NOT NULL,
+  data BLOB NOT NULL
+) STRICT;
+
 -- What copies are checked by.
 ALTER TABLE desk ADD COLUMN language TEXT NOT NULL DEFAULT 'en-GB';  -- of its spelling, as in BCP 47
 ALTER TABLE desk ADD COLUMN own_words TEXT NOT NULL DEFAULT '';      -- that are spelt right here, a line each
@@ -87,7 +94,7 @@ CREATE TABLE copy_read (
 
 -- +goose Down
 DROP TABLE copy_read; DROP TABLE query_words; DROP TABLE answer; DROP TABLE query; DROP TABLE copy_edit;
-DROP TABLE link_tried; ALTER TABLE format DROP COLUMN checks;
+DROP TABLE file_small; DROP TABLE link_tried; ALTER TABLE format DROP COLUMN checks;
 ALTER TABLE desk DROP COLUMN house_style; ALTER TABLE desk DROP COLUMN own_words; ALTER TABLE desk DROP COLUMN language;
 ALTER TABLE leg DROP COLUMN sign_off; ALTER TABLE leg DROP COLUMN proposes;
 ALTER TABLE copy DROP COLUMN label; ALTER TABLE copy DROP COLUMN people; ALTER TABLE copy DROP COLUMN seq;

@@ -1,0 +1,105 @@
+package desk
+
+import (
+	"bytes"
+	"context"
+	"image"
+	"image/jpeg"
+	"image/png"
+
+	"golang.org/x/image/draw"
+
+	"greenbaton/core/copy"
+	"greenbaton/core/relay"
+	"greenbaton/store"
+)
+
+// smallWidth is how wide the small version of a picture is, in points; a picture that is
+// not much wider has none.
+const smallWidth = 1200
+
+// mostDecoded is how many points a picture may have to be made smaller; one with more is
+// shown as it is.
+const mostDecoded = 48 << 20
+
+// smaller gives a picture at smallWidth, nil if it is not wider; as PNG where parts of it
+// can be seen through, otherwise as JPEG.
+func smaller(data []byte) ([]byte, string, error) {
+	c, kind, err := image.DecodeConfig(bytes.NewReader(data))
+	if err != nil || c.Width <= smallWidth*5/4 || c.Width > mostDecoded/c.Height || kind == "gif" { // which may move
+		return nil, "", err
+	}
+	full, _, err := image.Decode(bytes.NewReader(data))
+	if err != nil {
+		return nil, "", err
+	}
+	size := full.Bounds().Size()
+	to := image.NewRGBA(image.Rect(0, 0, smallWidth, max(1, size.Y*smallWidth/size.X)))
+	draw.ApproxBiLinear.Scale(to, to.Bounds(), full, full.Bounds(), draw.Src, nil)
+	var out bytes.Buffer
+	if to.Opaque() {
+		err = jpeg.Encode(&out, to, &jpeg.Options{Quality: 84})
+		return out.Bytes(), "image/jpeg", err
+	}
+	err = png.Encode(&out, to)
+	return out.Bytes(), "image/png", err
+}
+
+// AddPicture stores a picture for the copy of a piece, by who writes or proposes in it,
+// and gives its file. It is put into the copy by an edit.
+func (h *House) AddPicture(ctx context.Context, by, piece int64, file *Upload) (int64, error) {
+	var id int64
+	err := h.act(ctx, by, func(a *act) error {
+		was, err := a.load(order{act: relay.ActRead, piece: piece})
+		if err != nil {
+			return err
+		}
+		if _, err := a.hand(&was, by); err != nil {
+			return err
+		}
+		if file == nil || !isPicture(file) {
+			return bad("picture", "Choose a picture: a JPEG, PNG, GIF or WebP.")
+		}
+		id, err = a.addFile(*file, piece, 0)
+		return err
+	})
+	return id, err
+}
+
+func isPicture(u *Upload) bool { return len(u.Type) > 6 && u.Type[:6] == "image/" }
+
+// Given gives the copy of a piece as readers have it, for who may read it.
+func (h *House) Given(ctx context.Context, who, piece int64) (copy.Text, store.Row, error) {
+	row, err := h.see(ctx, who, piece, relay.ActRead)
+	if err != nil {
+		return nil, row, err
+	}
+	_, text, _, err := newest(ctx, h.DB.View(), &row)
+	return text.Clean(), row, err
+}
+
+// TakeIn brings a text into the copy of a piece, behind what is there or in its place;
+// what was there before is kept as a version.
+func (h *House) TakeIn(ctx context.Context, by, piece int64, text copy.Text, instead bool) error {
+	return h.act(ctx, by, func(a *act) error {
+		was, err := a.load(order{act: relay.ActWrite, piece: piece})
+		if err != nil {
+			return err
+		}
+		if text.Words() == 0 {
+			return bad("file", "There are no words in this file.")
+		}
+		s, err := a.stage(piece)
+		if err != nil {
+			return err
+		}
+		if size(text)+size(s.text) > copy.MaxBytes {
+			return bad("file", "The copy would be larger than %d MB. Split the piece in two.", copy.MaxBytes>>20)
+		}
+		if !instead && s.text.Words() > 0 {
+			text = append(append(copy.Text{}, s.text...), text...)
+		}
+		_, err = a.saveCopy(was, OnNewest, text, "as it was before a file was brought in")
+		return err
+	})
+}

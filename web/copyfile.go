@@ -1,0 +1,124 @@
+package web
+
+import (
+	"bytes"
+	"fmt"
+	"io"
+	"mime"
+	"net/http"
+	"net/url"
+	"path"
+	"strings"
+	"unicode/utf8"
+
+	"github.com/labstack/echo/v5"
+
+	"greenbaton/core/copy"
+	"greenbaton/core/relay"
+	"greenbaton/desk"
+	"greenbaton/format"
+)
+
+// giveCopy gives the copy of a piece as a file: docx, md or html.
+func (s *Server) giveCopy(c *echo.Context) error {
+	id, err := pieceID(c)
+	if err != nil {
+		return err
+	}
+	text, row, err := s.House.Given(c.Request().Context(), me(c).ID, id)
+	if err != nil {
+		return err
+	}
+	picture := func(file int64) string { return fmt.Sprintf("%s/files/%d", s.House.Base, file) }
+	var data []byte
+	kind := ""
+	switch c.Param("as") {
+	case "docx":
+		kind = "application/vnd.openxmlformats-officedocument.wordprocessingml.document"
+		if data, err = format.DOCX(row.Title, text); err != nil {
+			return err
+		}
+	case "md":
+		kind = "text/markdown; charset=utf-8"
+		data = []byte("# " + strings.Join(strings.Fields(row.Title), " ") + "\n\n" + format.Markdown(text, picture))
+	case "html":
+		kind = "text/html; charset=utf-8"
+		data = []byte(format.HTMLPage(row.Title, text, picture))
+	default:
+		return desk.ErrNotFound
+	}
+	h := c.Response().Header()
+	h.Set("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": desk.Slug(row.Title, row.Number) + "." + c.Param("as")}))
+	h.Set("Content-Security-Policy", "default-src 'none'; sandbox")
+	return c.Blob(http.StatusOK, kind, data)
+}
+
+// takeCopy brings a file into the copy of a piece.
+func (s *Server) takeCopy(c *echo.Context) error {
+	return s.onPiece(c, func(id int64, form url.Values) (string, error) {
+		text, err := readCopyFile(c)
+		if err != nil {
+			return "", err
+		}
+		return "The file is in the copy. What was there before is kept as a version.", s.House.TakeIn(c.Request().Context(), me(c).ID, id, text, form.Get("where") == "instead")
+	})
+}
+
+// readCopyFile reads the words of a file that was sent: a word processor's document,
+// Markdown, a page, or plain text.
+func readCopyFile(c *echo.Context) (copy.Text, error) {
+	h, err := c.FormFile("file")
+	if err != nil || h.Size == 0 {
+		return nil, input("file", "Choose a file: DOCX, Markdown, HTML or plain text.")
+	}
+	if h.Size > desk.MaxFile {
+		return nil, input("file", fmt.Sprintf("“%s” is larger than %d MB. Take the pictures out of it, or split it.", h.Filename, desk.MaxFile>>20))
+	}
+	f, err := h.Open()
+	if err != nil {
+		return nil, err
+	}
+	defer f.Close()
+	b, err := io.ReadAll(io.LimitReader(f, desk.MaxFile+1))
+	if err != nil {
+		return nil, err
+	}
+	var text copy.Text
+	ending := strings.ToLower(path.Ext(h.Filename))
+	if ending != ".docx" && (!utf8.Valid(b) || bytes.ContainsRune(b, 0)) {
+		return nil, input("file", fmt.Sprintf("“%s” is not text in UTF-8. Save it as UTF-8, and send that.", h.Filename))
+	}
+	switch ending {
+	case ".docx":
+		text, err = format.FromDOCX(b)
+	case ".md", ".markdown":
+		text, err = format.FromMarkdown(b)
+	case ".html", ".htm":
+		text, err = format.FromHTML(bytes.NewReader(b))
+	case ".txt":
+		text = copy.FromPlain(strings.ReplaceAll(string(b), "\r", ""))
+	default:
+		return nil, input("file", fmt.Sprintf("“%s” is of a kind that cannot be read here. Send DOCX, Markdown, HTML or plain text.", h.Filename))
+	}
+	if err != nil {
+		return nil, &relay.Refusal{Reason: relay.ErrInput, Field: "file", Text: fmt.Sprintf("“%s” could not be read: %s. Save it again in the program it comes from, and send that.", h.Filename, err)}
+	}
+	return text, nil
+}
+
+// addPicture stores a picture for a copy and says which file it is.
+func (s *Server) addPicture(c *echo.Context) error {
+	id, err := pieceID(c)
+	if err != nil {
+		return err
+	}
+	file, err := upload(c, "picture")
+	if err != nil {
+		return err
+	}
+	picture, err := s.House.AddPicture(c.Request().Context(), me(c).ID, id, file)
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusOK, map[string]any{"picture": fmt.Sprint(picture)})
+}
