@@ -44,6 +44,36 @@ export class Copy extends Page {
     document.addEventListener("submit", (e) => this.beforeSubmit(e), true);
     addEventListener("resize", () => this.draw());
     this.show();
+    this.headings();
+    root.querySelector("[data-outline]").addEventListener("toggle", () => this.headings());
+    const alone = root.querySelector("[data-alone]");
+    alone.addEventListener("click", () => {
+      const on = document.body.classList.toggle("only-copy");
+      alone.setAttribute("aria-pressed", String(on));
+      alone.textContent = on ? "Everything again" : "Only the copy";
+      this.quill.focus();
+      this.draw();
+    });
+    document.addEventListener("keydown", (e) => { if (e.altKey && !e.ctrlKey && !e.metaKey && !e.shiftKey && e.code === "KeyD") { e.preventDefault(); alone.click(); } });
+  }
+
+  // headings lists the headings of the copy, to jump to.
+  headings() {
+    const list = this.root.querySelector("[data-headings]"), all = [...this.quill.root.querySelectorAll("h2, h3, h4")].filter((h) => h.textContent.trim());
+    this.root.querySelector("[data-no-outline]").hidden = all.length > 0;
+    list.replaceChildren(...all.map((h) => {
+      const li = document.createElement("li"), b = document.createElement("button");
+      b.type = "button"; b.className = "link !font-normal !text-ink text-left"; b.textContent = h.textContent;
+      li.style.paddingLeft = `${(Number(h.tagName[1]) - 2) * 14}px`;
+      b.addEventListener("click", () => {
+        list.closest("details").open = false;
+        this.quill.setSelection(this.quill.getIndex(Quill.find(h)), 0, "user");
+        h.scrollIntoView({ block: "center" });
+        this.quill.focus();
+      });
+      li.append(b);
+      return li;
+    }));
   }
 
   // typed makes of what the hand did what goes onto the copy: the words, or proposals.
