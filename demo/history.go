@@ -74,6 +74,7 @@ func Play(ctx context.Context, h *desk.House) error {
 		p.simulate()
 		p.ideas()
 		p.briefing()
+		p.penciled()
 		p.requests()
 		if err := p.play(ctx); err != nil {
 			return err

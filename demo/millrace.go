@@ -76,7 +76,7 @@ var channels = []struct {
 }
 
 // ownWords are spelt right at Millrace.
-const ownWords = "Skelder\nleat\npenstock\nquern\nbolter\nsourdough\nWeir\nhopperboy"
+const ownWords = "Skelder\nleat\npenstock\nquern\nbolter\nsourdough\nWeir\nhopperboy\nco-op"
 
 // houseStyle is what Millrace says otherwise.
 const houseStyle = "utilize → use (it is shorter)\nvery unique → unique\nartisanal → made by hand (say who, and how)\nmouth-watering →\nwater wheel → waterwheel"

@@ -193,7 +193,7 @@ func (a asked) failingKind(p *relay.Piece, k check.Kind) []string {
 	var out []string
 	n := 0
 	for _, f := range a.found[p.ID] {
-		if f.Kind != k {
+		if f.Kind != k || slices.Contains(out, f.Text) {
 			continue
 		}
 		if n++; n <= mostTold {

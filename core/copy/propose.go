@@ -315,6 +315,18 @@ func (t Text) Read(p Place) string {
 	return b.String()
 }
 
+// Place finds words within a copy, the first time they are there; Len is 0 if they are not.
+func (t Text) Place(words string) Place {
+	at := 0
+	for _, o := range t {
+		if i := strings.Index(o.Insert, words); i >= 0 && words != "" {
+			return Place{at + Units(o.Insert[:i]), Units(words)}
+		}
+		at += o.Len()
+	}
+	return Place{}
+}
+
 // Find gives where a picture is in a copy, -1 if it is not there.
 func (t Text) Find(file int64) int {
 	at := 0

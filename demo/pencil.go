@@ -1,0 +1,75 @@
+package demo
+
+import (
+	"context"
+	"fmt"
+	"strconv"
+
+	"greenbaton/core/check"
+	"greenbaton/core/copy"
+	"greenbaton/core/day"
+	"greenbaton/core/query"
+	"greenbaton/desk"
+)
+
+// penciled plays what was asked and proposed on the copy that the tour opens, this
+// morning, and what features are held to before they leave the copy editor.
+func (p *player) penciled() {
+	const title = "The last tide mill on the Severn"
+	maren, adaeze, yusuf := byInitials("MH"), byInitials("AB"), byInitials("YL")
+	start := day.MomentOf(Start)
+	p.add(start-30, func(ctx context.Context) error {
+		return p.h.SaveFormatChecks(ctx, maren, p.kinds["Feature"].ID, check.Rules{check.Queries: {Leg: "copyedit"}, check.Proposals: {Leg: "copyedit"}, check.Pairs: {Leg: "copyedit"}, check.Spelling: {Leg: "copyedit"}})
+	})
+	var lease int64
+	p.onWords(start-1_800, title, "since 1747", func(ctx context.Context, id int64, o desk.Ask) (err error) {
+		o.Query = query.Query{About: query.Words, Text: "The lease is dated 1742 in your notes. Which?", ForID: yusuf}
+		lease, err = p.h.AskAbout(ctx, adaeze, id, o)
+		return err
+	})
+	p.add(start-1_500, func(ctx context.Context) error {
+		return p.h.AnswerQuery(ctx, yusuf, lease, "1747. The 2 is mine, sorry.", nil)
+	})
+	p.onWords(start-120, title, "drops", func(ctx context.Context, id int64, o desk.Ask) error {
+		c, err := p.h.Newest(ctx, adaeze, id)
+		if err != nil {
+			return err
+		}
+		text, err := copy.Parse([]byte(c.Text))
+		if err != nil {
+			return err
+		}
+		key := fmt.Sprintf("%d.%s", adaeze, strconv.FormatInt((int64(start)-120)*1000, 36))
+		change := text.Propose(copy.Change{}.Keep(o.Place.At, nil).Put("falls away", nil).Cut(o.Place.Len), key)
+		_, err = p.h.EditCopy(ctx, adaeze, id, desk.CopyEdit{Client: "morning", Turn: 1, Base: c.Seq, Change: change})
+		return err
+	})
+	p.onWords(start-60, title, "want to go", func(ctx context.Context, id int64, o desk.Ask) error {
+		o.Query = query.Query{About: query.Words, Text: "Is this on the recording?", ForID: yusuf}
+		_, err := p.h.AskAbout(ctx, maren, id, o)
+		return err
+	})
+}
+
+// onWords plays something about words of a copy.
+func (p *player) onWords(at day.Moment, title, words string, do func(context.Context, int64, desk.Ask) error) {
+	p.add(at, func(ctx context.Context) error {
+		id, err := p.titled(ctx, title)
+		if err != nil {
+			return err
+		}
+		c, err := p.h.Newest(ctx, byInitials("MH"), id)
+		if err != nil {
+			return err
+		}
+		text, err := copy.Parse([]byte(c.Text))
+		if err != nil {
+			return err
+		}
+		at := text.Place(words)
+		if at.Len == 0 {
+			return fmt.Errorf("%q is not in the copy of %s", words, title)
+		}
+		return do(ctx, id, desk.Ask{Seq: c.Seq, Place: at})
+	})
+}
