@@ -106,7 +106,7 @@ func TestFindingAndKeepingAView(t *testing.T) {
 	u.told("found")
 	axe, err := os.ReadFile("testdata/axe.min.js")
 	s.must(err)
-	for _, v := range u.axe(string(axe), true, true) {
+	for _, v := range u.axe(string(axe), true) {
 		t.Error("what is found:", v)
 	}
 	u.act(func() { u.keys(input.ArrowDown, input.Enter) })
