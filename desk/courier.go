@@ -31,6 +31,8 @@ type Page struct {
 	Summary string
 	Author  string
 	Copy    copy.Text
+	Lead    int64 // the file of its lead picture, 0 for none
+	LeadAlt string
 	At      day.Moment
 }
 
@@ -130,6 +132,15 @@ func (h *House) page(ctx context.Context, row store.Row) (Page, error) {
 		}
 	}
 	_, text, _, err := newest(ctx, h.DB.View(), &row)
+	if err != nil {
+		return p, err
+	}
 	p.Copy = text.Clean()
+	all, err := store.Attachments(ctx, h.DB.View(), row.ID)
+	for _, x := range all {
+		if x.Lead {
+			p.Lead, p.LeadAlt = x.FileID, x.Alt
+		}
+	}
 	return p, err
 }

@@ -252,7 +252,14 @@ func (h *House) File(ctx context.Context, who, id int64) (store.File, error) {
 	if err != nil {
 		return store.File{}, err
 	}
-	if text.Find(id) < 0 {
+	if text.Find(id) >= 0 {
+		return f, nil
+	}
+	attached, err := store.Attachments(ctx, h.DB.View(), f.PieceID)
+	if err != nil {
+		return store.File{}, err
+	}
+	if !slices.ContainsFunc(attached, func(x store.Attachment) bool { return x.FileID == id }) {
 		return store.File{}, ErrNotFound
 	}
 	return f, nil

@@ -3,6 +3,7 @@ package post
 import (
 	"context"
 	"fmt"
+	"html"
 
 	"github.com/microcosm-cc/bluemonday"
 
@@ -30,9 +31,17 @@ func (s Site) Withdraw(ctx context.Context, channel string, piece int64, at day.
 	return s.DB.Write(ctx, func(t *store.Tx) error { return t.WithdrawSitePages(ctx, channel, piece, at) })
 }
 
+// lead is the lead picture of a page.
+func lead(p desk.Page) string {
+	if p.Lead == 0 {
+		return ""
+	}
+	return fmt.Sprintf("<figure><img src=\"/site/%s/%s/pictures/%d\" alt=\"%s\"></figure>\n", p.Channel, p.Slug, p.Lead, html.EscapeString(p.LeadAlt))
+}
+
 func page(p desk.Page) store.SitePage {
 	return store.SitePage{
 		Channel: p.Channel, Slug: p.Slug, PieceID: p.Piece, Title: p.Title, Summary: p.Summary, Author: p.Author,
-		Body: clean.Sanitize(format.HTMLWith(p.Copy, func(file int64) string { return fmt.Sprintf("/site/%s/%s/pictures/%d", p.Channel, p.Slug, file) })), Published: p.At, Updated: p.At,
+		Body: clean.Sanitize(lead(p) + format.HTMLWith(p.Copy, func(file int64) string { return fmt.Sprintf("/site/%s/%s/pictures/%d", p.Channel, p.Slug, file) })), Published: p.At, Updated: p.At,
 	}
 }

@@ -21,45 +21,46 @@ import (
 )
 
 type pieceView struct {
-	Reasons []*queryView // with which the leg in view came back
-	ReadTo  int          // the edit up to which the one who looks had read it the time before
-	Changed bool         // it has changed since
-	Checks  checksView
-	Margin  marginView // what stands beside the copy
-	Now     int64      // on the house's clock, in milliseconds
-	Me      int64
-	Sheet   desk.Sheet
-	Row     store.Row
-	Kind    string // "No. 118 · Feature · Web"
-	Pace    string
-	Tone    string
-	Reads   bool   // whoever looks works on it, or is of the house
-	Says    string // the cause of a shortfall, when it goes out, or where it went
-	Owner   string
-	GoesOut string
-	Chart   chart
-	Strip   strip
-	Legs    []pieceLeg
-	Shown   []pieceLeg // those listed
-	Mine    *pieceLeg  // the leg the main buttons are about
-	Over    bool       // all legs passed
-	BackTo  []choice
-	Owners  []store.Person
-	Copy    copyView
-	Log     []logLine
-	Address string // of the published page
-	Problem string
-	Since   []string
-	Field   string
-	Typed   url.Values
-	Opened  string // the form that was sent and refused
-	Date    string
-	Time    string
-	Odds    *oddsView
-	Answers []answerView
-	Swaps   []choice // pieces to swap days with
-	Labels  []labelView
-	Brief   *briefView // nil for outside reviewers
+	Reasons  []*queryView // with which the leg in view came back
+	ReadTo   int          // the edit up to which the one who looks had read it the time before
+	Changed  bool         // it has changed since
+	Checks   checksView
+	Attached attachedView
+	Margin   marginView // what stands beside the copy
+	Now      int64      // on the house's clock, in milliseconds
+	Me       int64
+	Sheet    desk.Sheet
+	Row      store.Row
+	Kind     string // "No. 118 · Feature · Web"
+	Pace     string
+	Tone     string
+	Reads    bool   // whoever looks works on it, or is of the house
+	Says     string // the cause of a shortfall, when it goes out, or where it went
+	Owner    string
+	GoesOut  string
+	Chart    chart
+	Strip    strip
+	Legs     []pieceLeg
+	Shown    []pieceLeg // those listed
+	Mine     *pieceLeg  // the leg the main buttons are about
+	Over     bool       // all legs passed
+	BackTo   []choice
+	Owners   []store.Person
+	Copy     copyView
+	Log      []logLine
+	Address  string // of the published page
+	Problem  string
+	Since    []string
+	Field    string
+	Typed    url.Values
+	Opened   string // the form that was sent and refused
+	Date     string
+	Time     string
+	Odds     *oddsView
+	Answers  []answerView
+	Swaps    []choice // pieces to swap days with
+	Labels   []labelView
+	Brief    *briefView // nil for outside reviewers
 }
 
 type copyView struct {
@@ -132,6 +133,11 @@ func (s *Server) pieceFor(c *echo.Context, id int64) (pieceView, error) {
 		}
 		if v.Mine != nil {
 			v.Reasons = v.Margin.reasons(v.Mine.Key, v.Mine.Run)
+		}
+	}
+	if sheet.Inside {
+		if v.Attached, err = s.attachedFor(c, b, sheet.Row); err != nil {
+			return v, err
 		}
 	}
 	v.Swaps, err = s.swaps(c, b, sheet)

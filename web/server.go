@@ -150,6 +150,8 @@ func (s *Server) routes(e *echo.Echo) {
 	me.POST("/pieces/:id/candidates", s.addCandidate, files)
 	me.POST("/pieces/:id/candidate", s.candidate)
 	me.POST("/pieces/:id/research", s.note, files)
+	me.POST("/pieces/:id/attachments", s.attach, files)
+	me.POST("/pieces/:id/attachments/drop", s.detach)
 	me.POST("/pieces/:id/research/drop", s.dropNote)
 	me.GET("/files/:id", s.file)
 	me.POST("/pieces/:id/out", s.sendOut)
@@ -264,7 +266,7 @@ func (s *Server) setUpRoutes(me *echo.Group) {
 }
 
 // takesFiles are the addresses that take files, with a limit of their own.
-var takesFiles = []string{"/pieces/:id/candidates", "/pieces/:id/research", "/bring", "/ask/:slug", "/pieces/:id/queries", "/queries/:id/answer", "/pieces/:id/copy/in", "/pieces/:id/pictures"}
+var takesFiles = []string{"/pieces/:id/candidates", "/pieces/:id/research", "/bring", "/ask/:slug", "/pieces/:id/queries", "/queries/:id/answer", "/pieces/:id/copy/in", "/pieces/:id/pictures", "/pieces/:id/attachments"}
 
 // policy lets pages use only what the program itself serves.
 const policy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; " +

@@ -26,6 +26,26 @@ CREATE TABLE file_small (
   data BLOB NOT NULL
 ) STRICT;
 
+-- Files that belong to a piece, of which the newest version counts; one of them is its
+-- lead picture.
+CREATE TABLE attachment (
+  id INTEGER PRIMARY KEY,
+  piece_id INTEGER NOT NULL REFERENCES piece(id),
+  name TEXT NOT NULL,
+  alt TEXT NOT NULL DEFAULT '',        -- a picture in words, for who does not see it
+  lead INTEGER NOT NULL DEFAULT 0,
+  dropped INTEGER NOT NULL DEFAULT 0
+) STRICT;
+CREATE INDEX attachment_of_piece ON attachment (piece_id);
+CREATE TABLE attachment_version (
+  attachment_id INTEGER NOT NULL REFERENCES attachment(id),
+  version INTEGER NOT NULL,
+  file_id INTEGER NOT NULL REFERENCES file(id),
+  by INTEGER NOT NULL,
+  at INTEGER NOT NULL,
+  PRIMARY KEY (attachment_id, version)
+) STRICT;
+
 -- What copies are checked by.
 ALTER TABLE desk ADD COLUMN language TEXT NOT NULL DEFAULT 'en-GB';  -- of its spelling, as in BCP 47
 ALTER TABLE desk ADD COLUMN own_words TEXT NOT NULL DEFAULT '';      -- that are spelt right here, a line each
@@ -94,7 +114,7 @@ CREATE TABLE copy_read (
 
 -- +goose Down
 DROP TABLE copy_read; DROP TABLE query_words; DROP TABLE answer; DROP TABLE query; DROP TABLE copy_edit;
-DROP TABLE file_small; DROP TABLE link_tried; ALTER TABLE format DROP COLUMN checks;
+DROP TABLE attachment_version; DROP TABLE attachment; DROP TABLE file_small; DROP TABLE link_tried; ALTER TABLE format DROP COLUMN checks;
 ALTER TABLE desk DROP COLUMN house_style; ALTER TABLE desk DROP COLUMN own_words; ALTER TABLE desk DROP COLUMN language;
 ALTER TABLE leg DROP COLUMN sign_off; ALTER TABLE leg DROP COLUMN proposes;
 ALTER TABLE copy DROP COLUMN label; ALTER TABLE copy DROP COLUMN people; ALTER TABLE copy DROP COLUMN seq;

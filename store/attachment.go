@@ -1,0 +1,63 @@
+package store
+
+import (
+	"context"
+
+	"greenbaton/core/day"
+)
+
+// Attachment is a file that belongs to a piece, in its newest version.
+type Attachment struct {
+	ID      int64
+	PieceID int64
+	Name    string
+	Alt     string // a picture in words, for who does not see it
+	Lead    bool   // it is the lead picture
+	Dropped bool
+	Version int
+	FileID  int64
+	By      int64
+	At      day.Moment
+}
+
+// Attachments gives the attachments of a piece in their newest versions, in the order in
+// which they came.
+func Attachments(ctx context.Context, r Reader, piece int64) ([]Attachment, error) {
+	var out []Attachment
+	err := r.Select(ctx, &out, `SELECT attachment.*, v.version, v.file_id, v.by, v.at FROM attachment
+		JOIN attachment_version v ON v.attachment_id = attachment.id AND v.version = (SELECT MAX(version) FROM attachment_version WHERE attachment_id = attachment.id)
+		WHERE piece_id = ? AND dropped = 0 ORDER BY attachment.id`, piece)
+	return out, err
+}
+
+// AttachmentVersion is one version of an attachment.
+type AttachmentVersion struct {
+	AttachmentID int64
+	Version      int
+	FileID       int64
+	By           int64
+	At           day.Moment
+}
+
+// AttachmentVersions gives all versions of the attachments of a piece, the newest first.
+func AttachmentVersions(ctx context.Context, r Reader, piece int64) ([]AttachmentVersion, error) {
+	var out []AttachmentVersion
+	err := r.Select(ctx, &out, "SELECT v.* FROM attachment_version v JOIN attachment ON attachment.id = v.attachment_id WHERE piece_id = ? AND dropped = 0 ORDER BY v.attachment_id, v.version DESC", piece)
+	return out, err
+}
+
+// AddAttachment stores an attachment without a version and gives its id.
+func (t *Tx) AddAttachment(ctx context.Context, a Attachment) (int64, error) {
+	return t.put(ctx, "attachment", a, "piece_id", "name", "alt", "lead")
+}
+
+// SaveAttachment stores what an attachment is called, shows and is.
+func (t *Tx) SaveAttachment(ctx context.Context, a Attachment) error {
+	return t.set(ctx, "attachment", a, a.ID, "name", "alt", "lead", "dropped")
+}
+
+// AddAttachmentVersion stores another version of an attachment.
+func (t *Tx) AddAttachmentVersion(ctx context.Context, v AttachmentVersion) error {
+	_, err := t.put(ctx, "attachment_version", v, "attachment_id", "version", "file_id", "by", "at")
+	return err
+}

@@ -1,0 +1,77 @@
+package web
+
+import (
+	"net/url"
+
+	"github.com/labstack/echo/v5"
+
+	"greenbaton/desk"
+	"greenbaton/store"
+)
+
+// attachedView is the files that belong to a piece.
+type attachedView struct {
+	Piece int64
+	Lead  *attachedFile
+	Files []attachedFile
+}
+
+type attachedFile struct {
+	store.Attachment
+	Size     string
+	By, When string
+	Older    []attachedFile
+}
+
+func (s *Server) attachedFor(c *echo.Context, b *desk.Books, row store.Row) (attachedView, error) {
+	ctx, r := c.Request().Context(), s.House.DB.View()
+	v := attachedView{Piece: row.ID}
+	all, err := store.Attachments(ctx, r, row.ID)
+	if err != nil || len(all) == 0 {
+		return v, err
+	}
+	versions, err := store.AttachmentVersions(ctx, r, row.ID)
+	if err != nil {
+		return v, err
+	}
+	files, err := store.FilesOf(ctx, r, row.ID, 0)
+	if err != nil {
+		return v, err
+	}
+	sizes := map[int64]string{}
+	for _, f := range files {
+		sizes[f.ID] = sayBytes(f.Size)
+	}
+	for _, x := range all {
+		f := attachedFile{Attachment: x, Size: sizes[x.FileID], By: b.Name(x.By), When: b.At(x.At, row.DeskID)}
+		for _, y := range versions {
+			if y.AttachmentID == x.ID && y.Version < x.Version {
+				f.Older = append(f.Older, attachedFile{Attachment: store.Attachment{FileID: y.FileID, Version: y.Version}, By: b.Name(y.By), When: b.At(y.At, row.DeskID)})
+			}
+		}
+		v.Files = append(v.Files, f)
+		if x.Lead {
+			lead := f
+			v.Lead = &lead
+		}
+	}
+	return v, nil
+}
+
+// attach adds a file to a piece, or a newer version of one.
+func (s *Server) attach(c *echo.Context) error {
+	return s.onPiece(c, func(id int64, form url.Values) (string, error) {
+		file, err := upload(c, "file")
+		if err != nil {
+			return "", err
+		}
+		return "The file is attached.", s.House.Attach(c.Request().Context(), me(c).ID, id, int64At(form, "attachment"), file, form.Get("lead") != "", form.Get("alt"))
+	})
+}
+
+// detach puts an attachment away.
+func (s *Server) detach(c *echo.Context) error {
+	return s.onPiece(c, func(id int64, form url.Values) (string, error) {
+		return "The file is put away. Its versions are kept.", s.House.Detach(c.Request().Context(), me(c).ID, id, int64At(form, "attachment"))
+	})
+}
