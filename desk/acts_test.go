@@ -12,9 +12,11 @@ import (
 
 	"greenbaton/core/brief"
 	"greenbaton/core/bring"
+	"greenbaton/core/check"
 	"greenbaton/core/copy"
 	"greenbaton/core/idea"
 	"greenbaton/core/plan"
+	"greenbaton/core/query"
 	"greenbaton/core/relay"
 	"greenbaton/core/request"
 	"greenbaton/desk"
@@ -67,6 +69,45 @@ func TestWhoMayDoWhatAndRefusedActsChangeNothing(t *testing.T) {
 			return h.OfferLeg(ctx, who, desk.Offer{Piece: id, Leg: "copy", To: []int64{freelance}, Fee: 12_000})
 		}},
 		{"see what is open", []int64{lead, editor, writer, freelance, pictures}, func(h *testHouse, id, who int64) error { _, err := h.Open(ctx, who, 1); return err }},
+		{"propose", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error {
+			text, seq := h.text(id)
+			_, err := h.EditCopy(ctx, who, id, desk.CopyEdit{Client: "p", Turn: 1, Base: seq, Change: text.Propose(keep(0).Put("x", nil), fmt.Sprintf("%d.k", who))})
+			return err
+		}},
+		{"ask", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error {
+			_, err := h.AskAbout(ctx, who, id, desk.Ask{Query: query.Query{About: query.Piece, Text: "Why?"}})
+			return err
+		}},
+		{"see the margin", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error {
+			m, _, err := h.MarginOf(ctx, who, id)
+			return found(err, m.MayAsk)
+		}},
+		{"sit down to the copy", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error {
+			_, _, _, err := h.Sit(ctx, who, id, "p", 0)
+			return err
+		}},
+		{"see versions", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error { _, _, err := h.Versions(ctx, who, id); return err }},
+		{"compare versions", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error {
+			_, err := h.Compare(ctx, who, id, "e0", desk.Now)
+			return err
+		}},
+		{"bring a version back", []int64{lead, writer}, func(h *testHouse, id, who int64) error { return h.BringBack(ctx, who, id, "e0", false) }},
+		{"see the checks", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error { _, _, err := h.Checks(ctx, who, id); return err }},
+		{"add a word", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error { return h.AddWord(ctx, who, id, "leat") }},
+		{"set up checks", []int64{lead}, func(h *testHouse, id, who int64) error {
+			return h.SaveFormatChecks(ctx, who, 1, check.Rules{check.Ease: {Off: true}})
+		}},
+		{"bring a file in", []int64{lead, writer}, func(h *testHouse, id, who int64) error {
+			return h.TakeIn(ctx, who, id, copy.FromPlain("words"), false)
+		}},
+		{"take the copy out", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error { _, _, err := h.Given(ctx, who, id); return err }},
+		{"add a picture", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error {
+			_, err := h.AddPicture(ctx, who, id, &desk.Upload{Name: "x.png", Type: "image/png", Data: []byte("x")})
+			return err
+		}},
+		{"attach", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error {
+			return h.Attach(ctx, who, id, 0, &desk.Upload{Name: "x.png", Type: "image/png", Data: []byte("x")}, true, "")
+		}},
 		{"read the copy", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error { _, err := h.Newest(ctx, who, id); return err }},
 		{"place", []int64{lead}, func(h *testHouse, id, who int64) error { return h.Place(ctx, who, id, h.Now()+9*86400, 0) }},
 		{"edit the brief", []int64{lead}, func(h *testHouse, id, who int64) error {

@@ -30,21 +30,23 @@ type line struct {
 type weekDay struct{ Name, Number, Where, State, Tone, Fill string }
 
 type todayView struct {
-	Day      desk.Day
-	Heading  string
-	Summary  string
-	With     []line
-	Next     []line
-	Late     []line
-	Nobody   []line
-	Quiet    []line
-	Missed   []line
-	Week     []line
-	QuietFor int
-	Note     string // beside the heading of one's own legs
-	Me       int64
-	Runway   runwayView
-	Free     []freeView
+	Day       desk.Day
+	Heading   string
+	Summary   string
+	With      []line
+	Next      []line
+	Late      []line
+	Nobody    []line
+	Quiet     []line
+	Missed    []line
+	Asked     []queryView // queries that wait for an answer
+	MoreAsked bool
+	Week      []line
+	QuietFor  int
+	Note      string // beside the heading of one's own legs
+	Me        int64
+	Runway    runwayView
+	Free      []freeView
 }
 
 // runwayView draws how far ahead of the calendar the desk is.
@@ -117,7 +119,29 @@ func (s *Server) today(c *echo.Context) error {
 			v.Free = append(v.Free, newFree(b, f))
 		}
 	}
+	if err := s.addAsked(c, b, &v); err != nil {
+		return err
+	}
 	return s.showView(c, "today", "Today", v, []part{{"today", "today", v, nil}})
+}
+
+// mostAsked is how many queries that wait for an answer are listed.
+const mostAsked = 5
+
+// addAsked adds the queries that wait for an answer of whoever looks.
+func (s *Server) addAsked(c *echo.Context, b *desk.Books, v *todayView) error {
+	list, err := s.House.Queries(c.Request().Context(), v.Me, desk.QueriesMine, "", mostAsked)
+	if err != nil {
+		return err
+	}
+	v.MoreAsked = list.Older
+	for _, q := range list.Queries {
+		row := list.Rows[q.PieceID]
+		x := newQueryView(b, q, row.DeskID, "")
+		x.Piece = &row
+		v.Asked = append(v.Asked, x)
+	}
+	return nil
 }
 
 func newLine(b *desk.Books, r store.Row, says string) line {

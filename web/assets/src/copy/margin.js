@@ -77,6 +77,7 @@ export class Margin {
         const no = note.querySelector(".no")?.textContent;
         if (!last || !no) return [];
         const rects = last.getClientRects(), r = rects[rects.length - 1];
+        if (!r) return []; // the copy is out of sight
         const b = document.createElement("span");
         b.className = "no badge-no"; b.textContent = no;
         b.style.transform = `translate(${r.right - origin.left - 2}px, ${r.top - origin.top - 8}px)`;
