@@ -151,3 +151,44 @@ func TestFilesGoInAndOutOfACopy(t *testing.T) {
 	u.press("Attach it")
 	u.see("is of a kind that is not taken here")
 }
+
+// A picture is put into the copy, told about, and asked about at a point of it.
+func TestAPictureIsPutInAndAskedAbout(t *testing.T) {
+	t.Parallel()
+	s := newSite(t)
+	u := s.as(maren, 1280)
+	path := s.pieceNamed("The last tide mill on the Severn")
+	u.open(path)
+	u.rests()
+	u.at(39, 0)
+	u.eval(`async () => {
+		const c = document.createElement("canvas"); c.width = 1800; c.height = 900;
+		c.getContext("2d").fillRect(300, 300, 900, 300);
+		const blob = await new Promise((go) => c.toBlob(go, "image/jpeg"));
+		await document.querySelector("[data-copy]").pictures.send(new File([blob], "mill.jpg", { type: "image/jpeg" }));
+	}`)
+	u.fill("#pic-alt", "A mill behind a pond")
+	u.fill("#pic-caption", "Skelder Pill at low water.")
+	u.unfold("^Set it$")
+	u.seeIn(".ql-editor", "Skelder Pill at low water.")
+	u.rests()
+	u.waits(`() => document.querySelector(".ql-editor .picture img").naturalWidth === 1200`, "the small version is not shown")
+	u.eval(`() => { const img = document.querySelector(".ql-editor .picture img"); img.scrollIntoView({ block: "center" }); const r = img.getBoundingClientRect(); img.dispatchEvent(new MouseEvent("click", { bubbles: true, clientX: r.left + r.width * 0.75, clientY: r.top + r.height * 0.25 })) }`)
+	u.alt(input.KeyA)
+	u.seeIn("[data-about]", "on the picture")
+	u.must(u.page.InsertText("Is that the sluice?"))
+	u.eval(`() => document.querySelector("[data-ask]").requestSubmit()`)
+	u.seeIn("[data-notes]", "Is that the sluice?")
+	if at := u.eval(`() => { const n = [...document.querySelectorAll(".noted")].find((n) => n.dataset.picture); return n.dataset.x + " " + n.dataset.y }`); at != "75 25" {
+		t.Errorf("asked about %s", at)
+	}
+	u.open(path)
+	u.seeIn(".ql-editor .picture", "Skelder Pill at low water.")
+	if alt := u.eval(`() => document.querySelector(".ql-editor .picture img").alt`); alt != "A mill behind a pond" {
+		t.Errorf("in words %q", alt)
+	}
+	other := s.as(bram, 1280)
+	if res := other.eval(`async (to) => String((await fetch(to)).status)`, u.eval(`() => document.querySelector(".ql-editor .picture img").src`)); res != "404" && res != "403" {
+		t.Errorf("a partner who must not read it gets the picture: %s", res)
+	}
+}

@@ -59,6 +59,7 @@ export class Margin {
   // place gives the element of the copy that a note is about.
   place(note) {
     const on = this.copy.quill.root;
+    if (note.dataset.picture) return on.querySelector(`.picture[data-file="${CSS.escape(note.dataset.picture)}"]`);
     if (note.dataset.query) return on.querySelector(`[data-query-${CSS.escape(note.dataset.query)}]`);
     for (const key of note.dataset.proposal.split(" ")) {
       const k = CSS.escape(key), el = on.querySelector(`[data-put="${k}"], [data-cut-${k}], [data-set-${k}], [data-break-put="${k}"], [data-break-cut-${k}], [data-break-set-${k}]`);
@@ -73,8 +74,9 @@ export class Margin {
     this.frame = requestAnimationFrame(() => {
       const box = this.copy.root.querySelector("[data-badges]"), origin = box.getBoundingClientRect();
       box.replaceChildren(...[...this.notes.querySelectorAll(".noted[data-query]:not(.is-settled)")].flatMap((note) => {
-        const all = this.copy.quill.root.querySelectorAll(`[data-query-${CSS.escape(note.dataset.query)}]`), last = all[all.length - 1];
         const no = note.querySelector(".no")?.textContent;
+        if (note.dataset.picture) return this.pinned(note, no, origin);
+        const all = this.copy.quill.root.querySelectorAll(`[data-query-${CSS.escape(note.dataset.query)}]`), last = all[all.length - 1];
         if (!last || !no) return [];
         const rects = last.getClientRects(), r = rects[rects.length - 1];
         if (!r) return []; // the copy is out of sight
@@ -84,6 +86,16 @@ export class Margin {
         return [b];
       }));
     });
+  }
+
+  // pinned puts the number of a query on the point of a picture that it is about.
+  pinned(note, no, origin) {
+    const img = this.copy.quill.root.querySelector(`.picture[data-file="${CSS.escape(note.dataset.picture)}"] img`), r = img?.getBoundingClientRect();
+    if (!r?.width || !no) return [];
+    const b = document.createElement("span");
+    b.className = "no badge-no"; b.textContent = no;
+    b.style.transform = `translate(${r.left - origin.left + (r.width * note.dataset.x) / 100 - 8}px, ${r.top - origin.top + (r.height * note.dataset.y) / 100 - 8}px)`;
+    return [b];
   }
 
   // show brings a note and its words into view.
@@ -134,8 +146,10 @@ export class Margin {
     f.hidden = false;
     f.elements.about.value = picture ? "picture" : words ? "words" : "piece";
     f.elements.picture.value = picture ?? "";
+    const point = picture && this.copy.pointed?.file === picture ? this.copy.pointed : { x: 50, y: 50 };
+    f.elements.x.value = point.x; f.elements.y.value = point.y;
     this.copy.asked = range && { ...range };
-    f.querySelector("[data-about]").textContent = picture ? "About the picture" : words ? `About “${words.length > 90 ? words.slice(0, 89) + "…" : words}”` : "About the whole piece. Choose words first to ask about them.";
+    f.querySelector("[data-about]").textContent = picture ? "About the point you pressed on the picture" : words ? `About “${words.length > 90 ? words.slice(0, 89) + "…" : words}”` : "About the whole piece. Choose words first to ask about them.";
     f.elements.text.focus();
   }
 

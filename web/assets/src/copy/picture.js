@@ -49,6 +49,7 @@ export class Pictures {
     this.file.addEventListener("change", () => { for (const f of this.file.files) this.send(f); this.file.value = ""; });
     this.quill.root.addEventListener("drop", (e) => this.drop(e, e.dataTransfer), true);
     this.quill.root.addEventListener("paste", (e) => this.drop(e, e.clipboardData), true);
+    this.quill.root.addEventListener("click", (e) => this.press(e));
     this.quill.root.addEventListener("dblclick", (e) => { const p = e.target.closest(".picture"); if (p) this.open(p); });
     this.quill.root.addEventListener("keydown", (e) => { if (e.key === "Enter" && this.chosen()) { e.preventDefault(); e.stopPropagation(); this.open(this.chosen()); } }, true);
     const form = this.dialog.querySelector("form");
@@ -58,6 +59,15 @@ export class Pictures {
       const r = e.target.getBoundingClientRect();
       this.point(Math.round((e.clientX - r.left) / r.width * 100), Math.round((e.clientY - r.top) / r.height * 100));
     });
+  }
+
+  // press selects a picture, and remembers the point of it that was pressed, to ask about.
+  press(e) {
+    const node = e.target.closest(".picture"), img = node?.querySelector("img");
+    if (!img) return;
+    const r = img.getBoundingClientRect(), part = (v, from, size) => Math.min(100, Math.max(0, Math.round(((v - from) / size) * 100)));
+    this.copy.pointed = { file: node.dataset.file, x: part(e.clientX, r.left, r.width), y: part(e.clientY, r.top, r.height) };
+    this.quill.setSelection(this.quill.getIndex(Quill.find(node)), 1, "user");
   }
 
   // chosen is the picture that alone is selected.
