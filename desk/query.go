@@ -437,6 +437,7 @@ const (
 	QueriesAsked = "asked" // that I asked and others are to answer
 	QueriesAll   = "all"   // open ones
 	QueriesDone  = "settled"
+	QueriesPiece = "piece" // open ones, those about a piece together
 )
 
 // Queries lists queries of the desks of whoever looks, those last heard of first.
@@ -470,6 +471,9 @@ func (h *House) Queries(ctx context.Context, who int64, which, words string, lim
 		if relay.May(relay.ActAsk, b.Who(who, row.DeskID), &row.Piece, nil, "") == nil {
 			out.Rows[q.PieceID] = row
 		}
+	}
+	if which == QueriesPiece {
+		slices.SortStableFunc(qs, func(x, y query.Query) int { return int(x.PieceID - y.PieceID) })
 	}
 	sheets, err := h.querySheets(ctx, b, who, func(piece int64) *store.Row {
 		if r, ok := out.Rows[piece]; ok {

@@ -157,6 +157,13 @@ func (s *Seat) Move(base int, at *copy.Place) {
 	}
 }
 
+// Now gives the text as it is, and its newest edit.
+func (s *Seat) Now() (copy.Text, int) {
+	s.room.mu.Lock()
+	defer s.room.mu.Unlock()
+	return s.room.text, s.room.seq
+}
+
 // Same reports whether the text after an edit has a sum, FNV-1a of 32 bits over its UTF-16
 // code units without pictures; as far as that is the newest edit. It gives the text and
 // the edit if it has not.

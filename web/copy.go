@@ -146,6 +146,9 @@ func (s *Server) copyLine(c *echo.Context) error {
 	defer seat.Leave()
 	l := &seatLine{s: s, conn: conn, seat: seat, piece: id, who: who.ID, sessions: who.Sessions, back: make(chan seatOut, 8)}
 	hello := seatOut{Kind: "hello", Hand: newHand(hand), At: s.clockOf(c)}
+	if text, seq := seat.Now(); after > seq { // the data went back to an earlier state
+		hello.Seq, hello.Change = seq, copy.Change(text)
+	}
 	for _, e := range missed {
 		hello.Edits = append(hello.Edits, editOut(e))
 	}

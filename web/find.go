@@ -14,11 +14,12 @@ import (
 )
 
 type findView struct {
-	Text   string
-	Pieces []foundView
-	People []store.Person
-	Lead   bool
-	Empty  string
+	Text    string
+	Pieces  []foundView
+	People  []store.Person
+	Lead    bool
+	Empty   string
+	Queries []queryView // open and settled ones with these words
 }
 
 type foundView struct {
@@ -57,16 +58,43 @@ func (s *Server) find(c *echo.Context) error {
 	for _, x := range f.Pieces {
 		v.Pieces = append(v.Pieces, newFound(b, x))
 	}
+	if v.Queries, err = s.findQueries(c, b, text); err != nil {
+		return err
+	}
 	switch {
 	case strings.TrimSpace(text) == "":
 		v.Empty = "Type a word of a title or of a copy, a number, a tag, or somebody’s name. Old pieces are found too."
-	case len(v.Pieces)+len(v.People) == 0:
+	case len(v.Pieces)+len(v.People)+len(v.Queries) == 0:
 		v.Empty = fmt.Sprintf("Nothing has “%s” in its title, tags or copy. Try fewer letters.", text)
 	}
 	if part {
 		return s.render(c, http.StatusOK, "find", "found", v)
 	}
 	return s.show(c, http.StatusOK, "find", "Find", v)
+}
+
+// mostQueriesFound is how many queries of each kind are found.
+const mostQueriesFound = 4
+
+// findQueries looks for queries, open ones first.
+func (s *Server) findQueries(c *echo.Context, b *desk.Books, text string) ([]queryView, error) {
+	var out []queryView
+	if strings.TrimSpace(text) == "" {
+		return nil, nil
+	}
+	for _, which := range []string{desk.QueriesAll, desk.QueriesDone} {
+		list, err := s.House.Queries(c.Request().Context(), me(c).ID, which, text, mostQueriesFound)
+		if err != nil {
+			return nil, err
+		}
+		for _, q := range list.Queries {
+			row := list.Rows[q.PieceID]
+			x := newQueryView(b, q, row.DeskID, "")
+			x.Piece = &row
+			out = append(out, x)
+		}
+	}
+	return out, nil
 }
 
 var foundBy = map[string]string{"near": "a title like it", "tag": "by its tag", "number": "by its number", "copy": "in the copy"}

@@ -342,10 +342,10 @@ const mostQueries = 100
 func (s *Server) queries(c *echo.Context) error {
 	ctx := c.Request().Context()
 	v := queriesView{Which: c.QueryParam("which"), Words: c.QueryParam("text")}
-	if !slices.Contains([]string{desk.QueriesAsked, desk.QueriesAll, desk.QueriesDone}, v.Which) {
+	if !slices.Contains([]string{desk.QueriesAsked, desk.QueriesAll, desk.QueriesPiece, desk.QueriesDone}, v.Which) {
 		v.Which = desk.QueriesMine
 	}
-	for _, t := range [][2]string{{desk.QueriesMine, "Mine to answer"}, {desk.QueriesAsked, "That I asked"}, {desk.QueriesAll, "All open"}, {desk.QueriesDone, "Settled"}} {
+	for _, t := range [][2]string{{desk.QueriesMine, "Mine to answer"}, {desk.QueriesAsked, "That I asked"}, {desk.QueriesAll, "All open"}, {desk.QueriesPiece, "By piece"}, {desk.QueriesDone, "Settled"}} {
 		v.Tabs = append(v.Tabs, tab{t[0], t[1], t[0] == v.Which, template.URL("/queries?" + url.Values{"which": {t[0]}, "text": {v.Words}}.Encode())})
 	}
 	list, err := s.House.Queries(ctx, me(c).ID, v.Which, v.Words, mostQueries)

@@ -114,6 +114,7 @@ export class Line {
   hear(m) {
     if (m.hand) this.rights = m.hand;
     if (m.kind === "hello") {
+      if (m.change) this.goBack(m);
       for (const e of m.edits ?? []) this.take(e);
       this.open = true;
       if (this.sent) this.send();
@@ -127,6 +128,17 @@ export class Line {
       this.how.anew(this.doc);
     }
     this.how.heard(m);
+  }
+
+  // goBack takes the text as it is in a house whose data went back to an earlier state.
+  goBack(m) {
+    const lost = [...(this.sent?.change.ops ?? []), ...(this.pending?.ops ?? [])];
+    this.sent = this.pending = null;
+    this.keep();
+    this.seq = m.seq ?? 0;
+    this.doc = new Delta(m.change);
+    this.how.anew(this.doc);
+    if (lost.length) this.how.refused("The house went back to an earlier state of the copy.", lost);
   }
 
   // take puts in one edit that the house took.
