@@ -168,7 +168,7 @@ func (a asked) held(p *relay.Piece, l *relay.Leg) []Condition {
 	for _, k := range a.b.rules[p.FormatID].Musts(l.Key) {
 		failing := a.failingKind(p, k)
 		if len(failing) == 0 {
-			out = append(out, Condition{Text: check.NameOf(k), Met: true})
+			out = append(out, Condition{Text: check.NameOf(k) + " in order", Met: true})
 		}
 		for _, f := range failing {
 			out = append(out, Condition{Text: f})

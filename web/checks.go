@@ -33,6 +33,7 @@ type checkKind struct {
 	checking.Kind
 	Name  string
 	Leg   string // it has to hold before this leg is passed
+	Now   bool   // which runs
 	Found []findingView
 }
 
@@ -65,7 +66,7 @@ func (s *Server) checksFor(c *echo.Context, id int64) (checksView, error) {
 		}
 		x := checkKind{Kind: k.Kind, Name: k.Name}
 		if l := row.Leg(sheet.Rules[k.Kind].Leg); l != nil {
-			x.Leg = l.Name
+			x.Leg, x.Now = l.Name, l.State == relay.Running
 		}
 		for _, f := range sheet.Found {
 			if f.Kind == k.Kind {

@@ -28,24 +28,35 @@ var all = []shot{
 	{"today", "/", 1, 1280, "", ""},
 	{"today-phone", "/", 3, 390, "", ""},
 	{"lineup", "/lineup", 1, 1280, "", ""},
-	{"lineup-held", "/lineup", 1, 1280, "", `() => { const a = [...document.querySelectorAll(".card a.title")].find((a) => a.textContent.startsWith("Spelt, a second")); a.focus();
-		for (const key of ["m", "ArrowDown", "ArrowLeft"]) a.dispatchEvent(new KeyboardEvent("keydown", { key, bubbles: true })) }`},
 	{"ideas", "/ideas", 1, 1280, "", ""},
 	{"catch-phone", "/catch", 3, 390, "", ""},
 	{"sitting", "/sitting?idea=12&format=1", 1, 1280, `() => [...document.querySelectorAll(".sit-slot")].find((x) => x.textContent.includes("Mon 14 Dec")).querySelector("button").click()`, ""},
 	{"triage", "/requests/2", 1, 1280, "", ""},
-	{"asking-phone", "/ask/a-piece-please", 0, 390, "", ""},
 	{"brief", "/pieces?text=bolting", 1, 1280, `() => { location.href = document.querySelector("a.title").href + "/brief" }`, ""},
-	{"guide", "/formats/1/guide", 1, 1280, "", ""},
 	{"open-legs", "/open", 4, 1280, "", ""},
 	{"track", "/track", 1, 1280, "", ""},
 	{"load", "/load?unfold=3", 1, 1280, "", ""},
 	{"piece", "/pieces?text=tide+mill", 1, 1280, `() => document.querySelector("a.title").click()`, ""},
-	{"moving", "/pieces?text=Millstone+grit", 1, 1280, `() => document.querySelector("a.title").click()`,
-		`() => { const f = document.querySelector("[data-drag=move]"); f.focus(); for (const key of ["ArrowRight", "ArrowRight", "ArrowRight"]) f.dispatchEvent(new KeyboardEvent("keydown", { key, bubbles: true })) }`},
+	{"copy", "/pieces?text=tide+mill", 1, 1280, `() => document.querySelector("a.title").click()`, `() => new Promise((go) => setTimeout(() => { document.querySelector(".copy-grid").scrollIntoView(); go() }, 600))`},
+	{"copy-phone", "/pieces?text=tide+mill", 3, 390, `() => document.querySelector("a.title").click()`, `() => new Promise((go) => setTimeout(() => { document.querySelector("[data-copy-column]").scrollIntoView(); go() }, 600))`},
+	{"queries", "/queries?which=all", 1, 1280, "", ""},
 	{"ways", "/pieces?text=stone+is+dressed", 1, 1280, `() => { location.href = document.querySelector("a.title").href + "/ways" }`, ""},
 	{"route", "/formats/1", 1, 1280, "", ""},
 	{"pieces", "/pieces?pace=running&cols=title,format,who,due,out,pace,priority,tags,left&group=campaign&sort=due", 1, 1280, "", ""},
+	{"versions", "/pieces?text=tide+mill", 1, 1280, `() => document.querySelector("a.title").click()`, `async () => {
+		const q = document.querySelector("[data-copy]").copy.quill, wait = (ms) => new Promise((go) => setTimeout(go, ms));
+		await wait(400);
+		const at = (words) => q.getText().indexOf(words), i = at("The wheel takes"), line = q.getText(i, q.getText().indexOf("\n", i) + 1 - i), seven = at("seven feet");
+		q.updateContents([{ retain: seven }, { insert: "seven and a half" }, { delete: 5 }], "user");
+		const now = at("The wheel takes");
+		q.deleteText(now, line.length, "user");
+		const to = at("How it began");
+		q.insertText(to, line, "user");
+		q.formatLine(to, 1, "header", false, "user");
+		q.formatText(at("Joan Arkell"), 11, "bold", true, "user");
+		await wait(900);
+		setTimeout(() => (location.href += "/versions"));
+	}`},
 }
 
 func main() {

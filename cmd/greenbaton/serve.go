@@ -33,6 +33,7 @@ type serveCmd struct {
 	Data         string `required:"" type:"path" help:"The data folder; it is made if it is not there."`
 	Base         string `help:"The address people open, for links in mail; http:// and the address to listen at if left out."`
 	BriefWriter  string `help:"The address of a service that drafts briefs, asked by POST with JSON; the one that ships if left out."`
+	TryLinks     bool   `help:"Try the links of copies on the web."`
 	SMTPHost     string `name:"smtp-host" help:"The mail server. Without one, mail is only kept in the post room."`
 	SMTPPort     int    `name:"smtp-port" default:"587" help:"Its port."`
 	SMTPFrom     string `name:"smtp-from" help:"The sender, as Name <address>."`
@@ -57,6 +58,9 @@ func (c *serveCmd) Run() error {
 		}
 	}
 	h.Base, h.Briefs = c.Base, post.Briefs{}
+	if c.TryLinks {
+		h.Links = post.NewWeb(8 * time.Second)
+	}
 	if c.BriefWriter != "" {
 		h.Briefs = post.RemoteBriefs{URL: c.BriefWriter}
 	}

@@ -38,8 +38,8 @@ var Kinds = []struct {
 	Name string
 	Help string
 }{
-	{Queries, "Queries settled", "No query on the copy is open."},
-	{Proposals, "Proposed changes decided", "Every one is taken or left."},
+	{Queries, "Queries", "No query on the copy is open."},
+	{Proposals, "Proposed changes", "Every one is taken or left."},
 	{Headings, "Headings", "As many as the brief asks for."},
 	{Sections, "Sections", "Every section of the format's outline."},
 	{Title, "Length of the title", "So that it is not cut off where it is listed."},
