@@ -48,7 +48,7 @@ func Queries(ctx context.Context, r Reader, s QuerySieve) ([]query.Query, error)
 	if len(s.Desks) == 0 {
 		return nil, nil
 	}
-	sql := "SELECT " + queryColumns + " FROM query WHERE piece_id IN (SELECT id FROM piece WHERE desk_id IN (" + marks(len(s.Desks)) + "))"
+	sql := "SELECT " + queryColumns + " FROM query WHERE EXISTS (SELECT 1 FROM piece WHERE piece.id = query.piece_id AND desk_id IN (" + marks(len(s.Desks)) + "))"
 	args := list(s.Desks)
 	add := func(text string, a ...any) { sql += " AND " + text; args = append(args, a...) }
 	if s.Settled {

@@ -1,0 +1,68 @@
+package desk
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+
+	"greenbaton/core/copy"
+	"greenbaton/core/relay"
+	"greenbaton/store"
+)
+
+// Decide takes, or leaves, proposals on a copy by their keys; no keys are all of them.
+// It gives how many it was.
+func (h *House) Decide(ctx context.Context, by, piece int64, take bool, keys []string) (int, error) {
+	n := 0
+	err := h.act(ctx, by, func(a *act) error {
+		was, err := a.load(order{act: relay.ActRead, piece: piece})
+		if err != nil {
+			return err
+		}
+		hand, err := a.hand(&was, by)
+		if err != nil {
+			return err
+		}
+		own := !slices.ContainsFunc(keys, func(k string) bool { return copy.By(k) != by })
+		if !hand.Decides && (take || len(keys) == 0 || !own) {
+			return &relay.Refusal{Reason: relay.ErrNotYours, Text: "Those who write in this copy take and leave what is proposed; you can take back what you proposed yourself."}
+		}
+		s, err := a.stage(piece)
+		if err != nil {
+			return err
+		}
+		pick := func(k string) bool { return len(keys) == 0 || slices.Contains(keys, k) }
+		theirs := map[int64]int{}
+		for _, p := range s.text.Proposals() {
+			if slices.ContainsFunc(p.Keys, pick) {
+				n++
+				theirs[p.By]++
+			}
+		}
+		if n == 0 {
+			return &relay.Refusal{Reason: relay.ErrNotNow, Text: "This has been decided already."}
+		}
+		change := s.text.Decide(take, pick)
+		if _, err := a.putEdit(s, taken{By: by, Client: fmt.Sprintf("decided %d", s.seq), Turn: 1, Change: change}); err != nil {
+			return err
+		}
+		a.put.pieces[piece] = was.Piece
+		var of []string
+		for _, id := range sortedKeys(theirs) {
+			of = append(of, fmt.Sprintf("%d of %s", theirs[id], First(a.b.Name(id))))
+		}
+		verb := map[bool]string{true: "took", false: "left"}[take]
+		return a.log(store.Entry{DeskID: was.DeskID, PieceID: piece, Act: verb, What: fmt.Sprintf("%s %s: %s", verb, Plural(n, "proposed change"), strings.Join(of, ", ")), Version: was.Version})
+	})
+	return n, err
+}
+
+func sortedKeys(m map[int64]int) []int64 {
+	out := make([]int64, 0, len(m))
+	for k := range m {
+		out = append(out, k)
+	}
+	slices.Sort(out)
+	return out
+}

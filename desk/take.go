@@ -1,0 +1,181 @@
+package desk
+
+import (
+	"context"
+	"errors"
+
+	"greenbaton/core/copy"
+	"greenbaton/core/relay"
+	"greenbaton/store"
+)
+
+// CopyEdit is a change of a copy from an open page.
+type CopyEdit struct {
+	Client string // the page
+	Turn   int    // its number there, from 1
+	Base   int    // the newest edit that the page knew
+	Change copy.Change
+	Then   *CopyEdit // one that was made on top of it before it was known to be taken; its Base is not looked at
+}
+
+// pending is an edit that waits to be stored.
+type pending struct {
+	CopyEdit
+	piece, by int64
+	seq       int
+	err       error
+	done      chan struct{}
+}
+
+// EditCopy does a change to a copy and gives the number it has. It is put behind the edits
+// that came before, so that it does what whoever made it meant; sent twice, it is done
+// once. What comes in at the same time is stored together.
+func (h *House) EditCopy(ctx context.Context, by, piece int64, e CopyEdit) (int, error) {
+	return h.edit(ctx, &pending{CopyEdit: e, piece: piece, by: by})
+}
+
+func (h *House) edit(ctx context.Context, w *pending) (int, error) {
+	if w.Client == "" || len(w.Client) > 40 || w.Turn < 1 || w.Base < 0 {
+		return 0, bad("copy", "This edit says not where it comes from. Reload the page.")
+	}
+	w.done = make(chan struct{})
+	rs := &h.rooms
+	rs.mu.Lock()
+	rs.queue = append(rs.queue, w)
+	lead := !rs.leads
+	rs.leads = true
+	rs.mu.Unlock()
+	if lead {
+		h.storeEdits(context.WithoutCancel(ctx))
+	}
+	<-w.done
+	return w.seq, w.err
+}
+
+// storeEdits stores what is in the queue; what comes in meanwhile is left to another.
+func (h *House) storeEdits(ctx context.Context) {
+	rs := &h.rooms
+	rs.mu.Lock()
+	batch := rs.queue
+	rs.queue = nil
+	rs.mu.Unlock()
+	h.takeEdits(ctx, batch)
+	rs.mu.Lock()
+	rs.leads = len(rs.queue) > 0
+	more := rs.leads
+	rs.mu.Unlock()
+	for _, w := range batch {
+		close(w.done)
+	}
+	if more {
+		go h.storeEdits(ctx)
+	}
+}
+
+// takeEdits stores edits in one transaction. One that is refused hinders no other.
+func (h *House) takeEdits(ctx context.Context, batch []*pending) {
+	a := &act{Context: ctx, h: h, now: h.Now(), put: newStored()}
+	err := h.DB.Write(ctx, func(tx *store.Tx) error {
+		a.tx = tx
+		var err error
+		if a.b, err = h.booksIn(ctx, tx); err != nil {
+			return err
+		}
+		for _, w := range batch {
+			var refused *relay.Refusal
+			if w.err = a.take(w); w.err != nil && !errors.As(w.err, &refused) && !errors.Is(w.err, ErrNotFound) {
+				return w.err
+			}
+		}
+		return nil
+	}, func(stored bool) {
+		if stored {
+			a.applyEdits()
+		}
+	})
+	if err != nil {
+		for _, w := range batch {
+			w.seq, w.err = 0, err
+		}
+	}
+}
+
+// take puts an edit, and one made on top of it, behind those that came before, asks
+// whether they may be done, and stores them.
+func (a *act) take(w *pending) error {
+	s, err := a.stage(w.piece)
+	if err != nil {
+		return err
+	}
+	if w.Base > s.seq {
+		return bad("copy", "This edit was made on a copy that is not stored here. Reload the page.")
+	}
+	if w.seq, err = a.takeOne(s, w.by, w.CopyEdit, nil); err != nil || w.Then == nil {
+		return err
+	}
+	then := *w.Then
+	then.Client, then.Base = w.Client, w.Base
+	w.seq, err = a.takeOne(s, w.by, then, &w.CopyEdit)
+	return err
+}
+
+// takeOne takes one edit, which was made on top of another one of the same page.
+func (a *act) takeOne(s *stage, by int64, e CopyEdit, on *CopyEdit) (int, error) {
+	old, err := store.EditOf(a, a.tx, s.piece, e.Client, e.Turn)
+	switch {
+	case err == nil && old.By == by:
+		return old.Seq, nil // it was sent again, because the answer was lost
+	case err == nil:
+		return 0, bad("copy", "This edit comes from a page of somebody else. Reload the page.")
+	case !errors.Is(err, store.ErrNone):
+		return 0, err
+	}
+	hand, err := a.hand(&s.row, by)
+	if err != nil {
+		return 0, err
+	}
+	later, err := s.after(a, e.Base)
+	if err != nil {
+		return 0, err
+	}
+	c := behind(e, on, later)
+	hand.Known = s.known
+	if err := s.text.Admits(c, hand.Hand); err != nil {
+		if !hand.Writes {
+			return 0, &relay.Refusal{Reason: relay.ErrNotYours, Text: "You can propose changes to this copy, not make them: " + misfitText(err) + "."}
+		}
+		return 0, bad("copy", "The edit was not taken: %s.", misfitText(err))
+	}
+	return a.putEdit(s, taken{By: by, Client: e.Client, Turn: e.Turn, Change: c})
+}
+
+// behind gives the change of an edit as it is after all edits that were taken since its
+// base; where it was made on top of one that is among those, up to that one as seen
+// from there.
+func behind(e CopyEdit, on *CopyEdit, later []taken) copy.Change {
+	c := e.Change.Sound()
+	var under copy.Change
+	if on != nil {
+		under = on.Change.Sound()
+	}
+	for _, l := range later {
+		switch {
+		case on == nil:
+			c = l.Change.Transform(c, true)
+		case l.Client == e.Client && l.Turn == on.Turn:
+			on = nil
+		default:
+			c = under.Transform(l.Change, false).Transform(c, true)
+			under = l.Change.Transform(under, true)
+		}
+	}
+	return c
+}
+
+func misfitText(err error) string {
+	text := err.Error()
+	if prefix := copy.ErrMisfit.Error() + ": "; len(text) > len(prefix) && text[:len(prefix)] == prefix {
+		return text[len(prefix):]
+	}
+	return text
+}
