@@ -1,9 +1,12 @@
 package browser
 
 import (
+	"encoding/json"
 	"fmt"
+	"math/rand/v2"
 	"strings"
 	"testing"
+	"unicode/utf16"
 
 	"github.com/go-rod/rod/lib/input"
 
@@ -163,5 +166,79 @@ func TestTypedAndPastedTextIsMadeFit(t *testing.T) {
 	u.rests()
 	if c, err = s.House.Newest(ctx, adaeze, id); err != nil || len(c.Text) < 1_000_000 {
 		t.Errorf("%d bytes, %v", len(c.Text), err)
+	}
+}
+
+// The page and the house make the same proposal of an edit: two thousand random
+// edits of random texts, most of which have proposals on them already.
+func TestThePageProposesAsTheHouseDoes(t *testing.T) {
+	t.Parallel()
+	s := newSite(t)
+	u := s.as(maren, 1280)
+	u.open(s.pieceNamed("The last tide mill on the Severn"))
+	type step struct {
+		Old  copy.Text   `json:"old"`
+		Edit copy.Change `json:"edit"`
+		Key  string      `json:"key"`
+	}
+	r := rand.New(rand.NewPCG(6, 6))
+	words := []string{"mill", " ", "🌾", "stone\n", "\n", "“tide” ", "水車"}
+	attributes := func(line bool) copy.Attributes {
+		if line {
+			return []copy.Attributes{nil, copy.Set("header", 2), copy.Set("list", "bullet"), copy.Set("blockquote", true)}[r.IntN(4)]
+		}
+		return []copy.Attributes{nil, copy.Set("bold", true), copy.Set("italic", true), copy.Set("link", "https://weir.example/")}[r.IntN(4)]
+	}
+	var steps []step
+	var want []string
+	for range 400 {
+		var c copy.Change
+		for range 1 + r.IntN(6) {
+			w := words[r.IntN(len(words))]
+			c = c.Put(w, attributes(w == "\n"))
+		}
+		text, err := copy.Parse(c.Put("\n", nil).JSON())
+		s.must(err)
+		for n := range 5 {
+			units := utf16.Encode([]rune(text.Plain()))
+			safe := func(at int) int { // not within a character
+				if at > 0 && at < len(units) && units[at] >= 0xDC00 && units[at] < 0xE000 {
+					return at - 1
+				}
+				return at
+			}
+			from := safe(r.IntN(len(units)))
+			to := safe(from + r.IntN(len(units)-from))
+			edit := copy.Change{}.Keep(from, nil)
+			switch r.IntN(3) {
+			case 0:
+				edit = edit.Put(words[r.IntN(len(words))], attributes(false))
+				fallthrough
+			case 1:
+				if to > from {
+					edit = edit.Cut(to - from)
+				}
+			default:
+				if to > from {
+					edit = edit.Keep(to-from, attributes(r.IntN(2) == 0))
+				}
+			}
+			key := fmt.Sprintf("%d.k%d", 1+r.IntN(2), n)
+			edit = edit.Sound()
+			p := text.Propose(edit, key)
+			steps, want = append(steps, step{text, edit, key}), append(want, string(p.JSON()))
+			text, err = text.Apply(p.Sound())
+			s.must(err)
+		}
+	}
+	in, err := json.Marshal(steps)
+	s.must(err)
+	out := u.eval(`(steps) => JSON.stringify(JSON.parse(steps).map((s) => document.querySelector("[data-copy]").copy.asProposal(s.old, s.edit, s.key)))`, string(in))
+	var got []copy.Change
+	s.must(json.Unmarshal([]byte(out), &got))
+	for i := range got {
+		if string(got[i].JSON()) != want[i] {
+			t.Fatalf("%s on %s as %s:\nthe page makes %s\nthe house %s", steps[i].Edit.JSON(), steps[i].Old.JSON(), steps[i].Key, got[i].JSON(), want[i])
+		}
 	}
 }

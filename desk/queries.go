@@ -43,43 +43,58 @@ func (h *House) Queries(ctx context.Context, who int64, which, words string, lim
 	if err != nil {
 		return out, err
 	}
-	for _, q := range qs {
-		if _, ok := out.Rows[q.PieceID]; ok {
-			continue
-		}
-		row, err := h.see(ctx, who, q.PieceID, relay.ActRead)
-		if err != nil {
-			var refused *relay.Refusal
-			if errors.As(err, &refused) || errors.Is(err, ErrNotFound) {
-				continue
-			}
-			return out, err
-		}
-		if relay.May(relay.ActAsk, b.Who(who, row.DeskID), &row.Piece, nil, "") == nil {
-			out.Rows[q.PieceID] = row
-		}
-	}
 	if which == QueriesPiece {
 		slices.SortStableFunc(qs, func(x, y query.Query) int { return int(x.PieceID - y.PieceID) })
 	}
-	sheets, err := h.querySheets(ctx, b, who, func(piece int64) *store.Row {
-		if r, ok := out.Rows[piece]; ok {
-			return &r
-		}
-		return nil
-	}, slices.DeleteFunc(qs, func(q query.Query) bool { _, ok := out.Rows[q.PieceID]; return !ok }))
+	answers, err := h.answersTo(ctx, qs)
 	if err != nil {
 		return out, err
 	}
-	for _, q := range sheets {
-		if which == QueriesMine && q.Turn != who || which == QueriesAsked && (q.By != who || q.Turn == who) {
+	shown, hidden := []query.Query{}, map[int64]bool{}
+	for _, q := range qs {
+		turn := q.Turn(answers[q.ID])
+		if which == QueriesMine && turn != who || which == QueriesAsked && (q.By != who || turn == who) || hidden[q.PieceID] {
 			continue
 		}
-		if len(out.Queries) == limit {
-			out.Older = true
+		if _, ok := out.Rows[q.PieceID]; !ok {
+			row, err := h.worksOn(ctx, b, who, q.PieceID)
+			if err != nil {
+				return out, err
+			}
+			if hidden[q.PieceID] = row == nil; row == nil {
+				continue
+			}
+			out.Rows[q.PieceID] = *row
+		}
+		if out.Older = len(shown) == limit; out.Older {
 			break
 		}
-		out.Queries = append(out.Queries, q)
+		shown = append(shown, q)
 	}
-	return out, nil
+	out.Queries, err = h.querySheets(ctx, b, who, func(piece int64) *store.Row { r := out.Rows[piece]; return &r }, shown)
+	return out, err
+}
+
+// worksOn reads a piece for somebody who works on its copy, nil for who does not.
+func (h *House) worksOn(ctx context.Context, b *Books, who, piece int64) (*store.Row, error) {
+	row, err := h.see(ctx, who, piece, relay.ActRead)
+	var refused *relay.Refusal
+	if errors.As(err, &refused) || errors.Is(err, ErrNotFound) {
+		return nil, nil
+	} else if err != nil {
+		return nil, err
+	}
+	if relay.May(relay.ActAsk, b.Who(who, row.DeskID), &row.Piece, nil, "") != nil {
+		return nil, nil
+	}
+	return &row, nil
+}
+
+// answersTo gives the answers to queries, by query.
+func (h *House) answersTo(ctx context.Context, qs []query.Query) (map[int64][]query.Answer, error) {
+	ids := make([]int64, len(qs))
+	for i, q := range qs {
+		ids[i] = q.ID
+	}
+	return store.AnswersTo(ctx, h.DB.View(), ids...)
 }

@@ -272,11 +272,7 @@ type QuerySheet struct {
 // querySheets makes what is shown of queries.
 func (h *House) querySheets(ctx context.Context, b *Books, who int64, row func(piece int64) *store.Row, qs []query.Query) ([]QuerySheet, error) {
 	r := h.DB.View()
-	ids := make([]int64, len(qs))
-	for i, q := range qs {
-		ids[i] = q.ID
-	}
-	answers, err := store.AnswersTo(ctx, r, ids...)
+	answers, err := h.answersTo(ctx, qs)
 	if err != nil {
 		return nil, err
 	}

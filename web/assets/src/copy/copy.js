@@ -97,6 +97,9 @@ export class Copy extends Page {
     this.send(want);
   }
 
+  // asProposal gives an edit of a text as the proposal of it that this page would make.
+  asProposal(old, edit, key) { return propose(new Delta(old), new Delta(edit), key).ops; }
+
   // after gives where the cursor goes once an edit has become a proposal: behind what was
   // typed; before what is cut going back, behind it going forth.
   after(index, delta, typed, want) {
