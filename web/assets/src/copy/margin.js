@@ -150,6 +150,7 @@ export class Margin {
     f.elements.x.value = point.x; f.elements.y.value = point.y;
     this.copy.asked = range && { ...range };
     f.querySelector("[data-about]").textContent = picture ? "About the point you pressed on the picture" : words ? `About “${words.length > 90 ? words.slice(0, 89) + "…" : words}”` : "About the whole piece. Choose words first to ask about them.";
+    f.scrollIntoView({ block: "nearest" });
     f.elements.text.focus();
   }
 
