@@ -134,6 +134,41 @@ func TestWhoEditsHow(t *testing.T) {
 	}
 }
 
+// What was decided is taken back: the copy and its proposals are as before, with what
+// others wrote since.
+func TestDecisionsAreTakenBack(t *testing.T) {
+	h := newHouse(t)
+	id := h.drafted("The river drops.")
+	text, seq := h.text(id)
+	h.edit(editor, id, "e", 1, seq, text.Propose(keep(10).Cut(5).Put("falls away", nil), fmt.Sprintf("%d.k", editor)))
+	before, _ := h.text(id)
+	for _, take := range []bool{true, false} {
+		_, err := h.Decide(ctx, lead, id, take, nil)
+		h.must(err)
+		_, seq := h.text(id)
+		h.edit(writer, id, fmt.Sprint("w", take), 1, seq, keep(0).Put("x", nil))
+		u, err := h.LastUndo(ctx, lead)
+		h.must(err)
+		_, _, err = h.Undo(ctx, lead, u.ID)
+		h.must(err)
+		after, seq := h.text(id)
+		if string(after.JSON()) != strings.Replace(string(before.JSON()), "The", "xThe", 1) {
+			t.Errorf("taken is %v: %s\nbefore %s", take, after.JSON(), before.JSON())
+		}
+		h.edit(writer, id, fmt.Sprint("w", take), 2, seq, copy.Change{}.Cut(1))
+	}
+	q, err := h.AskAbout(ctx, editor, id, desk.Ask{Query: query.Query{About: query.Piece, Text: "Why?"}})
+	h.must(err)
+	h.must(h.SettleQuery(ctx, lead, q, true))
+	u, err := h.LastUndo(ctx, lead)
+	h.must(err)
+	_, _, err = h.Undo(ctx, lead, u.ID)
+	h.must(err)
+	if m, _, err := h.MarginOf(ctx, lead, id); err != nil || m.Queries[0].Settled() {
+		t.Errorf("it is settled still: %v", err)
+	}
+}
+
 // Everything that was answered is there when the house is opened again, also what was in
 // no version yet; and the copy at any edit can be had.
 func TestEditsOutliveTheHouse(t *testing.T) {

@@ -44,15 +44,18 @@ func (h *House) Decide(ctx context.Context, by, piece int64, take bool, keys []s
 			return &relay.Refusal{Reason: relay.ErrNotNow, Text: "This has been decided already."}
 		}
 		change := s.text.Decide(take, pick)
-		if _, err := a.putEdit(s, taken{By: by, Client: fmt.Sprintf("decided %d", s.seq), Turn: 1, Change: change}); err != nil {
+		seq, err := a.putEdit(s, taken{By: by, Client: fmt.Sprintf("decided %d", s.seq), Turn: 1, Change: change})
+		if err != nil {
 			return err
 		}
+		a.undo.Edits = append(a.undo.Edits, undoEdit{piece, seq})
 		a.put.pieces[piece] = was.Piece
 		var of []string
 		for _, id := range sortedKeys(theirs) {
 			of = append(of, fmt.Sprintf("%d of %s", theirs[id], First(a.b.Name(id))))
 		}
 		verb := map[bool]string{true: "took", false: "left"}[take]
+		a.did = []string{fmt.Sprintf("%s %s on “%s”", verb, Plural(n, "proposed change"), was.Title)}
 		return a.log(store.Entry{DeskID: was.DeskID, PieceID: piece, Act: verb, What: fmt.Sprintf("%s %s: %s", verb, Plural(n, "proposed change"), strings.Join(of, ", ")), Version: was.Version})
 	})
 	return n, err
@@ -65,4 +68,43 @@ func sortedKeys(m map[int64]int) []int64 {
 	}
 	slices.Sort(out)
 	return out
+}
+
+// takeBackEdit does the opposite of an edit, behind all that came since: what it took away
+// comes back where it was, what it brought goes, and what others wrote stays.
+func (a *act) takeBackEdit(u undoEdit) error {
+	was, err := a.load(order{act: relay.ActRead, piece: u.Piece})
+	if err != nil {
+		return err
+	}
+	if _, err := a.hand(&was, a.by); err != nil {
+		return err
+	}
+	before, err := textAt(a, a.tx, &was, u.Seq-1)
+	if err != nil {
+		return err
+	}
+	s, err := a.stage(u.Piece)
+	if err != nil {
+		return err
+	}
+	since, err := s.after(a, u.Seq-1)
+	if err != nil {
+		return err
+	}
+	if len(since) == 0 || since[0].Seq != u.Seq {
+		return fmt.Errorf("edit %d of piece %d is not stored", u.Seq, u.Piece)
+	}
+	back, err := since[0].Change.Invert(copy.Change(before))
+	if err != nil {
+		return err
+	}
+	for _, l := range since[1:] {
+		back = l.Change.Transform(back, true)
+	}
+	if _, err := a.putEdit(s, taken{By: a.by, Client: fmt.Sprintf("taken back %d", u.Seq), Turn: s.seq, Change: back}); err != nil {
+		return err
+	}
+	a.put.pieces[u.Piece] = was.Piece
+	return a.log(store.Entry{DeskID: was.DeskID, PieceID: u.Piece, Act: "undone", What: "took back a decision on proposed changes", Version: was.Version})
 }

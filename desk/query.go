@@ -248,8 +248,34 @@ func (h *House) SettleQuery(ctx context.Context, by, id int64, settled bool) err
 		if err := a.tx.SaveQuery(a, q); err != nil {
 			return err
 		}
+		a.undo.Queries = append(a.undo.Queries, undoQuery{q.ID, !settled})
+		a.did = []string{what + aboutWhat(&q) + " on “" + was.Title + "”"}
 		return a.log(store.Entry{DeskID: was.DeskID, PieceID: was.ID, Act: "settled", What: what + aboutWhat(&q), Why: q.Text, Version: was.Version})
 	})
+}
+
+// putBackQuery makes a query settled, or open, again.
+func (a *act) putBackQuery(u undoQuery) error {
+	q, err := store.QueryAt(a, a.tx, u.ID)
+	if err != nil {
+		return err
+	}
+	was, err := a.load(order{act: relay.ActRead, piece: q.PieceID})
+	if err != nil {
+		return err
+	}
+	if q.Settled() == u.Settled {
+		return &relay.Refusal{Reason: relay.ErrNotNow, Text: "Somebody has decided on this query meanwhile."}
+	}
+	q.SettledBy, q.SettledAt, q.HeardAt = 0, 0, a.now
+	if u.Settled {
+		q.SettledBy, q.SettledAt = a.by, a.now
+	}
+	a.put.pieces[q.PieceID] = was.Piece
+	if err := a.tx.SaveQuery(a, q); err != nil {
+		return err
+	}
+	return a.log(store.Entry{DeskID: was.DeskID, PieceID: q.PieceID, Act: "undone", What: "took back what was decided on a query" + aboutWhat(&q), Version: was.Version})
 }
 
 func (b *Books) maySettle(row *store.Row, q query.Query, who int64) bool {

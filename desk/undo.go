@@ -25,6 +25,8 @@ type undoState struct {
 	Made    []int64      `json:"made,omitempty"`    // pieces
 	Chosen  []undoChoice `json:"chosen,omitempty"`  // titles and pictures
 	Request int64        `json:"request,omitempty"` // of which a piece was made
+	Edits   []undoEdit   `json:"edits,omitempty"`   // of copies
+	Queries []undoQuery  `json:"queries,omitempty"` // that were settled, or opened again
 }
 
 // undoChoice is what was chosen of a kind before; 0 nothing.
@@ -32,6 +34,18 @@ type undoChoice struct {
 	Piece int64  `json:"piece"`
 	Kind  string `json:"kind"`
 	Was   int64  `json:"was,omitempty"`
+}
+
+// undoEdit is an edit of a copy that the house made for somebody.
+type undoEdit struct {
+	Piece int64 `json:"piece"`
+	Seq   int   `json:"seq"`
+}
+
+// undoQuery is a query as it was: settled, or open.
+type undoQuery struct {
+	ID      int64 `json:"id"`
+	Settled bool  `json:"settled"`
 }
 
 type undoIdea struct {
@@ -163,6 +177,17 @@ func (h *House) Undo(ctx context.Context, by, id int64) (what string, pieces []i
 				return err
 			}
 			pieces = append(pieces, c.Piece)
+		}
+		for _, e := range state.Edits {
+			if err := a.takeBackEdit(e); err != nil {
+				return err
+			}
+			pieces = append(pieces, e.Piece)
+		}
+		for _, q := range state.Queries {
+			if err := a.putBackQuery(q); err != nil {
+				return err
+			}
 		}
 		if state.Request != 0 {
 			if err := a.reopenRequest(state.Request); err != nil {

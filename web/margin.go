@@ -31,9 +31,36 @@ type marginView struct {
 	MayAsk    bool
 	Decides   bool
 	Proposals int
+	Authors   []author // when several people propose
 	People    []choice
 	Typed     url.Values
 	Field     string
+}
+
+// author is somebody who proposes, with the keys of all of theirs.
+type author struct {
+	Name, Keys string
+	N          int
+}
+
+// authorsOf gives who proposes, where that is more than one.
+func authorsOf(b *desk.Books, ps []copy.Proposal) []author {
+	at := map[int64]int{}
+	var out []author
+	for _, p := range ps {
+		i, ok := at[p.By]
+		if !ok {
+			i = len(out)
+			at[p.By] = i
+			out = append(out, author{Name: desk.First(b.Name(p.By))})
+		}
+		out[i].N++
+		out[i].Keys = strings.TrimSpace(out[i].Keys + " " + strings.Join(p.Keys, " "))
+	}
+	if len(out) < 2 {
+		return nil
+	}
+	return out
 }
 
 // noteOn is a query or a proposal.
@@ -116,7 +143,7 @@ func (s *Server) marginFor(c *echo.Context, id int64) (marginView, error) {
 			n.Query.No = no
 		}
 	}
-	v.Count = sayMargin(no, len(m.Proposals))
+	v.Count, v.Authors = sayMargin(no, len(m.Proposals)), authorsOf(b, m.Proposals)
 	return v, nil
 }
 
@@ -267,7 +294,7 @@ func (s *Server) onQuery(c *echo.Context, do func(ctx context.Context, id int64,
 	}
 	said, err := do(c.Request().Context(), id, form)
 	if err == nil && wantsJSON(c) {
-		return c.JSON(http.StatusOK, map[string]any{"said": said})
+		return s.done(c, said)
 	}
 	to := back(form, "/queries")
 	return s.answered(c, err, said, to+fmt.Sprintf("#query-%d", id), func(status int, r *relay.Refusal) error {

@@ -3,6 +3,17 @@
 
 const parts = { A: "ask", N: "next", P: "previous", T: "take", L: "leave", R: "read" };
 
+// done says at the foot what was done, with the way to take it back.
+function done(got, back) {
+  const foot = document.getElementById("foot");
+  if (!foot || !got?.said) return;
+  foot.querySelector("[data-said]").textContent = got.said;
+  const form = foot.querySelector("form");
+  form.hidden = !(back && got.undo);
+  if (got.undo) form.querySelector("[name=undo]").value = got.undo;
+  foot.hidden = false;
+}
+
 export class Margin {
   constructor(root, copy) {
     this.root = root; this.copy = copy; this.url = root.dataset.margin;
@@ -173,6 +184,7 @@ export class Margin {
       const res = await fetch(form.action, { method: "POST", body: data, headers: { Accept: "application/json" } });
       const got = await res.json();
       if (!res.ok) throw new Error(got.problem);
+      done(got, /\/(settle|proposals)$/.test(form.action));
       form.reset();
       if (form === this.form) this.form.hidden = true;
       form.closest("details")?.removeAttribute("open");
