@@ -145,7 +145,9 @@ func (h *House) act(ctx context.Context, by int64, f func(*act) error) error {
 		}
 		return a.keepUndo()
 	}, func(stored bool) {
-		if stored {
+		if !stored {
+			a.dropEdits()
+		} else {
 			a.applyEdits()
 			h.shelf.put(a.put, a.now)
 			h.ideas.put(a.ideas)

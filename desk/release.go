@@ -49,9 +49,7 @@ func (a *act) release(p *relay.Piece, e relay.Event) error {
 func (h *House) Round(ctx context.Context) error {
 	h.round.Lock()
 	defer h.round.Unlock()
-	if err := h.SettleCopies(ctx); err != nil {
-		return fmt.Errorf("keep versions of copies: %w", err)
-	}
+	h.SettleCopies(ctx)
 	if err := h.SendDue(ctx); err != nil {
 		return err
 	}

@@ -180,12 +180,13 @@ const emptyCopy = `[{"insert":"\n"}]`
 // stage is a room while edits are taken that are not stored yet.
 type stage struct {
 	*room
-	row   store.Row
-	text  copy.Text
-	seq   int
-	new   []taken
-	asked []int64 // queries that were asked about it
-	kept  int     // the newest edit that this act put into a version
+	row    store.Row
+	text   copy.Text
+	seq    int
+	new    []taken
+	opened bool    // this act opened the room
+	asked  []int64 // queries that were asked about it
+	kept   int     // the newest edit that this act put into a version
 }
 
 // stage gives the room of a piece as it is after what this act did.
@@ -199,16 +200,32 @@ func (a *act) stage(piece int64) (*stage, error) {
 	} else if err != nil {
 		return nil, err
 	}
+	opened := a.h.rooms.get(piece) == nil
 	r, err := a.h.rooms.enter(a, a.tx, &row)
 	if err != nil {
 		return nil, err
 	}
-	s := &stage{room: r, row: row, text: r.text, seq: r.seq}
+	s := &stage{room: r, row: row, text: r.text, seq: r.seq, opened: opened}
 	if a.staged == nil {
 		a.staged = map[int64]*stage{}
 	}
 	a.staged[piece] = s
 	return s, nil
+}
+
+// dropEdits forgets what was staged and not stored. A room that this act opened may hold
+// what it read of itself, so it is opened anew when it is next needed.
+func (a *act) dropEdits() {
+	rs := &a.h.rooms
+	rs.mu.Lock()
+	defer rs.mu.Unlock()
+	for _, s := range a.staged {
+		s.room.mu.Lock()
+		if s.opened && len(s.room.open) == 0 && rs.open[s.piece] == s.room {
+			delete(rs.open, s.piece)
+		}
+		s.room.mu.Unlock()
+	}
 }
 
 // applyEdits makes what was stored the copies that people see.

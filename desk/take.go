@@ -91,6 +91,8 @@ func (h *House) takeEdits(ctx context.Context, batch []*pending) {
 	}, func(stored bool) {
 		if stored {
 			a.applyEdits()
+		} else {
+			a.dropEdits()
 		}
 	})
 	if err != nil {
