@@ -59,7 +59,7 @@ func (u *user) shownOn(id int64, date string) {
 
 func (u *user) waits(js, otherwise string) {
 	u.t.Helper()
-	if err := u.page.Timeout(10 * time.Second).Wait(rod.Eval(js)); err != nil {
+	if !u.until(rod.Eval(js)) {
 		u.t.Fatalf("%s: %s", otherwise, u.eval(`() => [...document.querySelectorAll("#what[open], #foot, .tip, [data-view]")].map((e) => e.innerText).join("\n--\n")`))
 	}
 }

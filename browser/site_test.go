@@ -279,10 +279,21 @@ func (u *user) see(text string) {
 	u.seeIn("body", text)
 }
 
+// until waits until something is so on the page. A page that is loaded anew meanwhile is
+// asked again.
+func (u *user) until(is *rod.EvalOptions) bool {
+	for end := time.Now().Add(10 * time.Second); time.Now().Before(end); {
+		if u.page.Timeout(time.Until(end)).Wait(is) == nil {
+			return true
+		}
+		time.Sleep(20 * time.Millisecond)
+	}
+	return false
+}
+
 func (u *user) seeIn(selector, text string) {
 	u.t.Helper()
-	err := u.page.Timeout(10 * time.Second).Wait(rod.Eval(`(s, t) => [...document.querySelectorAll(s)].some(e => e.innerText.includes(t))`, selector, text))
-	if err != nil {
+	if !u.until(rod.Eval(`(s, t) => [...document.querySelectorAll(s)].some(e => e.innerText.includes(t))`, selector, text)) {
 		u.t.Fatalf("%s does not say %q:\n%s", selector, text, u.eval(`(s) => document.querySelector(s)?.innerText ?? "it is not there"`, selector))
 	}
 }
