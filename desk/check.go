@@ -60,7 +60,7 @@ func (b *Books) looked(ctx context.Context, r store.Reader, p *relay.Piece, text
 	out := CheckSheet{Rules: b.rules[p.FormatID], Reading: check.Read(text)}
 	a := check.Asked{
 		Title: p.Title, Description: p.Summary, Phrase: says["phrase"], Style: b.styles[p.DeskID], Speller: b.spellers[p.DeskID],
-		Proposals: len(text.Proposals()),
+		Proposals: len(text.Proposals()), WordsFrom: p.WordsFrom, WordsTo: p.WordsTo,
 	}
 	if _, err := fmt.Sscan(says["headings"], &a.Headings); err != nil {
 		a.Headings = 0

@@ -14,6 +14,7 @@ type Kind string
 
 // What is looked for.
 const (
+	Words       Kind = "words"       // as many as the brief asks for, and not many more
 	Headings    Kind = "headings"    // as many as the brief asks for
 	Sections    Kind = "sections"    // those of the format's outline
 	Spelling    Kind = "spelling"    // by the word list and the desk's own words
@@ -39,6 +40,7 @@ var Kinds = []struct {
 }{
 	{Queries, "Queries", "No query on the copy is open."},
 	{Proposals, "Proposed changes", "Every one is taken or left."},
+	{Words, "Words", "Between those the brief asks for."},
 	{Headings, "Headings", "As many as the brief asks for."},
 	{Sections, "Sections", "Every section of the format's outline."},
 	{Title, "Length of the title", "So that it is not cut off where it is listed."},
@@ -73,6 +75,7 @@ type Say struct {
 // Asked is what a copy is held against.
 type Asked struct {
 	Title, Description string
+	WordsFrom, WordsTo int      // 0 asks for none
 	Headings           int      // at least; 0 asks for none
 	Sections           []string // headings that are to be there
 	Phrase             string
@@ -136,6 +139,13 @@ func (c *checker) look() {
 	case Proposals:
 		if n := c.asked.Proposals; n > 0 {
 			c.say("%s undecided", count(n, "proposed change is", "proposed changes are"))
+		}
+	case Words:
+		switch n := c.text.Left().Words(); {
+		case n < c.asked.WordsFrom:
+			c.say("the copy has %s, %d are asked for", count(n, "word", "words"), c.asked.WordsFrom)
+		case c.asked.WordsTo > 0 && n > c.asked.WordsTo:
+			c.say("the copy has %s, %d more than the most that is asked for", count(n, "word", "words"), n-c.asked.WordsTo)
 		}
 	case Headings:
 		n := 0
