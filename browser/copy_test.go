@@ -9,6 +9,7 @@ import (
 	"unicode/utf16"
 
 	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/proto"
 
 	"greenbaton/core/copy"
 )
@@ -58,6 +59,35 @@ func TestTwoInTheSameCopySeeEachOther(t *testing.T) {
 		u.rests()
 	}
 	one.waits(`() => Boolean(document.querySelector(".there[data-who=Yusuf]"))`, "she does not see where he is")
+	if a, b := one.copyIs(), two.copyIs(); a != b {
+		t.Errorf("one has %s\ntwo has %s", a, b)
+	}
+}
+
+// What others write waits while a character is being made of several keys, and is there
+// once it is made.
+func TestACharacterInTheMakingIsNotDisturbed(t *testing.T) {
+	t.Parallel()
+	s := newSite(t)
+	path := s.pieceNamed("The last tide mill on the Severn")
+	one, two := s.as(maren, 1280), s.as(yusuf, 1280)
+	one.open(path)
+	two.open(path)
+	one.rests()
+	two.rests()
+	one.at(5, 0)
+	one.must(proto.InputImeSetComposition{Text: "すい", SelectionStart: 2, SelectionEnd: 2}.Call(one.page))
+	one.waits(`() => document.querySelector("[data-copy]").copy.line.how.composing()`, "no character is being made")
+	two.at(0, 0)
+	two.must(two.page.InsertText("Before. "))
+	two.rests()
+	one.waits(`() => document.querySelector("[data-copy]").copy.line.later.length > 0`, "nothing is heard meanwhile")
+	one.must(one.page.InsertText("水車"))
+	for _, u := range []*user{one, two} {
+		u.seeIn(".ql-editor", "水車")
+		u.seeIn(".ql-editor", "Before. ")
+		u.rests()
+	}
 	if a, b := one.copyIs(), two.copyIs(); a != b {
 		t.Errorf("one has %s\ntwo has %s", a, b)
 	}

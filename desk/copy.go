@@ -113,7 +113,7 @@ func (a *act) saveCopy(was store.Row, seq int, t copy.Text, label string) (Saved
 	}
 	if len(change) > 0 || was.CopyVersion == 0 || label != "" {
 		if label != "" { // what was written up to here is a version of its own
-			if err := a.version(s, ""); err != nil {
+			if err := a.version(s); err != nil {
 				return Saved{}, err
 			}
 			if err := a.tx.LabelCopy(a, was.ID, s.row.CopyVersion, label); err != nil {
@@ -123,7 +123,7 @@ func (a *act) saveCopy(was store.Row, seq int, t copy.Text, label string) (Saved
 		if _, err := a.putEdit(s, taken{By: a.by, Client: fmt.Sprintf("house %d", s.seq), Turn: 1, Change: change}); err != nil {
 			return Saved{}, err
 		}
-		if err := a.version(s, ""); err != nil {
+		if err := a.version(s); err != nil {
 			return Saved{}, err
 		}
 	}
@@ -140,13 +140,13 @@ func (a *act) settle(piece int64) error {
 	if err != nil {
 		return err
 	}
-	return a.version(s, "")
+	return a.version(s)
 }
 
 // version stores the staged copy as a version: as another state of the newest one while
 // the sitting goes on, otherwise as the next. It notes who wrote, touches their legs, and
-// writes into the logbook who joined the sitting. With a label it is kept as it is.
-func (a *act) version(s *stage, label string) error {
+// writes into the logbook who joined the sitting.
+func (a *act) version(s *stage) error {
 	was := s.row
 	last, err := store.CopyAt(a, a.tx, was.ID, was.CopyVersion)
 	if err != nil && !errors.Is(err, store.ErrNone) {
@@ -157,17 +157,11 @@ func (a *act) version(s *stage, label string) error {
 	if err != nil {
 		return err
 	}
-	if len(edits) == 0 && !none {
+	if len(edits) == 0 {
 		s.kept = s.seq
-		if label != "" && last.Label == "" {
-			return a.tx.LabelCopy(a, was.ID, last.Version, label)
-		}
 		return nil
 	}
-	if len(edits) == 0 && label == "" {
-		return nil
-	}
-	next := store.Copy{PieceID: was.ID, Version: last.Version + 1, Text: string(s.text.JSON()), Words: s.text.Left().Words(), By: a.by, At: a.now, Seq: s.seq, Label: label}
+	next := store.Copy{PieceID: was.ID, Version: last.Version + 1, Text: string(s.text.JSON()), Words: s.text.Left().Words(), By: a.by, At: a.now, Seq: s.seq}
 	goesOn := !none && last.Label == "" && last.People != "" && a.now-last.At < sitting
 	var wrote []int64
 	if goesOn {
@@ -272,7 +266,7 @@ func (h *House) Recover(ctx context.Context) error {
 			if err != nil {
 				return err
 			}
-			return a.version(s, "")
+			return a.version(s)
 		}); err != nil {
 			return fmt.Errorf("copy of piece %d: %w", id, err)
 		}

@@ -77,7 +77,8 @@ func (a *act) takeBackEdit(u undoEdit) error {
 	if err != nil {
 		return err
 	}
-	if _, err := a.hand(&was, a.by); err != nil {
+	hand, err := a.hand(&was, a.by)
+	if err != nil {
 		return err
 	}
 	before, err := textAt(a, a.tx, &was, u.Seq-1)
@@ -101,6 +102,10 @@ func (a *act) takeBackEdit(u undoEdit) error {
 	}
 	for _, l := range since[1:] {
 		back = l.Change.Transform(back, true)
+	}
+	hand.Known = s.known
+	if !hand.Decides && s.text.Admits(back, hand.Hand) != nil {
+		return &relay.Refusal{Reason: relay.ErrNotYours, Text: "You no longer decide on this copy. Ask its owner, or propose it anew."}
 	}
 	if _, err := a.putEdit(s, taken{By: a.by, Client: fmt.Sprintf("taken back %d", u.Seq), Turn: s.seq, Change: back}); err != nil {
 		return err

@@ -292,6 +292,7 @@ type QuerySheet struct {
 	Files     map[int64]store.File // that came with the answers, by id
 	MaySettle bool
 	Turn      int64
+	Where     int  // in the copy; -1 is nowhere in particular
 	Gone      bool // its words are no longer in the copy
 }
 
@@ -372,19 +373,16 @@ func (h *House) MarginOf(ctx context.Context, who, piece int64) (Margin, store.R
 		return m, row, err
 	}
 	places := m.Text.Places()
-	at := func(q *QuerySheet) int {
-		switch p := places[q.ID]; {
-		case len(p) > 0:
-			return p[0].At
-		case q.About == query.Picture:
-			return m.Text.Find(q.FileID)
-		}
-		return -1
-	}
 	for i := range m.Queries {
 		q := &m.Queries[i]
-		q.Gone = q.About != query.Piece && at(q) < 0
+		q.Where = -1
+		if p := places[q.ID]; len(p) > 0 {
+			q.Where = p[0].At
+		} else if q.About == query.Picture {
+			q.Where = m.Text.Find(q.FileID)
+		}
+		q.Gone = q.About != query.Piece && q.Where < 0
 	}
-	slices.SortStableFunc(m.Queries, func(x, y QuerySheet) int { return at(&x) - at(&y) })
+	slices.SortStableFunc(m.Queries, func(x, y QuerySheet) int { return x.Where - y.Where })
 	return m, row, nil
 }

@@ -63,7 +63,6 @@ type seatOut struct {
 	Page    string      `json:"page,omitempty"`
 	Who     string      `json:"who,omitempty"`
 	Place   *copy.Place `json:"place,omitempty"`
-	At      string      `json:"at,omitempty"` // the time of day on the desk's clocks
 }
 
 type editOut struct {
@@ -145,7 +144,7 @@ func (s *Server) copyLine(c *echo.Context) error {
 	}
 	defer seat.Leave()
 	l := &seatLine{s: s, conn: conn, seat: seat, piece: id, who: who.ID, sessions: who.Sessions, back: make(chan seatOut, 8)}
-	hello := seatOut{Kind: "hello", Hand: newHand(hand), At: s.clockOf(c)}
+	hello := seatOut{Kind: "hello", Hand: newHand(hand)}
 	if text, seq := seat.Now(); after > seq { // the data went back to an earlier state
 		hello.Seq, hello.Change = seq, copy.Change(text)
 	}
@@ -290,26 +289,4 @@ func (l *seatLine) send(ctx context.Context, out seatOut) error {
 	ctx, stop := context.WithTimeout(ctx, breath)
 	defer stop()
 	return l.conn.Write(ctx, websocket.MessageText, b)
-}
-
-// clockOf gives the time of day on the clocks of the desk of whoever is signed in.
-func (s *Server) clockOf(c *echo.Context) string {
-	b, err := s.House.Books(c.Request().Context())
-	if p := me(c); err == nil && len(p.Desks) > 0 {
-		return s.House.Now().In(b.Zones[p.Desks[0]]).Format("15:04")
-	}
-	return ""
-}
-
-// newestCopy gives the newest copy to a page whose own does not fit any more.
-func (s *Server) newestCopy(c *echo.Context) error {
-	id, err := pieceID(c)
-	if err != nil {
-		return err
-	}
-	x, err := s.House.Newest(c.Request().Context(), me(c).ID, id)
-	if err != nil {
-		return err
-	}
-	return c.JSON(http.StatusOK, map[string]any{"seq": x.Seq, "words": x.Words, "ops": json.RawMessage(x.Text)})
 }

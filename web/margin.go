@@ -33,8 +33,6 @@ type marginView struct {
 	Proposals int
 	Authors   []author // when several people propose
 	People    []choice
-	Typed     url.Values
-	Field     string
 }
 
 // author is somebody who proposes, with the keys of all of theirs.
@@ -90,7 +88,6 @@ type replyView struct {
 
 type proposalView struct {
 	copy.Proposal
-	Key   string // of its first mark, by which its place is found
 	Keys  string
 	Who   string
 	When  string
@@ -111,11 +108,10 @@ func (s *Server) marginFor(c *echo.Context, id int64) (marginView, error) {
 	if err != nil {
 		return marginView{}, err
 	}
-	v := marginView{Piece: id, Seq: m.Seq, MayAsk: m.MayAsk, Decides: m.Hand.Decides, Proposals: len(m.Proposals), Typed: url.Values{}}
+	v := marginView{Piece: id, Seq: m.Seq, MayAsk: m.MayAsk, Decides: m.Hand.Decides, Proposals: len(m.Proposals)}
 	for _, p := range suited(b, row.DeskID, "") {
 		v.People = append(v.People, choice{strconv.FormatInt(p.ID, 10), p.Name})
 	}
-	places := m.Text.Places()
 	for _, q := range m.Queries {
 		x := newQueryView(b, q, row.DeskID, s.House.Now().Date(b.Zones[row.DeskID]).String())
 		x.May, x.Back = m.MayAsk, fmt.Sprintf("/pieces/%d", id)
@@ -123,13 +119,7 @@ func (s *Server) marginFor(c *echo.Context, id int64) (marginView, error) {
 			v.Settled = append(v.Settled, x)
 			continue
 		}
-		at := -1
-		if p := places[q.ID]; len(p) > 0 {
-			at = p[0].At
-		} else if q.About == asking.Picture {
-			at = m.Text.Find(q.FileID)
-		}
-		v.Notes = append(v.Notes, noteOn{Query: &x, at: at})
+		v.Notes = append(v.Notes, noteOn{Query: &x, at: q.Where})
 	}
 	for _, p := range m.Proposals {
 		x := newProposalView(b, p, row.DeskID, me(c).ID)
@@ -218,7 +208,7 @@ var setWords = map[string]string{
 }
 
 func newProposalView(b *desk.Books, p copy.Proposal, deskID, who int64) proposalView {
-	v := proposalView{Proposal: p, Key: p.Keys[0], Keys: strings.Join(p.Keys, " "), Who: desk.First(b.Name(p.By)), Mine: p.By == who}
+	v := proposalView{Proposal: p, Keys: strings.Join(p.Keys, " "), Who: desk.First(b.Name(p.By)), Mine: p.By == who}
 	if _, token, ok := strings.Cut(p.Keys[0], "."); ok {
 		if ms, err := strconv.ParseInt(token, 36, 64); err == nil && ms > 1e12 && ms < 1e13 {
 			v.When = time.UnixMilli(ms).In(b.Zones[deskID]).Format("15:04")
@@ -240,9 +230,6 @@ func newProposalView(b *desk.Books, p copy.Proposal, deskID, who int64) proposal
 			if says != "" && !slices.Contains(v.Says, says) {
 				v.Says = append(v.Says, says)
 			}
-		}
-		if x.Kind == copy.Reset && v.Was == "" && v.New == "" {
-			v.Was = "" // the words themselves stay
 		}
 	}
 	if len(v.Says) > 0 && v.Was == "" && v.New == "" {
@@ -297,10 +284,7 @@ func (s *Server) onQuery(c *echo.Context, do func(ctx context.Context, id int64,
 		return s.done(c, said)
 	}
 	to := back(form, "/queries")
-	return s.answered(c, err, said, to+fmt.Sprintf("#query-%d", id), func(status int, r *relay.Refusal) error {
-		if wantsJSON(c) {
-			return c.JSON(status, map[string]any{"problem": r.Text, "field": r.Field})
-		}
+	return s.answered(c, err, said, to+fmt.Sprintf("#query-%d", id), func(_ int, r *relay.Refusal) error {
 		s.say(c, "%s", r.Text)
 		return c.Redirect(http.StatusSeeOther, to)
 	})

@@ -205,7 +205,6 @@ func (s *Server) routes(e *echo.Echo) {
 	me.POST("/pieces/:id/hold", s.hold)
 	me.GET("/propose", s.propose, s.leads)
 	me.POST("/propose", s.accept, s.leads)
-	me.GET("/pieces/:id/copy", s.newestCopy)
 	me.POST("/pieces/:id/copy", s.editCopy)
 	me.GET("/pieces/:id/copy/line", s.copyLine)
 	me.GET("/pieces/:id/copy/taken", s.takenCopy)

@@ -4,7 +4,7 @@ import (
 	"slices"
 	"strings"
 	"unicode"
-	"unicode/utf16"
+	"unicode/utf8"
 
 	"greenbaton/core/copy"
 )
@@ -14,8 +14,6 @@ import (
 type paragraph struct {
 	text   string
 	header int
-	quote  bool
-	list   bool
 	starts []start
 	links  []link
 }
@@ -37,15 +35,7 @@ func (p *paragraph) place(at int) int {
 	if i < 0 {
 		return 0
 	}
-	return p.starts[i].place + units(p.text[p.starts[i].at:min(at, len(p.text))])
-}
-
-func units(s string) int {
-	n := 0
-	for _, r := range s {
-		n += utf16.RuneLen(r)
-	}
-	return n
+	return p.starts[i].place + copy.Units(p.text[p.starts[i].at:min(at, len(p.text))])
 }
 
 // paragraphs gives a copy as a reader has it, line by line.
@@ -73,14 +63,13 @@ func paragraphs(t copy.Text) []paragraph {
 				}
 				b.WriteString(line)
 			}
-			here += units(line)
+			here += copy.Units(line)
 			if !broken {
 				break
 			}
 			here++
 			if !put {
-				cur.text = b.String()
-				cur.header, cur.quote, cur.list = o.Attributes.Header(), o.Attributes.Quote(), o.Attributes.Has("list")
+				cur.text, cur.header = b.String(), o.Attributes.Header()
 				out = append(out, cur)
 				cur = paragraph{}
 				b.Reset()
@@ -106,7 +95,7 @@ func words(s string) []word {
 	for i := 0; i < len(s); {
 		end := wordEnd(s[i:])
 		if end == 0 {
-			r, n := decode(s[i:])
+			r, n := utf8.DecodeRuneInString(s[i:])
 			if strings.ContainsRune(".!?:…“‘\"(", r) {
 				begins = true
 			}
@@ -120,16 +109,6 @@ func words(s string) []word {
 	return out
 }
 
-func decode(s string) (rune, int) {
-	for i, r := range s {
-		if i > 0 {
-			return []rune(s[:i])[0], i
-		}
-		_ = r
-	}
-	return []rune(s)[0], len(s)
-}
-
 func wordEnd(s string) int {
 	end := 0
 	for i, r := range s {
@@ -139,7 +118,7 @@ func wordEnd(s string) int {
 		case end > 0 && end == i && (r == '’' || r == '\'' || r == '-'):
 			// inside a word only: what follows has to be a letter
 			rest := s[i+len(string(r)):]
-			if next, _ := firstRune(rest); !unicode.IsLetter(next) && !unicode.IsDigit(next) {
+			if next, _ := utf8.DecodeRuneInString(rest); !unicode.IsLetter(next) && !unicode.IsDigit(next) {
 				return end
 			}
 			end = i + len(string(r))
@@ -148,11 +127,4 @@ func wordEnd(s string) int {
 		}
 	}
 	return end
-}
-
-func firstRune(s string) (rune, bool) {
-	for _, r := range s {
-		return r, true
-	}
-	return 0, false
 }

@@ -80,21 +80,13 @@ func fitAttributes(a Attributes, line bool) Attributes {
 func fit(c Change) Text {
 	out := make(Change, 0, len(c))
 	for _, o := range c {
-		rest := o
-		if len(o.Attributes) == 0 || o.Embed != "" {
-			rest.Attributes = fitAttributes(o.Attributes, false)
-			out = out.push(rest)
+		if len(o.Attributes) == 0 {
+			out = out.push(o)
 			continue
 		}
-		for rest.Insert != "" {
-			part := rest
-			line := rest.Insert[0] == '\n'
-			if i := strings.IndexFunc(rest.Insert, func(r rune) bool { return (r == '\n') != line }); i > 0 {
-				part.Insert = rest.Insert[:i]
-			}
-			rest.Insert = rest.Insert[len(part.Insert):]
-			part.Attributes = fitAttributes(o.Attributes, line)
-			out = out.push(part)
+		for _, s := range (Text{o}).stretches() {
+			s.Attributes = fitAttributes(s.Attributes, s.line)
+			out = out.push(s.Op)
 		}
 	}
 	return Text(out)

@@ -30,6 +30,7 @@ export class Copy extends Page {
     this.line = new Line(root.dataset.url, Number(root.dataset.seq), this.quill.getContents(), {
       changed: (delta) => this.theirs(delta),
       state: () => this.say(),
+      composing: () => Boolean(this.quill.composition?.isComposing),
       anew: (doc) => { this.quill.setContents(meet(doc), "silent"); this.quill.history.clear(); this.dispatch(); },
       heard: (m) => this.hear(m),
       refused: (problem, ops) => this.refused(problem, ops),
@@ -39,6 +40,7 @@ export class Copy extends Page {
     this.quill.on("text-change", (delta, old, source) => { if (source === "user") this.typed(delta, old); });
     this.quill.on("editor-change", () => this.moved(this.quill.getSelection()));
     this.quill.root.addEventListener("keydown", (e) => { this.forward = e.key === "Delete"; });
+    this.quill.on("composition-end", () => setTimeout(() => this.line.catchUp())); // once it is made
     this.quill.root.addEventListener("blur", () => this.moved(null));
     this.mode?.addEventListener("click", () => this.turn());
     document.addEventListener("submit", (e) => this.beforeSubmit(e), true);
@@ -124,9 +126,6 @@ export class Copy extends Page {
 
   // theirs puts in what others changed.
   theirs(delta) {
-    if (this.quill.composition?.isComposing) { // not while a character is being made
-      return this.quill.once("composition-end", () => this.theirs(delta));
-    }
     this.quill.updateContents(meet(delta), "api");
     this.carry(delta);
     for (const o of this.others.values()) if (o.place) {

@@ -20,6 +20,7 @@ export class Line {
     this.pending = null; // not sent yet
     this.key = `copy ${url} ${this.page}`;
     this.open = false;
+    this.later = []; // what was heard while a character is being made of several keys
     this.rights = { writes: false };
     locks?.request(this.key, () => new Promise(() => {})); // held as long as this page lives
     this.recover();
@@ -105,13 +106,17 @@ export class Line {
     socket.onmessage = (e) => { if (this.socket === socket) this.hear(JSON.parse(e.data)); };
     socket.onclose = () => {
       if (this.socket !== socket) return;
-      this.socket = null; this.open = false;
+      this.socket = null; this.open = false; this.later = []; // it is told again
       this.how.state();
       if (!this.closed) this.timer = setTimeout(() => this.connect(), rest * (0.5 + Math.random()));
     };
   }
 
+  // catchUp hears what came while a character was being made.
+  catchUp() { while (this.later.length && !this.how.composing()) this.hear(this.later.shift()); }
+
   hear(m) {
+    if (this.how.composing()) return void this.later.push(m);
     if (m.hand) this.rights = m.hand;
     if (m.kind === "hello") {
       if (m.change) this.goBack(m);

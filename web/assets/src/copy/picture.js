@@ -119,7 +119,6 @@ export class Pictures {
     const form = this.dialog.querySelector("form");
     form.elements.x.value = Math.min(100, Math.max(0, x));
     form.elements.y.value = Math.min(100, Math.max(0, y));
-    this.dialog.querySelector("[data-point]").style.translate = `0 0`;
     Object.assign(this.dialog.querySelector("[data-point]").style, { left: form.elements.x.value + "%", top: form.elements.y.value + "%" });
   }
 
