@@ -13,6 +13,7 @@ import (
 	"greenbaton/core/load"
 	"greenbaton/core/plan"
 	"greenbaton/core/relay"
+	"greenbaton/core/rule"
 	"greenbaton/store"
 )
 
@@ -20,24 +21,26 @@ import (
 // read once and shared until the set-up changes; nothing in it is changed.
 type Books struct {
 	store.Reference
-	Zones     map[int64]*time.Location // by desk
-	Houses    map[int64]*plan.House    // by desk
-	desks     map[int64]*store.Desk
-	people    map[int64]*store.Person
-	formats   map[int64]*store.Format
-	routes    map[int64]*store.Route
-	channels  map[int64]*store.Channel
-	topics    map[int64]*store.Topic
-	campaigns map[int64]*store.Campaign
-	latest    map[int64]*store.Route        // by format
-	forms     map[int64]brief.Form          // of briefs, by format
-	outlines  map[int64]brief.Outline       // by format
-	rules     map[int64]check.Rules         // of checks, by format
-	spellers  map[int64]*check.Speller      // by desk; nil for languages without a list
-	styles    map[int64][]check.Say         // by desk
-	off       map[int64]map[day.Date]string // what each desk's days off are called
-	crew      []load.Person                 // everybody, as load reckons with them
-	slots     sync.Map                      // slotKey → []day.Moment, worked out when first asked for
+	Zones      map[int64]*time.Location // by desk
+	Houses     map[int64]*plan.House    // by desk
+	desks      map[int64]*store.Desk
+	people     map[int64]*store.Person
+	formats    map[int64]*store.Format
+	routes     map[int64]*store.Route
+	channels   map[int64]*store.Channel
+	topics     map[int64]*store.Topic
+	campaigns  map[int64]*store.Campaign
+	latest     map[int64]*store.Route        // by format
+	forms      map[int64]brief.Form          // of briefs, by format
+	outlines   map[int64]brief.Outline       // by format
+	rules      map[int64]check.Rules         // of checks, by format
+	spellers   map[int64]*check.Speller      // by desk; nil for languages without a list
+	styles     map[int64][]check.Say         // by desk
+	houseRules map[int64][]HouseRule         // by desk, in their order
+	followed   map[int64][]rule.Rule         // those of them that run
+	off        map[int64]map[day.Date]string // what each desk's days off are called
+	crew       []load.Person                 // everybody, as load reckons with them
+	slots      sync.Map                      // slotKey → []day.Moment, worked out when first asked for
 }
 
 // The years for which holidays are worked out.
@@ -79,7 +82,7 @@ func newBooks(ref store.Reference) (*Books, error) {
 		}
 		b.crew = append(b.crew, x)
 	}
-	return b, nil
+	return b, b.addRules()
 }
 
 // index maps rows by a key; of several with one key the last counts.

@@ -251,8 +251,8 @@ func (a *act) logCreated(m relay.Move) error {
 	for i := range p.Legs {
 		after = append(after, p.Legs[i].Name+": "+a.sayLeg(&p.Legs[i]))
 	}
-	return a.log(store.Entry{
+	return a.logEvents(p, store.Entry{
 		DeskID: p.DeskID, PieceID: p.ID, Act: string(relay.Created), Version: p.Version,
 		What: fmt.Sprintf("made “%s”, No. %d, a %s", p.Title, p.Number, strings.ToLower(a.b.Format(p.FormatID).Name)), After: strings.Join(after, "\n"),
-	})
+	}, eventsOf(m))
 }

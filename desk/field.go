@@ -5,9 +5,11 @@ import (
 	"fmt"
 	"maps"
 	"slices"
+	"strconv"
 	"strings"
 
 	"greenbaton/core/relay"
+	"greenbaton/core/rule"
 	"greenbaton/store"
 )
 
@@ -74,6 +76,7 @@ func (a *act) fill(was store.Row, typed map[int64][]string) error {
 	}
 	m, way := relay.Move{Piece: was.Piece}, a.b.Route(was.RouteID).Way
 	var before, after, names []string
+	var changed []rule.Event
 	replaced := map[int64]string{}
 	for _, f := range a.b.FieldsOf(was.FormatID) {
 		answer, given := typed[f.ID]
@@ -91,6 +94,7 @@ func (a *act) fill(was store.Row, typed map[int64][]string) error {
 			return err
 		}
 		names, replaced[f.ID] = append(names, f.Name), values[f.ID]
+		changed = append(changed, rule.Event{Kind: rule.Changed, Field: rule.FieldPrefix + strconv.FormatInt(f.ID, 10)})
 		before, after = append(before, f.Name+": "+values[f.ID]), append(after, f.Name+": "+v)
 		if m, err = m.Heed(way, f.Key, v, a.scene(was.DeskID)); err != nil {
 			return err
@@ -100,7 +104,7 @@ func (a *act) fill(was store.Row, typed map[int64][]string) error {
 		return nil
 	}
 	a.plan(&m)
-	if err := a.keepFilled(was, m, names, before, after); err != nil {
+	if err := a.keepFilled(was, m, names, before, after, changed); err != nil {
 		return err
 	}
 	a.remember(fmt.Sprintf("filled in %s of “%s”", Names(names), was.Title), undoPiece{Version: was.Version + 1, Was: was.Piece, Values: replaced})
@@ -123,7 +127,7 @@ func (a *act) setValue(piece, field int64, v string, values map[int64]string) er
 }
 
 // keepFilled stores a piece on which fields were filled in.
-func (a *act) keepFilled(was store.Row, m relay.Move, names, before, after []string) error {
+func (a *act) keepFilled(was store.Row, m relay.Move, names, before, after []string, changed []rule.Event) error {
 	if len(m.Events) > 0 {
 		if err := a.keep(was.Piece, m); err != nil {
 			return err
@@ -134,8 +138,9 @@ func (a *act) keepFilled(was store.Row, m relay.Move, names, before, after []str
 			return err
 		}
 	}
-	return a.log(store.Entry{
+	is := a.put.pieces[was.ID]
+	return a.logEvents(&is, store.Entry{
 		DeskID: was.DeskID, PieceID: was.ID, Act: "edited", What: "filled in " + Names(names), Version: was.Version + 1,
 		Before: strings.Join(before, "\n"), After: strings.Join(after, "\n"),
-	})
+	}, changed)
 }

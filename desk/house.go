@@ -13,6 +13,7 @@ import (
 	"greenbaton/core/day"
 	"greenbaton/core/idea"
 	"greenbaton/core/relay"
+	"greenbaton/core/rule"
 	"greenbaton/store"
 )
 
@@ -111,26 +112,30 @@ func (h *House) forgetBooks() {
 // act is one command while it is carried out.
 type act struct {
 	context.Context
-	h      *House
-	tx     *store.Tx
-	b      *Books
-	now    day.Moment
-	by     int64               // who acts; 0 is the program itself
-	setUp  bool                // the set-up was changed
-	put    stored              // of pieces, for the shelf
-	ideas  map[int64]idea.Idea // that were stored
-	undo   undoState           // what it replaced
-	did    []string            // what that is called
-	undoID int64               // under which it can be taken back
-	told   map[int64]int       // when not nil: people are counted here instead of being told of each piece
-	learnt []int64             // formats of which a run of a leg was stored
-	staged map[int64]*stage    // copies with edits, by piece
-	hushed bool                // pages that are open need not hear of it
+	h        *House
+	tx       *store.Tx
+	b        *Books
+	now      day.Moment
+	by       int64               // who acts; 0 is the program itself
+	setUp    bool                // the set-up was changed
+	put      stored              // of pieces, for the shelf
+	ideas    map[int64]idea.Idea // that were stored
+	undo     undoState           // what it replaced
+	did      []string            // what that is called
+	undoID   int64               // under which it can be taken back
+	told     map[int64]int       // when not nil: people are counted here instead of being told of each piece
+	learnt   []int64             // formats of which a run of a leg was stored
+	staged   map[int64]*stage    // copies with edits, by piece
+	hushed   bool                // pages that are open need not hear of it
+	rule     *rule.Rule          // that is being carried out
+	happened []rule.Event        // that rules have not heard of yet
+	deskOf   map[int64]int64     // desks of pieces that something happened to
+	timed    map[int64]bool      // pieces at which rules about time had their turn
 }
 
 // act carries out one command in one transaction.
 func (h *House) act(ctx context.Context, by int64, f func(*act) error) error {
-	a := &act{Context: ctx, h: h, now: h.Now(), by: by, put: newStored(), ideas: map[int64]idea.Idea{}}
+	a := &act{Context: ctx, h: h, now: h.Now(), by: by, put: newStored(), ideas: map[int64]idea.Idea{}, deskOf: map[int64]int64{}, timed: map[int64]bool{}}
 	return h.DB.Write(ctx, func(tx *store.Tx) error {
 		a.tx = tx
 		var err error
@@ -141,6 +146,9 @@ func (h *House) act(ctx context.Context, by int64, f func(*act) error) error {
 			return &relay.Refusal{Reason: relay.ErrNotYours, Text: "This account is no longer in use."}
 		}
 		if err := f(a); err != nil {
+			return err
+		}
+		if err := a.followRules(); err != nil {
 			return err
 		}
 		return a.keepUndo()

@@ -25,7 +25,7 @@ func (a *act) logMove(was relay.Piece, m relay.Move) error {
 	}
 	e.What = strings.Join(what, "; ")
 	e.Before, e.After = a.differ(&was, &m.Piece)
-	return a.log(e)
+	return a.logEvents(&m.Piece, e, append(eventsOf(m), changesOf(&was, &m.Piece)...))
 }
 
 // log appends an entry by the one who acts, now.
@@ -36,6 +36,9 @@ func (a *act) log(e store.Entry) error {
 // logAs appends an entry of something that somebody did, and that is stored only now.
 func (a *act) logAs(who int64, e store.Entry) error {
 	e.At, e.Actor = a.now, who
+	if a.rule != nil && e.Why == "" {
+		e.Why = "House rule: " + a.b.HouseRule(a.rule.ID).Sentence
+	}
 	return a.tx.Log(a, e)
 }
 

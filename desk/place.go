@@ -36,7 +36,8 @@ func (a *act) editSaying(was, is relay.Piece, what string, said []brief.Change) 
 		return err
 	}
 	a.remember(fmt.Sprintf("edited %s of “%s”", what, was.Title), undoPiece{Version: is.Version, Was: was})
-	return a.log(store.Entry{DeskID: is.DeskID, PieceID: is.ID, Act: "edited", What: "edited " + what, Before: before, After: after, Version: is.Version})
+	e := store.Entry{DeskID: is.DeskID, PieceID: is.ID, Act: "edited", What: "edited " + what, Before: before, After: after, Version: is.Version}
+	return a.logEvents(&is, e, changesOf(&was, &is))
 }
 
 // check refuses what a piece cannot be: no title, an upside-down word range, an

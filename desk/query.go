@@ -10,6 +10,7 @@ import (
 	"greenbaton/core/copy"
 	"greenbaton/core/query"
 	"greenbaton/core/relay"
+	"greenbaton/core/rule"
 	"greenbaton/store"
 )
 
@@ -95,7 +96,8 @@ func (a *act) ask(was store.Row, o Ask) (int64, error) {
 	if q.ForID != 0 && q.ForID != a.by {
 		to = " " + First(a.b.Name(q.ForID))
 	}
-	return q.ID, a.log(store.Entry{DeskID: was.DeskID, PieceID: was.ID, Act: "asked", What: "asked" + to + aboutWhat(&q), Why: q.Text, Version: was.Version})
+	e := store.Entry{DeskID: was.DeskID, PieceID: was.ID, Act: "asked", What: "asked" + to + aboutWhat(&q), Why: q.Text, Version: was.Version}
+	return q.ID, a.logEvents(&was.Piece, e, []rule.Event{{Kind: rule.Asked, To: q.ForID, Why: q.Text}})
 }
 
 func aboutWhat(q *query.Query) string {

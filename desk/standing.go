@@ -84,6 +84,9 @@ func (h *House) workOut(ctx context.Context) (some bool, err error) {
 				if err := a.loseIdle(r.Piece); err != nil {
 					return err
 				}
+				if err := a.timely(&r.Piece); err != nil {
+					return err
+				}
 			}
 			some = some || len(rows) > 0
 		}

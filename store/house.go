@@ -144,6 +144,7 @@ type Reference struct {
 	Topics    []Topic
 	Campaigns []Campaign
 	Routes    []Route
+	Rules     []Rule
 }
 
 // LoadReference reads all that is set up.
@@ -163,6 +164,7 @@ func LoadReference(ctx context.Context, r Reader) (Reference, error) {
 		{&ref.Fields, "SELECT * FROM field ORDER BY format_id, position, id"},
 		{&ref.Topics, "SELECT * FROM topic ORDER BY id"},
 		{&ref.Campaigns, "SELECT * FROM campaign ORDER BY from_day, id"},
+		{&ref.Rules, "SELECT * FROM rule WHERE retired = 0 ORDER BY desk_id, position, id"},
 	} {
 		if err := r.Select(ctx, q.into, q.sql); err != nil {
 			return ref, fmt.Errorf("read the set-up: %w", err)

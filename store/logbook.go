@@ -23,15 +23,22 @@ type Entry struct {
 	Why     string
 	Before  string
 	After   string
-	Version int // of the piece, after the act
+	Version int    // of the piece, after the act
+	Events  string // what happened and the piece after it, as package rule writes them; not of every entry
+	State   string
 	Prev    string
 	Hash    string
 }
 
 // sum gives the hash of an entry: SHA-256 over its fields, the hash of the one
-// before among them, as a JSON list.
+// before among them, as a JSON list. Entries without events are summed as they were
+// before there were any.
 func (e Entry) sum() string {
-	b, err := json.Marshal([]any{e.Seq, e.At, e.DeskID, e.PieceID, e.Actor, e.Act, e.What, e.Why, e.Before, e.After, e.Version, e.Prev})
+	list := []any{e.Seq, e.At, e.DeskID, e.PieceID, e.Actor, e.Act, e.What, e.Why, e.Before, e.After, e.Version, e.Prev}
+	if e.Events != "" || e.State != "" {
+		list = append(list, e.Events, e.State)
+	}
+	b, err := json.Marshal(list)
 	if err != nil { // numbers and strings always encode
 		return ""
 	}
@@ -50,7 +57,7 @@ func (t *Tx) Log(ctx context.Context, e Entry) error {
 	}
 	e.Seq, e.Prev = last.Seq+1, last.Hash
 	e.Hash = e.sum()
-	_, err := t.put(ctx, "logbook", e, "seq", "at", "desk_id", "piece_id", "actor", "act", "what", "why", "before", "after", "version", "prev", "hash")
+	_, err := t.put(ctx, "logbook", e, "seq", "at", "desk_id", "piece_id", "actor", "act", "what", "why", "before", "after", "version", "events", "state", "prev", "hash")
 	return err
 }
 

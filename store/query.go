@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 
+	"greenbaton/core/day"
 	"greenbaton/core/query"
 )
 
@@ -66,6 +67,14 @@ func Queries(ctx context.Context, r Reader, s QuerySieve) ([]query.Query, error)
 		add("piece_id = ?", s.Piece)
 	}
 	err := r.Select(ctx, &out, sql+" ORDER BY heard_at DESC, id DESC LIMIT ?", append(args, s.Limit)...)
+	return out, err
+}
+
+// QueriesOfDesk gives the queries about pieces of a desk that were asked in a span, in
+// the order they were asked.
+func QueriesOfDesk(ctx context.Context, r Reader, desk int64, from, to day.Moment) ([]query.Query, error) {
+	var out []query.Query
+	err := r.Select(ctx, &out, "SELECT "+queryColumns+" FROM query WHERE at BETWEEN ? AND ? AND piece_id IN (SELECT id FROM piece WHERE desk_id = ?) ORDER BY id", from, to, desk)
 	return out, err
 }
 

@@ -46,6 +46,7 @@ type Server struct {
 	sessions *scs.SessionManager
 	pages    *pages
 	asks     throttle // of requests from outside
+	trials   trials   // of house rules
 }
 
 // Handler makes the handler of all addresses.
@@ -252,6 +253,11 @@ func (s *Server) setUpRoutes(me *echo.Group) {
 	me.POST("/people/:id", s.savePerson, s.leads)
 	me.POST("/people/:id/password", s.newPassword, s.leads)
 	me.POST("/people/:id/away/drop", s.dropAbsence, s.leads)
+	me.GET("/rules", s.rules)
+	me.GET("/rules/:id", s.rulePage, s.leads)
+	me.POST("/rules/:id", s.saveRule, s.leads)
+	me.POST("/rules/:id/do", s.ruleDo, s.leads)
+	me.GET("/rules/:id/try", s.tryRule, s.leads)
 	me.GET("/formats/:id", s.formatPage, s.leads)
 	me.POST("/formats/:id", s.saveFormat, s.leads)
 	me.POST("/formats/:id/route", s.saveRoute, s.leads)

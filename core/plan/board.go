@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"maps"
 	"slices"
 
 	"greenbaton/core/day"
@@ -120,4 +121,26 @@ func (b *Board) Load() *load.Sheet {
 		}
 	}
 	return b.Worked
+}
+
+// Replace gives the board with pieces as they are by now, or new on it.
+func (b *Board) Replace(pieces map[int64]relay.Piece) *Board {
+	if len(pieces) == 0 {
+		return b
+	}
+	out := *b
+	out.Pieces, out.Worked, out.Remember = slices.Clone(b.Pieces), nil, nil
+	for _, id := range slices.Sorted(maps.Keys(pieces)) {
+		p := pieces[id]
+		i, known := slices.BinarySearchFunc(out.Pieces, id, func(p *relay.Piece, id int64) int { return int(p.ID - id) })
+		switch on := p.Stage == relay.UnderWay || p.GoesOut > b.Now; {
+		case known && on:
+			out.Pieces[i] = &p
+		case known:
+			out.Pieces = slices.Delete(out.Pieces, i, i+1)
+		case on:
+			out.Pieces = slices.Insert(out.Pieces, i, &p)
+		}
+	}
+	return &out
 }

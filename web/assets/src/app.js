@@ -13,6 +13,7 @@ import { find } from "./find.js";
 import { ideas } from "./ideas.js";
 import { catcher, openCatch } from "./catch.js";
 import { bringing, tooLarge } from "./bringing.js";
+import { drawn } from "./drawn.js";
 import { listen } from "./live.js";
 
 // shortcuts listens for single keys outside of fields.
@@ -102,5 +103,6 @@ Alpine.data("ideas", ideas);
 Alpine.data("catcher", catcher);
 Alpine.data("route", route);
 Alpine.data("bringing", bringing);
+Alpine.data("drawn", drawn);
 Alpine.start();
 listen();

@@ -1,0 +1,543 @@
+package desk
+
+import (
+	"errors"
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+
+	"greenbaton/core/day"
+	"greenbaton/core/load"
+	"greenbaton/core/plan"
+	"greenbaton/core/relay"
+	"greenbaton/core/route"
+	"greenbaton/core/rule"
+	"greenbaton/core/words"
+	"greenbaton/store"
+)
+
+// followRules lets the rules of each desk follow what happened in this act, in the same
+// transaction.
+func (a *act) followRules() error {
+	for len(a.happened) > 0 {
+		e := a.happened[0]
+		a.happened = a.happened[1:]
+		if err := a.follow(e, 0); err != nil {
+			return err
+		}
+	}
+	// What was changed may have brought a moment of time nearer.
+	for _, id := range a.put.ids() {
+		if p, ok := a.put.pieces[id]; ok && !a.timed[id] {
+			a.timed[id] = true
+			if err := a.timely(&p); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// eventDesk gives the desk of the piece of an event.
+func (a *act) eventDesk(e rule.Event) int64 {
+	if p, ok := a.put.pieces[e.Piece]; ok {
+		return p.DeskID
+	}
+	return a.deskOf[e.Piece]
+}
+
+// follow lets rules follow an event, or only one of them, and reports what was cut. What
+// comes of it is for all rules.
+func (a *act) follow(origin rule.Event, only int64) error {
+	if !slices.ContainsFunc(a.b.followed[a.eventDesk(origin)], func(r rule.Rule) bool { return r.When == origin.Kind }) {
+		return nil
+	}
+	rest := a.happened
+	cuts, err := rule.Follow(origin, ruleWorld{a, origin.Kind, only})
+	a.happened = rest
+	if err != nil {
+		return err
+	}
+	for _, c := range cuts {
+		if err := a.reportCut(c); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// reportCut writes into the logbook that a chain of rules was stopped, and tells the leads.
+func (a *act) reportCut(c rule.Cut) error {
+	r := a.b.HouseRule(c.Rule)
+	p, err := a.stateOf(c.Event.Piece)
+	if err != nil {
+		return err
+	}
+	what := "stopped house rules that go in a circle: " + c.Why
+	by := a.by
+	a.by = 0
+	defer func() { a.by = by }()
+	if err := a.log(store.Entry{DeskID: r.DeskID, PieceID: c.Event.Piece, Act: "cut", What: what, Why: r.Sentence, Version: p.Piece.Version}); err != nil {
+		return err
+	}
+	for _, id := range a.b.Leads(r.DeskID) {
+		n := note{to: id, kind: "rules", text: "House rules that bring each other about were stopped here: " + c.Why + ".", why: r.Sentence}
+		if err := a.send(&p.Piece, relay.Event{}, n); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// ruleWorld is an act as the rules see it and act on it. Of events that come with time
+// only the rule hears whose turn it is.
+type ruleWorld struct {
+	a    *act
+	time rule.Kind
+	only int64
+}
+
+// Rules gives the rules of the desk on which the piece of an event is.
+func (w ruleWorld) Rules(e rule.Event) []rule.Rule {
+	all := w.a.b.followed[w.a.eventDesk(e)]
+	if w.only == 0 || e.Kind != w.time {
+		return all
+	}
+	i := slices.IndexFunc(all, func(r rule.Rule) bool { return r.ID == w.only })
+	return all[i : i+1]
+}
+
+// Look gives an event with its piece as it is now.
+func (w ruleWorld) Look(e rule.Event) (*rule.Happening, error) {
+	s, err := w.a.stateOf(e.Piece)
+	if errors.Is(err, store.ErrNone) {
+		return nil, nil
+	} else if err != nil {
+		return nil, err
+	}
+	return w.a.b.happening(e, &s), nil
+}
+
+func (b *Books) happening(e rule.Event, s *rule.State) *rule.Happening {
+	return &rule.Happening{Event: e, State: s, House: b.Houses[s.Piece.DeskID], Staff: func(id int64) relay.Access { return b.Person(id).Access }}
+}
+
+// Carry carries out what a rule does. What cannot be done now is noted and left.
+func (w ruleWorld) Carry(r *rule.Rule, h *rule.Happening) ([]rule.Event, error) {
+	a := w.a
+	before := *a
+	a.by, a.rule, a.happened = 0, r, nil
+	defer func() { a.by, a.rule, a.did = before.by, before.rule, before.did }()
+	run := store.RuleRun{RuleID: r.ID, At: a.now, PieceID: h.Piece, About: h.State.Piece.Title, Event: h.Event.Line()}
+	var did []string
+	for i := range r.Then {
+		said, err := a.carry(r, &r.Then[i], h)
+		var refusal *relay.Refusal
+		switch {
+		case errors.As(err, &refusal):
+			run.Failed = true
+			did = append(did, "could not "+r.SayAction(i, known{a.b, r.DeskID})+": "+refusal.Text)
+		case errors.Is(err, ErrNotFound):
+			run.Failed = true
+			did = append(did, "could not "+r.SayAction(i, known{a.b, r.DeskID})+": it is no longer there.")
+		case err != nil:
+			return nil, fmt.Errorf("house rule %d: %w", r.ID, err)
+		case said != "":
+			did = append(did, said)
+		}
+	}
+	run.Did = strings.Join(did, "\n")
+	then := a.happened
+	a.happened = before.happened
+	return then, a.tx.AddRuleRun(a, run)
+}
+
+// carry carries out one thing, and says what it came to; nothing where it was so already.
+func (a *act) carry(r *rule.Rule, x *rule.Action, h *rule.Happening) (string, error) {
+	s, err := a.stateOf(h.Piece) // what the rule did before counts
+	if err != nil {
+		return "", err
+	}
+	p := &s.Piece
+	l := p.Leg(h.Event.Leg)
+	if x.Leg != "" {
+		l = s.Leg(x.Leg)
+	}
+	switch x.Do {
+	case rule.Give, rule.SetDue, rule.AddSteps:
+		if l == nil {
+			return "", &relay.Refusal{Reason: relay.ErrNotNow, Text: "The piece has no such leg."}
+		}
+	}
+	switch x.Do {
+	case rule.Give:
+		return a.carryGive(x, p, l)
+	case rule.SetDue:
+		house := a.b.Houses[p.DeskID]
+		due := house.Calendar.Day(house.Calendar.Start(a.now.Date(house.Zone)) + day.Boundary(x.Days))
+		if l.Pin == due {
+			return "", nil
+		}
+		return fmt.Sprintf("made %s due %s", l.Name, Short(due)), a.planned(plan.Change{Do: plan.DoPin, Piece: p.ID, Leg: l.Key, Date: due})
+	case rule.SetDay:
+		return a.carryDay(p)
+	case rule.AddSteps:
+		return a.carrySteps(x, p, l)
+	case rule.SetField:
+		return a.carryField(x, &s)
+	case rule.Send:
+		return a.carrySend(x, p)
+	case rule.Tell:
+		return a.carryTell(x, h, p, l)
+	case rule.FollowUp:
+		return a.carryFollowUp(x, h, p, l)
+	}
+	return "", nil
+}
+
+// boardNow is the board with what this act stored.
+func (a *act) boardNow() (*plan.Board, error) {
+	board, err := a.h.board(a, a.b, a.now)
+	if err != nil {
+		return nil, err
+	}
+	return board.Replace(a.put.pieces), nil
+}
+
+// planned carries out a change of the plan.
+func (a *act) planned(c plan.Change) error {
+	board, err := a.boardNow()
+	if err != nil {
+		return err
+	}
+	if err := a.b.mayChange(0, board, []plan.Change{c}); err != nil {
+		return err
+	}
+	got, err := board.Preview([]plan.Change{c})
+	if err != nil {
+		return err
+	}
+	return a.carryOut(got, "")
+}
+
+func (a *act) carryGive(x *rule.Action, p *relay.Piece, l *relay.Leg) (string, error) {
+	if l.Done() {
+		return "", &relay.Refusal{Reason: relay.ErrNotNow, Text: l.Name + " is over."}
+	}
+	to, err := a.receiver(x.To[0], p, l)
+	if err != nil {
+		return "", err
+	}
+	if to == 0 {
+		return "", &relay.Refusal{Reason: relay.ErrNotNow, Text: "Nobody is eligible for it."}
+	}
+	if to == l.Holder {
+		return "", nil
+	}
+	return fmt.Sprintf("gave %s to %s", l.Name, a.b.Name(to)), a.planned(plan.Change{Do: plan.DoGive, Piece: p.ID, Leg: l.Key, Person: to})
+}
+
+// receiver gives the person whom a rule means.
+func (a *act) receiver(to string, p *relay.Piece, l *relay.Leg) (int64, error) {
+	switch to {
+	case rule.ToOwner:
+		return p.Owner, nil
+	case rule.ToUsual:
+		usual := int64(0)
+		if x := a.b.Route(p.RouteID).Way.Leg(l.Key); x != nil {
+			usual = x.Usual
+		}
+		switch usual {
+		case route.LastInSeries:
+			return a.receiver(rule.ToLast, p, l)
+		case route.MostRoom:
+			return a.receiver(rule.ToRoom, p, l)
+		}
+		return usual, nil
+	case rule.ToRoom, rule.ToLast:
+		board, err := a.boardNow()
+		if err != nil {
+			return 0, err
+		}
+		o, err := a.h.opening(a, board, p, l.Position)
+		if err != nil {
+			return 0, err
+		}
+		today := board.Today(p.DeskID)
+		if to == rule.ToLast {
+			for _, id := range o.Series {
+				if who := board.Person(id); who != nil && who.CouldRun(&o, today) {
+					return id, nil
+				}
+			}
+		}
+		if c := load.Suggest(o, board.People, board.Load(), today); len(c) > 0 {
+			return c[0].Person, nil
+		}
+		return 0, nil
+	}
+	return strconv.ParseInt(to, 10, 64)
+}
+
+// carryDay gives a piece without a day the first free slot of its channel by which it can be ready.
+func (a *act) carryDay(p *relay.Piece) (string, error) {
+	if p.GoesOut != 0 {
+		return "", nil
+	}
+	house := a.b.Houses[p.DeskID]
+	board, err := a.boardNow()
+	if err != nil {
+		return "", err
+	}
+	at := house.Earliest(house.Forward(p, a.now.Date(house.Zone)).Lands, board.FreeSlots(p.ChannelID))
+	if at == 0 {
+		return "", &relay.Refusal{Reason: relay.ErrNotNow, Text: "No slot of its channel is free for it."}
+	}
+	return "set its day to " + a.b.At(at, p.DeskID), a.planned(plan.Change{Do: plan.DoMove, Piece: p.ID, At: at})
+}
+
+func (a *act) carrySteps(x *rule.Action, p *relay.Piece, l *relay.Leg) (string, error) {
+	if l.Done() {
+		return "", &relay.Refusal{Reason: relay.ErrNotNow, Text: l.Name + " is over."}
+	}
+	have, err := store.Steps(a, a.tx, p.ID)
+	if err != nil {
+		return "", err
+	}
+	var added []string
+	for text := range strings.Lines(x.Words) {
+		text = strings.TrimSpace(text)
+		if text == "" || slices.ContainsFunc(have, func(s store.Step) bool { return s.Leg == l.Key && s.Text == text }) {
+			continue
+		}
+		if err := a.addStep(p.ID, l.Key, route.Step{Text: text}); err != nil {
+			return "", err
+		}
+		added = append(added, "“"+text+"”")
+	}
+	if len(added) == 0 {
+		return "", nil
+	}
+	said := "added " + Names(added) + " to the checklist of " + l.Name
+	return said, a.log(store.Entry{DeskID: p.DeskID, PieceID: p.ID, Act: "edited", What: said, Version: p.Version})
+}
+
+func (a *act) carryField(x *rule.Action, s *rule.State) (string, error) {
+	e := Edit{Piece: s.Piece.ID}
+	n, _ := strconv.ParseInt(x.Value, 10, 64)
+	switch x.Field {
+	case "priority":
+		p := relay.Priority(n)
+		e.Priority = &p
+	case "topic":
+		e.Topic = &n
+	case "campaign":
+		e.Campaign = &n
+	case "owner":
+		e.Owner = &n
+	case "tag":
+		if slices.Contains(s.Piece.TagList(), x.Value) {
+			return "", nil
+		}
+		e.AddTag = x.Value
+	default:
+		field, err := strconv.ParseInt(strings.TrimPrefix(x.Field, rule.FieldPrefix), 10, 64)
+		if err != nil {
+			return "", err
+		}
+		if a.b.Field(field).FormatID != s.Piece.FormatID {
+			return "", nil // pieces of this format have no such field
+		}
+		e.Fields = map[int64][]string{field: {x.Value}}
+	}
+	version := s.Piece.Version
+	if err := a.editPiece(e); err != nil {
+		return "", err
+	}
+	if a.put.pieces[s.Piece.ID].Version == version { // it was so already
+		return "", nil
+	}
+	r := rule.Rule{When: rule.Created, Then: []rule.Action{*x}}
+	return pastTense(r.SayAction(0, known{a.b, s.Piece.DeskID})), nil
+}
+
+// pastTense says of what a rule sets that it was set.
+func pastTense(s string) string {
+	for _, x := range [][2]string{{"tag it ", "tagged it "}, {"make ", "made "}, {"empty ", "emptied "}} {
+		if rest, ok := strings.CutPrefix(s, x[0]); ok {
+			return x[1] + rest
+		}
+	}
+	return s // set stays set
+}
+
+// carrySend moves a piece to a format of another desk, with the legs it has passed there.
+func (a *act) carrySend(x *rule.Action, p *relay.Piece) (string, error) {
+	f := a.b.Format(x.Format)
+	if f.ID == 0 || f.Retired {
+		return "", &relay.Refusal{Reason: relay.ErrNotNow, Text: "The format is no longer in use."}
+	}
+	if p.FormatID == f.ID {
+		return "", nil
+	}
+	return fmt.Sprintf("sent it on as a %s of %s", strings.ToLower(f.Name), a.b.Desk(f.DeskID).Name), a.sendOn(p, f)
+}
+
+// sendOn moves a piece over to another format, which may be of another desk.
+func (a *act) sendOn(p *relay.Piece, f store.Format) error {
+	was, err := a.load(order{relay.ActPlan, p.ID, "", 0})
+	if err != nil {
+		return err
+	}
+	latest := a.b.Latest(f.ID)
+	m, err := a.b.Houses[f.DeskID].Reroute(was.Piece, latest.Way, latest.ID, a.scene(f.DeskID))
+	if err != nil {
+		return err
+	}
+	q := &m.Piece
+	if q.DeskID, q.FormatID = f.DeskID, f.ID; was.DeskID != f.DeskID {
+		q.ChannelID, q.GoesOut, q.TopicID, q.CampaignID = f.ChannelID, 0, 0, 0
+		if !a.b.available(q.Owner, f.DeskID) {
+			q.Owner = first(a.b.Leads(f.DeskID))
+		}
+		for i := range q.Legs {
+			if l := &q.Legs[i]; !l.Done() && l.Holder != 0 && !a.b.available(l.Holder, f.DeskID) {
+				l.Holder, l.TakenAt, l.Offered = 0, 0, ""
+			}
+		}
+		q.Legs = a.b.Houses[f.DeskID].Set(q.Legs, 0)
+	}
+	if q.Owner == 0 {
+		return &relay.Refusal{Reason: relay.ErrNotNow, Text: "That desk has no lead who could own it."}
+	}
+	if err := a.keep(was.Piece, m); err != nil {
+		return err
+	}
+	if err := a.renewSteps(q, latest.Way); err != nil {
+		return err
+	}
+	if was.DeskID == f.DeskID {
+		return nil
+	}
+	for _, n := range a.leads(q, note{kind: "sent on", text: fmt.Sprintf("It came to %s from %s, as a %s.", a.b.Desk(f.DeskID).Name, a.b.Desk(was.DeskID).Name, strings.ToLower(f.Name)), mail: true}) {
+		if err := a.send(q, relay.Event{Kind: relay.Rerouted}, n); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// carryFollowUp makes a piece that follows another.
+func (a *act) carryFollowUp(x *rule.Action, h *rule.Happening, p *relay.Piece, l *relay.Leg) (string, error) {
+	f := a.b.Format(x.Format)
+	owner := p.Owner
+	if !MayCreate(a.b.Who(owner, f.DeskID)) {
+		owner = first(a.b.Leads(f.DeskID))
+	}
+	if owner == 0 {
+		return "", &relay.Refusal{Reason: relay.ErrNotNow, Text: "That desk has nobody who could own it."}
+	}
+	title := strings.TrimSpace(words.Fill(x.Words, a.namedFields(h, p, l)))
+	d := Draft{Title: title, Format: f.ID, Owner: owner, WordsFrom: f.WordsFrom, WordsTo: f.WordsTo, Brief: "Follows “" + p.Title + "”, No. " + strconv.Itoa(p.Number) + "."}
+	if p.DeskID == f.DeskID {
+		d.Topic, d.Campaign = p.TopicID, p.CampaignID
+	}
+	a.by = owner // whoever owns it makes it, by the rule
+	defer func() { a.by = 0 }()
+	board, err := a.boardNow()
+	if err != nil {
+		return "", err
+	}
+	if _, err := a.createOn(board, d); err != nil {
+		return "", err
+	}
+	return fmt.Sprintf("made “%s”, a %s", title, strings.ToLower(f.Name)), nil
+}
+
+// namedFields are the fields that stand in the words of rules and messages.
+func (a *act) namedFields(h *rule.Happening, p *relay.Piece, l *relay.Leg) map[string]string {
+	out := map[string]string{
+		"piece": p.Title, "owner": a.b.Name(p.Owner), "day": a.b.At(p.GoesOut, p.DeskID), "who": First(a.b.actor(h.By)), "why": h.Why, "days": strconv.Itoa(h.N),
+		"leg": "the piece", "holder": "nobody", "due": "no day yet",
+	}
+	if s, err := standing(a.b, *p, a.now, a.free); err == nil {
+		out["pace"] = SayPace(s)
+	}
+	if l != nil {
+		out["leg"], out["holder"], out["due"] = l.Name, a.b.Name(l.Holder), Short(l.Due)
+	} else if run := p.Running(); len(run) > 0 {
+		var names []string
+		for _, x := range run {
+			names = append(names, a.b.Name(x.Holder))
+		}
+		out["holder"] = Names(names)
+	}
+	return out
+}
+
+// carryTell tells people in the words of the rule.
+func (a *act) carryTell(x *rule.Action, h *rule.Happening, p *relay.Piece, l *relay.Leg) (string, error) {
+	text := strings.TrimSpace(words.Fill(x.Words, a.namedFields(h, p, l)))
+	var names []string
+	for _, id := range a.whomTell(x.To, p, l) {
+		names = append(names, a.b.Name(id))
+		if a.told != nil { // very many pieces at once
+			a.told[id]++
+			continue
+		}
+		e := relay.Event{Kind: relay.Kind(fmt.Sprintf("rule %d %s %d", a.rule.ID, h.Kind, h.N)), Leg: h.Event.Leg}
+		if err := a.send(p, e, note{to: id, kind: "rule", text: text, why: h.Why, mail: true}); err != nil {
+			return "", err
+		}
+	}
+	if len(names) == 0 {
+		return "", nil
+	}
+	return "told " + Names(names), nil
+}
+
+// whomTell gives the people whom a rule tells, each once.
+func (a *act) whomTell(to []string, p *relay.Piece, l *relay.Leg) []int64 {
+	var out []int64
+	add := func(id int64) {
+		if id != 0 && !slices.Contains(out, id) && !a.b.Person(id).Retired {
+			out = append(out, id)
+		}
+	}
+	for _, t := range to {
+		role, isRole := strings.CutPrefix(t, rule.RolePrefix)
+		switch {
+		case t == rule.TellHolder && l != nil:
+			add(l.Holder)
+		case t == rule.TellHolder:
+			for _, x := range p.Running() {
+				add(x.Holder)
+			}
+		case t == rule.TellOwner:
+			add(p.Owner)
+		case t == rule.TellLeads:
+			for _, id := range a.b.Leads(p.DeskID) {
+				add(id)
+			}
+		case t == rule.TellEverybody:
+			add(p.Owner)
+			for i := range p.Legs {
+				add(p.Legs[i].Holder)
+			}
+		case isRole:
+			for _, x := range a.b.OnDesk(p.DeskID) {
+				if slices.Contains(x.Roles, role) {
+					add(x.ID)
+				}
+			}
+		default:
+			if id, err := strconv.ParseInt(t, 10, 64); err == nil && a.b.available(id, p.DeskID) {
+				add(id)
+			}
+		}
+	}
+	return slices.DeleteFunc(out, func(id int64) bool { // outsiders and freelancers hear only of what is theirs
+		return relay.May(relay.ActSee, a.b.Who(id, p.DeskID), p, nil, "") != nil
+	})
+}
