@@ -48,6 +48,19 @@ type story struct {
 	holder map[string]int64
 	owner  int64
 	text   func(*rand.Rand, int) copy.Text
+	open   string // a leg that nobody in particular runs
+}
+
+// runs gives who has a leg.
+func (p *player) runs(ctx context.Context, s *story, leg string) (int64, error) {
+	if leg != s.open {
+		return s.holder[leg], nil
+	}
+	row, err := store.Piece(ctx, p.h.DB.View(), s.id)
+	if err != nil {
+		return 0, err
+	}
+	return row.Leg(leg).Holder, nil
 }
 
 func (p *player) add(at day.Moment, do func(context.Context) error) {
@@ -76,6 +89,7 @@ func Play(ctx context.Context, h *desk.House) error {
 		p.briefing()
 		p.penciled()
 		p.requests()
+		p.rules()
 		if err := p.play(ctx); err != nil {
 			return err
 		}
@@ -136,7 +150,11 @@ func (p *player) create(s *story, at day.Moment, d desk.Draft, needs string) {
 	d.WordsFrom, d.WordsTo = s.kind.from, s.kind.to
 	d.Legs = map[string]desk.DraftLeg{}
 	for _, l := range s.kind.legs {
-		d.Legs[l.Key] = desk.DraftLeg{Holder: s.holder[l.Key], Days: l.Allowance, Needed: l.Key == needs}
+		x := desk.DraftLeg{Holder: s.holder[l.Key], Days: l.Allowance, Needed: l.Key == needs}
+		if l.Key == s.open {
+			x.Holder = 0
+		}
+		d.Legs[l.Key] = x
 	}
 	if d.GoesOut != 0 {
 		p.taken[d.GoesOut] = true
@@ -171,9 +189,13 @@ func (p *player) tick(s *story, leg string, at day.Moment, all bool) {
 		if err != nil {
 			return err
 		}
+		holder, err := p.runs(ctx, s, leg)
+		if err != nil {
+			return err
+		}
 		for _, x := range steps {
 			if x.Leg == leg && x.DoneBy == 0 {
-				if err := p.h.Tick(ctx, s.holder[leg], s.id, x.ID, true); err != nil {
+				if err := p.h.Tick(ctx, holder, s.id, x.ID, true); err != nil {
 					return err
 				}
 				if !all {
@@ -197,7 +219,11 @@ func (p *player) pass(s *story, l route.Leg, at day.Moment) {
 		p.fill(s, l, at-300)
 	}
 	p.add(at, func(ctx context.Context) error {
-		if err := p.h.PassLeg(ctx, s.holder[l.Key], desk.Pass{Piece: s.id, Leg: l.Key}); err != nil {
+		holder, err := p.runs(ctx, s, l.Key)
+		if err != nil {
+			return err
+		}
+		if err := p.h.PassLeg(ctx, holder, desk.Pass{Piece: s.id, Leg: l.Key}); err != nil {
 			return fmt.Errorf("piece %d, pass %s: %w", s.id, l.Key, err)
 		}
 		return nil
@@ -224,7 +250,11 @@ func (p *player) fill(s *story, l route.Leg, at day.Moment) {
 // left plans that the holder of a leg notes how much work is left in it.
 func (p *player) left(s *story, l route.Leg, at day.Moment, share float64) {
 	p.add(at, func(ctx context.Context) error {
-		err := p.h.Report(ctx, s.holder[l.Key], s.id, l.Key, int(float64(l.Effort)*share)/30*30, 0)
+		holder, err := p.runs(ctx, s, l.Key)
+		if err != nil {
+			return err
+		}
+		err = p.h.Report(ctx, holder, s.id, l.Key, int(float64(l.Effort)*share)/30*30, 0)
 		if errors.Is(err, relay.ErrNotNow) { // it was noted like that already
 			return nil
 		}

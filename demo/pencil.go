@@ -21,6 +21,18 @@ func (p *player) penciled() {
 	p.add(start-30, func(ctx context.Context) error {
 		return p.h.SaveFormatChecks(ctx, maren, p.kinds["Feature"].ID, check.Rules{check.Queries: {Leg: "copyedit"}, check.Proposals: {Leg: "copyedit"}, check.Pairs: {Leg: "copyedit"}, check.Spelling: {Leg: "copyedit"}})
 	})
+	// A question that waited, and was settled when somebody was reminded of it.
+	const old = "Who owns the weir"
+	var waited int64
+	p.add(p.offset(-8, 3), func(ctx context.Context) error {
+		id, err := p.titled(ctx, old)
+		if err != nil {
+			return err
+		}
+		waited, err = p.h.AskAbout(ctx, byInitials("HM"), id, desk.Ask{Query: query.Query{About: query.Piece, Text: "Which of the three parishes holds the deed today?", ForID: adaeze}})
+		return err
+	})
+	p.add(p.offset(-5, 3), func(ctx context.Context) error { return p.h.SettleQuery(ctx, byInitials("HM"), waited, true) })
 	var lease int64
 	p.onWords(start-1_800, title, "since 1747", func(ctx context.Context, id int64, o desk.Ask) (err error) {
 		o.Query = query.Query{About: query.Words, Text: "The lease is dated 1742 in your notes. Which?", ForID: yusuf}

@@ -480,7 +480,7 @@ func (a *act) namedFields(h *rule.Happening, p *relay.Piece, l *relay.Leg) map[s
 func (a *act) carryTell(x *rule.Action, h *rule.Happening, p *relay.Piece, l *relay.Leg) (string, error) {
 	text := strings.TrimSpace(words.Fill(x.Words, a.namedFields(h, p, l)))
 	var names []string
-	for _, id := range a.whomTell(x.To, p, l) {
+	for _, id := range a.whomTell(x.To, h, p, l) {
 		names = append(names, a.b.Name(id))
 		if a.told != nil { // very many pieces at once
 			a.told[id]++
@@ -498,7 +498,7 @@ func (a *act) carryTell(x *rule.Action, h *rule.Happening, p *relay.Piece, l *re
 }
 
 // whomTell gives the people whom a rule tells, each once.
-func (a *act) whomTell(to []string, p *relay.Piece, l *relay.Leg) []int64 {
+func (a *act) whomTell(to []string, h *rule.Happening, p *relay.Piece, l *relay.Leg) []int64 {
 	var out []int64
 	add := func(id int64) {
 		if id != 0 && !slices.Contains(out, id) && !a.b.Person(id).Retired {
@@ -514,6 +514,8 @@ func (a *act) whomTell(to []string, p *relay.Piece, l *relay.Leg) []int64 {
 			for _, x := range p.Running() {
 				add(x.Holder)
 			}
+		case t == rule.TellAsked:
+			add(h.To)
 		case t == rule.TellOwner:
 			add(p.Owner)
 		case t == rule.TellLeads:

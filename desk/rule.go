@@ -139,6 +139,16 @@ func (h *House) SaveRule(ctx context.Context, by int64, r rule.Rule) (int64, err
 	return id, err
 }
 
+// usualRules gives a new desk the usual rules, switched off.
+func (a *act) usualRules(desk int64) error {
+	for i, r := range rule.Usual() {
+		if _, err := a.saveRule(store.Rule{DeskID: desk, Position: i + 1, Data: r.Data()}); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
 func (a *act) saveRule(r store.Rule) (int64, error) {
 	id, err := a.tx.SaveRule(a, r)
 	if r.ID != 0 {

@@ -74,6 +74,9 @@ func (h *House) SetUp(ctx context.Context, f FirstHouse) (int64, error) {
 		if err := a.firstFormat(f, d, lead); err != nil {
 			return err
 		}
+		if err := a.usualRules(d); err != nil {
+			return err
+		}
 		a.by = lead
 		return a.log(store.Entry{DeskID: d, Act: "set up", What: "set up " + f.Desk})
 	})

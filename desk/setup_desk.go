@@ -86,6 +86,9 @@ func (a *act) addDesk(d *store.Desk) (err error) {
 	if err := a.tx.SavePerson(a, p); err != nil {
 		return err
 	}
+	if err := a.usualRules(d.ID); err != nil {
+		return err
+	}
 	return a.log(store.Entry{DeskID: d.ID, Act: "set up", What: "made the desk " + d.Name})
 }
 

@@ -26,7 +26,7 @@ func readRule(form url.Values) rule.Rule {
 			r.N = -1
 		}
 	}
-	for i := range countOf(form, "ifs", rule.MaxConds) {
+	for i := range partsOf(form, "ifs", rule.MaxConds) {
 		at := func(part string) string { return fmt.Sprintf("if-%d-%s", i, part) }
 		c := rule.Cond{Field: form.Get(at("field")), Op: form.Get(at("op")), Values: chosen(form[at("value")])}
 		if form.Get(at("was")) != c.Field { // another fact is compared with other things
@@ -40,7 +40,7 @@ func readRule(form url.Values) rule.Rule {
 		}
 		r.If = append(r.If, c)
 	}
-	for i := range countOf(form, "thens", rule.MaxActions) {
+	for i := range partsOf(form, "thens", rule.MaxActions) {
 		at := func(part string) string { return fmt.Sprintf("then-%d-%s", i, part) }
 		a := rule.Action{Do: rule.Do(form.Get(at("do"))), Leg: form.Get(at("leg")), To: chosen(form[at("to")]), Field: form.Get(at("field")), Value: strings.TrimSpace(form.Get(at("value"))),
 			Words: strings.TrimSpace(strings.ReplaceAll(form.Get(at("words")), "\r\n", "\n")), Format: int64At(form, at("format"))}
@@ -56,7 +56,7 @@ func readRule(form url.Values) rule.Rule {
 	return r
 }
 
-func countOf(form url.Values, name string, most int) int {
+func partsOf(form url.Values, name string, most int) int {
 	n, err := strconv.Atoi(form.Get(name))
 	if err != nil {
 		return 0
@@ -240,7 +240,7 @@ var kindNames = map[rule.Kind]string{
 }
 
 var doNames = map[rule.Do]string{
-	rule.Give: "give a leg to", rule.SetDue: "make a leg due in", rule.SetDay: "give it the next free slot", rule.AddSteps: "add to the checklist of", rule.SetField: "set",
+	rule.Give: "give a leg", rule.SetDue: "make a leg due", rule.SetDay: "give the piece the next free slot", rule.AddSteps: "add to the checklist of", rule.SetField: "set",
 	rule.Send: "send it on as", rule.Tell: "tell", rule.FollowUp: "make another piece, a",
 }
 
@@ -337,9 +337,9 @@ func (c ruleChooser) action(i int, when rule.Kind, x rule.Action) []control {
 	switch x.Do {
 	case rule.Give:
 		to := append([]pick{{Name: "choose…"}, {Value: rule.ToRoom, Name: "whoever has most room"}, {Value: rule.ToUsual, Name: "whoever usually runs it"}, {Value: rule.ToLast, Name: "whoever ran it last time"}, {Value: rule.ToOwner, Name: "the owner"}}, c.people()...)
-		out = append(out, control{Kind: "select", Name: at("to"), Label: "To whom", Options: choose(strings.Join(x.To, ""), to...)}, control{Kind: "said", Value: ":"}, leg)
+		out = append(out, leg, control{Kind: "said", Value: "to"}, control{Kind: "select", Name: at("to"), Label: "To whom", Options: choose(strings.Join(x.To, ""), to...)})
 	case rule.SetDue:
-		out = append(out, control{Kind: "number", Name: at("days"), Label: "Working days from now", Value: days(x.Days)}, control{Kind: "said", Value: "working days:"}, leg)
+		out = append(out, leg, control{Kind: "said", Value: "in"}, control{Kind: "number", Name: at("days"), Label: "Working days from now", Value: days(x.Days)}, control{Kind: "said", Value: "working days"})
 	case rule.AddSteps:
 		w := words("Steps, a line each", x.Words)
 		w.Names = nil
@@ -351,7 +351,7 @@ func (c ruleChooser) action(i int, when rule.Kind, x rule.Action) []control {
 	case rule.FollowUp:
 		out = append(out, control{Kind: "select", Name: at("format"), Label: "Of which format", Options: choose(fmt.Sprint(x.Format), append([]pick{{Name: "choose…"}}, c.formats(true)...)...)}, words("Its title", x.Words))
 	case rule.Tell:
-		whom := []pick{{Value: rule.TellHolder, Name: "whoever has it"}, {Value: rule.TellOwner, Name: "the owner"}, {Value: rule.TellLeads, Name: "the leads"}, {Value: rule.TellEverybody, Name: "everybody on it"}}
+		whom := []pick{{Value: rule.TellHolder, Name: "whoever has it"}, {Value: rule.TellOwner, Name: "the owner"}, {Value: rule.TellLeads, Name: "the leads"}, {Value: rule.TellAsked, Name: "whoever is asked"}, {Value: rule.TellEverybody, Name: "everybody on it"}}
 		for _, role := range c.b.RolesOf(c.desk) {
 			whom = append(whom, pick{Value: rule.RolePrefix + role, Name: "whoever runs " + role})
 		}

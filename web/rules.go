@@ -19,12 +19,12 @@ import (
 
 type rulesView struct {
 	Answer sentence
-	Rows   []ruleRow
+	Rows   []houseRuleRow
 	Lead   bool
 	Said   string
 }
 
-type ruleRow struct {
+type houseRuleRow struct {
 	desk.HouseRule
 	Did       string
 	Failed    string
@@ -49,7 +49,7 @@ func (s *Server) rules(c *echo.Context) error {
 	runs, did, failed, gaps := 0, 0, 0, 0
 	for i, r := range sheet.Rules {
 		n := sheet.Counts[r.ID]
-		row := ruleRow{HouseRule: r, First: i == 0, Last: i == len(sheet.Rules)-1, Did: "It has done nothing yet"}
+		row := houseRuleRow{HouseRule: r, First: i == 0, Last: i == len(sheet.Rules)-1, Did: "It has done nothing yet"}
 		if n.Last != 0 {
 			row.Did = fmt.Sprintf("%s in thirty days, last %s", upperTimes(n.N), b.At(n.Last, d))
 		}
@@ -61,7 +61,7 @@ func (s *Server) rules(c *echo.Context) error {
 			gaps++
 		}
 		if r.Runs() {
-			row.SinceSays = "on since " + b.At(r.Since, d)
+			row.SinceSays = "since " + b.At(r.Since, d)
 			runs++
 		}
 		did, failed = did+n.N, failed+n.Failed
@@ -298,6 +298,14 @@ type trialView struct {
 	Problem  string
 }
 
+// atOrDay says when an event was; what comes with time has a day.
+func atOrDay(b *desk.Books, d int64, w rule.Would) string {
+	if w.Event.Kind.Timed() {
+		return desk.Short(w.At.Date(b.Zones[d]))
+	}
+	return b.At(w.At, d)
+}
+
 type wouldRow struct {
 	When  string
 	Piece int64
@@ -365,7 +373,7 @@ func (v *trialView) fill(b *desk.Books, d int64, t desk.Trial) {
 			v.More++
 			continue
 		}
-		row := wouldRow{When: b.At(w.At, d), Piece: w.Event.Piece, Title: w.Title, Leg: w.Leg}
+		row := wouldRow{When: atOrDay(b, d, w), Piece: w.Event.Piece, Title: w.Title, Leg: w.Leg}
 		if w.Event.By != 0 {
 			row.Who = b.Name(w.Event.By)
 		}

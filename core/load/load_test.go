@@ -396,3 +396,15 @@ func FuzzSpread(f *testing.F) {
 		}
 	})
 }
+// A leg that is due before it can begin, because what comes before it is late, is still for somebody.
+func TestSomebodyIsFoundForALegThatIsLateBeforeItBegins(t *testing.T) {
+	p := person(1, 6)
+	o := Open{Work: Work{Piece: 1, Minutes: 60, From: today + 1, Due: today - 2}, Role: "write", Desk: 1}
+	if !p.CouldRun(&o, today) {
+		t.Error("nobody could run it")
+	}
+	away := person(2, 6, day.Span{From: today + 1, To: today + 1})
+	if away.CouldRun(&o, today) {
+		t.Error("somebody who is away on its only day could")
+	}
+}

@@ -28,7 +28,7 @@ type Candidate struct {
 // by not being away for all of it.
 func (p *Person) CouldRun(o *Open, today day.Date) bool {
 	return slices.Contains(p.Roles, o.Role) && slices.Contains(p.Desks, o.Desk) && p.Days != nil && !p.Days.Empty() &&
-		p.Days.Count(max(today, o.From), max(today, o.Due)+1) > 0
+		p.Days.Count(max(today, o.From), max(today, o.From, o.Due)+1) > 0 // it may be due before it begins
 }
 
 // weigh works out what a leg would do to a person who has what is in a diary.

@@ -103,6 +103,7 @@ const (
 	TellHolder    = "holder" // of the leg; of all that run, where the event is about none
 	TellOwner     = "owner"
 	TellLeads     = "leads"
+	TellAsked     = "asked"     // whom a query is for
 	TellEverybody = "everybody" // who holds, held or will hold a leg
 	TellHook      = "hook"      // the desk's chat
 	RolePrefix    = "role:"
@@ -282,7 +283,7 @@ func (a Action) gap(when Kind, k Known) string {
 			return a.wordsGap("write its title")
 		}
 	case Tell:
-		return a.tellGap(k)
+		return a.tellGap(when, k)
 	}
 	return ""
 }
@@ -311,12 +312,17 @@ func (a Action) giveGap(when Kind, k Known) string {
 	return ""
 }
 
-func (a Action) tellGap(k Known) string {
+func (a Action) tellGap(when Kind, k Known) string {
 	if len(a.To) == 0 {
 		return "choose who is told"
 	}
 	for _, t := range a.To {
 		switch t {
+		case TellAsked:
+			if when != Asked && when != Unanswered {
+				return "only of queries it is known who is asked; choose again who is told"
+			}
+			continue
 		case TellHolder, TellOwner, TellLeads, TellEverybody, TellHook:
 			continue
 		}

@@ -217,6 +217,8 @@ func (s speaker) condition(c *Cond) string {
 			return "it is not so that whoever has the leg " + is
 		}
 		return "whoever has the leg " + is
+	case "run":
+		return "the leg has begun " + map[string]string{AtLeast: "at least ", AtMost: "at most "}[c.Op] + is + " times"
 	case "tag":
 		return "one of its tags " + s.op(c) + " " + is
 	}
@@ -365,6 +367,8 @@ func (s speaker) told(a *Action) string {
 			out = append(out, "whoever has it")
 		case TellOwner:
 			out = append(out, "the owner")
+		case TellAsked:
+			out = append(out, "whoever is asked")
 		case TellLeads:
 			out = append(out, "the leads")
 		case TellEverybody:

@@ -67,10 +67,10 @@ type Trial struct {
 
 // track is one piece while a rule is tried.
 type track struct {
-	state  State
-	since  day.Moment
-	laid   map[string]overlay // over what really was, by what it is of
-	fired  map[fired]bool
+	state State
+	since day.Moment
+	laid  map[string]overlay // over what really was, by what it is of
+	fired map[fired]bool
 }
 
 type fired struct {

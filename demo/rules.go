@@ -1,0 +1,59 @@
+package demo
+
+import (
+	"context"
+	"fmt"
+
+	"greenbaton/core/day"
+	"greenbaton/core/rule"
+)
+
+// houseRules are the rules in use at Millrace.
+func (p *player) houseRules() []rule.Rule {
+	format := func(name string) rule.Cond {
+		return rule.Cond{Field: "format", Op: rule.Is, Values: []string{fmt.Sprint(p.kinds[name].ID)}}
+	}
+	is := func(field, value string) rule.Cond {
+		return rule.Cond{Field: field, Op: rule.Is, Values: []string{value}}
+	}
+	somebody := rule.Cond{Field: "holder", Op: rule.IsNot, Values: []string{"0"}}
+	tell := func(words string, to ...string) rule.Action { return rule.Action{Do: rule.Tell, To: to, Words: words} }
+	return []rule.Rule{
+		{When: rule.Begins, If: []rule.Cond{format("Feature"), is("leg", "Pictures"), is("holder", "0")},
+			Then: []rule.Action{{Do: rule.Give, To: []string{rule.ToRoom}}, tell("{leg} had nobody and went to {holder}, who has most room.", rule.TellOwner)}},
+		{When: rule.DueIn, N: 1, If: []rule.Cond{somebody}, Then: []rule.Action{tell("{leg} is due {due}.", rule.TellHolder)}},
+		{When: rule.Overdue, N: 1, If: []rule.Cond{somebody}, Then: []rule.Action{tell("{leg} was due {due}. What does it wait for?", rule.TellHolder, rule.TellOwner)}},
+		{When: rule.Overdue, N: 3, Then: []rule.Action{tell("{leg} is three working days over, with {holder}. The piece is {pace}.", rule.TellLeads)}},
+		{When: rule.Quiet, N: 3, If: []rule.Cond{somebody}, Then: []rule.Action{tell("Nothing was recorded on {leg} for {days} working days. How far is it?", rule.TellHolder)}},
+		{When: rule.Unanswered, N: 2, Then: []rule.Action{tell("A query has waited {days} working days: {why}", rule.TellAsked, rule.TellOwner)}},
+		{When: rule.Begins, If: []rule.Cond{format("Recipe"), is("leg", "Release")}, Then: []rule.Action{{Do: rule.AddSteps, Words: "Weights read once more, aloud"}}},
+		{When: rule.SentBack, If: []rule.Cond{{Field: "run", Op: rule.AtLeast, Values: []string{"3"}}}, Then: []rule.Action{tell("It came back to {leg} for the third time. Talk about it before the next round.", rule.TellHolder, rule.TellOwner)}},
+	}
+}
+
+// rulesFor is for how many days before Start the rules have been in use.
+const rulesFor = 80
+
+// rules plans that the house rules come into use, and that each morning since then finds
+// what is due by them.
+func (p *player) rules() {
+	first := day.MomentOf(Start).Date(p.zone) - rulesFor
+	p.add(day.Wall(first, 9*60, p.zone), func(ctx context.Context) error {
+		for _, r := range p.houseRules() {
+			r.DeskID = p.b.Desks[0].ID
+			id, err := p.h.SaveRule(ctx, byInitials("MH"), r)
+			if err != nil {
+				return err
+			}
+			if err := p.h.SwitchRule(ctx, byInitials("MH"), r.DeskID, id, true); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	for d := first + 1; d < day.MomentOf(Start).Date(p.zone); d++ {
+		if p.cal.Working(d) {
+			p.add(day.Wall(d, 7*60, p.zone), p.h.WorkOut)
+		}
+	}
+}
