@@ -2,6 +2,7 @@ package desk
 
 import (
 	"context"
+	"strings"
 
 	"greenbaton/core/copy"
 	"greenbaton/core/day"
@@ -98,6 +99,13 @@ func settleMessage(ctx context.Context, t *store.Tx, m store.Message, problem er
 
 func (h *House) deliver(ctx context.Context, m store.Message) error {
 	if m.Kind == "mail" {
+		if m.LinkKind != "" { // made only now, so that it is kept nowhere
+			address, err := h.mint(ctx, m.LinkKind, m.LinkAbout)
+			if err != nil {
+				return err
+			}
+			m.Body = strings.ReplaceAll(m.Body, linkPlace, address)
+		}
 		return h.Mail.Send(ctx, Mail{m.Key, m.To, m.Subject, m.Body})
 	}
 	row, err := store.Piece(ctx, h.DB.View(), m.PieceID)

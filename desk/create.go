@@ -214,6 +214,9 @@ func (a *act) createOn(board *plan.Board, d Draft) (int64, error) {
 	if err := a.tell(m); err != nil {
 		return 0, err
 	}
+	if err := a.beginReviews(m); err != nil {
+		return 0, err
+	}
 	a.undo.Made = append(a.undo.Made, p.ID)
 	a.did = append(a.did, fmt.Sprintf("made “%s”", p.Title))
 	return p.ID, a.stand(*p)

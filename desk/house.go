@@ -127,6 +127,8 @@ type act struct {
 	learnt   []int64             // formats of which a run of a leg was stored
 	staged   map[int64]*stage    // copies with edits, by piece
 	hushed   bool                // pages that are open need not hear of it
+	reviewer *store.Reviewer     // when somebody acts as one who is asked about a piece
+	trusted  bool                // what is done follows by itself from what somebody might do
 	rule     *rule.Rule          // that is being carried out
 	happened []rule.Event        // that rules have not heard of yet
 	deskOf   map[int64]int64     // desks of pieces that something happened to
@@ -178,10 +180,14 @@ func (h *House) act(ctx context.Context, by int64, f func(*act) error) error {
 
 // who is the one who acts, as the rules see them.
 func (a *act) who(desk int64) relay.Who {
-	if a.by == 0 {
+	if a.by == 0 || a.trusted {
 		return relay.Who{System: true}
 	}
-	return a.b.Who(a.by, desk)
+	w := a.b.Who(a.by, desk)
+	if a.reviewer != nil {
+		w.Reads, w.Comments = true, a.reviewer.May == store.MayComment
+	}
+	return w
 }
 
 func (a *act) scene(desk int64) relay.Scene {
@@ -295,6 +301,9 @@ func (a *act) keep(was relay.Piece, m relay.Move) error {
 		return err
 	}
 	if err := a.nameVersion(&was, m); err != nil {
+		return err
+	}
+	if err := a.beginReviews(m); err != nil {
 		return err
 	}
 	return a.stand(m.Piece)

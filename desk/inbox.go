@@ -3,6 +3,7 @@ package desk
 import (
 	"context"
 	"errors"
+	"strings"
 
 	"greenbaton/core/relay"
 	"greenbaton/store"
@@ -73,7 +74,16 @@ func (h *House) PostRoomMail(ctx context.Context, who, id int64) (store.Message,
 	}
 	m, err := store.Mail(ctx, h.DB.View(), who, id)
 	if errors.Is(err, store.ErrNone) {
-		err = ErrNotFound
+		return m, ErrNotFound
+	} else if err != nil {
+		return m, err
 	}
+	m.Body = strings.ReplaceAll(m.Body, linkPlace, "(a private link, known only to whoever got the mail)")
+	// The stand-in keeps what it was handed, links and all, as the box of the receiver would.
+	kept, err := store.RoomMailOf(ctx, h.DB.View(), m.Key)
+	if errors.Is(err, store.ErrNone) {
+		return m, nil
+	}
+	m.Body = kept.Text
 	return m, err
 }

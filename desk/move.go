@@ -25,6 +25,10 @@ type Pass struct {
 // PassLeg passes a leg on; the next ones begin.
 func (h *House) PassLeg(ctx context.Context, by int64, o Pass) error {
 	return h.act(ctx, by, func(a *act) error {
+		owed, err := a.ownVerdict(o.Piece, o.Leg, relay.SignedIt, o.Why)
+		if err != nil {
+			return err
+		}
 		return a.move(order{relay.ActPass, o.Piece, o.Leg, o.Version}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
 			if len(o.To) > 0 && a.who(p.DeskID).Access == relay.Outside {
 				return relay.Move{}, &relay.Refusal{Reason: relay.ErrNotYours, Text: "Who comes next is decided in the house. Pass it on as it is."}
@@ -38,6 +42,7 @@ func (h *House) PassLeg(ctx context.Context, by int64, o Pass) error {
 			if err != nil {
 				return relay.Move{}, err
 			}
+			unmet = append(unmet, owed...)
 			why := strings.TrimSpace(o.Why)
 			if len(unmet) > 0 && why != "" && relay.May(relay.ActPlan, a.who(p.DeskID), &p, nil, "") != nil {
 				why = "" // only the owner and leads may pass regardless
@@ -95,23 +100,30 @@ func (h *House) SendBack(ctx context.Context, by int64, o Back) error {
 		if o.From == "" {
 			kind = relay.ActRelease
 		}
-		var run int
-		reasons := strings.TrimSpace(o.Reasons)
-		if reasons == "" && len(o.Queries) > 0 {
-			reasons = "See " + map[bool]string{true: "the query", false: "the queries"}[len(o.Queries) == 1] + " on the copy."
-		}
-		err := a.move(order{kind, o.Piece, o.From, o.Version}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
-			m, err := relay.SendBack(p, o.From, o.To, reasons, o.Days, s)
-			if err == nil {
-				run = m.Piece.Leg(o.To).Run
-			}
-			return m, err
-		})
-		if err != nil {
+		if _, err := a.ownVerdict(o.Piece, o.From, relay.NotYet, o.Reasons); err != nil {
 			return err
 		}
-		return a.carryQueries(o, run)
+		return a.sendBack(o, kind)
 	})
+}
+
+func (a *act) sendBack(o Back, kind relay.Act) error {
+	var run int
+	reasons := strings.TrimSpace(o.Reasons)
+	if reasons == "" && len(o.Queries) > 0 {
+		reasons = "See " + map[bool]string{true: "the query", false: "the queries"}[len(o.Queries) == 1] + " on the copy."
+	}
+	err := a.move(order{kind, o.Piece, o.From, o.Version}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
+		m, err := relay.SendBack(p, o.From, o.To, reasons, o.Days, s)
+		if err == nil {
+			run = m.Piece.Leg(o.To).Run
+		}
+		return m, err
+	})
+	if err != nil {
+		return err
+	}
+	return a.carryQueries(o, run)
 }
 
 // carryQueries makes queries the reasons for which a piece came back to a leg.

@@ -108,14 +108,14 @@ func (a *act) offered(p *relay.Piece, l *relay.Leg, e relay.Event) []note {
 	from := a.b.Name(e.From)
 	switch e.Kind {
 	case relay.GaveBack:
-		out = append(out, note{p.Owner, string(e.Kind), fmt.Sprintf("%s gave %s back; nobody has it now.", from, l.Name), e.Why, true})
+		out = append(out, noteTo(p.Owner, string(e.Kind), fmt.Sprintf("%s gave %s back; nobody has it now.", from, l.Name), e.Why, true))
 	case relay.Lost:
-		out = append(out, note{p.Owner, string(e.Kind), fmt.Sprintf("%s is open again: nothing was recorded by %s for %s.", l.Name, from, Plural(a.b.Desk(p.DeskID).LoseAfter, "working day")), "", true},
-			note{e.From, string(e.Kind), fmt.Sprintf("%s went back to the desk, because nothing was recorded in it for %s. Thank you for having taken it; it can be taken again.", l.Name, Plural(a.b.Desk(p.DeskID).LoseAfter, "working day")), "", true})
+		out = append(out, noteTo(p.Owner, string(e.Kind), fmt.Sprintf("%s is open again: nothing was recorded by %s for %s.", l.Name, from, Plural(a.b.Desk(p.DeskID).LoseAfter, "working day")), "", true),
+			noteTo(e.From, string(e.Kind), fmt.Sprintf("%s went back to the desk, because nothing was recorded in it for %s. Thank you for having taken it; it can be taken again.", l.Name, Plural(a.b.Desk(p.DeskID).LoseAfter, "working day")), "", true))
 	}
 	for _, id := range a.b.whomFor(p, l) {
 		if id != e.From {
-			out = append(out, note{id, "offer", fmt.Sprintf("%s is open to you%s.%s", l.Name, a.b.forFee(p.DeskID, l), due(l)), "", true})
+			out = append(out, noteTo(id, "offer", fmt.Sprintf("%s is open to you%s.%s", l.Name, a.b.forFee(p.DeskID, l), due(l)), "", true))
 		}
 	}
 	return out

@@ -12,7 +12,16 @@ import (
 // SendOut publishes a piece whose legs are all passed, now.
 func (h *House) SendOut(ctx context.Context, by, piece int64, version int) error {
 	return h.act(ctx, by, func(a *act) error {
-		return a.move(order{relay.ActRelease, piece, "", version}, relay.SendOut)
+		return a.move(order{relay.ActRelease, piece, "", version}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
+			stale, err := a.staleSignOff(&store.Row{Piece: p})
+			if err == nil && len(stale) > 0 {
+				err = &relay.Refusal{Reason: relay.ErrUnmet, Unmet: stale, Text: "It cannot go out: " + stale[0] + "."}
+			}
+			if err != nil {
+				return relay.Move{}, err
+			}
+			return relay.SendOut(p, s)
+		})
 	})
 }
 
@@ -69,7 +78,16 @@ func (h *House) SendDue(ctx context.Context) error {
 	var failed error
 	for _, id := range ids {
 		err := h.act(ctx, 0, func(a *act) error {
-			return a.move(order{relay.ActRelease, id, "", 0}, relay.Due)
+			return a.move(order{relay.ActRelease, id, "", 0}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
+				stale, err := a.staleSignOff(&store.Row{Piece: p})
+				if err != nil {
+					return relay.Move{}, err
+				}
+				if p.Ready() && len(stale) > 0 {
+					return relay.Miss(p, UpperFirst(stale[0])+".")
+				}
+				return relay.Due(p, s)
+			})
 		})
 		if err != nil {
 			failed = errors.Join(failed, fmt.Errorf("piece %d at its time: %w", id, err))

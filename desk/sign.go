@@ -85,7 +85,7 @@ func (h *House) SignIn(ctx context.Context, mail, password, host string) (store.
 	}
 	var found store.Person
 	for _, p := range b.People {
-		if strings.EqualFold(p.Mail, mail) && !p.Retired {
+		if strings.EqualFold(p.Mail, mail) && !p.Retired && !p.Guest {
 			found = p
 		}
 	}

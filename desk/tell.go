@@ -15,6 +15,11 @@ type note struct {
 	text string
 	why  string
 	mail bool
+	link string // where it leads, when not to the piece
+}
+
+func noteTo(to int64, kind, text, why string, mail bool) note {
+	return note{to: to, kind: kind, text: text, why: why, mail: mail}
 }
 
 // tell puts into inboxes and the outbox what a move means for other people.
@@ -40,38 +45,40 @@ func (a *act) tell(m relay.Move) error {
 func (a *act) notes(p *relay.Piece, e relay.Event) []note {
 	l := p.Leg(e.Leg)
 	by := First(a.b.actor(a.by))
-	owner := func(text string, mail bool) []note { return []note{{p.Owner, string(e.Kind), text, e.Why, mail}} }
+	owner := func(text string, mail bool) []note { return []note{noteTo(p.Owner, string(e.Kind), text, e.Why, mail)} }
 	switch e.Kind {
 	case relay.Began:
 		if e.To == 0 {
 			return owner(l.Name+" has begun and nobody has it yet.", false)
 		}
-		return a.others(note{e.To, "handoff", fmt.Sprintf("%s is with you, from %s.%s", l.Name, by, due(l)), e.Why, true})
+		n := noteTo(e.To, "handoff", fmt.Sprintf("%s is with you, from %s.%s", l.Name, by, due(l)), e.Why, true)
+		n.link = a.reviewLink(p, l)
+		return a.others(n)
 	case relay.SentBack:
-		return a.others(note{e.To, "sent back", fmt.Sprintf("It came back to you from %s, for %s.", by, l.Name), e.Why, true})
+		return a.others(noteTo(e.To, "sent back", fmt.Sprintf("It came back to you from %s, for %s.", by, l.Name), e.Why, true))
 	case relay.Reset:
-		return a.others(note{e.To, "reset", fmt.Sprintf("The piece was sent back; %s waits again and will come round to you.", l.Name), "", false})
+		return a.others(noteTo(e.To, "reset", fmt.Sprintf("The piece was sent back; %s waits again and will come round to you.", l.Name), "", false))
 	case relay.Given:
 		out := []note{}
 		if e.To != 0 && l.State == relay.Running {
-			out = append(out, note{e.To, "handoff", fmt.Sprintf("%s is with you, given by %s.%s", l.Name, by, due(l)), e.Why, true})
+			out = append(out, noteTo(e.To, "handoff", fmt.Sprintf("%s is with you, given by %s.%s", l.Name, by, due(l)), e.Why, true))
 		} else if e.To != 0 {
-			out = append(out, note{e.To, "given", fmt.Sprintf("%s will come to you, by %s.", l.Name, by), e.Why, false})
+			out = append(out, noteTo(e.To, "given", fmt.Sprintf("%s will come to you, by %s.", l.Name, by), e.Why, false))
 		}
 		if e.From != 0 {
-			out = append(out, note{e.From, "given", fmt.Sprintf("%s is no longer with you; %s gave it to %s.", l.Name, by, a.b.Name(e.To)), e.Why, false})
+			out = append(out, noteTo(e.From, "given", fmt.Sprintf("%s is no longer with you; %s gave it to %s.", l.Name, by, a.b.Name(e.To)), e.Why, false))
 		}
 		return a.others(out...)
 	case relay.Removed:
 		if e.From != 0 {
-			return a.others(note{e.From, "given", fmt.Sprintf("The route changed; %s is no longer run, and nothing of it is with you.", l.Name), "", false})
+			return a.others(noteTo(e.From, "given", fmt.Sprintf("The route changed; %s is no longer run, and nothing of it is with you.", l.Name), "", false))
 		}
 	case relay.Recalled:
-		return a.others(note{e.From, "reset", fmt.Sprintf("%s took back what brought %s to you; it is not with you for now.", by, l.Name), "", false})
+		return a.others(noteTo(e.From, "reset", fmt.Sprintf("%s took back what brought %s to you; it is not with you for now.", by, l.Name), "", false))
 	case relay.Taken:
 		out := owner(fmt.Sprintf("%s took %s.", by, l.Name), false)
 		for _, id := range a.b.whomFor(p, l) {
-			out = append(out, note{id, "offer", fmt.Sprintf("%s took %s a moment ago. Thank you for looking at it; the next one may be yours.", by, l.Name), "", false})
+			out = append(out, noteTo(id, "offer", fmt.Sprintf("%s took %s a moment ago. Thank you for looking at it; the next one may be yours.", by, l.Name), "", false))
 		}
 		return a.others(out...)
 	case relay.Offered, relay.GaveBack, relay.Lost:
@@ -81,11 +88,19 @@ func (a *act) notes(p *relay.Piece, e relay.Event) []note {
 	case relay.WentOut:
 		return a.others(owner("It is out on "+a.b.Channel(p.ChannelID).Name+".", false)...)
 	case relay.Missed:
-		return a.leads(p, note{0, "missed", "It was not ready at its time and did not go out. " + a.waits(p), "", true})
+		return a.leads(p, noteTo(0, "missed", "It was not ready at its time and did not go out. "+a.waits(p), "", true))
 	case relay.Withdrew:
-		return a.others(a.leads(p, note{0, "withdrawn", fmt.Sprintf("%s withdrew it from %s.", by, a.b.Channel(p.ChannelID).Name), e.Why, false})...)
+		return a.others(a.leads(p, noteTo(0, "withdrawn", fmt.Sprintf("%s withdrew it from %s.", by, a.b.Channel(p.ChannelID).Name), e.Why, false))...)
 	}
 	return nil
+}
+
+// reviewLink is where an outside holder of a leg that signs off says yes or no.
+func (a *act) reviewLink(p *relay.Piece, l *relay.Leg) string {
+	if l.SignOff && a.b.Person(l.Holder).Access == relay.Outside {
+		return fmt.Sprintf("/pieces/%d/review", p.ID)
+	}
+	return ""
 }
 
 func due(l *relay.Leg) string {
@@ -137,7 +152,7 @@ func (a *act) send(p *relay.Piece, e relay.Event, n note) error {
 	if to.ID == 0 || to.Retired {
 		return nil
 	}
-	if err := a.tx.AddItem(a, store.Item{PersonID: to.ID, PieceID: p.ID, Kind: n.kind, Text: n.text, Why: n.why, At: a.now}); err != nil {
+	if err := a.tx.AddItem(a, store.Item{PersonID: to.ID, PieceID: p.ID, Kind: n.kind, Text: n.text, Why: n.why, At: a.now, Link: n.link}); err != nil {
 		return err
 	}
 	if !n.mail {
@@ -148,10 +163,14 @@ func (a *act) send(p *relay.Piece, e relay.Event, n note) error {
 	if n.why != "" {
 		fmt.Fprintf(&body, "\n“%s”\n", n.why)
 	}
-	fmt.Fprintf(&body, "\nOpen it: %s/pieces/%d\n", a.h.Base, p.ID)
+	link := n.link
+	if link == "" {
+		link = fmt.Sprintf("/pieces/%d", p.ID)
+	}
+	fmt.Fprintf(&body, "\nOpen it: %s%s\n", a.h.Base, link)
 	return a.tx.AddMessage(a, store.Message{
 		Key:  fmt.Sprintf("piece %d version %d %s %s to %d", p.ID, p.Version, e.Kind, e.Leg, to.ID),
-		Kind: "mail", PieceID: p.ID, To: fmt.Sprintf("%s <%s>", to.Name, to.Mail),
+		Kind: "mail", PieceID: p.ID, To: address(to),
 		Subject: fmt.Sprintf("%s: %s", p.Title, strings.TrimSuffix(firstSentence(n.text), ".")), Body: body.String(), At: a.now,
 	})
 }

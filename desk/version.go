@@ -161,7 +161,14 @@ func (h *House) Compare(ctx context.Context, who, piece int64, from, to Which) (
 	if err != nil {
 		return out, err
 	}
-	out.Lines = copy.Compare(a, b)
+	out = compare(a, b)
+	out.From, out.To = from, to
+	return out, nil
+}
+
+// compare gives what is different between two texts.
+func compare(a, b copy.Text) Comparison {
+	out := Comparison{Lines: copy.Compare(a, b)}
 	for _, l := range out.Lines {
 		if l.Fate == copy.MovedHere {
 			out.Moved++
@@ -175,7 +182,7 @@ func (h *House) Compare(ctx context.Context, who, piece int64, from, to Which) (
 			}
 		}
 	}
-	return out, nil
+	return out
 }
 
 // BringBack makes an older state of a copy the newest, or with proposed proposes it. The

@@ -9,14 +9,24 @@ import (
 	"github.com/wneessen/go-mail"
 
 	"greenbaton/desk"
+	"greenbaton/store"
 )
 
-// Room is the stand-in for mail: it accepts everything. What it accepted is
-// seen on the page of the same name, which reads the outbox.
-type Room struct{}
+// Room is the stand-in for mail: it accepts everything, and keeps it as the boxes of
+// those it is for would. That is seen on the page of the same name.
+type Room struct {
+	DB *store.DB // nil keeps nothing
+}
 
-// Send accepts a mail.
-func (Room) Send(context.Context, desk.Mail) error { return nil }
+// Send accepts a mail; the same one, sent twice, is kept once.
+func (r Room) Send(ctx context.Context, m desk.Mail) error {
+	if r.DB == nil {
+		return nil
+	}
+	return r.DB.Write(ctx, func(tx *store.Tx) error {
+		return tx.KeepRoomMail(ctx, store.RoomMail{Key: m.Key, To: m.To, Subject: m.Subject, Text: m.Text})
+	})
+}
 
 // SMTP delivers mail through a mail server.
 type SMTP struct {

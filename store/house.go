@@ -55,11 +55,12 @@ type Holiday struct {
 
 // Channel is where pieces go out.
 type Channel struct {
-	ID      int64
-	DeskID  int64
-	Name    string
-	Slug    string
-	Retired bool
+	ID        int64
+	DeskID    int64
+	Name      string
+	Slug      string
+	PartnerID int64 // whose pieces go out there
+	Retired   bool
 }
 
 // Slot is a recurring time of a channel.
@@ -74,18 +75,20 @@ type Slot struct {
 
 // Person is somebody with a part in the house.
 type Person struct {
-	ID       int64
-	Name     string
-	Initials string
-	Mail     string
-	Password string
-	Access   relay.Access
-	Does     string
-	Hours    string // minutes a day, Sunday first, with commas
-	Sessions int
-	Retired  bool
-	Roles    []string `db:"-"`
-	Desks    []int64  `db:"-"`
+	ID        int64
+	Name      string
+	Initials  string
+	Mail      string
+	Password  string
+	Access    relay.Access
+	Does      string
+	Hours     string // minutes a day, Sunday first, with commas
+	Sessions  int
+	Retired   bool
+	Guest     bool // is asked by private link only; has no account
+	PartnerID int64
+	Roles     []string `db:"-"`
+	Desks     []int64  `db:"-"`
 }
 
 // Minutes gives the minutes worked on each day of the week, Sunday first.
@@ -106,6 +109,7 @@ type Absence struct {
 	FromDay  day.Date
 	ToDay    day.Date
 	Note     string
+	StandIn  int64 // who says yes or no for them meanwhile
 }
 
 // Format is a kind of piece.
@@ -145,6 +149,7 @@ type Reference struct {
 	Campaigns []Campaign
 	Routes    []Route
 	Rules     []Rule
+	Partners  []Partner
 }
 
 // LoadReference reads all that is set up.
@@ -164,6 +169,7 @@ func LoadReference(ctx context.Context, r Reader) (Reference, error) {
 		{&ref.Fields, "SELECT * FROM field ORDER BY format_id, position, id"},
 		{&ref.Topics, "SELECT * FROM topic ORDER BY id"},
 		{&ref.Campaigns, "SELECT * FROM campaign ORDER BY from_day, id"},
+		{&ref.Partners, "SELECT * FROM partner ORDER BY name"},
 		{&ref.Rules, "SELECT * FROM rule WHERE retired = 0 ORDER BY desk_id, position, id"},
 	} {
 		if err := r.Select(ctx, q.into, q.sql); err != nil {
@@ -240,12 +246,12 @@ func (t *Tx) DropHoliday(ctx context.Context, desk int64, date day.Date) error {
 
 // AddChannel stores a channel and gives its id.
 func (t *Tx) AddChannel(ctx context.Context, c Channel) (int64, error) {
-	return t.put(ctx, "channel", c, "desk_id", "name", "slug")
+	return t.put(ctx, "channel", c, "desk_id", "name", "slug", "partner_id")
 }
 
 // SaveChannel stores a channel as it is now; its address stays.
 func (t *Tx) SaveChannel(ctx context.Context, c Channel) error {
-	return t.set(ctx, "channel", c, c.ID, "name", "retired")
+	return t.set(ctx, "channel", c, c.ID, "name", "partner_id", "retired")
 }
 
 // AddSlot stores a slot.
@@ -261,7 +267,7 @@ func (t *Tx) SaveSlot(ctx context.Context, s Slot) error {
 
 // AddPerson stores a person with roles and desks and gives their id.
 func (t *Tx) AddPerson(ctx context.Context, p Person) (int64, error) {
-	id, err := t.put(ctx, "person", p, "name", "initials", "mail", "password", "access", "does", "hours")
+	id, err := t.put(ctx, "person", p, "name", "initials", "mail", "password", "access", "does", "hours", "guest", "partner_id")
 	if err != nil {
 		return 0, err
 	}
@@ -270,7 +276,7 @@ func (t *Tx) AddPerson(ctx context.Context, p Person) (int64, error) {
 
 // SavePerson stores a person with roles and desks as they are now, but for the password.
 func (t *Tx) SavePerson(ctx context.Context, p Person) error {
-	if err := t.set(ctx, "person", p, p.ID, "name", "initials", "mail", "access", "does", "hours", "retired"); err != nil {
+	if err := t.set(ctx, "person", p, p.ID, "name", "initials", "mail", "access", "does", "hours", "partner_id", "retired"); err != nil {
 		return err
 	}
 	return t.setMemberships(ctx, p.ID, p)
@@ -309,7 +315,7 @@ func (t *Tx) EndSessions(ctx context.Context, person int64) error {
 
 // AddAbsence stores days away and gives their id.
 func (t *Tx) AddAbsence(ctx context.Context, a Absence) (int64, error) {
-	return t.put(ctx, "absence", a, "person_id", "from_day", "to_day", "note")
+	return t.put(ctx, "absence", a, "person_id", "from_day", "to_day", "note", "stand_in")
 }
 
 // DropAbsence takes days away back.
@@ -325,4 +331,10 @@ func UnfinishedOf(ctx context.Context, r Reader, person, desk int64) (int, error
 	err := r.Get(ctx, &n, `SELECT COUNT(*) FROM leg JOIN piece ON piece.id = leg.piece_id
 		WHERE leg.holder = ? AND leg.state IN ('running', 'waiting') AND piece.stage = 'under way' AND piece.desk_id = ?`, person, desk)
 	return n, err
+}
+
+// SetStandIn says who stands in for somebody while they are away.
+func (t *Tx) SetStandIn(ctx context.Context, absence, person int64) error {
+	_, err := t.Exec(ctx, "UPDATE absence SET stand_in = ? WHERE id = ?", person, absence)
+	return err
 }

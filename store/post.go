@@ -78,24 +78,26 @@ func UnreadOfPiece(ctx context.Context, r Reader, person, piece int64) (bool, er
 
 // Message is something for the courier to deliver.
 type Message struct {
-	ID      int64
-	Key     string // the same message is never queued twice
-	Kind    string // "mail", "publish" or "withdraw"
-	PieceID int64
-	To      string
-	Subject string
-	Body    string
-	At      day.Moment
-	Tries   int
-	NextAt  day.Moment
-	SentAt  day.Moment
-	Problem string
+	ID        int64
+	Key       string // the same message is never queued twice
+	Kind      string // "mail", "publish" or "withdraw"
+	PieceID   int64
+	To        string
+	Subject   string
+	Body      string
+	At        day.Moment
+	Tries     int
+	NextAt    day.Moment
+	SentAt    day.Moment
+	Problem   string
+	LinkKind  string // the private link that is made when it is delivered, and for whom
+	LinkAbout int64
 }
 
 // AddMessage queues a message; one with a key that is queued already changes nothing.
 func (t *Tx) AddMessage(ctx context.Context, m Message) error {
-	_, err := t.Exec(ctx, `INSERT INTO outbox (key, kind, piece_id, "to", subject, body, at, next_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?)
-		ON CONFLICT (key) DO NOTHING`, m.Key, m.Kind, m.PieceID, m.To, m.Subject, m.Body, m.At, m.At)
+	_, err := t.Exec(ctx, `INSERT INTO outbox (key, kind, piece_id, "to", subject, body, at, next_at, link_kind, link_about) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
+		ON CONFLICT (key) DO NOTHING`, m.Key, m.Kind, m.PieceID, m.To, m.Subject, m.Body, m.At, m.At, m.LinkKind, m.LinkAbout)
 	return err
 }
 
@@ -135,5 +137,24 @@ func Mails(ctx context.Context, r Reader, reader int64, to string, below int64, 
 func Mail(ctx context.Context, r Reader, reader, id int64) (Message, error) {
 	var m Message
 	err := r.Get(ctx, &m, "SELECT * FROM outbox WHERE "+ofReader+" AND id = ?", reader, id)
+	return m, err
+}
+
+// RoomMail is a mail as the stand-in for a mail server was handed it.
+type RoomMail struct {
+	Key, To, Subject, Text string
+	HTML                   string
+}
+
+// KeepRoomMail keeps a mail in the stand-in's room, once for each key.
+func (t *Tx) KeepRoomMail(ctx context.Context, m RoomMail) error {
+	_, err := t.Exec(ctx, `INSERT INTO room_mail (key, "to", subject, text, html, at) VALUES (?, ?, ?, ?, ?, 0) ON CONFLICT (key) DO NOTHING`, m.Key, m.To, m.Subject, m.Text, m.HTML)
+	return err
+}
+
+// RoomMailOf reads a mail from the stand-in's room; ErrNone if it is not there.
+func RoomMailOf(ctx context.Context, r Reader, key string) (RoomMail, error) {
+	var m RoomMail
+	err := r.Get(ctx, &m, `SELECT key, "to", subject, text, html FROM room_mail WHERE key = ?`, key)
 	return m, err
 }

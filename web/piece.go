@@ -27,7 +27,8 @@ type pieceView struct {
 	Checks   checksView
 	Attached attachedView
 	Margin   marginView // what stands beside the copy
-	Now      int64      // on the house's clock, in milliseconds
+	Verdicts verdictsView
+	Now      int64 // on the house's clock, in milliseconds
 	Me       int64
 	Sheet    desk.Sheet
 	Row      store.Row
@@ -116,6 +117,9 @@ func (s *Server) pieceFor(c *echo.Context, id int64) (pieceView, error) {
 		v.Brief = &brief
 	}
 	v.Now = s.House.Clock().UnixMilli()
+	if v.Verdicts, err = s.verdicts(ctx, b, me(c).ID, &v.Row.Piece); err != nil {
+		return v, err
+	}
 	if v.Reads {
 		if v.ReadTo, err = s.House.ReadCopy(ctx, me(c).ID, id, sheet.Seq); err != nil {
 			return v, err

@@ -149,6 +149,12 @@ func (s *Server) show(c *echo.Context, status int, page, title string, data any)
 	return s.render(c, status, page, "layout", f)
 }
 
+// showPlain renders a page for somebody from outside, in the name of a house.
+func (s *Server) showPlain(c *echo.Context, status int, page, title, house string, data any) error {
+	f := frame{Title: title, Desk: house, Page: data, Said: s.sessions.PopString(c.Request().Context(), "said")}
+	return s.render(c, status, page, "plain", f)
+}
+
 // render writes a template; nothing is sent unless all of it could be made.
 func (s *Server) render(c *echo.Context, status int, page, name string, data any) error {
 	t, ok := s.pages.byName[page]

@@ -25,7 +25,7 @@ func (s *Server) signedIn(next echo.HandlerFunc) echo.HandlerFunc {
 			return c.Redirect(http.StatusSeeOther, "/welcome")
 		}
 		me := b.Person(s.sessions.GetInt64(ctx, "person"))
-		if me.ID == 0 || me.Retired || me.Sessions != s.sessions.GetInt(ctx, "sessions") {
+		if me.ID == 0 || me.Retired || me.Guest || me.Sessions != s.sessions.GetInt(ctx, "sessions") {
 			if c.Request().Method != http.MethodGet {
 				return &relay.Refusal{Reason: relay.ErrNotYours, Text: "You are signed out. Sign in in another tab, then come back and do this again; what you typed is still here."}
 			}
@@ -65,6 +65,7 @@ func (s *Server) showSignIn(c *echo.Context, status int, v signInView) error {
 	}
 	if v.Demo = s.Demo != nil; v.Demo {
 		v.People = slices.SortedFunc(slices.Values(b.People), func(x, y store.Person) int { return int(x.ID - y.ID) })
+		v.People = slices.DeleteFunc(v.People, func(p store.Person) bool { return p.Guest || p.Retired })
 	}
 	return s.show(c, status, "signin", "Sign in", v)
 }
@@ -88,7 +89,7 @@ func (s *Server) signInAs(c *echo.Context) error {
 		return err
 	}
 	id, err := strconv.ParseInt(c.FormValue("person"), 10, 64)
-	if p := b.Person(id); err == nil && p.ID != 0 {
+	if p := b.Person(id); err == nil && p.ID != 0 && !p.Guest {
 		return s.enter(c, p)
 	}
 	return s.showSignIn(c, http.StatusUnprocessableEntity, signInView{Problem: "Choose one of the people below."})

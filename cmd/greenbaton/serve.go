@@ -51,7 +51,7 @@ func (c *serveCmd) Run() error {
 		return err
 	}
 	defer close()
-	h.Mail = post.Room{}
+	h.Mail = post.Room{DB: h.DB}
 	if c.SMTPHost != "" {
 		if h.Mail, err = post.NewSMTP(c.SMTPHost, c.SMTPPort, c.SMTPFrom, c.SMTPUser, c.SMTPPassword); err != nil {
 			return err

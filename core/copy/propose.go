@@ -360,3 +360,27 @@ func (t Text) Places() map[int64][]Place {
 	}
 	return out
 }
+
+// FromLeft gives the place in the copy of a place in what is left of it when all
+// proposals are: what is proposed to be put is stepped over.
+func (t Text) FromLeft(p Place) Place {
+	end := p.At + p.Len
+	from, to, left, here := -1, -1, 0, 0
+	for _, o := range t {
+		n := o.Len()
+		if !slices.ContainsFunc(o.Attributes.Marks(), func(m Mark) bool { return m.Kind == Put }) {
+			if from < 0 && p.At < left+n {
+				from = here + p.At - left
+			}
+			if to < 0 && end <= left+n {
+				to = here + end - left
+			}
+			left += n
+		}
+		here += n
+	}
+	if from < 0 {
+		from = here
+	}
+	return Place{At: from, Len: max(0, max(to, from)-from)}
+}

@@ -396,6 +396,7 @@ func FuzzSpread(f *testing.F) {
 		}
 	})
 }
+
 // A leg that is due before it can begin, because what comes before it is late, is still for somebody.
 func TestSomebodyIsFoundForALegThatIsLateBeforeItBegins(t *testing.T) {
 	p := person(1, 6)

@@ -24,9 +24,15 @@ func Due(p Piece, s Scene) (Move, error) {
 	if p.Ready() {
 		return SendOut(p, s)
 	}
+	return Miss(p, "")
+}
+
+// Miss notes that a piece did not go out at its time, and why it was held where nothing
+// else says so.
+func Miss(p Piece, why string) (Move, error) {
 	m := Move{Piece: p.copy()}
 	m.Piece.MissedAt = p.GoesOut
-	m.tell(Missed, "", 0, p.Owner, "")
+	m.tell(Missed, "", 0, p.Owner, why)
 	return m, nil
 }
 

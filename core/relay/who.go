@@ -18,11 +18,13 @@ func (a Access) OnStaff() bool { return a == Lead || a == Staff }
 
 // Who is the person who acts, as far as it decides what they may do.
 type Who struct {
-	ID     int64
-	Access Access
-	Roles  []string
-	OnDesk bool // belongs to the piece's desk
-	System bool // the program itself, at its time
+	ID       int64
+	Access   Access
+	Roles    []string
+	OnDesk   bool // belongs to the piece's desk
+	System   bool // the program itself, at its time
+	Reads    bool // is asked about this piece, and so may read it
+	Comments bool // and ask about its copy
 }
 
 // Act is something a person can do to a piece.
@@ -73,7 +75,7 @@ func May(act Act, w Who, p *Piece, leg *Leg, passBy PassBy) error {
 	holds := leg != nil && leg.Holder == w.ID && leg.State == Running
 	switch act {
 	case ActSee:
-		if owner || w.Access == Staff && w.OnDesk || sees(w, p) {
+		if w.Reads || owner || w.Access == Staff && w.OnDesk || sees(w, p) {
 			return nil
 		}
 		return no("This piece is not one of yours.")
@@ -88,7 +90,7 @@ func May(act Act, w Who, p *Piece, leg *Leg, passBy PassBy) error {
 		}
 		return no("This leg is for others.")
 	case ActRead:
-		if May(ActSee, w, p, nil, passBy) == nil && (w.Access != Freelance || holdsOrHeld(w, p)) {
+		if w.Reads || May(ActSee, w, p, nil, passBy) == nil && (w.Access != Freelance || holdsOrHeld(w, p)) {
 			return nil
 		}
 		return no("Its copy is for those who work on it. Take a leg of it first.")
@@ -123,7 +125,7 @@ func May(act Act, w Who, p *Piece, leg *Leg, passBy PassBy) error {
 			return nil
 		}
 	case ActPropose, ActAsk:
-		if w.OnDesk && w.Access == Staff || w.Access == Freelance && w.holdsAny(p) {
+		if act == ActAsk && w.Comments || w.OnDesk && w.Access == Staff || w.Access == Freelance && w.holdsAny(p) {
 			return nil
 		}
 		return no("This is for staff of the desk and for those who run a leg of the piece.")

@@ -57,8 +57,18 @@ type Leg struct {
 	Words     bool     `json:"words,omitempty"`    // the copy must have the words asked for before it is passed
 	Proposes  bool     `json:"proposes,omitempty"` // a freelancer who runs it proposes changes to the copy instead of making them
 	SignOff   bool     `json:"sign_off,omitempty"` // passing it signs the copy off; what is changed later is proposed
+	Review    *Review  `json:"review,omitempty"`   // of a leg that signs off
 	Requires  []string `json:"requires,omitempty"` // the keys of the fields that are filled in before it is passed
 	Steps     []Step   `json:"steps,omitempty"`
+}
+
+// Review says whose verdicts a leg waits for that signs the copy off.
+type Review struct {
+	By      []int64 `json:"by,omitempty"`       // people; none: its holder alone
+	Need    int     `json:"need,omitempty"`     // how many yes; 0 is all
+	InOrder bool    `json:"in_order,omitempty"` // one after the other
+	Again   bool    `json:"again,omitempty"`    // what is changed later needs a new one
+	Back    string  `json:"back,omitempty"`     // the key of the leg to which it is sent back; none: where the copy was written
 }
 
 // Route is the legs of a format.

@@ -14,6 +14,7 @@ import { ideas } from "./ideas.js";
 import { catcher, openCatch } from "./catch.js";
 import { bringing, tooLarge } from "./bringing.js";
 import { drawn } from "./drawn.js";
+import { reading } from "./reading.js";
 import { listen } from "./live.js";
 
 // shortcuts listens for single keys outside of fields.
@@ -104,5 +105,6 @@ Alpine.data("catcher", catcher);
 Alpine.data("route", route);
 Alpine.data("bringing", bringing);
 Alpine.data("drawn", drawn);
+Alpine.data("reading", reading);
 Alpine.start();
 listen();

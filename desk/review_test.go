@@ -1,0 +1,304 @@
+package desk_test
+
+import (
+	"errors"
+	"regexp"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"greenbaton/core/copy"
+	"greenbaton/core/query"
+	"greenbaton/core/relay"
+	"greenbaton/core/route"
+	"greenbaton/desk"
+	"greenbaton/post"
+	"greenbaton/store"
+)
+
+// signing makes a house whose format has an editing leg, and one that signs off as the
+// review says.
+func signing(t testing.TB, review *route.Review) (*testHouse, int64) {
+	t.Helper()
+	h := newHouse(t)
+	h.Mail = post.Room{DB: h.DB}
+	h.must(h.DB.Write(ctx, func(tx *store.Tx) error {
+		way, err := route.Route{Legs: []route.Leg{
+			{Key: "draft", Name: "Draft", Role: "write", Usual: writer, Allowance: 3, Least: 1, Effort: 300, Words: true},
+			{Key: "yes", Name: "Their yes", Role: "partner", Usual: editor, Allowance: 2, Least: 1, After: []string{"draft"}, SignOff: true, Review: review},
+			{Key: "release", Name: "Release", Role: "edit", Usual: editor, Allowance: 1, After: []string{"yes"}},
+		}}.Check()
+		if err != nil {
+			return err
+		}
+		_, err = tx.AddRoute(ctx, store.Route{FormatID: 1, Version: 2, Way: way})
+		return err
+	}))
+	h.Forget()
+	p := h.make("12-09")
+	h.write(writer, p, "four words are here")
+	return h, p
+}
+
+var privateLink = regexp.MustCompile(`http://house\.example/review/(\S+)`)
+
+// linkTo delivers the mail and gives the newest private link that somebody got.
+func (x *testHouse) linkTo(mail string) desk.Key {
+	x.t.Helper()
+	x.must(x.DeliverMail(ctx))
+	var text string
+	x.must(x.DB.Get(ctx, &text, `SELECT text FROM room_mail WHERE "to" LIKE ? ORDER BY id DESC LIMIT 1`, "%"+mail+"%"))
+	m := privateLink.FindStringSubmatch(text)
+	if m == nil {
+		x.t.Fatalf("no private link in %q", text)
+	}
+	return desk.Key{Token: m[1]}
+}
+
+func (x *testHouse) invite(piece int64, name string) {
+	x.t.Helper()
+	_, err := x.Invite(ctx, lead, desk.Invite{Piece: piece, Leg: "yes", Name: name, Mail: strings.ToLower(name) + "@out.example", May: store.MayComment, Note: "Is it right?"})
+	x.must(err)
+}
+
+// somebody reads without an account, asks about words, sends back; the writer changes it;
+// they see what changed and sign it off; the piece goes on by itself.
+func TestSomebodyOutsideSendsBackAndThenSignsOff(t *testing.T) {
+	h, p := signing(t, nil)
+	h.invite(p, "Joan")
+	h.pass(writer, p, "draft")
+	k := h.linkTo("joan@out.example")
+	r, err := h.Review(ctx, k)
+	h.must(err)
+	if !r.Turn || r.Text.Plain() != "four words are here\n" || r.Since != nil {
+		t.Fatalf("it reads %q, asked now: %v", r.Text.Plain(), r.Turn)
+	}
+	_, err = h.AskInReview(ctx, k, desk.Ask{Query: query.Query{About: query.Words, Text: "Which words?"}, Seq: r.Seq, Place: copy.Place{At: 5, Len: 5}})
+	h.must(err)
+	r, err = h.Review(ctx, k)
+	h.must(err)
+	if len(r.Queries) != 1 || r.Queries[0].Quote != "words" {
+		t.Fatalf("queries: %+v", r.Queries)
+	}
+	h.must(h.SayVerdict(ctx, k, desk.Verdict{Say: relay.NotYet, Text: "Say which.", Seq: r.Seq}))
+	row := h.piece(p)
+	if l := row.Leg("draft"); l.State != relay.Running || l.Holder != writer || l.Reasons != "Say which." {
+		t.Fatalf("draft is %s with %d: %q", l.State, l.Holder, l.Reasons)
+	}
+	items, err := h.Inbox(ctx, writer, 0, 20)
+	h.must(err)
+	if !slices.ContainsFunc(items, func(i store.ItemWithTitle) bool { return i.Kind == "sent back" && i.Why == "Say which." }) {
+		t.Error("the writer is not told why")
+	}
+	h.write(writer, p, "four plain words are here")
+	if err := h.PassLeg(ctx, writer, desk.Pass{Piece: p, Leg: "draft"}); err == nil {
+		t.Fatal("it was passed although the reviewer’s query has no answer")
+	}
+	h.must(h.AnswerQuery(ctx, writer, r.Queries[0].ID, "The plain ones.", nil))
+	h.pass(writer, p, "draft")
+	k = h.linkTo("joan@out.example")
+	r, err = h.Review(ctx, k)
+	h.must(err)
+	if !r.Turn || r.Since == nil || r.Since.New != 1 || r.Since.Gone != 0 || len(r.Queries[0].Answers) != 1 {
+		t.Fatalf("the second time: %+v", r.Since)
+	}
+	h.must(h.SayVerdict(ctx, k, desk.Verdict{Say: relay.WithNotes, Text: "A comma after plain, perhaps.", Seq: r.Seq}))
+	row = h.piece(p)
+	if row.Leg("yes").State != relay.Passed || row.Leg("release").State != relay.Running {
+		t.Errorf("yes is %s, release %s", row.Leg("yes").State, row.Leg("release").State)
+	}
+	m, _, err := h.MarginOf(ctx, editor, p)
+	h.must(err)
+	if !slices.ContainsFunc(m.Queries, func(q desk.QuerySheet) bool {
+		return q.Text == "A comma after plain, perhaps." && q.ForID == editor && !q.Settled()
+	}) {
+		t.Error("the notes are no query for whoever has it next")
+	}
+	said, err := store.VerdictsOf(ctx, h.DB, p)
+	h.must(err)
+	if len(said) != 2 || said[0].Hash == said[1].Hash || len(said[1].Hash) != 64 || said[1].CopyVersion != row.CopyVersion {
+		t.Errorf("verdicts: %+v", said)
+	}
+}
+
+// A verdict counts for the copy that was read, and for no other.
+func TestAVerdictOnACopyThatChangedMeanwhileDoesNotCount(t *testing.T) {
+	h, p := signing(t, nil)
+	h.invite(p, "Joan")
+	h.pass(writer, p, "draft")
+	k := h.linkTo("joan@out.example")
+	r, err := h.Review(ctx, k)
+	h.must(err)
+	_, err = h.SaveCopy(ctx, lead, p, desk.OnNewest, copy.FromPlain("quite other words are here").JSON())
+	h.must(err)
+	if err := h.SayVerdict(ctx, k, desk.Verdict{Say: relay.SignedIt, Seq: r.Seq}); !errors.Is(err, relay.ErrChanged) {
+		t.Fatalf("it counted: %v", err)
+	}
+	again, err := h.Review(ctx, k)
+	h.must(err)
+	h.must(h.SayVerdict(ctx, k, desk.Verdict{Say: relay.SignedIt, Seq: again.Seq}))
+	row := h.piece(p)
+	if row.Leg("yes").State != relay.Passed {
+		t.Error("it did not go on")
+	}
+	if err := h.SayVerdict(ctx, k, desk.Verdict{Say: relay.SignedIt, Seq: again.Seq}); err == nil {
+		t.Error("a second verdict counted")
+	}
+}
+
+func TestPrivateLinksOpenOnlyWhatTheyAreFor(t *testing.T) {
+	h, p := signing(t, nil)
+	h.invite(p, "Joan")
+	h.pass(writer, p, "draft")
+	k := h.linkTo("joan@out.example")
+	dead := func(name string, k desk.Key) {
+		t.Helper()
+		_, err1 := h.Review(ctx, k)
+		err2 := h.SayVerdict(ctx, k, desk.Verdict{Say: relay.SignedIt})
+		_, err3 := h.AskInReview(ctx, k, desk.Ask{Query: query.Query{About: query.Piece, Text: "x"}})
+		for _, err := range []error{err1, err2, err3} {
+			if !errors.Is(err, relay.ErrNotYours) || !strings.Contains(err.Error(), "does not open anything") {
+				t.Errorf("%s: %v", name, err)
+			}
+		}
+	}
+	dead("guessed", desk.Key{Token: "AAAAAAAAAAAAAAAAAAAAAAAAAA"})
+	dead("very long", desk.Key{Token: strings.Repeat("A", 5_000)})
+	dead("its hash", desk.Key{Token: hashed(h, k)})
+	var kept int
+	h.must(h.DB.Get(ctx, &kept, "SELECT (SELECT COUNT(*) FROM link WHERE hash LIKE ?) + (SELECT COUNT(*) FROM outbox WHERE body LIKE ?) + (SELECT COUNT(*) FROM logbook WHERE what || why || before || after LIKE ?)", "%"+k.Token+"%", "%"+k.Token+"%", "%"+k.Token+"%"))
+	if kept != 0 {
+		t.Error("the token is kept in the clear")
+	}
+	other := h.make("12-16")
+	h.write(writer, other, "four other words here")
+	r, err := h.Review(ctx, desk.Key{Token: k.Token, Piece: other})
+	h.must(err)
+	if r.Row.ID != p {
+		t.Error("a link opened another piece")
+	}
+	h.now = h.now.AddDate(0, 0, 61)
+	dead("expired", k)
+	h.now = h.now.AddDate(0, 0, -61)
+	h.must(h.Uninvite(ctx, lead, p, r.Reviewer.ID))
+	dead("revoked", k)
+}
+
+func hashed(h *testHouse, k desk.Key) string {
+	var out string
+	h.must(h.DB.Get(ctx, &out, "SELECT hash FROM link ORDER BY made_at LIMIT 1"))
+	return out
+}
+
+// All, any, and some of several; in order and at once.
+func TestSeveralReviewers(t *testing.T) {
+	for _, x := range []struct {
+		review route.Review
+		says   string // y, n for each in order
+		asked  int    // at first
+		state  relay.State
+	}{
+		{route.Review{}, "yyy", 3, relay.Passed}, {route.Review{}, "yy", 3, relay.Running}, {route.Review{}, "yn", 3, relay.Waiting},
+		{route.Review{Need: 1}, "y", 3, relay.Passed}, {route.Review{Need: 1}, "nn", 3, relay.Running}, {route.Review{Need: 1}, "nny", 3, relay.Passed}, {route.Review{Need: 1}, "nnn", 3, relay.Waiting},
+		{route.Review{Need: 2}, "yny", 3, relay.Passed}, {route.Review{Need: 2}, "nn", 3, relay.Waiting}, {route.Review{InOrder: true}, "yy", 1, relay.Running}, {route.Review{InOrder: true}, "yyy", 1, relay.Passed}, {route.Review{InOrder: true}, "n", 1, relay.Waiting},
+	} {
+		h, p := signing(t, &x.review)
+		who := []string{"joan", "karl", "lena"}
+		for _, n := range who {
+			h.invite(p, n)
+		}
+		h.pass(writer, p, "draft")
+		h.must(h.DeliverMail(ctx))
+		var asked int
+		h.must(h.DB.Get(ctx, &asked, "SELECT COUNT(*) FROM room_mail WHERE text LIKE '%/review/%'"))
+		if asked != x.asked {
+			t.Errorf("%+v: %d are asked at first", x.review, asked)
+		}
+		for i, c := range x.says {
+			k := h.linkTo(who[i] + "@out.example")
+			r, err := h.Review(ctx, k)
+			h.must(err)
+			say := map[rune]relay.Say{'y': relay.SignedIt, 'n': relay.NotYet}[c]
+			if err := h.SayVerdict(ctx, k, desk.Verdict{Say: say, Text: "so", Seq: r.Seq}); err != nil {
+				t.Errorf("%+v %s: %v", x.review, x.says, err)
+			}
+		}
+		row := h.piece(p)
+		if got := row.Leg("yes").State; got != x.state {
+			t.Errorf("%+v, %s: the leg is %s", x.review, x.says, got)
+		}
+	}
+}
+
+// Reviewers of the route are asked by themselves; who stands in says it for who is away.
+func TestSomebodyStandsIn(t *testing.T) {
+	h, p := signing(t, &route.Review{By: []int64{editor, pictures}})
+	today := h.today()
+	h.must(h.DB.Write(ctx, func(tx *store.Tx) error {
+		_, err := tx.AddAbsence(ctx, store.Absence{PersonID: pictures, FromDay: today, ToDay: today + 3})
+		return err
+	}))
+	h.Forget()
+	h.must(h.SetStandIn(ctx, lead, 1, freelance))
+	h.pass(writer, p, "draft")
+	items, err := h.Inbox(ctx, freelance, 0, 9)
+	h.must(err)
+	if !slices.ContainsFunc(items, func(i store.ItemWithTitle) bool { return strings.Contains(i.Text, "You stand in for Pia") }) {
+		t.Errorf("who stands in is not told: %v", items)
+	}
+	say := func(who int64) error {
+		k := desk.Key{Who: who, Piece: p}
+		r, err := h.Review(ctx, k)
+		if err != nil {
+			return err
+		}
+		return h.SayVerdict(ctx, k, desk.Verdict{Say: relay.SignedIt, Seq: r.Seq})
+	}
+	if err := say(writer); err == nil {
+		t.Error("somebody who is not asked gave a verdict")
+	}
+	h.must(say(editor))
+	h.must(say(freelance))
+	row := h.piece(p)
+	if row.Leg("yes").State != relay.Passed {
+		t.Error("it did not go on")
+	}
+	said, err := store.VerdictsOf(ctx, h.DB, p)
+	h.must(err)
+	if said[1].PersonID != pictures || said[1].By != freelance {
+		t.Errorf("the second verdict is of %d, said by %d", said[1].PersonID, said[1].By)
+	}
+}
+
+// What is changed after it was signed off is shown; where the route says so it needs
+// another yes before it is passed or goes out.
+func TestChangesAfterSignOff(t *testing.T) {
+	for _, again := range []bool{false, true} {
+		h, p := signing(t, &route.Review{Again: again})
+		h.pass(writer, p, "draft")
+		h.pass(editor, p, "yes")
+		_, err := h.SaveCopy(ctx, lead, p, desk.OnNewest, copy.FromPlain("other words are here now").JSON())
+		h.must(err)
+		sheet, err := h.Verdicts(ctx, lead, p)
+		h.must(err)
+		if len(sheet.Legs) != 1 || !sheet.Legs[0].Changed || !sheet.Past[0].Older {
+			t.Errorf("it is not shown that it changed: %+v", sheet)
+		}
+		err = h.PassLeg(ctx, editor, desk.Pass{Piece: p, Leg: "release"})
+		if again != errors.Is(err, relay.ErrUnmet) {
+			t.Errorf("again %v: %v", again, err)
+		}
+		if !again {
+			continue
+		}
+		h.must(h.SendBack(ctx, editor, desk.Back{Piece: p, From: "release", To: "yes", Reasons: "It changed."}))
+		h.pass(editor, p, "yes")
+		h.pass(editor, p, "release")
+		h.now = h.now.Add(30 * 24 * time.Hour)
+		h.must(h.Round(ctx))
+		if row := h.piece(p); row.Stage != relay.Out {
+			t.Errorf("it is %s", row.Stage)
+		}
+	}
+}

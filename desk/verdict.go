@@ -1,0 +1,578 @@
+package desk
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"greenbaton/core/copy"
+	"greenbaton/core/query"
+	"greenbaton/core/relay"
+	"greenbaton/core/rule"
+	"greenbaton/store"
+)
+
+// Key opens what somebody is asked about: a private link, or that they are signed in.
+type Key struct {
+	Token string
+	Who   int64
+	Piece int64
+}
+
+// Reading is what a reviewer has before them.
+type Reading struct {
+	Reviewer store.Reviewer // without an id for the holder of a leg, who is asked by having it
+	Person   int64          // who reads: the reviewer, or who stands in for them
+	Row      store.Row
+	Leg      *relay.Leg // that waits for their verdict; nil when they are only asked to read
+	Text     copy.Text  // proposals left
+	Seq      int
+	Words    int
+	Queries  []QuerySheet    // of theirs
+	Said     store.Verdict   // in this run; without an id while they have said nothing
+	Earlier  []store.Verdict // theirs, the newest first
+	Since    *Comparison     // what changed since they last said something; nil if they never did
+	SinceSeq int
+	Turn     bool // their verdict is asked for now
+	After    []string
+}
+
+// reviewing finds what a key opens, and who it is.
+func (h *House) reviewing(ctx context.Context, r store.Reader, b *Books, k Key) (store.Reviewer, store.Row, error) {
+	var row store.Row
+	if k.Token != "" {
+		l, err := h.link(ctx, r, store.LinkReview, k.Token)
+		if err != nil {
+			return store.Reviewer{}, row, err
+		}
+		x, err := store.ReviewerAt(ctx, r, l.About)
+		if errors.Is(err, store.ErrNone) || err == nil && (x.RevokedAt != 0 || x.Ends != 0 && x.Ends <= h.Now() || b.Person(x.PersonID).Retired) {
+			return x, row, deadLink
+		} else if err != nil {
+			return x, row, err
+		}
+		row, err = store.Piece(ctx, r, x.PieceID)
+		return x, row, err
+	}
+	row, err := store.Piece(ctx, r, k.Piece)
+	if errors.Is(err, store.ErrNone) {
+		return store.Reviewer{}, row, ErrNotFound
+	} else if err != nil {
+		return store.Reviewer{}, row, err
+	}
+	asked, err := store.ReviewersOf(ctx, r, k.Piece)
+	if err != nil {
+		return store.Reviewer{}, row, err
+	}
+	today := h.Now().Date(b.Zones[row.DeskID])
+	mine := func(person int64) bool { return person == k.Who || b.standsIn(person, today) == k.Who }
+	var best store.Reviewer
+	for i := range row.Legs {
+		l := &row.Legs[i]
+		if !l.SignOff || l.State != relay.Running {
+			continue
+		}
+		for _, v := range b.voices(&row.Piece, l, asked, nil) {
+			if mine(v.PersonID) && v.AskedAt != 0 {
+				return v.Reviewer, row, nil
+			}
+		}
+	}
+	for _, x := range asked {
+		if mine(x.PersonID) && x.RevokedAt == 0 && (x.AskedAt != 0 || best.ID == 0) {
+			best = x
+		}
+	}
+	if best.ID == 0 {
+		return best, row, ErrNotFound
+	}
+	return best, row, nil
+}
+
+// Review gives what a key opens, and notes that it was opened.
+func (h *House) Review(ctx context.Context, k Key) (Reading, error) {
+	b, err := h.Books(ctx)
+	if err != nil {
+		return Reading{}, err
+	}
+	view := h.DB.View()
+	x, row, err := h.reviewing(ctx, view, b, k)
+	if err != nil {
+		return Reading{}, err
+	}
+	out := Reading{Reviewer: x, Person: x.PersonID, Row: row}
+	if k.Token == "" {
+		out.Person = k.Who
+	}
+	_, text, seq, err := newest(ctx, view, &row)
+	if err != nil {
+		return out, err
+	}
+	out.Text, out.Seq, out.Words = text.Left(), seq, text.Left().Words()
+	said, err := store.VerdictsOf(ctx, view, row.ID)
+	if err != nil {
+		return out, err
+	}
+	for _, v := range slices.Backward(said) {
+		if v.PersonID == x.PersonID {
+			out.Earlier = append(out.Earlier, v)
+		}
+	}
+	if l := row.Leg(x.Leg); x.Leg != "" && l != nil {
+		out.Leg = l
+		if len(out.Earlier) > 0 && out.Earlier[0].Leg == l.Key && out.Earlier[0].Run == l.Run {
+			out.Said = out.Earlier[0]
+		}
+		out.Turn = l.State == relay.Running && out.Said.ID == 0 && row.Stage == relay.UnderWay
+	}
+	if err := h.readAgain(ctx, b, &out, text); err != nil {
+		return out, err
+	}
+	if x.ID != 0 && (x.OpenedSeq != seq || x.OpenedAt == 0) {
+		x.OpenedAt, x.OpenedSeq = h.Now(), seq
+		err = h.DB.Write(ctx, func(tx *store.Tx) error { _, err := tx.SaveReviewer(ctx, x); return err })
+	}
+	return out, err
+}
+
+// readAgain adds what a reviewer asked, and what changed since they said something.
+func (h *House) readAgain(ctx context.Context, b *Books, out *Reading, text copy.Text) error {
+	qs, err := store.QueriesOf(ctx, h.DB.View(), out.Row.ID)
+	if err != nil {
+		return err
+	}
+	qs = slices.DeleteFunc(qs, func(q query.Query) bool { return q.By != out.Person && q.ForID != out.Person })
+	if out.Queries, err = h.querySheets(ctx, b, out.Person, func(int64) *store.Row { return &out.Row }, qs); err != nil {
+		return err
+	}
+	places := text.Places()
+	for i := range out.Queries {
+		q := &out.Queries[i]
+		q.Gone = q.About == query.Words && len(places[q.ID]) == 0
+	}
+	if len(out.Earlier) == 0 {
+		return nil
+	}
+	was, err := textAt(ctx, h.DB.View(), &out.Row, out.Earlier[0].Seq)
+	if err != nil {
+		return err
+	}
+	out.SinceSeq = out.Earlier[0].Seq
+	c := compare(was.Left(), out.Text)
+	out.Since = &c
+	return nil
+}
+
+// contentHash is the hash of a copy as it is read: proposals left, no marks.
+func contentHash(t copy.Text) string {
+	sum := sha256.Sum256(t.Clean().JSON())
+	return hex.EncodeToString(sum[:])
+}
+
+// Verdict is what somebody says about the copy they had before them.
+type Verdict struct {
+	Say  relay.Say
+	Text string // notes, or reasons
+	Seq  int    // the edit up to which they read
+}
+
+// reviewAct carries out an act of a reviewer, as whoever reads.
+func (h *House) reviewAct(ctx context.Context, k Key, f func(*act, store.Reviewer, store.Row) error) error {
+	b, err := h.Books(ctx)
+	if err != nil {
+		return err
+	}
+	by := k.Who
+	if k.Token != "" {
+		x, _, err := h.reviewing(ctx, h.DB.View(), b, k)
+		if err != nil {
+			return err
+		}
+		by = x.PersonID
+	}
+	return h.act(ctx, by, func(a *act) error {
+		x, row, err := h.reviewing(a, a.tx, a.b, k)
+		if err != nil {
+			return err
+		}
+		if err := a.settle(row.ID); err != nil {
+			return err
+		}
+		if row, err = store.Piece(a, a.tx, row.ID); err != nil {
+			return err
+		}
+		a.reviewer = &x
+		return f(a, x, row)
+	})
+}
+
+// SayVerdict takes a verdict on exactly the copy that was read. If the copy is another by
+// now, nothing counts until it was read again. The piece goes on, or back, by itself.
+func (h *House) SayVerdict(ctx context.Context, k Key, v Verdict) error {
+	return h.reviewAct(ctx, k, func(a *act, x store.Reviewer, row store.Row) error {
+		l := row.Leg(x.Leg)
+		if l == nil || !l.SignOff || l.State != relay.Running || row.Stage != relay.UnderWay {
+			return &relay.Refusal{Reason: relay.ErrNotNow, Text: "No verdict is waited for just now. Thank you for reading it."}
+		}
+		v.Text = strings.TrimSpace(strings.ReplaceAll(v.Text, "\r\n", "\n"))
+		switch {
+		case v.Say != relay.SignedIt && v.Say != relay.WithNotes && v.Say != relay.NotYet:
+			return bad("say", "Choose one of the three: sign it off, sign it off with notes, or send it back.")
+		case v.Say != relay.SignedIt && v.Text == "" && !a.asksOpen(row.ID):
+			return bad("text", "%s", map[relay.Say]string{relay.WithNotes: "Write your notes; whoever has it next sees to them.", relay.NotYet: "Say what is to be changed, so that it can be seen to."}[v.Say])
+		case len([]rune(v.Text)) > 2_000:
+			return bad("text", "Keep it under 2,000 characters; ask about single words in the copy for the rest.")
+		}
+		return a.sayVerdict(row, l, x, v)
+	})
+}
+
+// asksOpen reports whether the reviewer has open queries on a piece.
+func (a *act) asksOpen(piece int64) bool {
+	ids, err := a.openAsked(piece)
+	return err == nil && len(ids) > 0
+}
+
+func (a *act) openAsked(piece int64) ([]int64, error) {
+	qs, err := store.QueriesOf(a, a.tx, piece)
+	var out []int64
+	for _, q := range qs {
+		if q.By == a.by && !q.Settled() {
+			out = append(out, q.ID)
+		}
+	}
+	return out, err
+}
+
+var sayVerdictAs = map[relay.Say]string{relay.SignedIt: "signed it off", relay.WithNotes: "signed it off with notes", relay.NotYet: "sent it back"}
+
+func (a *act) sayVerdict(row store.Row, l *relay.Leg, x store.Reviewer, v Verdict) error {
+	vs, err := a.voicesOf(&row.Piece, l)
+	if err != nil {
+		return err
+	}
+	at := slices.IndexFunc(vs, func(y voice) bool { return y.ID == x.ID && y.PersonID == x.PersonID })
+	if at < 0 || !slices.Contains(relay.Turns(spoken(vs), a.b.review(&row.Piece, l.Key).InOrder), at) {
+		return &relay.Refusal{Reason: relay.ErrNotNow, Text: "Your verdict is not waited for just now: it was given already, or others are asked first."}
+	}
+	if err := a.sameAsRead(&row, v.Seq); err != nil {
+		return err
+	}
+	kept, err := a.keepVerdict(row, l, x, v)
+	if err != nil {
+		return err
+	}
+	vs[at].Verdict = kept
+	return a.goOn(row, l, vs, v)
+}
+
+// sameAsRead refuses a verdict on a copy that is another by now.
+func (a *act) sameAsRead(row *store.Row, seq int) error {
+	_, now, _, err := newest(a, a.tx, row)
+	if err != nil {
+		return err
+	}
+	read, err := textAt(a, a.tx, row, seq)
+	if err != nil {
+		return err
+	}
+	if contentHash(now) != contentHash(read) {
+		return &relay.Refusal{Reason: relay.ErrChanged, Text: "The copy has changed since you opened it, so your verdict does not count yet. What changed is shown; look at it, then say it again."}
+	}
+	return nil
+}
+
+// keepVerdict stores a verdict with the version and the hash of what was read.
+func (a *act) keepVerdict(row store.Row, l *relay.Leg, x store.Reviewer, v Verdict) (store.Verdict, error) {
+	_, text, seq, err := newest(a, a.tx, &row)
+	if err != nil {
+		return store.Verdict{}, err
+	}
+	out := store.Verdict{PieceID: row.ID, Leg: l.Key, Run: l.Run, ReviewerID: x.ID, PersonID: x.PersonID, By: a.by, Say: v.Say, Text: v.Text, CopyVersion: row.CopyVersion, Seq: seq, Hash: contentHash(text), At: a.now}
+	if out.ID, err = a.tx.AddVerdict(a, out); err != nil {
+		return out, err
+	}
+	if c, err := store.CopyAt(a, a.tx, row.ID, row.CopyVersion); err == nil { // this version stays as it is
+		label := a.b.Person(x.PersonID).Name + " " + sayVerdictAs[v.Say]
+		if c.Label != "" {
+			label = c.Label + "; " + label
+		}
+		if err := a.tx.LabelCopy(a, row.ID, row.CopyVersion, label); err != nil {
+			return out, err
+		}
+	}
+	what := sayVerdictAs[v.Say] + " in " + l.Name
+	if a.by != x.PersonID {
+		what += ", for " + a.b.Person(x.PersonID).Name
+	}
+	e := store.Entry{DeskID: row.DeskID, PieceID: row.ID, Act: "verdict", What: what, Why: v.Text, Version: row.Version, After: fmt.Sprintf("version %d of the copy, SHA-256 %s", row.CopyVersion, out.Hash)}
+	a.put.pieces[row.ID] = row.Piece
+	return out, a.logEvents(&row.Piece, e, []rule.Event{{Kind: rule.Verdict, Leg: l.Key, To: l.Holder, Why: v.Text, Say: string(v.Say)}})
+}
+
+// goOn does what the verdicts of a leg come to: the piece goes on, with notes as queries
+// for whoever has it next, or back to the leg that the route names, or the next are asked.
+func (a *act) goOn(row store.Row, l *relay.Leg, vs []voice, v Verdict) error {
+	review := a.b.review(&row.Piece, l.Key)
+	a.trusted = true
+	defer func() { a.trusted = false }()
+	switch relay.Tally(spoken(vs), review.Need) {
+	case relay.Forward:
+		return a.signedOff(row, l, vs)
+	case relay.Backward:
+		to := row.BackTo(l.Key, review.Back)
+		if to == "" {
+			return &relay.Refusal{Reason: relay.ErrNotNow, Text: "Nothing was passed before, so there is nowhere to send it back to. Tell whoever asked you."}
+		}
+		var reasons []string
+		for _, x := range vs {
+			if x.Verdict.Say == relay.NotYet && x.Verdict.Text != "" {
+				reasons = append(reasons, x.Verdict.Text)
+			}
+		}
+		open, err := a.openAsked(row.ID)
+		if err != nil {
+			return err
+		}
+		return a.sendBack(Back{Piece: row.ID, From: l.Key, To: to, Reasons: strings.Join(reasons, "\n\n"), Queries: open}, relay.ActSendBack)
+	}
+	if err := a.tellOwner(&row.Piece, l, v); err != nil {
+		return err
+	}
+	return a.askTurns(&row.Piece, l)
+}
+
+// tellOwner tells the owner and the holder of a verdict that decides nothing yet.
+func (a *act) tellOwner(p *relay.Piece, l *relay.Leg, v Verdict) error {
+	ns := []note{{to: p.Owner, kind: "verdict", text: fmt.Sprintf("%s %s. %s waits for others still.", First(a.b.actor(a.by)), sayVerdictAs[v.Say], l.Name), why: v.Text}}
+	if l.Holder != p.Owner {
+		ns = append(ns, ns[0])
+		ns[1].to = l.Holder
+	}
+	for _, n := range a.others(ns...) {
+		if err := a.send(p, relay.Event{Kind: "verdict", Leg: l.Key}, n); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// signedOff passes a leg whose verdicts suffice. What its checklist and fields still ask
+// for is left to its holder, who is told.
+func (a *act) signedOff(row store.Row, l *relay.Leg, vs []voice) error {
+	unmet, err := a.unmet(row.Piece, l.Key)
+	if err != nil {
+		return err
+	}
+	if len(unmet) > 0 {
+		to := l.Holder
+		if x := a.b.Person(to); to == 0 || x.Access == relay.Outside {
+			to = row.Owner
+		}
+		return a.send(&row.Piece, relay.Event{Kind: "verdict", Leg: l.Key}, note{to: to, kind: "verdict", text: fmt.Sprintf("%s is signed off. Before it is passed: %s.", l.Name, Names(unmet)), mail: true})
+	}
+	err = a.move(order{relay.ActPass, row.ID, l.Key, 0}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
+		return relay.Pass(p, l.Key, nil, nil, "", s)
+	})
+	if err != nil {
+		return err
+	}
+	is := a.put.pieces[row.ID]
+	for _, x := range vs {
+		if x.Verdict.Say != relay.WithNotes || x.Verdict.Text == "" {
+			continue
+		}
+		if err := a.noteAsQuery(is, x.Verdict); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// noteAsQuery makes the notes of a verdict a query for whoever has the piece next.
+func (a *act) noteAsQuery(p relay.Piece, v store.Verdict) error {
+	q := query.Query{PieceID: p.ID, About: query.Piece, Text: v.Text, By: v.PersonID, At: a.now, HeardAt: a.now, ForID: p.Owner}
+	for _, l := range p.Running() {
+		if l.Holder != 0 {
+			q.ForID = l.Holder
+			break
+		}
+	}
+	q, err := q.Check()
+	if err != nil {
+		return err
+	}
+	if q.ID, err = a.tx.AddQuery(a, q); err != nil {
+		return err
+	}
+	return a.tellQuery(store.Row{Piece: p}, q, nil, q.Text)
+}
+
+// AskInReview asks about a copy, for a reviewer who may comment. The place is one in the
+// copy as it was shown, proposals left.
+func (h *House) AskInReview(ctx context.Context, k Key, o Ask) (int64, error) {
+	var id int64
+	err := h.reviewAct(ctx, k, func(a *act, x store.Reviewer, row store.Row) (err error) {
+		if x.May != store.MayComment {
+			return &relay.Refusal{Reason: relay.ErrNotYours, Text: "You are asked to read this, not to comment on it. Say what you think in your verdict, or write to whoever asked you."}
+		}
+		if row.Stage != relay.UnderWay {
+			return &relay.Refusal{Reason: relay.ErrNotNow, Text: "The piece is " + string(row.Stage) + "; it can no longer be commented on."}
+		}
+		if o.About == query.Words {
+			text, err := textAt(a, a.tx, &row, o.Seq)
+			if err != nil {
+				return err
+			}
+			o.Place = text.FromLeft(o.Place)
+		}
+		o.ForID = a.answers(&row.Piece)
+		id, err = a.ask(row, o)
+		return err
+	})
+	return id, err
+}
+
+// answers gives who answers what a reviewer asks: who wrote the copy, or the owner.
+func (a *act) answers(p *relay.Piece) int64 {
+	for i := len(p.Legs) - 1; i >= 0; i-- {
+		if l := &p.Legs[i]; l.Words && l.Holder != 0 && l.State == relay.Passed && a.b.available(l.Holder, p.DeskID) {
+			return l.Holder
+		}
+	}
+	return p.Owner
+}
+
+// AnswerInReview answers a query that a reviewer asked, or is asked.
+func (h *House) AnswerInReview(ctx context.Context, k Key, id int64, text string) error {
+	return h.reviewAct(ctx, k, func(a *act, x store.Reviewer, row store.Row) error {
+		q, err := store.QueryAt(a, a.tx, id)
+		if errors.Is(err, store.ErrNone) || err == nil && (q.PieceID != row.ID || q.By != a.by && q.ForID != a.by) {
+			return ErrNotFound
+		} else if err != nil {
+			return err
+		}
+		if text = strings.TrimSpace(strings.ReplaceAll(text, "\r\n", "\n")); text == "" || len([]rune(text)) > query.MaxText {
+			return bad("text", "Write an answer of up to 2,000 characters.")
+		}
+		answers, err := store.AnswersTo(a, a.tx, id)
+		if err != nil {
+			return err
+		}
+		if err := a.answer(q, text, nil); err != nil {
+			return err
+		}
+		a.put.pieces[row.ID] = row.Piece
+		return a.tellQuery(row, q, append(answers[id], query.Answer{By: a.by}), text)
+	})
+}
+
+// ownVerdict keeps the verdict of whoever passes or sends back a leg that signs the copy
+// off, and says whose are still owed before it is passed.
+func (a *act) ownVerdict(piece int64, leg string, say relay.Say, text string) (owed []string, err error) {
+	row, err := store.Piece(a, a.tx, piece)
+	if errors.Is(err, store.ErrNone) {
+		return nil, nil // said by who moves it
+	} else if err != nil {
+		return nil, err
+	}
+	l := row.Leg(leg)
+	if l == nil || l.State != relay.Running {
+		return nil, nil
+	}
+	if !l.SignOff {
+		return a.staleSignOff(&row)
+	}
+	if err := a.settle(piece); err != nil {
+		return nil, err
+	}
+	if row, err = store.Piece(a, a.tx, piece); err != nil {
+		return nil, err
+	}
+	vs, err := a.voicesOf(&row.Piece, l)
+	if err != nil {
+		return nil, err
+	}
+	today := a.now.Date(a.b.Zones[row.DeskID])
+	at := slices.IndexFunc(vs, func(v voice) bool {
+		return v.Verdict.ID == 0 && (v.PersonID == a.by || a.b.standsIn(v.PersonID, today) == a.by)
+	})
+	if at < 0 && say.Yes() && len(vs) == 1 && vs[0].ID == 0 { // owner or lead notes what the holder said
+		at = 0
+	}
+	if at >= 0 {
+		if vs[at].Verdict, err = a.keepVerdict(row, l, vs[at].Reviewer, Verdict{Say: say, Text: strings.TrimSpace(text)}); err != nil {
+			return nil, err
+		}
+	}
+	if relay.Tally(spoken(vs), a.b.review(&row.Piece, l.Key).Need) == relay.Forward {
+		return nil, nil
+	}
+	for _, v := range vs {
+		if !v.Verdict.Say.Yes() {
+			owed = append(owed, "the verdict of "+a.b.Person(v.PersonID).Name+" is waited for")
+		}
+	}
+	return owed, nil
+}
+
+// staleSignOff says which sign-offs of a piece need another one, because the copy is
+// another since and the route asks for that.
+func (a *act) staleSignOff(row *store.Row) ([]string, error) {
+	l := row.SignedOff()
+	if l == nil || !a.b.review(&row.Piece, l.Key).Again {
+		return nil, nil
+	}
+	said, err := store.VerdictsOf(a, a.tx, row.ID)
+	if err != nil {
+		return nil, err
+	}
+	_, now, _, err := newest(a, a.tx, row)
+	if err != nil {
+		return nil, err
+	}
+	if s := signedAs(l, said); s.ID == 0 || s.Hash == contentHash(now) {
+		return nil, nil
+	}
+	return []string{"the copy has changed since " + l.Name + "; send it back there for another yes"}, nil
+}
+
+// signedAs gives the last yes that signed a leg off; without an id if there is none.
+func signedAs(l *relay.Leg, said []store.Verdict) store.Verdict {
+	for _, v := range slices.Backward(said) {
+		if v.Leg == l.Key && v.Run == l.Run && v.Say.Yes() {
+			return v
+		}
+	}
+	return store.Verdict{}
+}
+
+// ReviewPicture gives a picture that is in the copy a key opens, as it is shown.
+func (h *House) ReviewPicture(ctx context.Context, k Key, file int64) (store.File, error) {
+	b, err := h.Books(ctx)
+	if err != nil {
+		return store.File{}, err
+	}
+	_, row, err := h.reviewing(ctx, h.DB.View(), b, k)
+	if err != nil {
+		return store.File{}, err
+	}
+	_, text, _, err := newest(ctx, h.DB.View(), &row)
+	if err != nil {
+		return store.File{}, err
+	}
+	if text.Left().Find(file) < 0 {
+		return store.File{}, ErrNotFound
+	}
+	f, err := store.FileByID(ctx, h.DB.View(), file)
+	if errors.Is(err, store.ErrNone) {
+		return f, ErrNotFound
+	} else if err != nil {
+		return f, err
+	}
+	return h.Shown(ctx, f)
+}

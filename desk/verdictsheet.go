@@ -1,0 +1,125 @@
+package desk
+
+import (
+	"context"
+	"fmt"
+	"slices"
+
+	"greenbaton/core/relay"
+	"greenbaton/store"
+)
+
+// VerdictSheet is who is asked about a piece, and what they said.
+type VerdictSheet struct {
+	Legs    []VerdictLeg
+	Readers []store.Reviewer // who are only asked to read
+	Past    []PastVerdict    // all verdicts, the newest first
+	Edits   bool             // who looks may ask somebody
+	Mine    string           // the leg that waits for the verdict of who looks
+}
+
+// VerdictLeg is a leg that signs the copy off.
+type VerdictLeg struct {
+	*relay.Leg
+	Voices  []VoiceSheet
+	Needs   string // how many must say yes, where it is not all
+	Changed bool   // the copy is another since it was signed off
+	Since   int    // the edit up to which it was read then
+	Again   bool   // and the route asks for another yes then
+}
+
+// VoiceSheet is somebody who is asked.
+type VoiceSheet struct {
+	store.Reviewer
+	Verdict store.Verdict
+	Turn    bool
+	For     int64 // who stands in for them now, 0 nobody
+}
+
+// PastVerdict is a verdict, and whether the copy is another since.
+type PastVerdict struct {
+	store.Verdict
+	Older bool
+}
+
+// Verdicts gives who is asked about a piece, for the staff of its desk.
+func (h *House) Verdicts(ctx context.Context, who, piece int64) (VerdictSheet, error) {
+	var out VerdictSheet
+	row, err := h.see(ctx, who, piece, relay.ActSee)
+	if err != nil {
+		return out, err
+	}
+	b, err := h.Books(ctx)
+	if err != nil {
+		return out, err
+	}
+	asked, err := store.ReviewersOf(ctx, h.DB.View(), piece)
+	if err != nil {
+		return out, err
+	}
+	said, err := store.VerdictsOf(ctx, h.DB.View(), piece)
+	if err != nil {
+		return out, err
+	}
+	_, text, _, err := newest(ctx, h.DB.View(), &row)
+	if err != nil {
+		return out, err
+	}
+	now, today := contentHash(text), h.Now().Date(b.Zones[row.DeskID])
+	w := b.Who(who, row.DeskID)
+	out.Edits = relay.May(relay.ActPlan, w, &row.Piece, nil, "") == nil && row.Stage == relay.UnderWay
+	for i := range row.Legs {
+		l := &row.Legs[i]
+		if !l.SignOff || l.State == relay.Skipped {
+			continue
+		}
+		x := b.verdictLeg(&row, l, asked, said, now)
+		for k := range x.Voices {
+			v := &x.Voices[k]
+			if in := b.standsIn(v.PersonID, today); in != v.PersonID {
+				v.For = in
+			}
+			if v.Turn && (v.ID != 0 || w.Access == relay.Outside) && (v.PersonID == who || v.For == who) {
+				out.Mine = l.Name
+			}
+		}
+		out.Legs = append(out.Legs, x)
+	}
+	if !w.OnDesk || !w.Access.OnStaff() {
+		return VerdictSheet{Mine: out.Mine}, nil
+	}
+	for _, r := range asked {
+		if r.Leg == "" && r.RevokedAt == 0 {
+			out.Readers = append(out.Readers, r)
+		}
+	}
+	for _, v := range slices.Backward(said) {
+		out.Past = append(out.Past, PastVerdict{v, v.Hash != now})
+	}
+	return out, nil
+}
+
+func (b *Books) verdictLeg(row *store.Row, l *relay.Leg, asked []store.Reviewer, said []store.Verdict, now string) VerdictLeg {
+	review := b.review(&row.Piece, l.Key)
+	x := VerdictLeg{Leg: l, Again: review.Again}
+	vs := b.voices(&row.Piece, l, asked, said)
+	turns := relay.Turns(spoken(vs), review.InOrder)
+	for i, v := range vs {
+		x.Voices = append(x.Voices, VoiceSheet{Reviewer: v.Reviewer, Verdict: v.Verdict, Turn: l.State == relay.Running && slices.Contains(turns, i)})
+	}
+	switch n := len(vs); {
+	case n > 1 && review.Need == 1:
+		x.Needs = "one yes is enough"
+	case n > 1 && review.Need > 1 && review.Need < n:
+		x.Needs = fmt.Sprintf("%d yes are enough", review.Need)
+	case n > 1:
+		x.Needs = "all must say yes"
+	}
+	if review.InOrder && len(vs) > 1 {
+		x.Needs += ", one after the other"
+	}
+	if s := signedAs(l, said); l.State == relay.Passed && s.ID != 0 && s.Hash != now {
+		x.Changed, x.Since = true, s.Seq
+	}
+	return x
+}

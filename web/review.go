@@ -1,0 +1,275 @@
+package web
+
+import (
+	"errors"
+	"fmt"
+	"html/template"
+	"net/http"
+	"net/url"
+	"strconv"
+
+	"github.com/labstack/echo/v5"
+
+	"greenbaton/core/copy"
+	asking "greenbaton/core/query"
+	"greenbaton/core/relay"
+	"greenbaton/desk"
+	"greenbaton/format"
+	"greenbaton/store"
+)
+
+type reviewView struct {
+	Base     string // the address of this page
+	Signed   bool   // whoever reads has an account
+	Desk     string
+	Name     string
+	Answer   sentence
+	Note     string
+	NoteBy   string
+	Row      store.Row
+	HTML     template.HTML
+	Words    int
+	Seq      int
+	Comments bool
+	Queries  []reviewQuery
+	Turn     bool
+	Said     string
+	SaidTone string
+	Earlier  []saidLine
+	Since    string
+	Lines    []comparedLine
+	Whole    bool // the whole copy is shown rather than what changed
+	Goes     string
+	Until    string
+	Problem  string
+	Field    string
+	Typed    url.Values
+}
+
+type saidLine struct{ When, Says, Text, Tone string }
+
+type reviewQuery struct {
+	ID      int64
+	Quote   string
+	Text    string
+	When    string
+	Answers []saidLine
+	Settled bool
+	Gone    bool
+	Mine    bool
+}
+
+// outside makes what a page by private link is answered with leave no trace of its
+// address elsewhere.
+func (s *Server) outside(next echo.HandlerFunc) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		c.Response().Header().Set("Referrer-Policy", "no-referrer")
+		c.Response().Header().Set("X-Robots-Tag", "noindex, nofollow")
+		return next(c)
+	}
+}
+
+// reviewKey is what opens a review: the link of the address, or who is signed in.
+func reviewKey(c *echo.Context) (desk.Key, string, error) {
+	if t := c.Param("token"); t != "" {
+		return desk.Key{Token: t}, "/review/" + t, nil
+	}
+	id, err := pieceID(c)
+	return desk.Key{Who: me(c).ID, Piece: id}, fmt.Sprintf("/pieces/%d/review", id), err
+}
+
+func (s *Server) review(c *echo.Context) error {
+	return s.showReview(c, http.StatusOK, nil, url.Values{})
+}
+
+func (s *Server) showReview(c *echo.Context, status int, refusal *relay.Refusal, typed url.Values) error {
+	k, base, err := reviewKey(c)
+	if err != nil {
+		return err
+	}
+	ctx := c.Request().Context()
+	r, err := s.House.Review(ctx, k)
+	if err != nil {
+		return err
+	}
+	b, err := s.House.Books(ctx)
+	if err != nil {
+		return err
+	}
+	v := reviewView{Base: base, Signed: k.Token == "", Desk: b.Desk(r.Row.DeskID).Name, Name: b.Person(r.Reviewer.PersonID).Name, Row: r.Row, Words: r.Words, Seq: r.Seq,
+		Comments: r.Reviewer.May == store.MayComment && r.Row.Stage == relay.UnderWay, Note: r.Reviewer.Note, NoteBy: b.Person(r.Reviewer.AskedBy).Name, Turn: r.Turn, Typed: typed, Whole: c.QueryParam("whole") != "" || r.Since == nil}
+	if refusal != nil {
+		v.Problem, v.Field = refusal.Text, refusal.Field
+	}
+	if r.Reviewer.Ends != 0 {
+		v.Until = b.At(r.Reviewer.Ends, r.Row.DeskID)
+	}
+	own := map[int64]bool{}
+	for _, q := range r.Queries {
+		own[q.ID] = true
+		v.Queries = append(v.Queries, reviewQueryOf(b, r, q))
+	}
+	picture := func(file int64) string { return fmt.Sprintf("%s/pictures/%d", base, file) }
+	v.HTML = template.HTML(format.Reading(r.Text, picture, own))
+	v.say(b, r)
+	if v.Signed {
+		return s.show(c, status, "review", r.Row.Title, v)
+	}
+	return s.showPlain(c, status, "review", r.Row.Title, v.Desk, v)
+}
+
+func reviewQueryOf(b *desk.Books, r desk.Reading, q desk.QuerySheet) reviewQuery {
+	out := reviewQuery{ID: q.ID, Quote: q.Quote, Text: q.Text, When: b.At(q.At, r.Row.DeskID), Settled: q.Settled(), Gone: q.Gone, Mine: q.By == r.Person}
+	for _, a := range q.Answers {
+		who := b.Desk(r.Row.DeskID).Name
+		if a.By == r.Person {
+			who = "You"
+		}
+		out.Answers = append(out.Answers, saidLine{When: b.At(a.At, r.Row.DeskID), Says: who, Text: a.Text})
+	}
+	return out
+}
+
+// say says what is asked, what was said, and what changed since.
+func (v *reviewView) say(b *desk.Books, r desk.Reading) {
+	d := r.Row.DeskID
+	goes := ""
+	if r.Row.GoesOut != 0 {
+		goes = " It goes out " + b.At(r.Row.GoesOut, d) + "."
+	}
+	due := ""
+	if r.Leg != nil && r.Leg.Due != 0 {
+		due = ", by " + desk.Short(r.Leg.Due)
+	}
+	v.Goes = "It goes on by itself." + goes
+	switch {
+	case r.Row.Stage == relay.Out:
+		v.Answer = sentence{"It is out since " + b.At(r.Row.OutAt, d) + ". Thank you.", "good"}
+	case r.Turn && len(r.Earlier) > 0:
+		v.Answer = sentence{"It comes to you once more" + due + ". What changed since you last said something is below.", "noroom"}
+	case r.Turn:
+		v.Answer = sentence{v.Desk + " asks for your verdict" + due + ".", "noroom"}
+	case r.Leg != nil && r.Said.ID != 0:
+		v.Answer = sentence{"You " + verdictSays(r.Said.Say) + ". Thank you; nothing more is asked of you now." + goes, "good"}
+	case r.Leg != nil && r.Leg.State == relay.Passed:
+		v.Answer = sentence{"It is signed off." + goes, "good"}
+	case r.Leg != nil:
+		v.Answer = sentence{"It is being worked on. You are asked when it comes round to you.", "plain"}
+	default:
+		v.Answer = sentence{v.Desk + " asks you to read this.", "plain"}
+	}
+	for _, x := range r.Earlier {
+		line := saidLine{When: b.At(x.At, d), Says: "You " + verdictSays(x.Say), Text: x.Text, Tone: "good"}
+		if x.Say == relay.NotYet {
+			line.Tone = "noroom"
+		}
+		if x.By != x.PersonID {
+			line.Says = b.Person(x.By).Name + " " + verdictSays(x.Say) + " for you"
+		}
+		v.Earlier = append(v.Earlier, line)
+	}
+	if r.Since != nil {
+		v.Since = sayComparison(*r.Since)
+		v.Lines = comparedLines(r.Since.Lines, true)
+		for _, l := range r.Since.Lines {
+			if l.Fate != copy.Same {
+				return
+			}
+		}
+		v.Whole = true // nothing is different
+	}
+}
+
+func verdictSays(s relay.Say) string {
+	switch s {
+	case relay.SignedIt:
+		return "signed it off"
+	case relay.WithNotes:
+		return "signed it off with notes"
+	}
+	return "sent it back"
+}
+
+// onReview carries out something that a reviewer does, and shows their page again.
+func (s *Server) onReview(c *echo.Context, do func(k desk.Key, form url.Values) (string, error)) error {
+	k, base, err := reviewKey(c)
+	if err != nil {
+		return err
+	}
+	form, err := c.FormValues()
+	if err != nil {
+		return err
+	}
+	said, err := do(k, form)
+	var refusal *relay.Refusal
+	if errors.As(err, &refusal) && refusal.Reason != relay.ErrNotYours {
+		return s.showReview(c, statusOf(refusal), refusal, form)
+	} else if err != nil {
+		return err
+	}
+	s.say(c, "%s", said)
+	return c.Redirect(http.StatusSeeOther, base)
+}
+
+func (s *Server) sayVerdict(c *echo.Context) error {
+	return s.onReview(c, func(k desk.Key, form url.Values) (string, error) {
+		v := desk.Verdict{Say: relay.Say(form.Get("say")), Text: form.Get("text"), Seq: int(int64At(form, "seq"))}
+		err := s.House.SayVerdict(c.Request().Context(), k, v)
+		return map[relay.Say]string{relay.SignedIt: "You signed it off. Thank you.", relay.WithNotes: "You signed it off with notes. Thank you; they are seen to.", relay.NotYet: "You sent it back. You are asked again when it was worked over."}[v.Say], err
+	})
+}
+
+func (s *Server) askInReview(c *echo.Context) error {
+	return s.onReview(c, func(k desk.Key, form url.Values) (string, error) {
+		q := asking.Query{About: asking.Piece, Text: form.Get("query")}
+		at := copy.Place{At: int(int64At(form, "at")), Len: int(int64At(form, "len"))}
+		if at.Len > 0 {
+			q.About = asking.Words
+		}
+		_, err := s.House.AskInReview(c.Request().Context(), k, desk.Ask{Query: q, Seq: int(int64At(form, "seq")), Place: at})
+		return "It is asked. The answer is shown here.", err
+	})
+}
+
+func (s *Server) answerInReview(c *echo.Context) error {
+	return s.onReview(c, func(k desk.Key, form url.Values) (string, error) {
+		return "It is sent.", s.House.AnswerInReview(c.Request().Context(), k, int64At(form, "id"), form.Get("answer"))
+	})
+}
+
+func (s *Server) reviewPicture(c *echo.Context) error {
+	k, _, err := reviewKey(c)
+	if err != nil {
+		return err
+	}
+	file, err := strconv.ParseInt(c.Param("file"), 10, 64)
+	if err != nil {
+		return desk.ErrNotFound
+	}
+	f, err := s.House.ReviewPicture(c.Request().Context(), k, file)
+	if err != nil {
+		return err
+	}
+	return sendFile(c, f)
+}
+
+// invite asks somebody about a piece, reminds them, or no longer asks them.
+func (s *Server) invite(c *echo.Context) error {
+	return s.onPiece(c, func(id int64, form url.Values) (string, error) {
+		ctx, by := c.Request().Context(), me(c).ID
+		switch form.Get("do") {
+		case "nudge":
+			return "They are asked once more.", s.House.Nudge(ctx, by, id, int64At(form, "reviewer"))
+		case "drop":
+			return "They are no longer asked, and their links open nothing any more.", s.House.Uninvite(ctx, by, id, int64At(form, "reviewer"))
+		}
+		o := desk.Invite{Piece: id, Leg: form.Get("leg"), Person: int64At(form, "person"), Name: form.Get("name"), Mail: form.Get("mail"), May: form.Get("may"), Note: form.Get("note")}
+		ends, err := dateOf(form, "ends", "the day")
+		if err != nil {
+			return "", err
+		}
+		o.Ends = ends
+		_, err = s.House.Invite(ctx, by, o)
+		return "They are asked. Whoever has no account gets a private link by mail.", err
+	})
+}
