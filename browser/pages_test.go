@@ -43,7 +43,7 @@ func (s *site) places(t *testing.T) []place {
 		{"changing a cell", "/cells/priority?pieces=" + strings.TrimPrefix(tide, "/pieces/"), maren}, {"changing a field", "/cells/x2?pieces=" + strings.TrimPrefix(tide, "/pieces/"), maren}, {"changing several", "/cells/out?pieces=" + strings.TrimPrefix(tide, "/pieces/") + ",1", maren},
 		{"find", "/find?q=tdie+mill", maren}, {"find in copies", "/find?q=sluice", yusuf}, {"find, nothing", "/find?q=zzzz", petra}, {"topics and campaigns", "/topics?topic=1&campaign=2", maren},
 		{"pieces", "/pieces", maren}, {"pieces, none", "/pieces?text=zzz", maren}, {"inbox", "/inbox", maren}, {"logbook", "/logbook", maren},
-		{"logbook of a piece", tide + "/logbook", maren}, {"post room", "/post", maren}, {"a mail", "/post/1", maren}, {"desk", "/desk", maren}, {"desk of staff", "/desk", yusuf},
+		{"logbook of a piece", tide + "/logbook", maren}, {"post room", "/post", maren}, {"a mail", "/post/1", maren}, {"house rules", "/rules", maren}, {"house rules of staff", "/rules", yusuf}, {"a house rule", "/rules/1", maren}, {"a new house rule", "/rules/new", maren}, {"a trial", "/rules/3/try?days=30", maren}, {"a review", piece("Old Weir’s first harvest") + "/review", bram}, {"a review by private link", s.link("joan"), 0}, {"page of a partner", "/partner", bram}, {"a partner", "/partners/1", maren}, {"a new partner", "/partners/new", maren}, {"desk", "/desk", maren}, {"desk of staff", "/desk", yusuf},
 		{"ways out", piece("How a stone is dressed") + "/ways", maren}, {"no ways out", tide + "/ways", maren}, {"who could run a leg", piece("Flour dust and lungs: what the miller knew") + "/legs/pictures", maren},
 		{"who could run a leg, for a freelancer", piece("How a stone is dressed") + "/legs/draft", petra}, {"people for open legs", "/propose", maren},
 		{"how the desk works", "/desks/1", maren}, {"another desk", "/desks/new", maren}, {"a channel", "/channels/3", maren}, {"a slot", "/channels/1?slot=1", maren}, {"another channel", "/channels/new", maren},
@@ -150,4 +150,14 @@ func (u *user) axe(source string, contrast bool) []string {
 		u.t.Fatal(err)
 	}
 	return found
+}
+
+// link is the private link that somebody got by mail.
+func (s *site) link(mail string) string {
+	s.must(s.House.DeliverMail(ctx))
+	var text string
+	s.must(s.House.DB.Get(ctx, &text, `SELECT text FROM room_mail WHERE "to" LIKE ? ORDER BY id DESC LIMIT 1`, "%"+mail+"%"))
+	_, path, _ := strings.Cut(text, "/review/")
+	token, _, _ := strings.Cut(path, "\n")
+	return "/review/" + strings.TrimSpace(token)
 }

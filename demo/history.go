@@ -90,6 +90,7 @@ func Play(ctx context.Context, h *desk.House) error {
 		p.penciled()
 		p.requests()
 		p.rules()
+		p.partners()
 		if err := p.play(ctx); err != nil {
 			return err
 		}

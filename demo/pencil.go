@@ -10,6 +10,7 @@ import (
 	"greenbaton/core/day"
 	"greenbaton/core/query"
 	"greenbaton/desk"
+	"greenbaton/store"
 )
 
 // penciled plays what was asked and proposed on the copy that the tour opens, this
@@ -21,6 +22,22 @@ func (p *player) penciled() {
 	p.add(start-30, func(ctx context.Context) error {
 		return p.h.SaveFormatChecks(ctx, maren, p.kinds["Feature"].ID, check.Rules{check.Queries: {Leg: "copyedit"}, check.Proposals: {Leg: "copyedit"}, check.Pairs: {Leg: "copyedit"}, check.Spelling: {Leg: "copyedit"}})
 	})
+	// Outsiders: one is asked to read, another for their verdict when it comes round.
+	for _, x := range []struct {
+		title string
+		desk.Invite
+	}{
+		{title, desk.Invite{Name: "Joan Arkell", Mail: "joan@skelderpill.example", May: store.MayComment, Note: "Is anything wrong about the lease, or about you?"}},
+		{"A baker’s year in twelve loaves", desk.Invite{Leg: "yes", Name: "Nesta Pryce", Mail: "nesta@ternbakery.example", May: store.MayComment, Note: "For your own readers; both languages are in it."}},
+	} {
+		p.add(start-900, func(ctx context.Context) (err error) {
+			if x.Piece, err = p.titled(ctx, x.title); err != nil {
+				return err
+			}
+			_, err = p.h.Invite(ctx, maren, x.Invite)
+			return err
+		})
+	}
 	// A question that waited, and was settled when somebody was reminded of it.
 	const old = "Who owns the weir"
 	var waited int64

@@ -40,7 +40,7 @@ func openIn(dir string) (*Stage, error) {
 		return nil, err
 	}
 	h := desk.Open(db, slog.New(slog.NewTextHandler(io.Discard, nil)))
-	h.Mail, h.Site, h.Briefs = post.Room{}, post.Site{DB: db}, post.Briefs{}
+	h.Mail, h.Site, h.Briefs = post.Room{DB: db}, post.Site{DB: db}, post.Briefs{}
 	return Open(ctx, h, dir)
 }
 

@@ -6,6 +6,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/rule"
+	"greenbaton/store"
 )
 
 // houseRules are the rules in use at Millrace.
@@ -29,6 +30,29 @@ func (p *player) houseRules() []rule.Rule {
 		{When: rule.Begins, If: []rule.Cond{format("Recipe"), is("leg", "Release")}, Then: []rule.Action{{Do: rule.AddSteps, Words: "Weights read once more, aloud"}}},
 		{When: rule.SentBack, If: []rule.Cond{{Field: "run", Op: rule.AtLeast, Values: []string{"3"}}}, Then: []rule.Action{tell("It came back to {leg} for the third time. Talk about it before the next round.", rule.TellHolder, rule.TellOwner)}},
 	}
+}
+
+// partners plans that the houses that Millrace makes pieces with are noted as its partners.
+func (p *player) partners() {
+	maren := byInitials("MH")
+	p.add(day.MomentOf(Start)-600, func(ctx context.Context) error {
+		b, err := p.h.Books(ctx)
+		if err != nil {
+			return err
+		}
+		d := b.Desks[0].ID
+		if _, err := p.h.SavePartner(ctx, maren, store.Partner{DeskID: d, Name: "Old Weir Co-op"}, []int64{byInitials("BT")}, []int64{p.chans["old-weir"]}); err != nil {
+			return err
+		}
+		var theirs []int64
+		for _, x := range b.People {
+			if x.Guest && x.Name == "Nesta Pryce" {
+				theirs = append(theirs, x.ID)
+			}
+		}
+		_, err = p.h.SavePartner(ctx, maren, store.Partner{DeskID: d, Name: "Tern Bakery School"}, theirs, []int64{p.chans["tern-school"]})
+		return err
+	})
 }
 
 // rulesFor is for how many days before Start the rules have been in use.

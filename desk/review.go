@@ -169,6 +169,12 @@ const linkPlace = "\x01"
 
 func (a *act) tellReviewer(p *relay.Piece, l *relay.Leg, r store.Reviewer, again bool) error {
 	to := a.b.Person(a.b.standsIn(r.PersonID, a.now.Date(a.b.Zones[p.DeskID])))
+	if to.ID == 0 { // made in this act
+		var err error
+		if to, err = store.PersonAt(a, a.tx, r.PersonID); err != nil {
+			return err
+		}
+	}
 	desk := a.b.Desk(p.DeskID).Name
 	text := fmt.Sprintf("%s asks for your verdict on “%s”.", desk, p.Title)
 	switch {

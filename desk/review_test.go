@@ -147,6 +147,21 @@ func TestAVerdictOnACopyThatChangedMeanwhileDoesNotCount(t *testing.T) {
 	}
 }
 
+func TestSomebodyNewIsAskedAtOnce(t *testing.T) {
+	h, p := signing(t, nil)
+	_, err := h.Invite(ctx, lead, desk.Invite{Piece: p, Name: "Joan", Mail: "joan@out.example", May: store.MayRead})
+	h.must(err)
+	k := h.linkTo("joan@out.example")
+	r, err := h.Review(ctx, k)
+	h.must(err)
+	if r.Turn || r.Leg != nil {
+		t.Error("a verdict is asked of somebody who is only to read")
+	}
+	if _, err := h.AskInReview(ctx, k, desk.Ask{Query: query.Query{About: query.Piece, Text: "x"}}); !errors.Is(err, relay.ErrNotYours) {
+		t.Errorf("who may only read asked: %v", err)
+	}
+}
+
 func TestPrivateLinksOpenOnlyWhatTheyAreFor(t *testing.T) {
 	h, p := signing(t, nil)
 	h.invite(p, "Joan")
@@ -301,4 +316,63 @@ func TestChangesAfterSignOff(t *testing.T) {
 			t.Errorf("it is %s", row.Stage)
 		}
 	}
+}
+
+// A partner sees their own pieces and what waits for them, and nothing of another's.
+func TestAPartnerSeesTheirOwnPiecesAndNothingElse(t *testing.T) {
+	h, p := signing(t, nil)
+	ours, err := h.SavePartner(ctx, lead, store.Partner{DeskID: 1, Name: "Old Weir"}, []int64{outside}, []int64{1})
+	h.must(err)
+	theirs, err := h.SavePartner(ctx, lead, store.Partner{DeskID: 1, Name: "Tern"}, nil, nil)
+	h.must(err)
+	open := func(partner int64) desk.Key {
+		link, err := h.PartnerLink(ctx, lead, 1, partner)
+		h.must(err)
+		return desk.Key{Token: link[strings.LastIndex(link, "/")+1:]}
+	}
+	mine, other := open(ours), open(theirs)
+	see := func(k desk.Key) desk.PartnerSheet {
+		t.Helper()
+		x, err := h.PartnerPage(ctx, k)
+		h.must(err)
+		return x
+	}
+	if x := see(mine); len(x.Months) != 1 || len(x.Months[0].Pieces) != 1 || len(x.Asked) != 0 {
+		t.Errorf("their page has %+v", x)
+	}
+	if x := see(other); len(x.Months) != 0 {
+		t.Errorf("another partner sees %+v", x.Months)
+	}
+	_, err = h.Invite(ctx, lead, desk.Invite{Piece: p, Leg: "yes", Person: outside, May: store.MayRead})
+	h.must(err)
+	h.pass(writer, p, "draft")
+	if x := see(desk.Key{Who: outside}); len(x.Asked) != 1 || !x.Asked[0].Mine {
+		t.Errorf("what waits for them: %+v", x.Asked)
+	}
+	pitch, err := h.Pitch(ctx, lead, store.Pitch{DeskID: 1, Partner: outside, Title: "A pitch", Text: "Would you?", Format: 1})
+	h.must(err)
+	if _, err := h.AnswerPitchByLink(ctx, other, pitch, true, ""); !errors.Is(err, desk.ErrNotFound) {
+		t.Errorf("another partner answered the pitch: %v", err)
+	}
+	_, err = h.AnswerPitchByLink(ctx, mine, pitch, true, "")
+	h.must(err)
+	for _, who := range []int64{lead, editor, freelance} {
+		if _, err := h.PartnerPage(ctx, desk.Key{Who: who}); !errors.Is(err, desk.ErrNotFound) {
+			t.Errorf("%d sees a partner’s page: %v", who, err)
+		}
+	}
+	h.must(h.RevokePartner(ctx, lead, 1, ours))
+	if _, err := h.PartnerPage(ctx, mine); !errors.Is(err, relay.ErrNotYours) {
+		t.Errorf("a revoked link opens: %v", err)
+	}
+	if _, err := h.PartnerPage(ctx, desk.Key{Token: h.linkToken(p)}); !errors.Is(err, relay.ErrNotYours) {
+		t.Errorf("a reviewer’s link opens a partner’s page: %v", err)
+	}
+}
+
+// linkToken gives the token of a private link of somebody new who is asked to read a piece.
+func (x *testHouse) linkToken(piece int64) string {
+	_, err := x.Invite(ctx, lead, desk.Invite{Piece: piece, Name: "Mia", Mail: "mia@out.example", May: store.MayRead})
+	x.must(err)
+	return x.linkTo("mia@out.example").Token
 }

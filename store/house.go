@@ -338,3 +338,10 @@ func (t *Tx) SetStandIn(ctx context.Context, absence, person int64) error {
 	_, err := t.Exec(ctx, "UPDATE absence SET stand_in = ? WHERE id = ?", person, absence)
 	return err
 }
+
+// PersonAt reads somebody as they are stored, without roles and desks.
+func PersonAt(ctx context.Context, r Reader, id int64) (Person, error) {
+	var p Person
+	err := r.Get(ctx, &p, "SELECT * FROM person WHERE id = ?", id)
+	return p, err
+}

@@ -166,3 +166,30 @@ func (t *Tx) SavePartner(ctx context.Context, p Partner) (int64, error) {
 	}
 	return id, err
 }
+
+// PartnerPieces gives the pieces of a partner on a desk, whole: those that go out on their
+// channels, or on nobody's and have a leg of somebody of theirs, under way or out since a moment.
+func PartnerPieces(ctx context.Context, r Reader, desk, partner int64, since day.Moment) ([]Row, error) {
+	var ids []int64
+	err := r.Select(ctx, &ids, `SELECT id FROM piece WHERE desk_id = ? AND (stage = 'under way' OR stage = 'out' AND out_at >= ?)
+		AND (channel_id IN (SELECT id FROM channel WHERE partner_id = ?)
+			OR channel_id NOT IN (SELECT id FROM channel WHERE partner_id <> 0) AND EXISTS (SELECT 1 FROM leg WHERE leg.piece_id = piece.id AND holder IN (SELECT id FROM person WHERE partner_id = ?)))
+		ORDER BY goes_out = 0, goes_out, id LIMIT 300`, desk, since, partner, partner)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]Row, 0, len(ids))
+	for _, id := range ids {
+		row, err := Piece(ctx, r, id)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, row)
+	}
+	return out, nil
+}
+
+// PitchesOpen gives the pitches to people that wait for an answer.
+func PitchesOpen(ctx context.Context, r Reader, desk int64, people []int64) ([]Pitch, error) {
+	return Pitches(ctx, r, "WHERE desk_id = ? AND state = 'asked' AND partner IN ("+marks(len(people))+") ORDER BY id", append([]any{desk}, list(people)...)...)
+}

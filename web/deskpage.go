@@ -26,6 +26,7 @@ type deskView struct {
 	Formats   []deskFormat
 	Channels  []deskChannel
 	Topics    []store.Topic
+	Partners  []store.Partner
 	Campaigns []campaignRow
 	Lead      bool
 	Problem   string
@@ -71,7 +72,7 @@ func (s *Server) showDesk(c *echo.Context, status int, refusal *relay.Refusal, f
 	}
 	d := b.Desk(here(c))
 	today := s.House.Now().Date(b.Zones[d.ID])
-	v := deskView{Desk: d, Lead: p.Access == relay.Lead, Week: weekText(d.Week()), Form: form}
+	v := deskView{Partners: b.PartnersOf(d.ID), Desk: d, Lead: p.Access == relay.Lead, Week: weekText(d.Week()), Form: form}
 	if refusal != nil {
 		v.Problem, v.Field = refusal.Text, refusal.Field
 	}

@@ -89,7 +89,7 @@ func compressed(next http.Handler) (http.Handler, error) {
 	}
 	packed := pack(next)
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		if r.URL.Path == "/live" || strings.HasSuffix(r.URL.Path, "/copy/line") {
+		if strings.HasSuffix(r.URL.Path, "/live") || strings.HasSuffix(r.URL.Path, "/copy/line") {
 			next.ServeHTTP(w, r)
 			return
 		}
@@ -128,7 +128,14 @@ func (s *Server) routes(e *echo.Echo) {
 	out.POST("/ask", s.askInReview)
 	out.POST("/answer", s.answerInReview)
 	out.GET("/pictures/:file", s.reviewPicture)
+	theirs := in.Group("/partner/:token", s.outside)
+	theirs.GET("", s.partner)
+	theirs.GET("/live", s.partnerLive)
+	theirs.POST("/pitches/:id", s.partnerPitch)
 	me := in.Group("", s.signedIn)
+	me.GET("/partner", s.partner)
+	me.GET("/partner/live", s.partnerLive)
+	me.POST("/partner/pitches/:id", s.partnerPitch)
 	me.GET("/pieces/:id/review", s.review)
 	me.POST("/pieces/:id/review/verdict", s.sayVerdict)
 	me.POST("/pieces/:id/review/ask", s.askInReview)
@@ -265,6 +272,8 @@ func (s *Server) setUpRoutes(me *echo.Group) {
 	me.POST("/people/:id", s.savePerson, s.leads)
 	me.POST("/people/:id/password", s.newPassword, s.leads)
 	me.POST("/people/:id/away/drop", s.dropAbsence, s.leads)
+	me.GET("/partners/:id", s.partnerPage, s.leads)
+	me.POST("/partners/:id", s.savePartner, s.leads)
 	me.GET("/rules", s.rules)
 	me.GET("/rules/:id", s.rulePage, s.leads)
 	me.POST("/rules/:id", s.saveRule, s.leads)

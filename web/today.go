@@ -2,6 +2,7 @@ package web
 
 import (
 	"fmt"
+	"net/http"
 	"strconv"
 
 	"github.com/labstack/echo/v5"
@@ -73,6 +74,9 @@ type freeView struct {
 func (s *Server) today(c *echo.Context) error {
 	ctx := c.Request().Context()
 	p := me(c)
+	if p.PartnerID != 0 && p.Access == relay.Outside {
+		return c.Redirect(http.StatusSeeOther, "/partner")
+	}
 	d, err := s.House.TodayFor(ctx, p.ID, here(c))
 	if err != nil {
 		return err

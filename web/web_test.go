@@ -38,7 +38,7 @@ func TestMain(m *testing.M) {
 			panic(err)
 		}
 		h := desk.Open(db, quiet)
-		h.Mail, h.Site, h.Briefs = post.Room{}, post.Site{DB: db}, post.Briefs{}
+		h.Mail, h.Site, h.Briefs = post.Room{DB: db}, post.Site{DB: db}, post.Briefs{}
 		if _, err := demo.Open(ctx, h, dir); err != nil {
 			panic(err)
 		}
@@ -69,7 +69,7 @@ func open(t testing.TB, played bool) (*desk.House, http.Handler) {
 	}
 	t.Cleanup(func() { db.Close() })
 	h := desk.Open(db, quiet)
-	h.Mail, h.Site, h.Briefs = post.Room{}, post.Site{DB: db}, post.Briefs{}
+	h.Mail, h.Site, h.Briefs = post.Room{DB: db}, post.Site{DB: db}, post.Briefs{}
 	s := &Server{House: h, Log: quiet}
 	if played {
 		if s.Demo, err = demo.Open(ctx, h, dir); err != nil {

@@ -15,6 +15,7 @@ import { catcher, openCatch } from "./catch.js";
 import { bringing, tooLarge } from "./bringing.js";
 import { drawn } from "./drawn.js";
 import { reading } from "./reading.js";
+import { followed } from "./followed.js";
 import { listen } from "./live.js";
 
 // shortcuts listens for single keys outside of fields.
@@ -106,5 +107,6 @@ Alpine.data("route", route);
 Alpine.data("bringing", bringing);
 Alpine.data("drawn", drawn);
 Alpine.data("reading", reading);
+Alpine.data("followed", followed);
 Alpine.start();
 listen();

@@ -1,0 +1,337 @@
+package desk
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+
+	"greenbaton/core/day"
+	"greenbaton/core/relay"
+	"greenbaton/store"
+)
+
+// Partner gives a partner by its id; without one if there is none.
+func (b *Books) Partner(id int64) store.Partner {
+	i := slices.IndexFunc(b.Partners, func(p store.Partner) bool { return p.ID == id })
+	if id == 0 || i < 0 {
+		return store.Partner{}
+	}
+	return b.Partners[i]
+}
+
+// PartnersOf gives the partners of a desk that are in use, by name.
+func (b *Books) PartnersOf(desk int64) []store.Partner {
+	return slices.DeleteFunc(slices.Clone(b.Partners), func(p store.Partner) bool { return p.DeskID != desk || p.Retired })
+}
+
+// PeopleOf gives the people of a partner.
+func (b *Books) PeopleOf(partner int64) []store.Person {
+	return slices.DeleteFunc(slices.Clone(b.People), func(p store.Person) bool { return p.PartnerID != partner || p.Retired })
+}
+
+// SavePartner stores a partner of a desk with its people and channels, a new one where it
+// has no id.
+func (h *House) SavePartner(ctx context.Context, by int64, p store.Partner, people, channels []int64) (int64, error) {
+	err := h.setUpAct(ctx, by, p.DeskID, func(a *act) (err error) {
+		was := a.b.Partner(p.ID)
+		p.Name = strings.Join(strings.Fields(p.Name), " ")
+		switch {
+		case p.ID != 0 && was.DeskID != p.DeskID:
+			return ErrNotFound
+		case p.Name == "" || len([]rune(p.Name)) > 80:
+			return bad("name", "Give the partner a name of up to 80 characters.")
+		case slices.ContainsFunc(a.b.PartnersOf(p.DeskID), func(x store.Partner) bool { return x.ID != p.ID && strings.EqualFold(x.Name, p.Name) }):
+			return bad("name", "There is a partner of this name already.")
+		}
+		if p.ID, err = a.tx.SavePartner(a, p); err != nil {
+			return err
+		}
+		for _, x := range a.b.People {
+			theirs := slices.Contains(people, x.ID) && !p.Retired
+			if x.Access != relay.Outside || theirs == (x.PartnerID == p.ID) || !slices.Contains(x.Desks, p.DeskID) && !x.Guest {
+				continue
+			}
+			if x.PartnerID = 0; theirs {
+				x.PartnerID = p.ID
+			}
+			if err := a.tx.SavePerson(a, x); err != nil {
+				return err
+			}
+		}
+		for _, x := range a.b.ChannelsOf(p.DeskID) {
+			theirs := slices.Contains(channels, x.ID) && !p.Retired
+			if theirs == (x.PartnerID == p.ID) {
+				continue
+			}
+			if x.PartnerID = 0; theirs {
+				x.PartnerID = p.ID
+			}
+			if err := a.tx.SaveChannel(a, x); err != nil {
+				return err
+			}
+		}
+		if p.Retired {
+			if err := a.tx.RevokeLinks(a, store.LinkPartner, p.ID, a.now); err != nil {
+				return err
+			}
+		}
+		before, after := differ(was, p)
+		return a.log(store.Entry{DeskID: p.DeskID, Act: "set up", What: "changed the partner " + p.Name, Before: before, After: after})
+	})
+	return p.ID, err
+}
+
+// PartnerLink makes a private link to a partner's page, for a lead to hand over. It is
+// shown once; with it whoever has it sees the page, until it is revoked.
+func (h *House) PartnerLink(ctx context.Context, by, desk, partner int64) (string, error) {
+	err := h.setUpAct(ctx, by, desk, func(a *act) error {
+		if p := a.b.Partner(partner); p.DeskID != desk || p.Retired {
+			return ErrNotFound
+		}
+		return a.log(store.Entry{DeskID: desk, Act: "set up", What: "made a private link for " + a.b.Partner(partner).Name})
+	})
+	if err != nil {
+		return "", err
+	}
+	return h.mint(ctx, store.LinkPartner, partner)
+}
+
+// RevokePartner ends all private links of a partner.
+func (h *House) RevokePartner(ctx context.Context, by, desk, partner int64) error {
+	return h.setUpAct(ctx, by, desk, func(a *act) error {
+		if a.b.Partner(partner).DeskID != desk {
+			return ErrNotFound
+		}
+		if err := a.tx.RevokeLinks(a, store.LinkPartner, partner, a.now); err != nil {
+			return err
+		}
+		return a.log(store.Entry{DeskID: desk, Act: "set up", What: "ended the private links of " + a.b.Partner(partner).Name})
+	})
+}
+
+// PartnerSheet is what a partner sees: their pieces, where each is, and what waits for
+// them. Nothing of drafts, notes, people, fees or other partners is in it.
+type PartnerSheet struct {
+	Partner store.Partner
+	Desk    store.Desk
+	Person  int64 // who is signed in; 0 by private link
+	Months  []PartnerMonth
+	Asked   []PartnerAsked // whose verdict is waited for
+	Pitches []store.Pitch
+	Links   int
+}
+
+// PartnerMonth is the pieces that go out in a month.
+type PartnerMonth struct {
+	First  day.Date // of the month; none for pieces without a day
+	Pieces []PartnerPiece
+}
+
+// PartnerPiece is a piece as its partner sees it.
+type PartnerPiece struct {
+	Title   string
+	Kind    string
+	GoesOut day.Moment
+	Out     bool
+	Address string   // once it is out
+	Now     []string // the legs that run, by name
+	Done    int
+	Of      int
+	Yours   string   // their leg that comes or runs
+	Comes   day.Date // when, about
+	Legs    []relay.Leg
+	Piece   int64 // its number for who may open it; 0 otherwise
+}
+
+// PartnerAsked is a verdict that is waited for.
+type PartnerAsked struct {
+	Piece  int64
+	Title  string
+	Leg    string
+	Due    day.Date
+	Person int64
+	Mine   bool // of who is signed in
+}
+
+// partnerOf finds whose page a key opens.
+func (h *House) partnerOf(ctx context.Context, b *Books, k Key) (store.Partner, error) {
+	if k.Token == "" {
+		p := b.Partner(b.Person(k.Who).PartnerID)
+		if p.ID == 0 || p.Retired || b.Person(k.Who).Access != relay.Outside {
+			return p, ErrNotFound
+		}
+		return p, nil
+	}
+	l, err := h.link(ctx, h.DB.View(), store.LinkPartner, k.Token)
+	if err != nil {
+		return store.Partner{}, err
+	}
+	p := b.Partner(l.About)
+	if p.ID == 0 || p.Retired {
+		return p, deadLink
+	}
+	return p, nil
+}
+
+// PartnerPage gives the page of a partner, for who has its link or is one of theirs.
+func (h *House) PartnerPage(ctx context.Context, k Key) (PartnerSheet, error) {
+	b, err := h.Books(ctx)
+	if err != nil {
+		return PartnerSheet{}, err
+	}
+	p, err := h.partnerOf(ctx, b, k)
+	if err != nil {
+		return PartnerSheet{}, err
+	}
+	return h.partnerSheet(ctx, b, p, k.Who)
+}
+
+// PartnerAsSeen gives a lead what a partner sees.
+func (h *House) PartnerAsSeen(ctx context.Context, by, desk, partner int64) (PartnerSheet, error) {
+	b, err := h.Books(ctx)
+	if err != nil {
+		return PartnerSheet{}, err
+	}
+	if err := b.mayLead(by, desk); err != nil {
+		return PartnerSheet{}, err
+	}
+	p := b.Partner(partner)
+	if p.ID == 0 || p.DeskID != desk {
+		return PartnerSheet{}, ErrNotFound
+	}
+	out, err := h.partnerSheet(ctx, b, p, 0)
+	if err != nil {
+		return out, err
+	}
+	links, err := store.LinksAbout(ctx, h.DB.View(), store.LinkPartner, partner, h.Now())
+	out.Links = len(links)
+	return out, err
+}
+
+// partnerDays is for how many days pieces that are out stay on the page.
+const partnerDays = 45
+
+func (h *House) partnerSheet(ctx context.Context, b *Books, p store.Partner, who int64) (PartnerSheet, error) {
+	out := PartnerSheet{Partner: p, Desk: b.Desk(p.DeskID), Person: who}
+	var people []int64
+	for _, x := range b.PeopleOf(p.ID) {
+		people = append(people, x.ID)
+	}
+	rows, err := store.PartnerPieces(ctx, h.DB.View(), p.DeskID, p.ID, h.Now()-partnerDays*86400)
+	if err != nil {
+		return out, err
+	}
+	months := map[day.Date]*PartnerMonth{}
+	for i := range rows {
+		row := &rows[i]
+		x := b.partnerPiece(row, p.ID, who, h.Now())
+		first := day.Date(0)
+		if row.GoesOut != 0 {
+			d := row.GoesOut.Date(b.Zones[p.DeskID])
+			t := row.GoesOut.In(b.Zones[p.DeskID])
+			first = d - day.Date(t.Day()-1)
+		}
+		if months[first] == nil {
+			months[first] = &PartnerMonth{First: first}
+		}
+		months[first].Pieces = append(months[first].Pieces, x)
+		if err := h.partnerAsked(ctx, b, row, people, who, &out); err != nil {
+			return out, err
+		}
+	}
+	for _, m := range months {
+		out.Months = append(out.Months, *m)
+	}
+	slices.SortFunc(out.Months, func(x, y PartnerMonth) int { return int(x.First) - int(y.First) })
+	if len(out.Months) > 0 && out.Months[0].First == 0 { // those without a day last
+		out.Months = append(out.Months[1:], out.Months[0])
+	}
+	if len(people) > 0 {
+		out.Pitches, err = store.PitchesOpen(ctx, h.DB.View(), p.DeskID, people)
+	}
+	return out, err
+}
+
+func (b *Books) partnerPiece(row *store.Row, partner, who int64, now day.Moment) PartnerPiece {
+	x := PartnerPiece{Title: row.Title, Kind: b.Format(row.FormatID).Name, GoesOut: row.GoesOut, Out: row.Stage == relay.Out, Legs: row.Legs}
+	house := b.Houses[row.DeskID]
+	pr := house.Forward(&row.Piece, now.Date(house.Zone))
+	for i := range row.Legs {
+		l := &row.Legs[i]
+		if l.State == relay.Skipped {
+			continue
+		}
+		x.Of++
+		if l.Done() {
+			x.Done++
+			continue
+		}
+		if l.State == relay.Running {
+			x.Now = append(x.Now, l.Name)
+		}
+		if b.Person(l.Holder).PartnerID == partner && x.Yours == "" {
+			x.Yours, x.Comes = l.Name, house.Calendar.Day(pr.Start[i])
+			if l.State == relay.Running {
+				x.Comes = 0
+			}
+		}
+	}
+	if x.Out {
+		x.Address = "/site/" + b.Channel(row.ChannelID).Slug + "/" + Slug(row.Title, row.Number)
+	}
+	if who != 0 && relay.May(relay.ActSee, b.Who(who, row.DeskID), &row.Piece, nil, "") == nil {
+		x.Piece = row.ID
+	}
+	return x
+}
+
+// partnerAsked adds the verdicts on a piece that are waited for from the people of a partner.
+func (h *House) partnerAsked(ctx context.Context, b *Books, row *store.Row, people []int64, who int64, out *PartnerSheet) error {
+	if row.Stage != relay.UnderWay {
+		return nil
+	}
+	asked, err := store.ReviewersOf(ctx, h.DB.View(), row.ID)
+	if err != nil {
+		return err
+	}
+	said, err := store.VerdictsOf(ctx, h.DB.View(), row.ID)
+	if err != nil {
+		return err
+	}
+	for i := range row.Legs {
+		l := &row.Legs[i]
+		if !l.SignOff || l.State != relay.Running {
+			continue
+		}
+		vs := b.voices(&row.Piece, l, asked, said)
+		for _, k := range relay.Turns(spoken(vs), b.review(&row.Piece, l.Key).InOrder) {
+			if v := vs[k]; slices.Contains(people, v.PersonID) {
+				out.Asked = append(out.Asked, PartnerAsked{Piece: row.ID, Title: row.Title, Leg: l.Name, Due: l.Due, Person: v.PersonID, Mine: v.PersonID == who})
+			}
+		}
+	}
+	return nil
+}
+
+// AnswerPitchByLink says yes or no to a pitch for who has the private link of the partner
+// it went to. It gives the id of the piece, 0 for a no.
+func (h *House) AnswerPitchByLink(ctx context.Context, k Key, id int64, yes bool, why string) (int64, error) {
+	b, err := h.Books(ctx)
+	if err != nil {
+		return 0, err
+	}
+	p, err := h.partnerOf(ctx, b, k)
+	if err != nil {
+		return 0, err
+	}
+	all, err := store.Pitches(ctx, h.DB.View(), "WHERE id = ?", id)
+	if err != nil {
+		return 0, err
+	}
+	x := first(all)
+	if x.ID == 0 || b.Person(x.Partner).PartnerID != p.ID {
+		return 0, fmt.Errorf("pitch %d of partner %d: %w", id, p.ID, ErrNotFound)
+	}
+	return h.AnswerPitch(ctx, x.Partner, id, yes, why)
+}

@@ -1,0 +1,343 @@
+package web
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"net/http"
+	"net/url"
+	"slices"
+	"strconv"
+	"time"
+
+	"github.com/labstack/echo/v5"
+
+	"greenbaton/core/relay"
+	"greenbaton/desk"
+	"greenbaton/store"
+)
+
+type partnerView struct {
+	Base    string
+	Signed  bool
+	Lead    bool // a lead looks at what they see
+	Name    string
+	House   string
+	Answer  sentence
+	Asked   []partnerAsked
+	Pitches []store.Pitch
+	Months  []partnerMonth
+	Problem string
+}
+
+type partnerAsked struct {
+	Title, Says, To string
+}
+
+type partnerMonth struct {
+	Name   string
+	Pieces []partnerPiece
+}
+
+type partnerPiece struct {
+	Title  string
+	To     string
+	Kind   string
+	When   string
+	Stands string
+	Tone   string
+	Yours  string
+	Strip  strip
+}
+
+// partner shows a partner their pieces: to who has the private link, or is one of theirs.
+func (s *Server) partner(c *echo.Context) error {
+	return s.showPartner(c, http.StatusOK, "")
+}
+
+func partnerKey(c *echo.Context) (desk.Key, string) {
+	if t := c.Param("token"); t != "" {
+		return desk.Key{Token: t}, "/partner/" + t
+	}
+	return desk.Key{Who: me(c).ID}, "/partner"
+}
+
+func (s *Server) showPartner(c *echo.Context, status int, problem string) error {
+	ctx := c.Request().Context()
+	k, base := partnerKey(c)
+	sheet, err := s.House.PartnerPage(ctx, k)
+	if err != nil {
+		return err
+	}
+	b, err := s.House.Books(ctx)
+	if err != nil {
+		return err
+	}
+	v := viewOfPartner(b, sheet)
+	v.Base, v.Signed, v.Problem = base, k.Token == "", problem
+	if c.Request().Header.Get("X-Part") != "" {
+		return s.render(c, status, "partner", "partner-now", v)
+	}
+	if v.Signed {
+		return s.show(c, status, "partner", v.Name, v)
+	}
+	return s.showPlain(c, status, "partner", v.Name, v.House, v)
+}
+
+func viewOfPartner(b *desk.Books, x desk.PartnerSheet) partnerView {
+	d := x.Desk.ID
+	v := partnerView{Name: x.Partner.Name, House: x.Desk.Name, Pitches: x.Pitches}
+	for _, a := range x.Asked {
+		y := partnerAsked{Title: a.Title, Says: b.Person(a.Person).Name + " is asked for a verdict"}
+		if a.Mine {
+			y.Says, y.To = "Your verdict is asked for", fmt.Sprintf("/pieces/%d/review", a.Piece)
+		}
+		if a.Due != 0 {
+			y.Says += ", by " + desk.Short(a.Due)
+		}
+		v.Asked = append(v.Asked, y)
+	}
+	running := 0
+	for _, m := range x.Months {
+		y := partnerMonth{Name: "Without a day yet"}
+		if m.First != 0 {
+			y.Name = m.First.Format("January 2006")
+		}
+		for _, p := range m.Pieces {
+			if !p.Out {
+				running++
+			}
+			y.Pieces = append(y.Pieces, pieceOfPartner(b, d, p))
+		}
+		v.Months = append(v.Months, y)
+	}
+	switch n := len(v.Asked) + len(v.Pitches); {
+	case n == 1:
+		v.Answer = sentence{"One thing waits for you.", "noroom"}
+	case n > 1:
+		v.Answer = sentence{desk.UpperFirst(number(n)) + " things wait for you.", "noroom"}
+	case running > 0:
+		v.Answer = sentence{"Nothing waits for you. " + desk.UpperFirst(counted(running, "piece")) + verb(running, " is", " are") + " under way.", "good"}
+	default:
+		v.Answer = sentence{"Nothing waits for you, and nothing is under way.", "plain"}
+	}
+	return v
+}
+
+func pieceOfPartner(b *desk.Books, d int64, p desk.PartnerPiece) partnerPiece {
+	y := partnerPiece{Title: p.Title, Kind: p.Kind, Tone: "plain", When: "no day yet"}
+	if p.GoesOut != 0 {
+		y.When = b.At(p.GoesOut, d)
+	}
+	switch {
+	case p.Out:
+		y.Stands, y.Tone, y.To = "It is out", "good", p.Address
+	case len(p.Now) > 0:
+		y.Stands = "Now: " + desk.Names(p.Now) + fmt.Sprintf(" · %d of %d steps done", p.Done, p.Of)
+	case p.Done == p.Of:
+		y.Stands, y.Tone = "Ready", "good"
+	}
+	switch {
+	case p.Out || p.Yours == "":
+	case p.Comes == 0:
+		y.Yours, y.Tone = p.Yours+" is with you now", "noroom"
+	default:
+		y.Yours = p.Yours + " comes to you about " + desk.Short(p.Comes)
+	}
+	if p.Piece != 0 && !p.Out && p.Comes == 0 && p.Yours != "" {
+		y.To = fmt.Sprintf("/pieces/%d/review", p.Piece)
+	}
+	y.Strip = partnerStrip(b, p)
+	return y
+}
+
+// partnerStrip draws how far a piece is, without who has it or whether it is late.
+func partnerStrip(b *desk.Books, p desk.PartnerPiece) strip {
+	r := store.Row{Piece: relay.Piece{Legs: slices.Clone(p.Legs), GoesOut: p.GoesOut}}
+	for i := range r.Legs {
+		r.Legs[i].Holder = 0
+	}
+	s := newStrip(b, r, narrowStrip)
+	s.Badges = nil
+	s.Label = fmt.Sprintf("%d of %d steps done", p.Done, p.Of)
+	return s
+}
+
+// partnerPitch says yes or no to a pitch on the page of a partner.
+func (s *Server) partnerPitch(c *echo.Context) error {
+	k, base := partnerKey(c)
+	id, err := pieceID(c)
+	if err != nil {
+		return err
+	}
+	form, err := c.FormValues()
+	if err != nil {
+		return err
+	}
+	yes := form.Get("answer") == "yes"
+	if !yes && form.Get("answer") != "no" {
+		return s.showPartner(c, http.StatusUnprocessableEntity, "Say yes or no.")
+	}
+	if k.Token != "" {
+		_, err = s.House.AnswerPitchByLink(c.Request().Context(), k, id, yes, form.Get("why"))
+	} else {
+		_, err = s.House.AnswerPitch(c.Request().Context(), k.Who, id, yes, form.Get("why"))
+	}
+	var refusal *relay.Refusal
+	if errors.As(err, &refusal) && refusal.Reason != relay.ErrNotYours {
+		return s.showPartner(c, statusOf(refusal), refusal.Text)
+	} else if err != nil {
+		return err
+	}
+	s.say(c, "%s", map[bool]string{true: "Yes: it is begun.", false: "No: they are told."}[yes])
+	return c.Redirect(http.StatusSeeOther, base)
+}
+
+// partnerLive tells a partner's page that something of its house has changed; what, the
+// page asks for with its own key.
+func (s *Server) partnerLive(c *echo.Context) error {
+	ctx := c.Request().Context()
+	k, _ := partnerKey(c)
+	sheet, err := s.House.PartnerPage(ctx, k)
+	if err != nil {
+		return err
+	}
+	w := c.Response()
+	w.Header().Set("Content-Type", "text/event-stream")
+	w.Header().Set("X-Accel-Buffering", "no")
+	out := http.NewResponseController(w)
+	if err := out.SetWriteDeadline(time.Time{}); err != nil {
+		s.Log.Debug("no deadline to set", "problem", err)
+	}
+	mark := s.House.Wire.Mark()
+	w.WriteHeader(http.StatusOK)
+	if _, err := io.WriteString(w, "retry: 2000\n\n"); err != nil || out.Flush() != nil {
+		return nil
+	}
+	for {
+		waiting, stop := context.WithTimeout(ctx, breath)
+		news, next, gap, err := s.House.Wire.After(waiting, mark)
+		stop()
+		if ctx.Err() != nil || err != nil && waiting.Err() == nil {
+			return nil
+		}
+		if _, err := s.House.PartnerPage(ctx, k); err != nil {
+			return nil // the link was ended
+		}
+		line := ": nothing new\n\n"
+		if gap || slices.ContainsFunc(news, func(n desk.News) bool {
+			return n.Kind == desk.Changed && (len(n.Desks) == 0 || slices.Contains(n.Desks, sheet.Desk.ID))
+		}) {
+			line = "data: look\n\n"
+		}
+		if _, err := io.WriteString(w, line); err != nil || out.Flush() != nil {
+			return nil
+		}
+		mark = next
+	}
+}
+
+type partnersView struct {
+	Partner  store.Partner
+	New      bool
+	Form     url.Values
+	People   []partnerTick
+	Channels []partnerTick
+	Seen     *partnerView
+	Links    int
+	Link     string // shown once
+	Problem  string
+	Field    string
+}
+
+type partnerTick struct {
+	ID   int64
+	Name string
+	Is   bool
+}
+
+func (s *Server) partnerPage(c *echo.Context) error {
+	return s.showPartnerForm(c, http.StatusOK, nil, nil, "")
+}
+
+func (s *Server) showPartnerForm(c *echo.Context, status int, refusal *relay.Refusal, typed url.Values, link string) error {
+	ctx, d := c.Request().Context(), here(c)
+	b, err := s.House.Books(ctx)
+	if err != nil {
+		return err
+	}
+	v := partnersView{New: c.Param("id") == "new", Link: link, Form: typed}
+	if !v.New {
+		id, err := pieceID(c)
+		if err != nil {
+			return err
+		}
+		if v.Partner = b.Partner(id); v.Partner.ID == 0 || v.Partner.DeskID != d {
+			return desk.ErrNotFound
+		}
+		sheet, err := s.House.PartnerAsSeen(ctx, me(c).ID, d, id)
+		if err != nil {
+			return err
+		}
+		seen := viewOfPartner(b, sheet)
+		v.Seen, v.Links = &seen, sheet.Links
+		v.Seen.Lead = true
+	}
+	if typed == nil {
+		v.Form = url.Values{"name": {v.Partner.Name}}
+	}
+	if refusal != nil {
+		v.Problem, v.Field = refusal.Text, refusal.Field
+	}
+	for _, p := range b.People {
+		if p.Access == relay.Outside && !p.Retired && (slices.Contains(p.Desks, d) || p.Guest) {
+			v.People = append(v.People, partnerTick{p.ID, p.Name, v.Partner.ID != 0 && p.PartnerID == v.Partner.ID})
+		}
+	}
+	for _, x := range b.ChannelsOf(d) {
+		v.Channels = append(v.Channels, partnerTick{x.ID, x.Name, v.Partner.ID != 0 && x.PartnerID == v.Partner.ID})
+	}
+	return s.show(c, status, "partners", "Partner", v)
+}
+
+// savePartner keeps a partner, or makes or ends private links of theirs.
+func (s *Server) savePartner(c *echo.Context) error {
+	ctx, d, by := c.Request().Context(), here(c), me(c).ID
+	form, err := c.FormValues()
+	if err != nil {
+		return err
+	}
+	p := store.Partner{DeskID: d, Name: form.Get("name"), Retired: form.Get("retired") != ""}
+	if c.Param("id") != "new" {
+		if p.ID, err = pieceID(c); err != nil {
+			return err
+		}
+	}
+	switch form.Get("do") {
+	case "link":
+		link, err := s.House.PartnerLink(ctx, by, d, p.ID)
+		if err != nil {
+			return err
+		}
+		return s.showPartnerForm(c, http.StatusOK, nil, nil, link)
+	case "revoke":
+		err := s.House.RevokePartner(ctx, by, d, p.ID)
+		return s.answered(c, err, "Their private links open nothing any more.", fmt.Sprintf("/partners/%d", p.ID), nil)
+	}
+	id, err := s.House.SavePartner(ctx, by, p, idsTyped(form["person"]), idsTyped(form["channel"]))
+	return s.answered(c, err, p.Name+" is kept.", fmt.Sprintf("/partners/%d", id), func(status int, r *relay.Refusal) error {
+		return s.showPartnerForm(c, status, r, form, "")
+	})
+}
+
+// idsTyped reads the numbers of ticked boxes.
+func idsTyped(xs []string) []int64 {
+	var out []int64
+	for _, x := range xs {
+		if id, err := strconv.ParseInt(x, 10, 64); err == nil {
+			out = append(out, id)
+		}
+	}
+	return out
+}
