@@ -91,7 +91,7 @@ func (s *Stage) moveTo(ctx context.Context, target func(*day.Calendar, day.Date)
 		}
 	}
 	s.Clock.Set(to.In(time.UTC))
-	if err := errors.Join(s.House.Round(ctx), s.House.DeliverMail(ctx)); err != nil {
+	if err := errors.Join(s.House.Round(ctx), s.House.DeliverMail(ctx), s.House.DeliverPosts(ctx)); err != nil {
 		return err
 	}
 	return s.remember(ctx)

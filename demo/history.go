@@ -95,7 +95,7 @@ func Play(ctx context.Context, h *desk.House) error {
 			return err
 		}
 		p.now = Start
-		return errors.Join(h.Round(ctx), h.DeliverMail(ctx))
+		return errors.Join(h.Round(ctx), h.DeliverMail(ctx), h.DeliverPosts(ctx))
 	})
 }
 

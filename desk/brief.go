@@ -100,7 +100,7 @@ func (a *act) putBrief(p relay.Piece, old store.Brief, says brief.Brief, changes
 			continue
 		}
 		text := fmt.Sprintf("%s changed the brief while %s is with you: %s.", First(a.b.actor(a.by)), l.Name, Names(names))
-		if err := a.tx.AddItem(a, store.Item{PersonID: l.Holder, PieceID: p.ID, Kind: "brief", Text: text, At: a.now, Link: fmt.Sprintf("/pieces/%d/brief", p.ID)}); err != nil {
+		if err := a.item(store.Item{PersonID: l.Holder, PieceID: p.ID, Kind: "brief", Text: text, At: a.now, Link: fmt.Sprintf("/pieces/%d/brief", p.ID)}, false); err != nil {
 			return err
 		}
 	}

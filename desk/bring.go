@@ -268,7 +268,7 @@ func (a *act) tellBrought(x *Bringing, told map[int64]int) error {
 	slices.Sort(people)
 	for _, id := range people {
 		text := fmt.Sprintf("%s brought in %s from “%s”; %s with you.", a.b.Name(a.by), x.says(), x.Name, are(told[id]))
-		if err := a.tx.AddItem(a, store.Item{PersonID: id, Kind: "brought in", Text: text, At: a.now, Link: "/"}); err != nil {
+		if err := a.item(store.Item{PersonID: id, Kind: "brought in", Text: text, At: a.now, Link: "/"}, false); err != nil {
 			return err
 		}
 	}

@@ -192,7 +192,7 @@ func (a *act) tellDates(e plan.Effect) error {
 			continue
 		}
 		n := note{to: l.Holder, kind: "due", text: fmt.Sprintf("%s is now due %s, no longer %s.", l.Name, Short(d.To), Short(d.From))}
-		if err := a.send(&e.Move.Piece, relay.Event{Kind: relay.Placed, Leg: d.Leg}, n); err != nil {
+		if err := a.send(&e.Move.Piece, n); err != nil {
 			return err
 		}
 	}

@@ -83,7 +83,7 @@ func (a *act) reportCut(c rule.Cut) error {
 	}
 	for _, id := range a.b.Leads(r.DeskID) {
 		n := note{to: id, kind: "rules", text: "House rules that bring each other about were stopped here: " + c.Why + ".", why: r.Sentence}
-		if err := a.send(&p.Piece, relay.Event{}, n); err != nil {
+		if err := a.send(&p.Piece, n); err != nil {
 			return err
 		}
 	}
@@ -421,7 +421,7 @@ func (a *act) sendOn(p *relay.Piece, f store.Format) error {
 		return nil
 	}
 	for _, n := range a.leads(q, note{kind: "sent on", text: fmt.Sprintf("It came to %s from %s, as a %s.", a.b.Desk(f.DeskID).Name, a.b.Desk(was.DeskID).Name, strings.ToLower(f.Name)), mail: true}) {
-		if err := a.send(q, relay.Event{Kind: relay.Rerouted}, n); err != nil {
+		if err := a.send(q, n); err != nil {
 			return err
 		}
 	}
@@ -455,25 +455,9 @@ func (a *act) carryFollowUp(x *rule.Action, h *rule.Happening, p *relay.Piece, l
 	return fmt.Sprintf("made “%s”, a %s", title, strings.ToLower(f.Name)), nil
 }
 
-// namedFields are the fields that stand in the words of rules and messages.
+// namedFields are the fields that stand in the words of a rule.
 func (a *act) namedFields(h *rule.Happening, p *relay.Piece, l *relay.Leg) map[string]string {
-	out := map[string]string{
-		"piece": p.Title, "owner": a.b.Name(p.Owner), "day": a.b.At(p.GoesOut, p.DeskID), "who": First(a.b.actor(h.By)), "why": h.Why, "days": strconv.Itoa(h.N),
-		"leg": "the piece", "holder": "nobody", "due": "no day yet",
-	}
-	if s, err := standing(a.b, *p, a.now, a.free); err == nil {
-		out["pace"] = SayPace(s)
-	}
-	if l != nil {
-		out["leg"], out["holder"], out["due"] = l.Name, a.b.Name(l.Holder), Short(l.Due)
-	} else if run := p.Running(); len(run) > 0 {
-		var names []string
-		for _, x := range run {
-			names = append(names, a.b.Name(x.Holder))
-		}
-		out["holder"] = Names(names)
-	}
-	return out
+	return a.b.fields(p, l, First(a.b.actor(h.By)), h.Why, h.N, a.now, a.free)
 }
 
 // carryTell tells people in the words of the rule.
@@ -486,9 +470,19 @@ func (a *act) carryTell(x *rule.Action, h *rule.Happening, p *relay.Piece, l *re
 			a.told[id]++
 			continue
 		}
-		e := relay.Event{Kind: relay.Kind(fmt.Sprintf("rule %d %s %d", a.rule.ID, h.Kind, h.N)), Leg: h.Event.Leg}
-		if err := a.send(p, e, note{to: id, kind: "rule", text: text, why: h.Why, mail: true}); err != nil {
+		if err := a.send(p, note{to: id, kind: "rule", text: text, why: h.Why, mail: true}); err != nil {
 			return "", err
+		}
+	}
+	if slices.Contains(x.To, rule.TellHook) {
+		for _, k := range a.b.HooksOf(p.DeskID) {
+			if !k.IsOn {
+				continue
+			}
+			if err := a.post(k, p, store.Item{Kind: "rule", Text: text, Why: h.Why}, "", fmt.Sprintf("rule %d %s %d piece %d version %d run %d to hook %d", a.rule.ID, h.Kind, h.N, p.ID, p.Version, a.now, k.ID), a.now); err != nil {
+				return "", err
+			}
+			names = append(names, "the chat "+k.Name)
 		}
 	}
 	if len(names) == 0 {

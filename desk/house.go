@@ -19,17 +19,21 @@ import (
 
 // House is a newsroom at work on one data file.
 type House struct {
-	DB      *store.DB
-	Clock   func() time.Time // the house's own time, which the demo can move
-	Mail    Mailer
-	Site    Publisher
-	Briefs  BriefWriter // nil where there is none
-	Links   LinkTrier   // likewise
-	Base    string      // the address under which the house is reached, for links in mail
-	Log     *slog.Logger
-	round   sync.Mutex // held while the house goes its round
-	mailing sync.Mutex // held while mail is delivered
-	paging  sync.Mutex // held while channels are told
+	DB           *store.DB
+	Clock        func() time.Time // the house's own time, which the demo can move
+	Mail         Mailer
+	Chat         Poster // nil where no chat can be reached
+	PrivateHooks bool   // chats on this machine and on private networks are allowed
+	Site         Publisher
+	Briefs       BriefWriter // nil where there is none
+	Links        LinkTrier   // likewise
+	Base         string      // the address under which the house is reached, for links in mail
+	Log          *slog.Logger
+	round        sync.Mutex             // held while the house goes its round
+	mailing      sync.Mutex             // held while mail is delivered
+	posting      sync.Mutex             // held while chats are told
+	Crash        func(step string) bool // stops the courier between two statements; for tests of what a crash leaves
+	paging       sync.Mutex             // held while channels are told
 
 	books   atomic.Pointer[Books]
 	booksMu sync.Mutex
@@ -112,27 +116,28 @@ func (h *House) forgetBooks() {
 // act is one command while it is carried out.
 type act struct {
 	context.Context
-	h        *House
-	tx       *store.Tx
-	b        *Books
-	now      day.Moment
-	by       int64               // who acts; 0 is the program itself
-	setUp    bool                // the set-up was changed
-	put      stored              // of pieces, for the shelf
-	ideas    map[int64]idea.Idea // that were stored
-	undo     undoState           // what it replaced
-	did      []string            // what that is called
-	undoID   int64               // under which it can be taken back
-	told     map[int64]int       // when not nil: people are counted here instead of being told of each piece
-	learnt   []int64             // formats of which a run of a leg was stored
-	staged   map[int64]*stage    // copies with edits, by piece
-	hushed   bool                // pages that are open need not hear of it
-	reviewer *store.Reviewer     // when somebody acts as one who is asked about a piece
-	trusted  bool                // what is done follows by itself from what somebody might do
-	rule     *rule.Rule          // that is being carried out
-	happened []rule.Event        // that rules have not heard of yet
-	deskOf   map[int64]int64     // desks of pieces that something happened to
-	timed    map[int64]bool      // pieces at which rules about time had their turn
+	h         *House
+	tx        *store.Tx
+	b         *Books
+	now       day.Moment
+	by        int64                      // who acts; 0 is the program itself
+	setUp     bool                       // the set-up was changed
+	put       stored                     // of pieces, for the shelf
+	ideas     map[int64]idea.Idea        // that were stored
+	undo      undoState                  // what it replaced
+	did       []string                   // what that is called
+	undoID    int64                      // under which it can be taken back
+	told      map[int64]int              // when not nil: people are counted here instead of being told of each piece
+	learnt    []int64                    // formats of which a run of a leg was stored
+	staged    map[int64]*stage           // copies with edits, by piece
+	hushed    bool                       // pages that are open need not hear of it
+	reviewer  *store.Reviewer            // when somebody acts as one who is asked about a piece
+	trusted   bool                       // what is done follows by itself from what somebody might do
+	rule      *rule.Rule                 // that is being carried out
+	happened  []rule.Event               // that rules have not heard of yet
+	following map[int64]map[int64]string // who follows which pieces, as far as it was asked
+	deskOf    map[int64]int64            // desks of pieces that something happened to
+	timed     map[int64]bool             // pieces at which rules about time had their turn
 }
 
 // act carries out one command in one transaction.

@@ -285,7 +285,7 @@ func (a *act) tellCatcher(i idea.Idea, to idea.State, why string) error {
 	if to != idea.Turned || p.ID == 0 || p.Retired || p.ID == a.by {
 		return nil
 	}
-	return a.tx.AddItem(a, store.Item{PersonID: p.ID, Kind: "idea", Text: fmt.Sprintf("%s turned down your idea “%s”.", a.b.Name(a.by), idea.Cut(i.Title, 120)), Why: why, Link: fmt.Sprintf("/ideas/%d", i.ID), At: a.now})
+	return a.item(store.Item{PersonID: p.ID, Kind: "idea", Text: fmt.Sprintf("%s turned down your idea “%s”.", a.b.Name(a.by), idea.Cut(i.Title, 120)), Why: why, Link: fmt.Sprintf("/ideas/%d", i.ID), At: a.now}, false)
 }
 
 // useIdea notes that an idea became a piece.

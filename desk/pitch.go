@@ -42,7 +42,7 @@ func (h *House) Pitch(ctx context.Context, by int64, p store.Pitch) (int64, erro
 			return err
 		}
 		text := fmt.Sprintf("%s asks whether you want “%s”.", a.b.Name(by), p.Title)
-		if err := a.tx.AddItem(a, store.Item{PersonID: p.Partner, Kind: "pitch", Text: text, At: a.now, Link: "/pitches"}); err != nil {
+		if err := a.item(store.Item{PersonID: p.Partner, Kind: "pitch", Text: text, At: a.now, Link: "/pitches"}, false); err != nil {
 			return err
 		}
 		if err := a.tx.AddMessage(a, store.Message{
@@ -109,7 +109,7 @@ func (h *House) AnswerPitch(ctx context.Context, by, id int64, yes bool, why str
 		}
 		said := fmt.Sprintf("%s says %s to “%s”.", a.b.Name(p.Partner), p.State, p.Title)
 		if by != p.By {
-			if err := a.tx.AddItem(a, store.Item{PersonID: p.By, PieceID: piece, Kind: "pitch", Text: said, Why: why, At: a.now, Link: "/pitches"}); err != nil {
+			if err := a.item(store.Item{PersonID: p.By, PieceID: piece, Kind: "pitch", Text: said, Why: why, At: a.now, Link: "/pitches"}, false); err != nil {
 				return err
 			}
 		}

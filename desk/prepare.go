@@ -203,7 +203,7 @@ func (h *House) Note(ctx context.Context, by, piece, about int64, text, link str
 			what = "commented on the research"
 			if i := slices.IndexFunc(all, func(f store.Finding) bool { return f.ID == about }); all[i].By != by && !a.b.Person(all[i].By).Retired {
 				item := store.Item{PersonID: all[i].By, PieceID: piece, Kind: "research", Text: fmt.Sprintf("%s on your note: %s", a.b.Name(by), idea.Cut(text, 120)), At: a.now, Link: fmt.Sprintf("/pieces/%d#research", piece)}
-				if err := a.tx.AddItem(a, item); err != nil {
+				if err := a.item(item, false); err != nil {
 					return err
 				}
 			}

@@ -123,7 +123,7 @@ func (a *act) tellQuery(row store.Row, q query.Query, answers []query.Answer, wo
 		if p.ID == 0 || p.Retired || relay.May(relay.ActRead, a.b.Who(to, row.DeskID), &row.Piece, nil, "") != nil {
 			return nil
 		}
-		return a.tx.AddItem(a, store.Item{PersonID: to, PieceID: row.ID, Kind: "query", Text: text, Why: query.Cut(words, 300), At: a.now, Link: fmt.Sprintf("/pieces/%d#query-%d", row.ID, q.ID)})
+		return a.item(store.Item{PersonID: to, PieceID: row.ID, Kind: "query", Text: text, Why: query.Cut(words, 300), At: a.now, Link: fmt.Sprintf("/pieces/%d#query-%d", row.ID, q.ID)}, false)
 	}
 	by := First(a.b.Name(a.by))
 	first := len(answers) == 0

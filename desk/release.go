@@ -65,6 +65,9 @@ func (h *House) Round(ctx context.Context) error {
 	if err := h.WorkOut(ctx); err != nil {
 		return fmt.Errorf("work out the day: %w", err)
 	}
+	if err := h.GatherMail(ctx); err != nil {
+		return fmt.Errorf("gather daily mails: %w", err)
+	}
 	return h.DeliverPages(ctx)
 }
 

@@ -131,7 +131,7 @@ func (h *House) Ask(ctx context.Context, who int64, f request.Form, x request.As
 		}
 		for _, id := range a.b.Leads(f.DeskID) {
 			item := store.Item{PersonID: id, Kind: "request", Text: fmt.Sprintf("%s asks: “%s”.", r.Name, r.Title), At: a.now, Link: fmt.Sprintf("/requests/%d", r.ID)}
-			if err := a.tx.AddItem(a, item); err != nil {
+			if err := a.item(item, false); err != nil {
 				return err
 			}
 		}
@@ -265,7 +265,7 @@ func (a *act) tellTriage(x store.Request, text string) error {
 		to = []int64{x.SettledBy}
 	}
 	for _, id := range to {
-		if err := a.tx.AddItem(a, store.Item{PersonID: id, Kind: "request", Text: text, At: a.now, Link: fmt.Sprintf("/requests/%d", x.ID)}); err != nil {
+		if err := a.item(store.Item{PersonID: id, Kind: "request", Text: text, At: a.now, Link: fmt.Sprintf("/requests/%d", x.ID)}, false); err != nil {
 			return err
 		}
 	}

@@ -191,7 +191,7 @@ func (a *act) tellReviewer(p *relay.Piece, l *relay.Leg, r store.Reviewer, again
 	}
 	note := note{to: to.ID, kind: "verdict", text: text, why: r.Note, mail: true, link: fmt.Sprintf("/pieces/%d/review", p.ID)}
 	if !to.Guest {
-		return a.send(p, relay.Event{Kind: "asked", Leg: fmt.Sprintf("%s %d %d", r.Leg, r.Run, a.now)}, note)
+		return a.send(p, note)
 	}
 	by := a.b.Person(p.Owner)
 	var body strings.Builder

@@ -30,7 +30,7 @@ func (a *act) tell(m relay.Move) error {
 				a.told[n.to]++
 				continue
 			}
-			if err := a.send(&m.Piece, e, n); err != nil {
+			if err := a.send(&m.Piece, n); err != nil {
 				return err
 			}
 		}
@@ -38,7 +38,7 @@ func (a *act) tell(m relay.Move) error {
 			return err
 		}
 	}
-	return nil
+	return a.announceEvents(m)
 }
 
 // notes says who is told what about an event.
@@ -49,13 +49,13 @@ func (a *act) notes(p *relay.Piece, e relay.Event) []note {
 	switch e.Kind {
 	case relay.Began:
 		if e.To == 0 {
-			return owner(l.Name+" has begun and nobody has it yet.", false)
+			return owner(a.worded("nobody", l.Name+" has begun and nobody has it yet.", p, l, e), false)
 		}
-		n := noteTo(e.To, "handoff", fmt.Sprintf("%s is with you, from %s.%s", l.Name, by, due(l)), e.Why, true)
+		n := noteTo(e.To, "handoff", a.worded("handoff", fmt.Sprintf("%s is with you, from %s.%s", l.Name, by, due(l)), p, l, e), e.Why, true)
 		n.link = a.reviewLink(p, l)
 		return a.others(n)
 	case relay.SentBack:
-		return a.others(noteTo(e.To, "sent back", fmt.Sprintf("It came back to you from %s, for %s.", by, l.Name), e.Why, true))
+		return a.others(noteTo(e.To, "sent back", a.worded("sent back", fmt.Sprintf("It came back to you from %s, for %s.", by, l.Name), p, l, e), e.Why, true))
 	case relay.Reset:
 		return a.others(noteTo(e.To, "reset", fmt.Sprintf("The piece was sent back; %s waits again and will come round to you.", l.Name), "", false))
 	case relay.Given:
@@ -84,11 +84,11 @@ func (a *act) notes(p *relay.Piece, e relay.Event) []note {
 	case relay.Offered, relay.GaveBack, relay.Lost:
 		return a.others(a.offered(p, l, e)...)
 	case relay.AllPassed:
-		return a.others(owner("All legs are passed. It goes out "+a.b.At(p.GoesOut, p.DeskID)+".", false)...)
+		return a.others(owner(a.worded("ready", "All legs are passed. It goes out "+a.b.At(p.GoesOut, p.DeskID)+".", p, nil, e), false)...)
 	case relay.WentOut:
-		return a.others(owner("It is out on "+a.b.Channel(p.ChannelID).Name+".", false)...)
+		return a.others(owner(a.worded("out", "It is out on "+a.b.Channel(p.ChannelID).Name+".", p, nil, e), false)...)
 	case relay.Missed:
-		return a.leads(p, noteTo(0, "missed", "It was not ready at its time and did not go out. "+a.waits(p), "", true))
+		return a.leads(p, noteTo(0, "missed", a.worded("missed", "It was not ready at its time and did not go out. "+a.waits(p), p, nil, e), e.Why, true))
 	case relay.Withdrew:
 		return a.others(a.leads(p, noteTo(0, "withdrawn", fmt.Sprintf("%s withdrew it from %s.", by, a.b.Channel(p.ChannelID).Name), e.Why, false))...)
 	}
@@ -145,34 +145,9 @@ func (a *act) leads(p *relay.Piece, n note) []note {
 	return out
 }
 
-// send stores a note in the inbox of its person and, where it asks for
-// something to be done, as a mail.
-func (a *act) send(p *relay.Piece, e relay.Event, n note) error {
-	to := a.b.Person(n.to)
-	if to.ID == 0 || to.Retired {
-		return nil
-	}
-	if err := a.tx.AddItem(a, store.Item{PersonID: to.ID, PieceID: p.ID, Kind: n.kind, Text: n.text, Why: n.why, At: a.now, Link: n.link}); err != nil {
-		return err
-	}
-	if !n.mail {
-		return nil
-	}
-	var body strings.Builder
-	fmt.Fprintf(&body, "%s\n\n%s\n", p.Title, n.text)
-	if n.why != "" {
-		fmt.Fprintf(&body, "\n“%s”\n", n.why)
-	}
-	link := n.link
-	if link == "" {
-		link = fmt.Sprintf("/pieces/%d", p.ID)
-	}
-	fmt.Fprintf(&body, "\nOpen it: %s%s\n", a.h.Base, link)
-	return a.tx.AddMessage(a, store.Message{
-		Key:  fmt.Sprintf("piece %d version %d %s %s to %d", p.ID, p.Version, e.Kind, e.Leg, to.ID),
-		Kind: "mail", PieceID: p.ID, To: address(to),
-		Subject: fmt.Sprintf("%s: %s", p.Title, strings.TrimSuffix(firstSentence(n.text), ".")), Body: body.String(), At: a.now,
-	})
+// send tells somebody of a note, about a piece.
+func (a *act) send(p *relay.Piece, n note) error {
+	return a.item(store.Item{PersonID: n.to, PieceID: p.ID, Kind: n.kind, Text: n.text, Why: n.why, At: a.now, Link: n.link}, n.mail)
 }
 
 func firstSentence(s string) string {

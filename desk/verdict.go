@@ -354,7 +354,7 @@ func (a *act) tellOwner(p *relay.Piece, l *relay.Leg, v Verdict) error {
 		ns[1].to = l.Holder
 	}
 	for _, n := range a.others(ns...) {
-		if err := a.send(p, relay.Event{Kind: "verdict", Leg: l.Key}, n); err != nil {
+		if err := a.send(p, n); err != nil {
 			return err
 		}
 	}
@@ -373,7 +373,7 @@ func (a *act) signedOff(row store.Row, l *relay.Leg, vs []voice) error {
 		if x := a.b.Person(to); to == 0 || x.Access == relay.Outside {
 			to = row.Owner
 		}
-		return a.send(&row.Piece, relay.Event{Kind: "verdict", Leg: l.Key}, note{to: to, kind: "verdict", text: fmt.Sprintf("%s is signed off. Before it is passed: %s.", l.Name, Names(unmet)), mail: true})
+		return a.send(&row.Piece, note{to: to, kind: "verdict", text: fmt.Sprintf("%s is signed off. Before it is passed: %s.", l.Name, Names(unmet)), mail: true})
 	}
 	err = a.move(order{relay.ActPass, row.ID, l.Key, 0}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
 		return relay.Pass(p, l.Key, nil, nil, "", s)

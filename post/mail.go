@@ -24,7 +24,7 @@ func (r Room) Send(ctx context.Context, m desk.Mail) error {
 		return nil
 	}
 	return r.DB.Write(ctx, func(tx *store.Tx) error {
-		return tx.KeepRoomMail(ctx, store.RoomMail{Key: m.Key, To: m.To, Subject: m.Subject, Text: m.Text})
+		return tx.KeepRoomMail(ctx, store.RoomMail{Key: m.Key, To: m.To, Subject: m.Subject, Text: m.Text, HTML: m.HTML})
 	})
 }
 
@@ -65,5 +65,15 @@ func (s *SMTP) Send(ctx context.Context, m desk.Mail) error {
 	msg.SetMessageIDWithValue(strings.ReplaceAll(m.Key, " ", ".") + "@" + s.domain)
 	msg.SetDate()
 	msg.SetBodyString(mail.TypeTextPlain, m.Text)
+	msg.AddAlternativeString(mail.TypeTextHTML, m.HTML)
+	if m.Thread != "" { // all mails of a thread answer the same one, which need not exist
+		root := "<" + m.Thread + "@" + s.domain + ">"
+		msg.SetGenHeader(mail.HeaderInReplyTo, root)
+		msg.SetGenHeader(mail.HeaderReferences, root)
+	}
+	if m.Stop != "" { // RFC 2369 and RFC 8058
+		msg.SetGenHeader(mail.HeaderListUnsubscribe, "<"+m.Stop+">")
+		msg.SetGenHeader(mail.HeaderListUnsubscribePost, "List-Unsubscribe=One-Click")
+	}
 	return s.client.DialAndSendWithContext(ctx, msg)
 }

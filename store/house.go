@@ -87,6 +87,11 @@ type Person struct {
 	Retired   bool
 	Guest     bool // is asked by private link only; has no account
 	PartnerID int64
+	QuietFrom int // minutes after midnight
+	QuietTo   int
+	QuietOff  bool // neither on days off
+	DigestAt  int
+	Digested  day.Moment
 	Roles     []string `db:"-"`
 	Desks     []int64  `db:"-"`
 }
@@ -150,6 +155,9 @@ type Reference struct {
 	Routes    []Route
 	Rules     []Rule
 	Partners  []Partner
+	Told      []Told
+	Hooks     []Hook
+	Wordings  []Wording
 }
 
 // LoadReference reads all that is set up.
@@ -170,6 +178,9 @@ func LoadReference(ctx context.Context, r Reader) (Reference, error) {
 		{&ref.Topics, "SELECT * FROM topic ORDER BY id"},
 		{&ref.Campaigns, "SELECT * FROM campaign ORDER BY from_day, id"},
 		{&ref.Partners, "SELECT * FROM partner ORDER BY name"},
+		{&ref.Told, "SELECT * FROM person_told"},
+		{&ref.Hooks, "SELECT * FROM hook WHERE retired = 0 ORDER BY id"},
+		{&ref.Wordings, "SELECT * FROM wording"},
 		{&ref.Rules, "SELECT * FROM rule WHERE retired = 0 ORDER BY desk_id, position, id"},
 	} {
 		if err := r.Select(ctx, q.into, q.sql); err != nil {

@@ -18,12 +18,13 @@ type Item struct {
 	Link     string // where it leads, when not to the piece
 	At       day.Moment
 	ReadAt   day.Moment
+	AsideAt  day.Moment
+	Digest   int // 1 waits for the daily mail, 2 was in it
 }
 
-// AddItem puts a line into an inbox.
-func (t *Tx) AddItem(ctx context.Context, i Item) error {
-	_, err := t.put(ctx, "inbox", i, "person_id", "piece_id", "kind", "text", "why", "link", "at")
-	return err
+// AddItem puts a line into an inbox, and gives its id.
+func (t *Tx) AddItem(ctx context.Context, i Item) (int64, error) {
+	return t.put(ctx, "inbox", i, "person_id", "piece_id", "kind", "text", "why", "link", "at", "digest")
 }
 
 // ItemWithTitle is a line of an inbox with the piece it is about.
@@ -92,20 +93,36 @@ type Message struct {
 	Problem   string
 	LinkKind  string // the private link that is made when it is delivered, and for whom
 	LinkAbout int64
+	PersonID  int64  // whom it is for
+	Topic     string // that they can stop with one click
 }
+
+// MostTries is after how many tries a message is given up, until somebody sends it again.
+const MostTries = 12
+
+// The kinds of messages.
+const (
+	KindMail = "mail"
+	KindHook = "hook"
+)
 
 // AddMessage queues a message; one with a key that is queued already changes nothing.
 func (t *Tx) AddMessage(ctx context.Context, m Message) error {
-	_, err := t.Exec(ctx, `INSERT INTO outbox (key, kind, piece_id, "to", subject, body, at, next_at, link_kind, link_about) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
-		ON CONFLICT (key) DO NOTHING`, m.Key, m.Kind, m.PieceID, m.To, m.Subject, m.Body, m.At, m.At, m.LinkKind, m.LinkAbout)
+	_, err := t.Exec(ctx, `INSERT INTO outbox (key, kind, piece_id, "to", subject, body, at, next_at, link_kind, link_about, person_id, topic) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
+		ON CONFLICT (key) DO NOTHING`, m.Key, m.Kind, m.PieceID, m.To, m.Subject, m.Body, m.At, max(m.At, m.NextAt), m.LinkKind, m.LinkAbout, m.PersonID, m.Topic)
 	return err
 }
 
-// WaitingMessages gives messages that are due to be sent, oldest first: the
-// mails, or the others.
-func WaitingMessages(ctx context.Context, r Reader, mail bool, now day.Moment, limit int) ([]Message, error) {
+// WaitingMessages gives messages of some kinds that are due to be sent, oldest first. What
+// was given up is not among them.
+func WaitingMessages(ctx context.Context, r Reader, kinds []string, now day.Moment, limit int) ([]Message, error) {
 	var out []Message
-	err := r.Select(ctx, &out, "SELECT * FROM outbox WHERE sent_at = 0 AND (kind = 'mail') = ? AND next_at <= ? ORDER BY next_at, id LIMIT ?", mail, now, limit)
+	args := []any{}
+	for _, k := range kinds {
+		args = append(args, k)
+	}
+	args = append(args, now, MostTries, limit)
+	err := r.Select(ctx, &out, "SELECT * FROM outbox WHERE sent_at = 0 AND kind IN ("+marks(len(kinds))+") AND next_at <= ? AND (tries < ? OR kind NOT IN ('mail', 'hook')) ORDER BY next_at, id LIMIT ?", args...)
 	return out, err
 }
 
@@ -122,7 +139,7 @@ func (t *Tx) MessageFailed(ctx context.Context, id int64, problem string, next d
 }
 
 // ofReader limits mails to those about pieces of a reader's desks.
-const ofReader = `kind = 'mail' AND piece_id IN (SELECT id FROM piece WHERE desk_id IN (SELECT desk_id FROM person_desk WHERE person_id = ?))`
+const ofReader = `kind IN ('mail', 'hook') AND piece_id IN (SELECT id FROM piece WHERE desk_id IN (SELECT desk_id FROM person_desk WHERE person_id = ?))`
 
 // Mails gives the newest mails about pieces of a reader's desks, below an id (0:
 // the newest of all), to everybody or one address.
@@ -158,3 +175,6 @@ func RoomMailOf(ctx context.Context, r Reader, key string) (RoomMail, error) {
 	err := r.Get(ctx, &m, `SELECT key, "to", subject, text, html FROM room_mail WHERE key = ?`, key)
 	return m, err
 }
+
+// Dead reports whether a message was given up.
+func (m Message) Dead() bool { return m.SentAt == 0 && m.Tries >= MostTries }

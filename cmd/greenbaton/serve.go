@@ -30,15 +30,16 @@ type house struct {
 
 type serveCmd struct {
 	house
-	Data         string `required:"" type:"path" help:"The data folder; it is made if it is not there."`
-	Base         string `help:"The address people open, for links in mail; http:// and the address to listen at if left out."`
-	BriefWriter  string `help:"The address of a service that drafts briefs, asked by POST with JSON; the one that ships if left out."`
-	TryLinks     bool   `help:"Try the links of copies on the web."`
-	SMTPHost     string `name:"smtp-host" help:"The mail server. Without one, mail is only kept in the post room."`
-	SMTPPort     int    `name:"smtp-port" default:"587" help:"Its port."`
-	SMTPFrom     string `name:"smtp-from" help:"The sender, as Name <address>."`
-	SMTPUser     string `name:"smtp-user" env:"GREENBATON_SMTP_USER" help:"The name to sign in to the mail server with."`
-	SMTPPassword string `name:"smtp-password" env:"GREENBATON_SMTP_PASSWORD" help:"The password for it; better given in the environment."`
+	Data              string `required:"" type:"path" help:"The data folder; it is made if it is not there."`
+	Base              string `help:"The address people open, for links in mail; http:// and the address to listen at if left out."`
+	BriefWriter       string `help:"The address of a service that drafts briefs, asked by POST with JSON; the one that ships if left out."`
+	AllowPrivateHooks bool   `help:"Post to chats on this machine and on private networks too."`
+	TryLinks          bool   `help:"Try the links of copies on the web."`
+	SMTPHost          string `name:"smtp-host" help:"The mail server. Without one, mail is only kept in the post room."`
+	SMTPPort          int    `name:"smtp-port" default:"587" help:"Its port."`
+	SMTPFrom          string `name:"smtp-from" help:"The sender, as Name <address>."`
+	SMTPUser          string `name:"smtp-user" env:"GREENBATON_SMTP_USER" help:"The name to sign in to the mail server with."`
+	SMTPPassword      string `name:"smtp-password" env:"GREENBATON_SMTP_PASSWORD" help:"The password for it; better given in the environment."`
 }
 
 // Run serves a newsroom until it is stopped.
@@ -58,6 +59,7 @@ func (c *serveCmd) Run() error {
 		}
 	}
 	h.Base, h.Briefs = c.Base, post.Briefs{}
+	h.Chat, h.PrivateHooks = post.NewChats(10*time.Second, c.AllowPrivateHooks), c.AllowPrivateHooks
 	if c.TryLinks {
 		h.Links = post.NewWeb(8 * time.Second)
 	}
@@ -145,6 +147,7 @@ func (c *house) serve(ctx context.Context, h *desk.House, demo web.Demo, log *sl
 	go func() { failed <- srv.Serve(ln) }()
 	go everySecond(ctx, log, h.Round)
 	go everySecond(ctx, log, h.DeliverMail)
+	go everySecond(ctx, log, h.DeliverPosts)
 	ready("http://" + ln.Addr().String())
 	select {
 	case err := <-failed:

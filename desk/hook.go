@@ -1,0 +1,68 @@
+package desk
+
+import (
+	"context"
+	"net"
+	"net/url"
+	"slices"
+	"strings"
+
+	"greenbaton/core/relay"
+	"greenbaton/store"
+)
+
+// HookKinds are what is posted to a chat without being addressed to anybody.
+var HookKinds = []struct{ Kind, Says string }{
+	{string(relay.PassedOn), "a leg is passed"}, {string(relay.SentBack), "a piece is sent back"}, {string(relay.Missed), "a piece misses its time"},
+	{string(relay.WentOut), "a piece goes out"}, {string(relay.Created), "a piece is made"},
+}
+
+// SaveHook stores the chat of a desk, a new one where it has no id. Its secret is made by
+// the house, and shown to leads.
+func (h *House) SaveHook(ctx context.Context, by int64, k store.Hook) error {
+	return h.setUpAct(ctx, by, k.DeskID, func(a *act) error {
+		k.Name, k.URL = strings.TrimSpace(k.Name), strings.TrimSpace(k.URL)
+		what := "added the chat "
+		if k.ID != 0 {
+			i := slices.IndexFunc(a.b.Hooks, func(x store.Hook) bool { return x.ID == k.ID && x.DeskID == k.DeskID })
+			if i < 0 {
+				return ErrNotFound
+			}
+			k.Secret, what = a.b.Hooks[i].Secret, "changed the chat "
+		} else {
+			k.Secret = newSecret()
+		}
+		u, err := url.Parse(k.URL)
+		switch {
+		case k.Name == "" || len([]rune(k.Name)) > 40:
+			return bad("name", "Give the chat a name of up to 40 characters.")
+		case err != nil || u.Scheme != "https" && u.Scheme != "http" || u.Host == "" || u.User != nil || len(k.URL) > 500:
+			return bad("url", "Write the address to which messages are posted, like https://chat.example/hooks/1.")
+		case !h.PrivateHooks && privateHost(u.Hostname()):
+			return bad("url", "This is an address of this machine or of a private network, to which nothing is posted. Whoever runs Green Baton can allow it with --allow-private-hooks.")
+		}
+		if err := a.tx.SaveHook(a, k); err != nil {
+			return err
+		}
+		return a.log(store.Entry{DeskID: k.DeskID, Act: "set up", What: what + k.Name})
+	})
+}
+
+// privateHost reports whether a host says of itself that it is not on the open network;
+// names that only lead there are found out when something is posted.
+func privateHost(host string) bool {
+	host = strings.TrimSuffix(strings.ToLower(host), ".")
+	if host == "localhost" || strings.HasSuffix(host, ".localhost") || strings.HasSuffix(host, ".internal") || strings.HasSuffix(host, ".local") {
+		return true
+	}
+	ip := net.ParseIP(host)
+	return ip != nil && (!ip.IsGlobalUnicast() || ip.IsPrivate() || ip.IsLoopback())
+}
+
+// SendAgain lets a message that was given up be tried once more, for leads of its desk.
+func (h *House) SendAgain(ctx context.Context, by, id int64) error {
+	if _, err := h.PostRoomMail(ctx, by, id); err != nil {
+		return err
+	}
+	return h.DB.Write(ctx, func(tx *store.Tx) error { return tx.SendAgain(ctx, id, h.Now()) })
+}
