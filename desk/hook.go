@@ -66,3 +66,11 @@ func (h *House) SendAgain(ctx context.Context, by, id int64) error {
 	}
 	return h.DB.Write(ctx, func(tx *store.Tx) error { return tx.SendAgain(ctx, id, h.Now()) })
 }
+
+// DeadLetters counts what was given up, for leads.
+func (h *House) DeadLetters(ctx context.Context, who int64) (int, error) {
+	if err := h.mustLead(ctx, who); err != nil {
+		return 0, err
+	}
+	return store.DeadLetters(ctx, h.DB.View(), who)
+}

@@ -30,6 +30,7 @@ type House struct {
 	Base         string      // the address under which the house is reached, for links in mail
 	Log          *slog.Logger
 	round        sync.Mutex             // held while the house goes its round
+	hashing      chan struct{}          // holds as many as are hashing passwords
 	mailing      sync.Mutex             // held while mail is delivered
 	posting      sync.Mutex             // held while chats are told
 	Crash        func(step string) bool // stops the courier between two statements; for tests of what a crash leaves
@@ -52,7 +53,7 @@ type House struct {
 // Open opens the house on a data file, by the clock of this machine and with
 // nothing to deliver to; set the fields before it is used.
 func Open(db *store.DB, log *slog.Logger) *House {
-	return &House{DB: db, Clock: time.Now, Log: log, Wire: NewWire(), rooms: rooms{open: map[int64]*room{}}}
+	return &House{DB: db, Clock: time.Now, Log: log, Wire: NewWire(), hashing: make(chan struct{}, 2), rooms: rooms{open: map[int64]*room{}}}
 }
 
 // Now gives the house's own time.
@@ -149,7 +150,7 @@ func (h *House) act(ctx context.Context, by int64, f func(*act) error) error {
 		if a.b, err = h.booksIn(ctx, tx); err != nil {
 			return err
 		}
-		if p := a.b.Person(by); by != 0 && (p.ID == 0 || p.Retired) {
+		if p := a.b.Person(by); by != 0 && (p.ID == 0 || p.Retired || p.BarredAt != 0) {
 			return &relay.Refusal{Reason: relay.ErrNotYours, Text: "This account is no longer in use."}
 		}
 		if err := f(a); err != nil {

@@ -9,9 +9,84 @@ import (
 	"greenbaton/store"
 )
 
-// Inbox gives the newest lines of somebody's own inbox below an id (0: the newest of all).
+// Inbox gives the newest lines of somebody's own inbox that are not set aside, below an id
+// (0: the newest of all).
 func (h *House) Inbox(ctx context.Context, who, below int64, limit int) ([]store.ItemWithTitle, error) {
-	return store.Inbox(ctx, h.DB.View(), who, below, limit)
+	return store.Inbox(ctx, h.DB.View(), who, store.ItemsHere, below, limit)
+}
+
+// InboxOf gives the unread lines of somebody's own inbox, or those set aside.
+func (h *House) InboxOf(ctx context.Context, who int64, which string, below int64, limit int) ([]store.ItemWithTitle, error) {
+	return store.Inbox(ctx, h.DB.View(), who, which, below, limit)
+}
+
+// SetAside puts a line of one's own inbox aside, or back.
+func (h *House) SetAside(ctx context.Context, who, item int64, aside bool) error {
+	return h.act(ctx, who, func(a *act) error {
+		at := a.now
+		if !aside {
+			at = 0
+		}
+		return a.tx.SetAside(a, who, item, at)
+	})
+}
+
+// SetUnread makes a line of one's own inbox unread again.
+func (h *House) SetUnread(ctx context.Context, who, item int64) error {
+	return h.act(ctx, who, func(a *act) error { return a.tx.SetUnread(a, who, item) })
+}
+
+// Passable is a leg that somebody could pass with one click: they have it, and nothing is
+// to be done before.
+type Passable struct {
+	Leg     string
+	Name    string
+	Version int
+	To      []string // what begins then
+}
+
+// Passable gives of pieces the leg that somebody could pass with one click, by piece.
+func (h *House) Passable(ctx context.Context, who int64, pieces []int64) (map[int64]Passable, error) {
+	b, board, err := h.Board(ctx)
+	if err != nil {
+		return nil, err
+	}
+	var mine []*relay.Piece
+	for _, id := range pieces {
+		p := board.Piece(id)
+		if p == nil || p.Stage != relay.UnderWay {
+			continue
+		}
+		for _, l := range p.Running() {
+			if l.Holder == who && !l.SignOff && relay.May(relay.ActPass, b.Who(who, p.DeskID), p, l, b.Desk(p.DeskID).PassBy) == nil {
+				mine = append(mine, p)
+				break
+			}
+		}
+	}
+	asked, err := b.asked(ctx, h.DB.View(), mine...)
+	if err != nil {
+		return nil, err
+	}
+	out := map[int64]Passable{}
+	for _, p := range mine {
+		for _, l := range p.Running() {
+			if l.Holder != who || len(asked.unmet(p, l)) > 0 {
+				continue
+			}
+			x := Passable{Leg: l.Key, Name: l.Name, Version: p.Version}
+			next, _ := p.Onward(l.Key)
+			for _, k := range next {
+				to := p.Leg(k).Name
+				if p.Leg(k).Holder != 0 {
+					to = b.Name(p.Leg(k).Holder) + ", " + to
+				}
+				x.To = append(x.To, to)
+			}
+			out[p.ID] = x
+		}
+	}
+	return out, nil
 }
 
 // Unread counts what is unread in somebody's own inbox.

@@ -83,7 +83,7 @@ func TestManyGuessesAtOnceAreCounted(t *testing.T) {
 		wg.Add(1)
 		go func() {
 			defer wg.Done()
-			_, err := h.SignIn(ctx, "P1@house.example", "guess", "10.0.0.1")
+			_, err := h.SignIn(ctx, "P1@house.example", "guess", desk.From{Host: "10.0.0.1"})
 			mu.Lock()
 			defer mu.Unlock()
 			if refused(err, relay.ErrNotNow) {

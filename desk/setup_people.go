@@ -173,6 +173,9 @@ func (h *House) NewPassword(ctx context.Context, by, desk, person int64) (string
 		if err := a.tx.SetPassword(a, person, hash); err != nil {
 			return err
 		}
+		if err := a.tx.SetCodes(a, person, ""); err != nil { // whoever lost their device gets in again
+			return err
+		}
 		return a.log(store.Entry{DeskID: desk, Act: "set up", What: "gave " + p.Name + " another password"})
 	})
 }

@@ -189,14 +189,14 @@ func TestARetiredPersonIsKeptAndNoLongerOffered(t *testing.T) {
 	h := newHouse(t)
 	id, password, err := h.SavePerson(ctx, lead, 1, goodPerson())
 	h.must(err)
-	if p, err := h.SignIn(ctx, "NIA@house.example", password, "here"); err != nil || p.ID != id {
+	if p, err := h.SignIn(ctx, "NIA@house.example", password, desk.From{Host: "here"}); err != nil || p.ID != id {
 		t.Errorf("the first password does not work: %v", err)
 	}
 	p := h.books().Person(id)
 	p.Retired = true
 	_, _, err = h.SavePerson(ctx, lead, 1, p)
 	h.must(err)
-	if _, err := h.SignIn(ctx, "nia@house.example", password, "here"); err == nil {
+	if _, err := h.SignIn(ctx, "nia@house.example", password, desk.From{Host: "here"}); err == nil {
 		t.Error("a retired person signs in")
 	}
 	piece := h.make("12-18")

@@ -50,49 +50,81 @@ func samePassword(stored, password string) bool {
 	return err1 == nil && err2 == nil && len(want) == hashBytes && subtle.ConstantTimeCompare(got, want) == 1
 }
 
-// How many wrong passwords are allowed within a quarter of an hour.
+// How many tries to sign in there may be within a quarter of an hour. Whoever guesses is
+// stopped where they are: with an address from one host, and from one host in all. Only
+// when an address is tried from very many hosts is it closed, and then not on devices on
+// which its owner has signed in before; so nobody is locked out by somebody else.
 const (
-	guessesPerMail = 5
-	guessesPerHost = 30
-	guessSpan      = 15 * 60
+	guessesPerPair   = 5
+	guessesPerHost   = 30
+	guessesPerMail   = 100
+	guessesPerDevice = 10
+	guessSpan        = 15 * 60
 )
 
 var errGuess = &relay.Refusal{Reason: relay.ErrNotYours, Field: "mail", Text: "This mail address and password do not belong together. Check both and try again."}
 
-// SignIn gives the person to whom a mail address and password belong. After
-// several wrong ones it refuses for a quarter of an hour, by mail address and
-// by the host that asks. Each try is noted before the password is looked at, so
-// that many at once are counted too.
-func (h *House) SignIn(ctx context.Context, mail, password, host string) (store.Person, error) {
+// From is where somebody tries to sign in.
+type From struct {
+	Host   string
+	Device string // what the cookie of a device says on which somebody signed in before; empty for none
+	Agent  string // the browser
+}
+
+// SignIn gives the person to whom a mail address and password belong. Each try is noted
+// before the password is looked at, so that many at once are counted too.
+func (h *House) SignIn(ctx context.Context, mail, password string, from From) (store.Person, error) {
 	mail = strings.ToLower(strings.TrimSpace(mail))
 	now := day.MomentOf(time.Now()) // by this machine's clock: the demo's must not help to guess
-	err := h.DB.Write(ctx, func(tx *store.Tx) error {
-		byMail, byHost, err := tx.Guesses(ctx, mail, host, now-guessSpan)
-		if err != nil {
-			return err
-		}
-		if byMail >= guessesPerMail || byHost >= guessesPerHost {
-			return &relay.Refusal{Reason: relay.ErrNotNow, Field: "mail", Text: "Too many wrong passwords. Wait a quarter of an hour, then try again."}
-		}
-		return tx.AddGuess(ctx, mail, host, now, now-guessSpan)
-	})
-	if err != nil {
-		return store.Person{}, err
-	}
 	b, err := h.Books(ctx)
 	if err != nil {
 		return store.Person{}, err
 	}
 	var found store.Person
 	for _, p := range b.People {
-		if strings.EqualFold(p.Mail, mail) && !p.Retired && !p.Guest {
+		if strings.EqualFold(p.Mail, mail) && !p.Retired && !p.Guest && p.BarredAt == 0 {
 			found = p
 		}
 	}
-	if !samePassword(found.Password, password) { // takes its time, so no transaction is open meanwhile
+	if err := h.guess(ctx, mail, from, found, now); err != nil {
+		return store.Person{}, err
+	}
+	h.hashing <- struct{}{} // hashing takes memory and time; a few at once are enough
+	same := samePassword(found.Password, password)
+	<-h.hashing
+	if !same {
 		return store.Person{}, errGuess
 	}
-	return found, h.DB.Write(ctx, func(tx *store.Tx) error { return tx.ForgetGuesses(ctx, mail) })
+	return found, h.DB.Write(ctx, func(tx *store.Tx) error { return tx.ForgetGuesses(ctx, mail, from.Host) })
+}
+
+// guess notes a try to sign in, or refuses it.
+func (h *House) guess(ctx context.Context, mail string, from From, found store.Person, now day.Moment) error {
+	return h.DB.Write(ctx, func(tx *store.Tx) error {
+		device := ""
+		if from.Device != "" {
+			hash := hashOf(from.Device)
+			whose, err := store.DeviceOf(ctx, tx, hash)
+			if err != nil {
+				return err
+			}
+			if whose != 0 && whose == found.ID {
+				device = hash
+			}
+		}
+		n, err := tx.Guesses(ctx, mail, from.Host, device, now-guessSpan)
+		if err != nil {
+			return err
+		}
+		wait := n.Pair >= guessesPerPair || n.Host >= guessesPerHost || n.Mail >= guessesPerMail
+		if device != "" {
+			wait = n.Device >= guessesPerDevice
+		}
+		if wait {
+			return &relay.Refusal{Reason: relay.ErrNotNow, Field: "mail", Text: "Too many wrong passwords from here. Wait a quarter of an hour, or choose another password by mail."}
+		}
+		return tx.AddGuess(ctx, mail, from.Host, device, now, now-guessSpan)
+	})
 }
 
 // SignOutEverywhere ends all sessions of a person.

@@ -92,6 +92,9 @@ type Person struct {
 	QuietOff  bool // neither on days off
 	DigestAt  int
 	Digested  day.Moment
+	BarredAt  day.Moment // since when they can no longer sign in
+	Otp       string     // the secret of their one-time codes
+	OtpUsed   int64
 	Roles     []string `db:"-"`
 	Desks     []int64  `db:"-"`
 }
@@ -310,6 +313,12 @@ func (t *Tx) setMemberships(ctx context.Context, id int64, p Person) error {
 		}
 	}
 	return nil
+}
+
+// PutPassword gives a person another password.
+func (t *Tx) PutPassword(ctx context.Context, person int64, hash string) error {
+	_, err := t.Exec(ctx, "UPDATE person SET password = ? WHERE id = ?", hash, person)
+	return err
 }
 
 // SetPassword gives a person another password and signs them out everywhere.

@@ -33,11 +33,19 @@ type ItemWithTitle struct {
 	Title string
 }
 
+// Which lines of an inbox are looked at.
+const (
+	ItemsHere   = ""       // that are not set aside
+	ItemsUnread = "unread" // of these, that are not read
+	ItemsAside  = "aside"
+)
+
 // Inbox gives the newest lines of somebody's inbox below an id (0: the newest of all).
-func Inbox(ctx context.Context, r Reader, person, below int64, limit int) ([]ItemWithTitle, error) {
+func Inbox(ctx context.Context, r Reader, person int64, which string, below int64, limit int) ([]ItemWithTitle, error) {
 	var out []ItemWithTitle
 	err := r.Select(ctx, &out, `SELECT inbox.*, COALESCE(piece.title, '') AS title FROM inbox LEFT JOIN piece ON piece.id = piece_id
-		WHERE person_id = ? AND (? = 0 OR inbox.id < ?) ORDER BY inbox.id DESC LIMIT ?`, person, below, below, limit)
+		WHERE person_id = ? AND (aside_at <> 0) = ? AND (? OR read_at = 0) AND (? = 0 OR inbox.id < ?) ORDER BY inbox.id DESC LIMIT ?`,
+		person, which == ItemsAside, which != ItemsUnread, below, below, limit)
 	return out, err
 }
 
@@ -178,3 +186,10 @@ func RoomMailOf(ctx context.Context, r Reader, key string) (RoomMail, error) {
 
 // Dead reports whether a message was given up.
 func (m Message) Dead() bool { return m.SentAt == 0 && m.Tries >= MostTries }
+
+// DeadLetters counts what was given up of what a reader may see.
+func DeadLetters(ctx context.Context, r Reader, reader int64) (int, error) {
+	var n int
+	err := r.Get(ctx, &n, "SELECT COUNT(*) FROM outbox WHERE sent_at = 0 AND tries >= ? AND "+ofReader, MostTries, reader)
+	return n, err
+}

@@ -4,8 +4,6 @@ import (
 	"context"
 	"errors"
 	"time"
-
-	"greenbaton/core/day"
 )
 
 // Sessions keeps sign-ins on the server, for the session manager.
@@ -54,29 +52,6 @@ func (s Sessions) Commit(token string, b []byte, ends time.Time) error {
 func (s Sessions) Delete(token string) error { return s.DeleteCtx(context.Background(), token) }
 
 func seconds(t time.Time) float64 { return float64(t.UnixNano()) / 1e9 }
-
-// Guesses counts the tries to sign in since a moment, by mail address and by host.
-func (t *Tx) Guesses(ctx context.Context, mail, host string, since day.Moment) (byMail, byHost int, err error) {
-	var n struct{ Mail, Host int }
-	err = t.Get(ctx, &n, `SELECT (SELECT COUNT(*) FROM guess WHERE mail = ? AND at > ?) AS mail, (SELECT COUNT(*) FROM guess WHERE host = ? AND at > ?) AS host`,
-		mail, since, host, since)
-	return n.Mail, n.Host, err
-}
-
-// AddGuess notes a try to sign in and forgets those before a moment.
-func (t *Tx) AddGuess(ctx context.Context, mail, host string, at, forget day.Moment) error {
-	if _, err := t.Exec(ctx, "DELETE FROM guess WHERE at <= ?", forget); err != nil {
-		return err
-	}
-	_, err := t.Exec(ctx, "INSERT INTO guess (mail, host, at) VALUES (?, ?, ?)", mail, host, at)
-	return err
-}
-
-// ForgetGuesses forgets the tries of somebody who has signed in.
-func (t *Tx) ForgetGuesses(ctx context.Context, mail string) error {
-	_, err := t.Exec(ctx, "DELETE FROM guess WHERE mail = ?", mail)
-	return err
-}
 
 // Setting reads a setting of the program, empty if it was never set.
 func Setting(ctx context.Context, r Reader, name string) (string, error) {

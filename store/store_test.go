@@ -111,7 +111,7 @@ func TestAMessageWithTheSameKeyIsQueuedOnce(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if ms, err := WaitingMessages(ctx, db, true, 1, 9); err != nil || len(ms) != 1 {
+	if ms, err := WaitingMessages(ctx, db, []string{KindMail}, 1, 9); err != nil || len(ms) != 1 {
 		t.Errorf("%d messages wait: %v", len(ms), err)
 	}
 }

@@ -6,6 +6,7 @@ import (
 	"net"
 	"net/http"
 	"net/url"
+	"strings"
 	"sync"
 	"time"
 
@@ -52,7 +53,15 @@ func (t *throttle) lets(host string) bool {
 	return h.Allow() && t.all.Allow()
 }
 
-func hostOf(r *http.Request) string {
+// hostOf gives the host that asks; behind a proxy that is named, the one the proxy heard.
+func (s *Server) hostOf(r *http.Request) string {
+	if s.Proxied {
+		if hops := strings.Split(r.Header.Get("X-Forwarded-For"), ","); len(hops) > 0 {
+			if ip := net.ParseIP(strings.TrimSpace(hops[len(hops)-1])); ip != nil {
+				return ip.String()
+			}
+		}
+	}
 	host, _, err := net.SplitHostPort(r.RemoteAddr)
 	if err != nil {
 		return r.RemoteAddr
@@ -180,7 +189,7 @@ func (s *Server) readAsk(c *echo.Context, who int64, f request.Form, form url.Va
 	if err != nil {
 		return "", err
 	}
-	if who == 0 && !s.asks.lets(hostOf(c.Request())) {
+	if who == 0 && !s.asks.lets(s.hostOf(c.Request())) {
 		return "", &relay.Refusal{Reason: relay.ErrNotNow, Text: "Many requests came from where you are just now. What you typed is still here; send it again in ten minutes."}
 	}
 	return s.House.Ask(c.Request().Context(), who, f, x, files)

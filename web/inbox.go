@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"net/http"
 	"strconv"
+	"strings"
 
 	"github.com/labstack/echo/v5"
 
@@ -16,19 +17,42 @@ import (
 const perPage = 50
 
 type inboxView struct {
-	Items  []inboxItem
+	Groups []inboxGroup
 	Unread int
-	Older  int64
+	Older  string
+	Which  string
+	Tabs   []inboxTab
+	Back   string
+	Empty  string
+}
+
+type inboxTab struct {
+	Link, Name string
+	Is         bool
+}
+
+// inboxGroup is what there is about one piece.
+type inboxGroup struct {
+	Piece int64
+	Title string
+	Items []inboxItem
+	Pass  *desk.Passable
+	To    string
 }
 
 type inboxItem struct {
 	store.ItemWithTitle
-	When string
+	When  string
+	Query string // the number of the query it is about, which can be answered here
 }
 
 func (s *Server) inbox(c *echo.Context) error {
 	ctx, p := c.Request().Context(), me(c)
-	items, err := s.House.Inbox(ctx, p.ID, int64At(c.QueryParams(), "below"), perPage)
+	v := inboxView{Which: c.QueryParam("which")}
+	if v.Which != store.ItemsUnread && v.Which != store.ItemsAside {
+		v.Which = store.ItemsHere
+	}
+	items, err := s.House.InboxOf(ctx, p.ID, v.Which, int64At(c.QueryParams(), "below"), perPage)
 	if err != nil {
 		return err
 	}
@@ -36,17 +60,91 @@ func (s *Server) inbox(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	var v inboxView
-	for _, i := range items {
-		v.Items = append(v.Items, inboxItem{i, when(b, p, i.At)})
+	v.group(b, p, items)
+	if err := s.passHere(c, &v); err != nil {
+		return err
+	}
+	query := ""
+	if v.Which != "" {
+		query = "which=" + v.Which + "&"
 	}
 	if len(items) == perPage {
-		v.Older = items[len(items)-1].ID
+		v.Older = fmt.Sprintf("/inbox?%sbelow=%d", query, items[len(items)-1].ID)
 	}
 	if v.Unread, err = s.House.Unread(ctx, p.ID); err != nil {
 		return err
 	}
+	v.Back = "/inbox?" + query
+	for _, t := range [][2]string{{store.ItemsHere, "All"}, {store.ItemsUnread, "Unread"}, {store.ItemsAside, "Set aside"}} {
+		v.Tabs = append(v.Tabs, inboxTab{"/inbox?which=" + t[0], t[1], t[0] == v.Which})
+	}
+	v.Empty = map[string]string{
+		store.ItemsHere:   "Nothing has come in yet. When a leg is passed to you, or a piece comes back, it is here and in your mail.",
+		store.ItemsUnread: "Everything is read.", store.ItemsAside: "Nothing is set aside. What you want to come back to, without it being in the way, can be kept here.",
+	}[v.Which]
+	if c.Request().Header.Get("X-Part") != "" {
+		return s.render(c, http.StatusOK, "inbox", "inbox-now", v)
+	}
 	return s.show(c, http.StatusOK, "inbox", "Inbox", v)
+}
+
+// group puts together what is about one piece, in the order of the newest of each.
+func (v *inboxView) group(b *desk.Books, p store.Person, items []store.ItemWithTitle) {
+	at := map[int64]int{}
+	for _, i := range items {
+		x := inboxItem{ItemWithTitle: i, When: when(b, p, i.At)}
+		if _, id, ok := strings.Cut(i.Link, "#query-"); ok && i.Kind == "query" {
+			x.Query = id
+		}
+		k, known := at[i.PieceID]
+		if !known || i.PieceID == 0 {
+			k = len(v.Groups)
+			at[i.PieceID] = k
+			v.Groups = append(v.Groups, inboxGroup{Piece: i.PieceID, Title: i.Title})
+		}
+		v.Groups[k].Items = append(v.Groups[k].Items, x)
+	}
+}
+
+// passHere adds what can be passed with one click.
+func (s *Server) passHere(c *echo.Context, v *inboxView) error {
+	var ids []int64
+	for _, g := range v.Groups {
+		if g.Piece != 0 {
+			ids = append(ids, g.Piece)
+		}
+	}
+	can, err := s.House.Passable(c.Request().Context(), me(c).ID, ids)
+	if err != nil {
+		return err
+	}
+	for i := range v.Groups {
+		if x, ok := can[v.Groups[i].Piece]; ok {
+			v.Groups[i].Pass = &x
+			if v.Groups[i].To = "it is ready then"; len(x.To) > 0 {
+				v.Groups[i].To = "to " + desk.Names(x.To)
+			}
+		}
+	}
+	return nil
+}
+
+// setAside puts a line aside, back, or makes it unread again.
+func (s *Server) setAside(c *echo.Context) error {
+	id, form, err := sent(c)
+	if err != nil {
+		return err
+	}
+	ctx, who := c.Request().Context(), me(c).ID
+	if form.Get("do") == "unread" {
+		err = s.House.SetUnread(ctx, who, id)
+	} else {
+		err = s.House.SetAside(ctx, who, id, form.Get("do") == "aside")
+	}
+	if err != nil {
+		return err
+	}
+	return c.Redirect(http.StatusSeeOther, back(form, "/inbox"))
 }
 
 // when writes a moment on the clocks of somebody's first desk.

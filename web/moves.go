@@ -35,7 +35,7 @@ func (s *Server) onPiece(c *echo.Context, do func(id int64, form url.Values) (st
 	if said != "" {
 		s.say(c, "%s", said)
 	}
-	return c.Redirect(http.StatusSeeOther, fmt.Sprintf("/pieces/%d", id))
+	return c.Redirect(http.StatusSeeOther, back(form, fmt.Sprintf("/pieces/%d", id)))
 }
 
 func version(form url.Values) int { return int(int64At(form, "version")) }

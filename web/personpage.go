@@ -26,7 +26,9 @@ type personView struct {
 	Away     []absenceView
 	Problem  string
 	Field    string
-	Password string // told once
+	Password string    // told once
+	Left     []leftLeg // legs of somebody whose access is ended
+	Others   []store.Person
 	Answer   string
 }
 
@@ -41,6 +43,13 @@ type absenceView struct {
 	store.Absence
 	Says string
 	Past bool
+	For  string // who stands in
+}
+
+// leftLeg is an unfinished leg of somebody.
+type leftLeg struct {
+	Piece            int64
+	Key, Title, Says string
 }
 
 var accesses = []option{
@@ -92,10 +101,31 @@ func (s *Server) showPerson(c *echo.Context, status int, refusal *relay.Refusal,
 	}
 	for _, a := range b.Absences {
 		if a.PersonID == p.ID && p.ID != 0 {
-			v.Away = append(v.Away, absenceView{a, away(a), a.ToDay < today})
+			x := absenceView{a, away(a), a.ToDay < today, ""}
+			if a.StandIn != 0 {
+				x.For = b.Name(a.StandIn)
+			}
+			v.Away = append(v.Away, x)
 		}
 	}
 	slices.Reverse(v.Away)
+	v.Others = slices.DeleteFunc(b.OnDesk(here(c)), func(x store.Person) bool { return x.ID == p.ID })
+	if p.BarredAt != 0 {
+		held, err := s.House.LeftWith(c.Request().Context(), me(c).ID, here(c), p.ID)
+		if err != nil {
+			return err
+		}
+		for _, x := range held {
+			says := x.Leg.Name + ", comes to them later"
+			if x.Leg.State == relay.Running {
+				says = x.Leg.Name + ", with them now"
+			}
+			if x.Leg.Due != 0 {
+				says += ", due " + desk.Short(x.Leg.Due)
+			}
+			v.Left = append(v.Left, leftLeg{x.Piece.ID, x.Leg.Key, x.Piece.Title, says})
+		}
+	}
 	if refusal != nil {
 		v.Problem, v.Field = refusal.Text, refusal.Field
 	}

@@ -28,7 +28,8 @@ type pieceView struct {
 	Attached attachedView
 	Margin   marginView // what stands beside the copy
 	Verdicts verdictsView
-	Now      int64 // on the house's clock, in milliseconds
+	Follows  string // follow, mute, or as usual
+	Now      int64  // on the house's clock, in milliseconds
 	Me       int64
 	Sheet    desk.Sheet
 	Row      store.Row
@@ -117,6 +118,9 @@ func (s *Server) pieceFor(c *echo.Context, id int64) (pieceView, error) {
 		v.Brief = &brief
 	}
 	v.Now = s.House.Clock().UnixMilli()
+	if v.Follows, err = s.House.Following(ctx, me(c).ID, id); err != nil {
+		return v, err
+	}
 	if v.Verdicts, err = s.verdicts(ctx, b, me(c).ID, &v.Row.Piece); err != nil {
 		return v, err
 	}

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"fmt"
 	"net/http"
 	"strconv"
 
@@ -15,17 +16,23 @@ type postView struct {
 	To    string
 	Older int64
 	One   *postLine
+	Dead  int // given up, of all
 }
 
 type postLine struct {
 	store.Message
 	When  string
 	State string
+	Dead  bool
+	Hook  bool
 }
 
 func (s *Server) postLine(b *desk.Books, p store.Person, m store.Message) postLine {
 	x := postLine{Message: m, When: when(b, p, m.At)}
+	x.Dead, x.Hook = m.Dead(), m.Kind == store.KindHook
 	switch {
+	case x.Dead:
+		x.State = fmt.Sprintf("given up after %d tries: %s", m.Tries, m.Problem)
 	case m.SentAt != 0:
 		x.State = "delivered"
 	case m.Tries > 0:
@@ -41,6 +48,9 @@ func (s *Server) postRoom(c *echo.Context) error {
 	v := postView{To: c.QueryParam("to")}
 	ms, err := s.House.PostRoom(ctx, p.ID, v.To, int64At(c.QueryParams(), "below"), perPage)
 	if err != nil {
+		return err
+	}
+	if v.Dead, err = s.House.DeadLetters(ctx, p.ID); err != nil {
 		return err
 	}
 	b, err := s.House.Books(ctx)
@@ -70,5 +80,8 @@ func (s *Server) postRoomMail(c *echo.Context) error {
 		return err
 	}
 	one := s.postLine(b, me(c), m)
+	if one.Hook {
+		one.To = one.Subject
+	}
 	return s.show(c, http.StatusOK, "post", m.Subject, postView{One: &one})
 }

@@ -43,6 +43,7 @@ type Server struct {
 	Demo     Demo // nil outside the demo
 	Log      *slog.Logger
 	Secure   bool // cookies only over TLS
+	Proxied  bool // a proxy stands before it, and says who asks
 	sessions *scs.SessionManager
 	pages    *pages
 	asks     throttle // of requests from outside
@@ -111,6 +112,14 @@ func (s *Server) routes(e *echo.Echo) {
 	in := e.Group("", echo.WrapMiddleware(s.sessions.LoadAndSave), s.private)
 	in.GET("/signin", s.signInPage)
 	in.POST("/signin", s.signIn)
+	in.GET("/signin/code", s.codePage)
+	in.POST("/signin/code", s.signInCode)
+	in.GET("/forgot", s.forgotPage)
+	in.POST("/forgot", s.forgot)
+	in.GET("/password/:token", s.passwordPage, s.outside)
+	in.POST("/password/:token", s.choosePassword, s.outside)
+	in.GET("/stop/:token", s.stopPage, s.outside)
+	in.POST("/stop/:token", s.stopMail, s.outside)
 	in.GET("/welcome", s.welcomePage)
 	in.POST("/welcome", s.welcome)
 	if s.Demo != nil {
@@ -145,6 +154,18 @@ func (s *Server) routes(e *echo.Echo) {
 	me.GET("/", s.today)
 	me.POST("/signout", s.signOut)
 	me.POST("/signout/everywhere", s.signOutEverywhere)
+	me.GET("/me", s.myPage)
+	me.POST("/me/told", s.saveTold)
+	me.POST("/me/password", s.changePassword)
+	me.POST("/me/codes", s.switchCodes)
+	me.POST("/me/visits", s.endVisit)
+	me.POST("/pieces/:id/follow", s.follow)
+	me.GET("/words", s.wordsPage, s.leads)
+	me.POST("/words/:key", s.saveWords, s.leads)
+	me.GET("/chats", s.chats, s.leads)
+	me.POST("/chats/:id", s.saveChat, s.leads)
+	me.POST("/post/:id/again", s.sendAgain, s.leads)
+	me.POST("/inbox/:id/aside", s.setAside)
 	me.GET("/pieces", s.list)
 	me.GET("/pieces/new", s.newPiece, s.maker)
 	me.POST("/pieces/new", s.makePiece, s.maker)
@@ -271,6 +292,8 @@ func (s *Server) setUpRoutes(me *echo.Group) {
 	me.GET("/people/:id", s.personPage, s.leads)
 	me.POST("/people/:id", s.savePerson, s.leads)
 	me.POST("/people/:id/password", s.newPassword, s.leads)
+	me.POST("/people/:id/access", s.endAccess, s.leads)
+	me.POST("/people/:id/away/standin", s.standIn, s.leads)
 	me.POST("/people/:id/away/drop", s.dropAbsence, s.leads)
 	me.GET("/partners/:id", s.partnerPage, s.leads)
 	me.POST("/partners/:id", s.savePartner, s.leads)

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"time"
 
 	"github.com/labstack/echo/v5"
 
@@ -25,7 +26,11 @@ func (s *Server) signedIn(next echo.HandlerFunc) echo.HandlerFunc {
 			return c.Redirect(http.StatusSeeOther, "/welcome")
 		}
 		me := b.Person(s.sessions.GetInt64(ctx, "person"))
-		if me.ID == 0 || me.Retired || me.Guest || me.Sessions != s.sessions.GetInt(ctx, "sessions") {
+		goes, err := s.goesOn(c, me)
+		if err != nil {
+			return err
+		}
+		if !goes {
 			if c.Request().Method != http.MethodGet {
 				return &relay.Refusal{Reason: relay.ErrNotYours, Text: "You are signed out. Sign in in another tab, then come back and do this again; what you typed is still here."}
 			}
@@ -38,6 +43,20 @@ func (s *Server) signedIn(next echo.HandlerFunc) echo.HandlerFunc {
 	}
 }
 
+// goesOn reports whether somebody is signed in still: they have access, and neither this
+// visit nor all of theirs were ended.
+func (s *Server) goesOn(c *echo.Context, p store.Person) (bool, error) {
+	ctx := c.Request().Context()
+	if p.ID == 0 || p.Retired || p.Guest || p.BarredAt != 0 || p.Sessions != s.sessions.GetInt(ctx, "sessions") {
+		return false, nil
+	}
+	visit := s.sessions.GetInt64(ctx, "visit")
+	if visit == 0 { // from before visits were listed
+		return true, nil
+	}
+	return store.VisitGoesOn(ctx, s.House.DB, visit, p.ID)
+}
+
 // me is who is signed in.
 func me(c *echo.Context) store.Person {
 	p, _ := c.Get("me").(store.Person)
@@ -47,6 +66,7 @@ func me(c *echo.Context) store.Person {
 type signInView struct {
 	Mail    string
 	Problem string
+	Said    string
 	People  []store.Person
 	Demo    bool
 }
@@ -72,12 +92,21 @@ func (s *Server) showSignIn(c *echo.Context, status int, v signInView) error {
 
 func (s *Server) signIn(c *echo.Context) error {
 	mail := c.FormValue("mail")
-	p, err := s.House.SignIn(c.Request().Context(), mail, c.FormValue("password"), hostOf(c.Request()))
+	p, err := s.House.SignIn(c.Request().Context(), mail, c.FormValue("password"), s.from(c))
 	var refusal *relay.Refusal
 	if errors.As(err, &refusal) {
 		return s.showSignIn(c, http.StatusUnprocessableEntity, signInView{Mail: mail, Problem: refusal.Text})
 	} else if err != nil {
 		return err
+	}
+	if p.Otp != "" { // the password was right; a code is asked for besides
+		ctx := c.Request().Context()
+		if err := s.sessions.RenewToken(ctx); err != nil {
+			return err
+		}
+		s.sessions.Put(ctx, "half", p.ID)
+		s.sessions.Put(ctx, "half at", time.Now().Unix())
+		return c.Redirect(http.StatusSeeOther, "/signin/code")
 	}
 	return s.enter(c, p)
 }
@@ -102,6 +131,14 @@ func (s *Server) enter(c *echo.Context, p store.Person) error {
 	if err := s.sessions.RenewToken(ctx); err != nil {
 		return err
 	}
+	from := s.from(c)
+	visit, device, err := s.House.Enter(ctx, p.ID, from)
+	if err != nil {
+		return err
+	}
+	c.SetCookie(&http.Cookie{Name: deviceCookie, Value: device, Path: "/signin", MaxAge: 400 * 86400, HttpOnly: true, Secure: s.Secure, SameSite: http.SameSiteStrictMode})
+	s.sessions.Remove(ctx, "half")
+	s.sessions.Put(ctx, "visit", visit)
 	s.sessions.Put(ctx, "person", p.ID)
 	s.sessions.Put(ctx, "sessions", p.Sessions)
 	if !strings.HasPrefix(to, "/") || strings.HasPrefix(to, "//") {
@@ -111,14 +148,24 @@ func (s *Server) enter(c *echo.Context, p store.Person) error {
 }
 
 func (s *Server) signOut(c *echo.Context) error {
-	if err := s.sessions.Destroy(c.Request().Context()); err != nil {
+	ctx := c.Request().Context()
+	if visit := s.sessions.GetInt64(ctx, "visit"); visit != 0 {
+		if err := s.House.EndVisit(ctx, me(c).ID, visit, 0); err != nil {
+			return err
+		}
+	}
+	if err := s.sessions.Destroy(ctx); err != nil {
 		return err
 	}
 	return c.Redirect(http.StatusSeeOther, "/signin")
 }
 
 func (s *Server) signOutEverywhere(c *echo.Context) error {
-	if err := s.House.SignOutEverywhere(c.Request().Context(), me(c).ID); err != nil {
+	ctx, who := c.Request().Context(), me(c).ID
+	if err := s.House.EndVisit(ctx, who, 0, 0); err != nil {
+		return err
+	}
+	if err := s.House.SignOutEverywhere(ctx, who); err != nil {
 		return err
 	}
 	return s.signOut(c)

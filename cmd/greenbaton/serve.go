@@ -25,6 +25,7 @@ import (
 type house struct {
 	Addr          string `default:"127.0.0.1:8080" help:"The address to listen at, host:port."`
 	SecureCookies bool   `help:"Send cookies over TLS only; for a proxy with TLS in front."`
+	BehindProxy   bool   `help:"A proxy stands before it and says in X-Forwarded-For who asks; without one, never set this."`
 	Verbose       bool   `help:"Log every request."`
 }
 
@@ -126,7 +127,7 @@ func openHouse(ctx context.Context, dir string, log *slog.Logger, first ...func(
 // serve answers requests and goes the house's round until the context ends,
 // then lets running requests finish.
 func (c *house) serve(ctx context.Context, h *desk.House, demo web.Demo, log *slog.Logger, ready func(address string)) error {
-	s := &web.Server{House: h, Demo: demo, Log: log, Secure: c.SecureCookies}
+	s := &web.Server{House: h, Demo: demo, Log: log, Secure: c.SecureCookies, Proxied: c.BehindProxy}
 	handler, err := s.Handler()
 	if err != nil {
 		return err

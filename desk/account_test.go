@@ -1,0 +1,197 @@
+package desk_test
+
+import (
+	"encoding/base32"
+	"errors"
+	"fmt"
+	"regexp"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/pquerna/otp"
+	"github.com/pquerna/otp/hotp"
+	"github.com/pquerna/otp/totp"
+
+	"greenbaton/core/relay"
+	"greenbaton/desk"
+	"greenbaton/post"
+	"greenbaton/store"
+)
+
+// password gives somebody of the test house a password.
+func (x *testHouse) password(who int64, password string) {
+	x.t.Helper()
+	hash, err := desk.HashPassword(password)
+	x.must(err)
+	x.must(x.DB.Write(ctx, func(tx *store.Tx) error { return tx.PutPassword(ctx, who, hash) }))
+	x.Forget()
+}
+
+// The vectors of RFC 4226, appendix D, and RFC 6238, appendix B, for SHA-1 (secret
+// "12345678901234567890"), against the package that makes and checks our codes.
+func TestCodesAgreeWithRFC4226AndRFC6238(t *testing.T) {
+	secret := base32.StdEncoding.EncodeToString([]byte("12345678901234567890"))
+	for i, want := range []string{"755224", "287082", "359152", "969429", "338314", "254676", "287922", "162583", "399871", "520489"} {
+		if got, err := hotp.GenerateCode(secret, uint64(i)); err != nil || got != want {
+			t.Errorf("count %d: %s, want %s, %v", i, got, want, err)
+		}
+	}
+	for at, want := range map[int64]string{59: "94287082", 1111111109: "07081804", 1111111111: "14050471", 1234567890: "89005924", 2000000000: "69279037", 20000000000: "65353130"} {
+		got, err := totp.GenerateCodeCustom(secret, time.Unix(at, 0), totp.ValidateOpts{Period: 30, Digits: otp.DigitsEight, Algorithm: otp.AlgorithmSHA1})
+		if err != nil || got != want {
+			t.Errorf("at %d: %s, want %s, %v", at, got, want, err)
+		}
+	}
+}
+
+func TestACodeCountsOnce(t *testing.T) {
+	h := newHouse(t)
+	h.password(lead, "right and long")
+	secret, address, err := h.NewCodes(ctx, lead)
+	h.must(err)
+	if !strings.HasPrefix(address, "otpauth://totp/Green%20Baton:p1@house.example?") || !strings.Contains(address, "secret="+secret) {
+		t.Errorf("address %s", address)
+	}
+	code := func() string {
+		c, err := totp.GenerateCode(secret, time.Now())
+		h.must(err)
+		return c
+	}
+	if err := h.SwitchCodes(ctx, lead, secret, "000000", ""); err == nil && code() != "000000" {
+		t.Error("switched on with a wrong code")
+	}
+	h.must(h.SwitchCodes(ctx, lead, secret, code(), ""))
+	from := desk.From{Host: "a"}
+	first := code()
+	h.must(h.SignInCode(ctx, lead, first[:3]+" "+first[3:], from))
+	if err := h.SignInCode(ctx, lead, first, from); err == nil {
+		t.Error("a code counted twice")
+	}
+	if err := h.SwitchCodes(ctx, lead, "", "", "wrong"); err == nil {
+		t.Error("switched off without the password")
+	}
+	h.must(h.SwitchCodes(ctx, lead, "", "", "right and long"))
+	if h.books().Person(lead).Otp != "" {
+		t.Error("still on")
+	}
+}
+
+// A thousand wrong passwords, from one host and from a thousand, leave others able to sign
+// in, and the one whose address it is where they have signed in before.
+func TestGuessingLocksNobodyElseOut(t *testing.T) {
+	h := newHouse(t)
+	h.password(lead, "right and long")
+	h.password(editor, "other and long")
+	_, device, err := h.Enter(ctx, lead, desk.From{Host: "home"})
+	h.must(err)
+	refused := 0
+	for i := range 500 {
+		_, err := h.SignIn(ctx, "p1@house.example", "guess", desk.From{Host: "evil"})
+		if errors.Is(err, relay.ErrNotNow) {
+			refused++
+		}
+		_, err = h.SignIn(ctx, fmt.Sprintf("p%d@house.example", 1+i%7), "guess", desk.From{Host: "evil"})
+		if err == nil {
+			t.Fatal("a guess was right")
+		}
+	}
+	if refused < 490 {
+		t.Errorf("only %d of 500 were refused", refused)
+	}
+	for name, x := range map[string]struct {
+		mail, password string
+		from           desk.From
+	}{
+		"herself, from elsewhere":             {"p1@house.example", "right and long", desk.From{Host: "home"}},
+		"somebody else, from elsewhere":       {"p2@house.example", "other and long", desk.From{Host: "office"}},
+		"herself, there, on a device of hers": {"p1@house.example", "right and long", desk.From{Host: "evil", Device: device}},
+	} {
+		if _, err := h.SignIn(ctx, x.mail, x.password, x.from); err != nil {
+			t.Errorf("%s: %v", name, err)
+		}
+	}
+	if _, err := h.SignIn(ctx, "p2@house.example", "other and long", desk.From{Host: "evil", Device: device}); err == nil {
+		t.Error("a device of somebody else lets in")
+	}
+	for i := range 150 { // from very many hosts
+		_, _ = h.SignIn(ctx, "p1@house.example", "guess", desk.From{Host: fmt.Sprint("bot", i)})
+	}
+	if _, err := h.SignIn(ctx, "p1@house.example", "right and long", desk.From{Host: "new"}); !errors.Is(err, relay.ErrNotNow) {
+		t.Errorf("guessing from very many hosts goes on: %v", err)
+	}
+	if _, err := h.SignIn(ctx, "p1@house.example", "right and long", desk.From{Host: "home", Device: device}); err != nil {
+		t.Errorf("she is locked out of her own device: %v", err)
+	}
+}
+
+var passwordLink = regexp.MustCompile(`http://house\.example/password/(\S+)`)
+
+func TestAPasswordIsChosenByMail(t *testing.T) {
+	h := newHouse(t)
+	h.Mail = post.Room{DB: h.DB}
+	h.password(editor, "old and long enough")
+	visit, _, err := h.Enter(ctx, editor, desk.From{Host: "home"})
+	h.must(err)
+	h.must(h.AskPassword(ctx, " P2@house.example ", desk.From{Host: "a"}))
+	h.must(h.AskPassword(ctx, "nobody@house.example", desk.From{Host: "a"}))
+	h.must(h.DeliverMail(ctx))
+	m := passwordLink.FindStringSubmatch(strings.Join(h.letters("p2@house"), "\n"))
+	if m == nil || len(h.letters("nobody")) != 0 {
+		t.Fatalf("letters: %v", h.letters(""))
+	}
+	for _, bad := range []string{"short", "P2@house.example", strings.Repeat("x", 500)} {
+		if err := h.ChoosePassword(ctx, m[1], bad); !errors.Is(err, relay.ErrInput) {
+			t.Errorf("%.20q: %v", bad, err)
+		}
+	}
+	h.must(h.ChoosePassword(ctx, m[1], "quite another one"))
+	if err := h.ChoosePassword(ctx, m[1], "and yet another one"); !errors.Is(err, relay.ErrNotYours) {
+		t.Errorf("a link was used twice: %v", err)
+	}
+	if goes, err := store.VisitGoesOn(ctx, h.DB, visit, editor); err != nil || goes {
+		t.Errorf("another device stays signed in: %v", err)
+	}
+	if _, err := h.SignIn(ctx, "p2@house.example", "quite another one", desk.From{Host: "home"}); err != nil {
+		t.Error(err)
+	}
+	h.must(h.AskPassword(ctx, "p2@house.example", desk.From{Host: "a"}))
+	h.must(h.DeliverMail(ctx))
+	all := passwordLink.FindAllStringSubmatch(strings.Join(h.letters("p2@house"), "\n"), -1)
+	h.now = h.now.Add(3 * time.Hour)
+	if _, err := h.PasswordLink(ctx, all[len(all)-1][1]); !errors.Is(err, relay.ErrNotYours) {
+		t.Errorf("an old link opens: %v", err)
+	}
+}
+
+func TestALeadEndsSomebodysAccessAtOnce(t *testing.T) {
+	h := newHouse(t)
+	h.password(writer, "right and long")
+	p := h.make("12-18")
+	h.pass(editor, p, "brief")
+	for _, who := range []int64{editor, writer, freelance, outside, stranger} {
+		if err := h.EndAccess(ctx, who, 1, pictures, true); !errors.Is(err, relay.ErrNotYours) {
+			t.Errorf("%d ended somebody’s access: %v", who, err)
+		}
+	}
+	if err := h.EndAccess(ctx, lead, 1, lead, true); err == nil {
+		t.Error("a lead ended her own")
+	}
+	h.must(h.EndAccess(ctx, lead, 1, writer, true))
+	if err := h.PassLeg(ctx, writer, desk.Pass{Piece: p, Leg: "draft"}); !errors.Is(err, relay.ErrNotYours) {
+		t.Errorf("they act still: %v", err)
+	}
+	if _, err := h.SignIn(ctx, "p3@house.example", "right and long", desk.From{Host: "a"}); err == nil {
+		t.Error("they sign in still")
+	}
+	left, err := h.LeftWith(ctx, lead, 1, writer)
+	h.must(err)
+	if len(left) != 1 || left[0].Leg.Key != "draft" {
+		t.Errorf("left with them: %v", left)
+	}
+	h.must(h.GiveLeg(ctx, lead, p, "draft", freelance, 0))
+	h.must(h.EndAccess(ctx, lead, 1, writer, false))
+	if _, err := h.SignIn(ctx, "p3@house.example", "right and long", desk.From{Host: "a"}); err != nil {
+		t.Errorf("they were given it back: %v", err)
+	}
+}

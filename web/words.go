@@ -1,0 +1,169 @@
+package web
+
+import (
+	"fmt"
+	"net/http"
+	"net/url"
+	"slices"
+	"strings"
+
+	"github.com/labstack/echo/v5"
+
+	"greenbaton/core/relay"
+	"greenbaton/core/rule"
+	"greenbaton/desk"
+	"greenbaton/store"
+)
+
+type wordsView struct {
+	Rows    []wordsRow
+	Names   []fieldName
+	Changed int
+}
+
+type wordsRow struct {
+	desk.Wordable
+	Words   string
+	Shown   string // with a real piece
+	With    string
+	Open    bool
+	Problem string
+}
+
+// wordsPage shows the words of the messages of a desk, each with a real piece.
+func (s *Server) wordsPage(c *echo.Context) error {
+	return s.showWords(c, http.StatusOK, c.QueryParam("key"), c.QueryParam("words"), nil)
+}
+
+func (s *Server) showWords(c *echo.Context, status int, key, typed string, refusal *relay.Refusal) error {
+	ctx, d := c.Request().Context(), here(c)
+	b, err := s.House.Books(ctx)
+	if err != nil {
+		return err
+	}
+	var v wordsView
+	for _, f := range rule.Named[:len(rule.Named)-1] {
+		v.Names = append(v.Names, fieldName{"{" + f.Name + "}", f.Says})
+	}
+	for _, x := range desk.Wordables {
+		row := wordsRow{Wordable: x, Words: b.Wording(d, x.Key)}
+		if row.Words != "" {
+			v.Changed++
+		}
+		if x.Key == key && key != "" {
+			row.Open, row.Words = true, typed
+			if refusal != nil {
+				row.Problem = refusal.Text
+			}
+		}
+		show := row.Words
+		if show == "" {
+			show = x.Usual
+		}
+		if row.Shown, row.With, err = s.House.PreviewWording(ctx, me(c).ID, d, x.Key, show, 0); err != nil {
+			return err
+		}
+		v.Rows = append(v.Rows, row)
+	}
+	return s.show(c, status, "words", "Words of messages", v)
+}
+
+// saveWords keeps the words of a message, or only shows them with a real piece.
+func (s *Server) saveWords(c *echo.Context) error {
+	form, err := c.FormValues()
+	if err != nil {
+		return err
+	}
+	key, words := c.Param("key"), form.Get("words")
+	if form.Get("do") == "show" {
+		return s.showWords(c, http.StatusOK, key, words, nil)
+	}
+	if form.Get("do") == "usual" {
+		words = ""
+	}
+	err = s.House.SaveWording(c.Request().Context(), me(c).ID, here(c), key, words)
+	return s.answered(c, err, "The words are kept.", "/words", func(status int, r *relay.Refusal) error { return s.showWords(c, status, key, words, r) })
+}
+
+type chatsView struct {
+	Rows    []chatRow
+	Typed   url.Values
+	Problem string
+	Field   string
+	Open    int64
+}
+
+type chatRow struct {
+	store.Hook
+	Kinds []chatKind
+}
+
+type chatKind struct {
+	Kind, Says string
+	Is         bool
+}
+
+// chats shows the chats of a desk to which messages are posted.
+func (s *Server) chats(c *echo.Context) error {
+	return s.showChats(c, http.StatusOK, nil, url.Values{}, -1)
+}
+
+func (s *Server) showChats(c *echo.Context, status int, refusal *relay.Refusal, typed url.Values, open int64) error {
+	b, err := s.House.Books(c.Request().Context())
+	if err != nil {
+		return err
+	}
+	v := chatsView{Typed: typed, Open: open}
+	if refusal != nil {
+		v.Problem, v.Field = refusal.Text, refusal.Field
+	}
+	for _, k := range append(b.HooksOf(here(c)), store.Hook{IsOn: true}) {
+		row := chatRow{Hook: k}
+		if open == k.ID && typed.Has("name") {
+			row.Name, row.URL = typed.Get("name"), typed.Get("url")
+		}
+		for _, x := range desk.HookKinds {
+			row.Kinds = append(row.Kinds, chatKind{x.Kind, x.Says, hasKind(k.Kinds, x.Kind)})
+		}
+		v.Rows = append(v.Rows, row)
+	}
+	return s.show(c, status, "chats", "Chats", v)
+}
+
+func (s *Server) saveChat(c *echo.Context) error {
+	form, err := c.FormValues()
+	if err != nil {
+		return err
+	}
+	k := store.Hook{DeskID: here(c), Name: form.Get("name"), URL: form.Get("url"), Kinds: joinKinds(form["kind"]), IsOn: form.Get("on") != "", Retired: form.Get("do") == "drop"}
+	if c.Param("id") != "new" {
+		if k.ID, err = pieceID(c); err != nil {
+			return err
+		}
+	}
+	err = s.House.SaveHook(c.Request().Context(), me(c).ID, k)
+	return s.answered(c, err, "It is kept.", "/chats", func(status int, r *relay.Refusal) error { return s.showChats(c, status, r, form, k.ID) })
+}
+
+// sendAgain lets a message that was given up be tried once more.
+func (s *Server) sendAgain(c *echo.Context) error {
+	id, err := pieceID(c)
+	if err != nil {
+		return err
+	}
+	err = s.House.SendAgain(c.Request().Context(), me(c).ID, id)
+	return s.answered(c, err, "It is tried again.", fmt.Sprintf("/post/%d", id), nil)
+}
+
+func hasKind(kinds, kind string) bool { return slices.Contains(strings.Split(kinds, ","), kind) }
+
+// joinKinds keeps of what was ticked what there is.
+func joinKinds(ticked []string) string {
+	var out []string
+	for _, x := range desk.HookKinds {
+		if slices.Contains(ticked, x.Kind) {
+			out = append(out, x.Kind)
+		}
+	}
+	return strings.Join(out, ",")
+}
