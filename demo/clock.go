@@ -76,16 +76,22 @@ func (s *Stage) moveTo(ctx context.Context, target func(*day.Calendar, day.Date)
 	}
 	house := b.Houses[b.Desks[0].ID]
 	to := day.Wall(target(house.Calendar, s.House.Now().Date(house.Zone)), 9*60, house.Zone)
-	// Stop at every publication time on the way, so that each happens at its own.
+	// Stop at every publication time and at the beginning of every day on the way, so that
+	// each thing happens at its own time.
 	for {
-		next, err := store.NextToGoOut(ctx, s.House.DB.View(), s.House.Now())
+		now := s.House.Now()
+		stop := day.Wall(now.Date(house.Zone)+1, 7*60, house.Zone)
+		next, err := store.NextToGoOut(ctx, s.House.DB.View(), now)
 		if err != nil {
 			return err
 		}
-		if next == 0 || next > to {
+		if next != 0 && next < stop {
+			stop = next
+		}
+		if stop > to {
 			break
 		}
-		s.Clock.Set(next.In(time.UTC))
+		s.Clock.Set(stop.In(time.UTC))
 		if err := s.House.Round(ctx); err != nil {
 			return err
 		}

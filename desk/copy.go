@@ -11,6 +11,7 @@ import (
 
 	"greenbaton/core/copy"
 	"greenbaton/core/relay"
+	"greenbaton/core/rule"
 	"greenbaton/store"
 )
 
@@ -197,6 +198,9 @@ func (a *act) version(s *stage) error {
 	}
 	s.row.Piece = is
 	s.kept = s.seq
+	if err := a.proposedBy(was.Piece, last.Text, s.text, joined); err != nil {
+		return err
+	}
 	for _, by := range joined {
 		if err := a.logAs(by, store.Entry{
 			DeskID: was.DeskID, PieceID: was.ID, Act: "wrote", What: "worked on the copy", Version: was.Version,
@@ -206,6 +210,32 @@ func (a *act) version(s *stage) error {
 		}
 	}
 	return a.stand(is)
+}
+
+// proposedBy logs, and lets rules hear, that people who joined a sitting proposed changes
+// in it that were not there before.
+func (a *act) proposedBy(p relay.Piece, before string, now copy.Text, joined []int64) error {
+	fresh := map[int64]int{}
+	var known []string
+	if old, err := copy.Parse([]byte(before)); err == nil {
+		for _, x := range old.Proposals() {
+			known = append(known, x.Keys...)
+		}
+	}
+	for _, x := range now.Proposals() {
+		if slices.Contains(joined, x.By) && !slices.ContainsFunc(x.Keys, func(k string) bool { return slices.Contains(known, k) }) {
+			fresh[x.By]++
+		}
+	}
+	for _, by := range sortedKeys(fresh) {
+		who := a.by
+		a.by = by
+		err := a.logEvents(&p, store.Entry{DeskID: p.DeskID, PieceID: p.ID, Act: "proposed", What: "proposed " + Plural(fresh[by], "change"), Version: p.Version}, []rule.Event{{Kind: rule.Proposed}})
+		if a.by = who; err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // people reads the ids of a sitting.

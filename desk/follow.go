@@ -129,7 +129,7 @@ func (w ruleWorld) Carry(r *rule.Rule, h *rule.Happening) ([]rule.Event, error) 
 	before := *a
 	a.by, a.rule, a.happened = 0, r, nil
 	defer func() { a.by, a.rule, a.did = before.by, before.rule, before.did }()
-	run := store.RuleRun{RuleID: r.ID, At: a.now, PieceID: h.Piece, About: h.State.Piece.Title, Event: h.Event.Line()}
+	run := store.RuleRun{RuleID: r.ID, At: a.now, PieceID: max(0, h.Piece), About: h.State.Piece.Title, Event: h.Event.Line()}
 	var did []string
 	for i := range r.Then {
 		said, err := a.carry(r, &r.Then[i], h)
@@ -187,6 +187,9 @@ func (a *act) carry(r *rule.Rule, x *rule.Action, h *rule.Happening) (string, er
 	case rule.SetField:
 		return a.carryField(x, &s)
 	case rule.Send:
+		if p.ID < 0 {
+			return a.sendRequest(x, p)
+		}
 		return a.carrySend(x, p)
 	case rule.Tell:
 		return a.carryTell(x, h, p, l)
@@ -440,6 +443,9 @@ func (a *act) carryFollowUp(x *rule.Action, h *rule.Happening, p *relay.Piece, l
 	}
 	title := strings.TrimSpace(words.Fill(x.Words, a.namedFields(h, p, l)))
 	d := Draft{Title: title, Format: f.ID, Owner: owner, WordsFrom: f.WordsFrom, WordsTo: f.WordsTo, Brief: "Follows “" + p.Title + "”, No. " + strconv.Itoa(p.Number) + "."}
+	if p.ID < 0 {
+		d.Brief = "Asked for: “" + p.Title + "”."
+	}
 	if p.DeskID == f.DeskID {
 		d.Topic, d.Campaign = p.TopicID, p.CampaignID
 	}
@@ -470,7 +476,11 @@ func (a *act) carryTell(x *rule.Action, h *rule.Happening, p *relay.Piece, l *re
 			a.told[id]++
 			continue
 		}
-		if err := a.send(p, note{to: id, kind: "rule", text: text, why: h.Why, mail: true}); err != nil {
+		n := note{to: id, kind: "rule", text: text, why: h.Why, mail: true}
+		if p.ID < 0 {
+			n.link = fmt.Sprintf("/requests/%d", -p.ID)
+		}
+		if err := a.send(p, n); err != nil {
 			return "", err
 		}
 	}
@@ -536,4 +546,33 @@ func (a *act) whomTell(to []string, h *rule.Happening, p *relay.Piece, l *relay.
 	return slices.DeleteFunc(out, func(id int64) bool { // outsiders and freelancers hear only of what is theirs
 		return relay.May(relay.ActSee, a.b.Who(id, p.DeskID), p, nil, "") != nil
 	})
+}
+
+// requestOfRule reads the request that an event of rules is about.
+func (a *act) requestOfRule(piece int64) (store.Request, error) {
+	all, err := store.Requests(a, a.tx, "WHERE id = ?", -piece)
+	if err == nil && len(all) == 0 {
+		err = store.ErrNone
+	}
+	return first(all), err
+}
+
+// sendRequest sends a request on to the desk of a format.
+func (a *act) sendRequest(x *rule.Action, p *relay.Piece) (string, error) {
+	f := a.b.Format(x.Format)
+	r, err := a.requestOfRule(p.ID)
+	if err != nil || f.ID == 0 || r.DeskID == f.DeskID && r.Format == f.ID {
+		return "", err
+	}
+	r.DeskID, r.Format = f.DeskID, f.ID
+	r.Version++
+	if _, err := a.tx.SaveRequest(a, r); err != nil {
+		return "", err
+	}
+	for _, id := range a.b.Leads(f.DeskID) {
+		if err := a.item(store.Item{PersonID: id, Kind: "request", Text: fmt.Sprintf("%s asks: “%s”.", r.Name, r.Title), At: a.now, Link: fmt.Sprintf("/requests/%d", r.ID)}, false); err != nil {
+			return "", err
+		}
+	}
+	return fmt.Sprintf("sent it on to %s, as a %s", a.b.Desk(f.DeskID).Name, strings.ToLower(f.Name)), nil
 }

@@ -71,6 +71,10 @@ func (a *act) values(piece int64) (map[int64]string, error) {
 
 // stateOf gives a piece as rules see it now.
 func (a *act) stateOf(piece int64) (rule.State, error) {
+	if piece < 0 { // a request, by its number
+		x, err := a.requestOfRule(piece)
+		return rule.State{Piece: relay.Piece{ID: piece, DeskID: x.DeskID, FormatID: x.Format, Title: x.Title}}, err
+	}
 	p, ok := a.put.pieces[piece]
 	if !ok {
 		row, err := store.Piece(a, a.tx, piece)

@@ -14,6 +14,7 @@ import (
 
 	"greenbaton/core/relay"
 	"greenbaton/core/request"
+	"greenbaton/core/rule"
 	"greenbaton/store"
 )
 
@@ -138,6 +139,8 @@ func (h *House) Ask(ctx context.Context, who int64, f request.Form, x request.As
 		if err := a.write(r, "", "We have your request: "+r.Title, "Thank you. Somebody at "+a.b.Desk(f.DeskID).Name+" reads it, and you hear from them."); err != nil {
 			return err
 		}
+		a.deskOf[-r.ID] = f.DeskID
+		a.happened = append(a.happened, rule.Event{Kind: rule.Requested, Piece: -r.ID, At: a.now})
 		return a.log(store.Entry{DeskID: f.DeskID, Act: "requested", What: fmt.Sprintf("a request came in: “%s”, of %s", r.Title, r.Name)})
 	})
 	return token, err

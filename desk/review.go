@@ -47,8 +47,8 @@ func (b *Books) voices(p *relay.Piece, l *relay.Leg, asked []store.Reviewer, sai
 
 // review is how a leg of a piece is signed off, by its route.
 func (b *Books) review(p *relay.Piece, leg string) route.Review {
-	if l := b.Route(p.RouteID).Way.Leg(leg); l != nil && l.Review != nil {
-		return *l.Review
+	if l := b.Route(p.RouteID).Way.Leg(leg); l != nil {
+		return l.Review
 	}
 	return route.Review{}
 }

@@ -19,7 +19,7 @@ import (
 
 // signing makes a house whose format has an editing leg, and one that signs off as the
 // review says.
-func signing(t testing.TB, review *route.Review) (*testHouse, int64) {
+func signing(t testing.TB, review route.Review) (*testHouse, int64) {
 	t.Helper()
 	h := newHouse(t)
 	h.Mail = post.Room{DB: h.DB}
@@ -65,7 +65,7 @@ func (x *testHouse) invite(piece int64, name string) {
 // somebody reads without an account, asks about words, sends back; the writer changes it;
 // they see what changed and sign it off; the piece goes on by itself.
 func TestSomebodyOutsideSendsBackAndThenSignsOff(t *testing.T) {
-	h, p := signing(t, nil)
+	h, p := signing(t, route.Review{})
 	h.invite(p, "Joan")
 	h.pass(writer, p, "draft")
 	k := h.linkTo("joan@out.example")
@@ -124,7 +124,7 @@ func TestSomebodyOutsideSendsBackAndThenSignsOff(t *testing.T) {
 
 // A verdict counts for the copy that was read, and for no other.
 func TestAVerdictOnACopyThatChangedMeanwhileDoesNotCount(t *testing.T) {
-	h, p := signing(t, nil)
+	h, p := signing(t, route.Review{})
 	h.invite(p, "Joan")
 	h.pass(writer, p, "draft")
 	k := h.linkTo("joan@out.example")
@@ -148,7 +148,7 @@ func TestAVerdictOnACopyThatChangedMeanwhileDoesNotCount(t *testing.T) {
 }
 
 func TestSomebodyNewIsAskedAtOnce(t *testing.T) {
-	h, p := signing(t, nil)
+	h, p := signing(t, route.Review{})
 	_, err := h.Invite(ctx, lead, desk.Invite{Piece: p, Name: "Joan", Mail: "joan@out.example", May: store.MayRead})
 	h.must(err)
 	k := h.linkTo("joan@out.example")
@@ -163,7 +163,7 @@ func TestSomebodyNewIsAskedAtOnce(t *testing.T) {
 }
 
 func TestPrivateLinksOpenOnlyWhatTheyAreFor(t *testing.T) {
-	h, p := signing(t, nil)
+	h, p := signing(t, route.Review{})
 	h.invite(p, "Joan")
 	h.pass(writer, p, "draft")
 	k := h.linkTo("joan@out.example")
@@ -218,7 +218,7 @@ func TestSeveralReviewers(t *testing.T) {
 		{route.Review{Need: 1}, "y", 3, relay.Passed}, {route.Review{Need: 1}, "nn", 3, relay.Running}, {route.Review{Need: 1}, "nny", 3, relay.Passed}, {route.Review{Need: 1}, "nnn", 3, relay.Waiting},
 		{route.Review{Need: 2}, "yny", 3, relay.Passed}, {route.Review{Need: 2}, "nn", 3, relay.Waiting}, {route.Review{InOrder: true}, "yy", 1, relay.Running}, {route.Review{InOrder: true}, "yyy", 1, relay.Passed}, {route.Review{InOrder: true}, "n", 1, relay.Waiting},
 	} {
-		h, p := signing(t, &x.review)
+		h, p := signing(t, x.review)
 		who := []string{"joan", "karl", "lena"}
 		for _, n := range who {
 			h.invite(p, n)
@@ -248,7 +248,7 @@ func TestSeveralReviewers(t *testing.T) {
 
 // Reviewers of the route are asked by themselves; who stands in says it for who is away.
 func TestSomebodyStandsIn(t *testing.T) {
-	h, p := signing(t, &route.Review{By: []int64{editor, pictures}})
+	h, p := signing(t, route.Review{By: []int64{editor, pictures}})
 	today := h.today()
 	h.must(h.DB.Write(ctx, func(tx *store.Tx) error {
 		_, err := tx.AddAbsence(ctx, store.Absence{PersonID: pictures, FromDay: today, ToDay: today + 3})
@@ -290,7 +290,7 @@ func TestSomebodyStandsIn(t *testing.T) {
 // another yes before it is passed or goes out.
 func TestChangesAfterSignOff(t *testing.T) {
 	for _, again := range []bool{false, true} {
-		h, p := signing(t, &route.Review{Again: again})
+		h, p := signing(t, route.Review{Again: again})
 		h.pass(writer, p, "draft")
 		h.pass(editor, p, "yes")
 		_, err := h.SaveCopy(ctx, lead, p, desk.OnNewest, copy.FromPlain("other words are here now").JSON())
@@ -320,7 +320,7 @@ func TestChangesAfterSignOff(t *testing.T) {
 
 // A partner sees their own pieces and what waits for them, and nothing of another's.
 func TestAPartnerSeesTheirOwnPiecesAndNothingElse(t *testing.T) {
-	h, p := signing(t, nil)
+	h, p := signing(t, route.Review{})
 	ours, err := h.SavePartner(ctx, lead, store.Partner{DeskID: 1, Name: "Old Weir"}, []int64{outside}, []int64{1})
 	h.must(err)
 	theirs, err := h.SavePartner(ctx, lead, store.Partner{DeskID: 1, Name: "Tern"}, nil, nil)

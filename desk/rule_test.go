@@ -11,6 +11,7 @@ import (
 	"greenbaton/core/day"
 	"greenbaton/core/query"
 	"greenbaton/core/relay"
+	"greenbaton/core/request"
 	"greenbaton/core/rule"
 	"greenbaton/desk"
 	"greenbaton/store"
@@ -291,5 +292,45 @@ func TestATrialSaysWhatReallyHappens(t *testing.T) {
 		if !slices.Equal(would, did) {
 			t.Errorf("seed %d: %s\nwould have done\n  %s\nand did\n  %s", seed, r.Say(with.books().Known(1)), strings.Join(would, "\n  "), strings.Join(did, "\n  "))
 		}
+	}
+}
+
+// A request is sent on to another desk, made a piece, and told of, by rules.
+func TestRulesFollowRequests(t *testing.T) {
+	h := newHouse(t)
+	form, err := h.SaveForm(ctx, lead, request.Form{DeskID: 1, Name: "Ask us", Slug: "ask-us", Anyone: true, Open: true, Format: 1})
+	h.must(err)
+	id := h.rules(rule.Rule{When: rule.Requested, If: []rule.Cond{is("format", "1")}, Then: []rule.Action{
+		{Do: rule.Tell, To: []string{rule.TellLeads, person(editor)}, Words: "Somebody asks: {piece}"}, {Do: rule.FollowUp, Format: 1, Words: "Asked: {piece}"},
+	}})[0]
+	f, err := h.Form(ctx, 0, "ask-us")
+	h.must(err)
+	_, err = h.Ask(ctx, 0, f, request.Asked{Title: "A mill near us", Name: "Joan", Mail: "joan@out.example", Format: 1}, nil)
+	h.must(err)
+	runs := h.did(id)
+	if len(runs) != 1 || runs[0].Failed || runs[0].About != "A mill near us" || !strings.Contains(runs[0].Did, "made “Asked: A mill near us”") {
+		t.Errorf("form %d: %+v", form, runs)
+	}
+	items, err := h.Inbox(ctx, editor, 0, 9)
+	h.must(err)
+	if !slices.ContainsFunc(items, func(i store.ItemWithTitle) bool {
+		return i.Text == "Somebody asks: A mill near us" && strings.HasPrefix(i.Link, "/requests/")
+	}) {
+		t.Errorf("told: %v", items)
+	}
+}
+
+func TestRulesHearOfProposals(t *testing.T) {
+	h := newHouse(t)
+	id := h.rules(rule.Rule{When: rule.Proposed, If: []rule.Cond{is("by", person(editor))}, Then: []rule.Action{{Do: rule.Tell, To: []string{rule.TellHolder}, Words: "Look at what is proposed."}}})[0]
+	p := h.make("12-18")
+	h.pass(editor, p, "brief")
+	h.write(writer, p, "four words are here")
+	text, seq := h.text(p)
+	_, err := h.EditCopy(ctx, editor, p, desk.CopyEdit{Client: "p", Turn: 1, Base: seq, Change: text.Propose(keep(0).Put("x", nil), fmt.Sprintf("%d.k", editor))})
+	h.must(err)
+	h.pass(writer, p, "draft") // what was written becomes a version
+	if runs := h.did(id); len(runs) != 1 || !strings.HasPrefix(runs[0].Did, "told ") {
+		t.Errorf("%+v", runs)
 	}
 }

@@ -33,6 +33,10 @@ func readRoute(form url.Values) (route.Route, error) {
 			Key: key, Name: strings.TrimSpace(form.Get(at("name"))), Role: strings.ToLower(strings.TrimSpace(form.Get(at("role")))), Usual: int64At(form, at("usual")),
 			After: form[at("after")], Beside: form.Get(at("overlap")) != "", Words: form.Get(at("words")) != "", Proposes: form.Get(at("proposes")) != "", SignOff: form.Get(at("signoff")) != "", Requires: form[at("requires")],
 		}
+		if l.SignOff {
+			l.Review = route.Review{By: idsTyped(form[at("reviewer")]), InOrder: form.Get(at("inorder")) != "", Again: form.Get(at("again")) != "", Back: form.Get(at("back"))}
+			l.Review.Need, _ = strconv.Atoi(form.Get(at("need"))) // a choice
+		}
 		for _, n := range []struct {
 			part, what string
 			into       *int

@@ -41,6 +41,9 @@ type legView struct {
 	Keys                []string // of Waits
 	People              []option
 	Fields              []fieldChoice
+	Reviewers           []partnerTick
+	Needs, Backs        []option
+	NeedText            string
 	Skips               []option
 	StepRows            []stepRow
 	Above               bool // it waits for the leg above it
@@ -144,6 +147,17 @@ func newLegView(b *desk.Books, f store.Format, r route.Route, i int, l route.Leg
 	for _, p := range suited(b, f.DeskID, l.Role) {
 		v.People = append(v.People, option{fmt.Sprint(p.ID), p.Name})
 	}
+	for _, p := range b.OnDesk(f.DeskID) {
+		v.Reviewers = append(v.Reviewers, partnerTick{p.ID, p.Name, slices.Contains(l.Review.By, p.ID)})
+	}
+	v.Needs = []option{{"0", "all of them say yes"}, {"1", "one of them says yes"}}
+	for n := 2; n < max(4, len(l.Review.By)); n++ {
+		v.Needs = append(v.Needs, option{fmt.Sprint(n), fmt.Sprintf("%d of them say yes", n)})
+	}
+	v.NeedText, v.Backs = fmt.Sprint(l.Review.Need), []option{{"", "where the copy was written"}}
+	for _, x := range r.Legs[:i] {
+		v.Backs = append(v.Backs, option{x.Key, x.Name})
+	}
 	v.Skips = []option{{"", "Always run"}, {"may", "May be skipped"}, {"unless", "Skipped unless needed"}}
 	for _, x := range b.FieldsOf(f.ID) {
 		v.Fields = append(v.Fields, fieldChoice{x.Key, x.Name, slices.Contains(l.Requires, x.Key)})
@@ -165,7 +179,7 @@ func newLegView(b *desk.Books, f store.Format, r route.Route, i int, l route.Leg
 		v.StepRows = append(v.StepRows, row)
 	}
 	v.StepRows = append(v.StepRows, stepRow{})
-	for _, on := range []bool{l.Beside, l.Words, l.Proposes, l.SignOff, l.Skip != "", len(l.Requires) > 0} {
+	for _, on := range []bool{l.Beside, l.Words, l.Proposes, l.SignOff, len(l.Review.By) > 0, l.Skip != "", len(l.Requires) > 0} {
 		v.More += b2i(on)
 	}
 	v.More += len(l.Steps)

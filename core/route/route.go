@@ -57,7 +57,7 @@ type Leg struct {
 	Words     bool     `json:"words,omitempty"`    // the copy must have the words asked for before it is passed
 	Proposes  bool     `json:"proposes,omitempty"` // a freelancer who runs it proposes changes to the copy instead of making them
 	SignOff   bool     `json:"sign_off,omitempty"` // passing it signs the copy off; what is changed later is proposed
-	Review    *Review  `json:"review,omitempty"`   // of a leg that signs off
+	Review    Review   `json:"review,omitzero"`    // of a leg that signs off
 	Requires  []string `json:"requires,omitempty"` // the keys of the fields that are filled in before it is passed
 	Steps     []Step   `json:"steps,omitempty"`
 }
@@ -151,6 +151,8 @@ func (l Leg) check() error {
 		return l.fault("effort", "the effort lies between 0 and %d hours", MaxMinutes/60)
 	case l.Skip != SkipNever && l.Skip != SkipMay && l.Skip != SkipUnless:
 		return l.fault("skip", "%q is no way to skip a leg", l.Skip)
+	case len(l.Review.By) > 12 || l.Review.Need < 0 || l.Review.Need > 12:
+		return l.fault("review", "at most twelve people are asked for a verdict")
 	case len(l.Steps) > 30:
 		return l.fault("steps", "a checklist has at most 30 steps")
 	}
