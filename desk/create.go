@@ -58,7 +58,7 @@ type Prospect struct {
 
 // MayCreate reports whether somebody may make pieces: leads and staff of a desk.
 func MayCreate(w relay.Who) bool {
-	return w.OnDesk && w.Access.OnStaff()
+	return relay.MayHouse(relay.MakePieces, w)
 }
 
 // Prospect works out what would follow from a draft, without making anything.

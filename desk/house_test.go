@@ -6,7 +6,10 @@ import (
 	"fmt"
 	"io"
 	"log/slog"
+	"os"
+	"path/filepath"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -43,15 +46,58 @@ var ctx = context.Background()
 // side, a Welsh leg if needed, and the release. It is Tuesday 24 November 2026.
 func newHouse(t testing.TB) *testHouse {
 	t.Helper()
-	db, err := store.Open(ctx, t.TempDir())
+	dir := t.TempDir()
+	if err := os.WriteFile(filepath.Join(dir, store.FileName), smallHouse(t), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	db, err := store.Open(ctx, dir)
 	if err != nil {
 		t.Fatal(err)
 	}
 	t.Cleanup(func() { db.Close() })
+	return houseOn(t, db)
+}
+
+// small is the data file of the small house, made once.
+var small struct {
+	sync.Once
+	data []byte
+}
+
+func smallHouse(t testing.TB) []byte {
+	small.Do(func() {
+		dir, err := os.MkdirTemp("", "house")
+		if err != nil {
+			t.Fatal(err)
+		}
+		defer os.RemoveAll(dir)
+		db, err := store.Open(ctx, dir)
+		if err != nil {
+			t.Fatal(err)
+		}
+		x := houseOn(t, db)
+		x.furnish()
+		file := filepath.Join(dir, "small.db")
+		if err := errors.Join(store.Backup(ctx, db.Path(), file), db.Close()); err != nil {
+			t.Fatal(err)
+		}
+		if small.data, err = os.ReadFile(file); err != nil {
+			t.Fatal(err)
+		}
+	})
+	return small.data
+}
+
+func houseOn(t testing.TB, db *store.DB) *testHouse {
 	x := &testHouse{House: desk.Open(db, slog.New(slog.NewTextHandler(io.Discard, nil))), t: t, now: time.Date(2026, 11, 24, 9, 0, 0, 0, time.UTC)}
 	x.Clock = func() time.Time { return x.now }
 	x.Mail, x.Site, x.Briefs, x.Base = post.Room{}, post.Site{DB: db}, post.Briefs{}, "http://house.example"
-	x.must(db.Write(ctx, func(tx *store.Tx) error {
+	return x
+}
+
+// furnish fills an empty house.
+func (x *testHouse) furnish() {
+	x.must(x.DB.Write(ctx, func(tx *store.Tx) error {
 		for _, n := range []string{"Desk", "Other desk"} {
 			if _, err := tx.AddDesk(ctx, store.Desk{Name: n, Zone: "Europe/London", Weekdays: "0111110", QuietAfter: 3, PassBy: relay.ByHolder}); err != nil {
 				return err
@@ -94,7 +140,6 @@ func newHouse(t testing.TB) *testHouse {
 		_, err = tx.AddRoute(ctx, store.Route{FormatID: 1, Version: 1, Way: way})
 		return err
 	}))
-	return x
 }
 
 func (x *testHouse) must(err error) {

@@ -185,7 +185,7 @@ func (h *House) Open(ctx context.Context, who, d int64) (Openings, error) {
 	}
 	w := b.Who(who, d)
 	out := Openings{Staff: w.Access.OnStaff()}
-	if !w.OnDesk || w.Access == relay.Outside {
+	if !relay.MayHouse(relay.Contribute, w) {
 		return out, &relay.Refusal{Reason: relay.ErrNotYours, Text: "Open legs are for those who work on the desk."}
 	}
 	if w.Access == relay.Freelance {

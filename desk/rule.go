@@ -261,7 +261,7 @@ func (h *House) Rules(ctx context.Context, who, desk int64) (RuleSheet, error) {
 	if err != nil {
 		return RuleSheet{}, err
 	}
-	if w := b.Who(who, desk); !w.OnDesk || !w.Access.OnStaff() {
+	if !relay.MayHouse(relay.SeeAll, b.Who(who, desk)) {
 		return RuleSheet{}, &relay.Refusal{Reason: relay.ErrNotYours, Text: "The house rules are for leads and staff of the desk."}
 	}
 	counts, err := store.RuleCounts(ctx, h.DB.View(), desk, h.Now()-ruleCountDays*86400)

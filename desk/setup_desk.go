@@ -32,7 +32,7 @@ func (h *House) setUpAct(ctx context.Context, by, desk int64, f func(*act) error
 
 // mayLead refuses who is no lead of a desk.
 func (b *Books) mayLead(by, desk int64) error {
-	if w := b.Who(by, desk); w.Access == relay.Lead && w.OnDesk {
+	if relay.MayHouse(relay.SetUpDesk, b.Who(by, desk)) {
 		return nil
 	}
 	return &relay.Refusal{Reason: relay.ErrNotYours, Text: "This is for leads of the desk. Ask one of them."}

@@ -1,10 +1,24 @@
 package relay
 
 import (
+	"os"
 	"slices"
 	"strings"
 	"testing"
 )
+
+// docs/access.md is what the table says.
+func TestTheTableOfAccessIsPrinted(t *testing.T) {
+	const file = "../../docs/access.md"
+	if os.Getenv("PRINT_ACCESS") != "" {
+		if err := os.WriteFile(file, []byte(AccessTable()), 0o644); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if is, err := os.ReadFile(file); err != nil || string(is) != AccessTable() {
+		t.Errorf("%s is not current (%v): run PRINT_ACCESS=1 go test ./core/relay, and commit it", file, err)
+	}
+}
 
 // Who may do what: every act against every kind of person, on a piece whose
 // draft runs with person 2 and whose pictures are open.

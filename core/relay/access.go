@@ -1,0 +1,214 @@
+package relay
+
+import (
+	"slices"
+	"strings"
+)
+
+// Cond says in which case somebody may do something. The table below is what acts ask,
+// what pages show by, what tests go through and what docs/access.md prints.
+type Cond string
+
+// The cases.
+const (
+	Always   Cond = "on their desks"
+	Owns     Cond = "what they own"
+	Holds    Cond = "a leg that runs with them"
+	Moves    Cond = "a leg that runs with them, unless the desk leaves passing to owners"
+	Works    Cond = "pieces of which a leg runs with them"
+	Writes   Cond = "pieces of which a leg in which the copy is written runs with them"
+	Worked   Cond = "pieces of which they run, ran or are to run a leg"
+	Finds    Cond = "pieces of theirs, and those with a leg open to them"
+	Reached  Cond = "pieces that have reached them"
+	OpenTo   Cond = "a leg that is open to them"
+	Took     Cond = "a leg that they took"
+	AskedTo  Cond = "the piece they are asked about"
+	Comments Cond = "the piece they are asked about, if they may comment"
+)
+
+// holds works out a case.
+func (c Cond) holds(w Who, p *Piece, leg *Leg, by PassBy) bool {
+	runs := leg != nil && leg.Holder == w.ID && leg.State == Running
+	switch c {
+	case Always:
+		return w.OnDesk
+	case Owns:
+		return w.OnDesk && w.ID == p.Owner
+	case Holds:
+		return runs
+	case Moves:
+		return runs && by != ByOwner
+	case Works:
+		return w.OnDesk && w.holdsAny(p)
+	case Writes:
+		return w.writes(p)
+	case Worked:
+		return w.OnDesk && holdsOrHeld(w, p)
+	case Finds, Reached:
+		return sees(w, p)
+	case OpenTo:
+		return w.OnDesk && w.mayTake(leg)
+	case Took:
+		return leg != nil && leg.Holder == w.ID && leg.TakenAt != 0 && !leg.Done()
+	case AskedTo:
+		return w.Reads
+	case Comments:
+		return w.Comments
+	}
+	return false
+}
+
+// Right is an act on a piece and who may do it: each kind of person in one of the cases
+// named, and never where none is. A reviewer is whoever is asked about a piece, by a
+// private link or with an account, besides what they may do anyway.
+type Right struct {
+	Act                                       Act
+	Lead, Staff, Freelance, Outside, Reviewer []Cond
+	Else                                      string // what is said to others
+}
+
+func in(cs ...Cond) []Cond { return cs }
+
+// What is said to who may not.
+const (
+	notTheirs  = "Only its holder, the owner and leads may do this."
+	ownersOnly = "Only the owner of the piece and leads may do this."
+	workers    = "This is for staff of the desk and for those who run a leg of the piece."
+)
+
+// Rights is who may do what to a piece.
+var Rights = []Right{
+	{ActSee, in(Always), in(Always), in(Finds), in(Reached), in(AskedTo), "This piece is not one of yours."},
+	{ActRead, in(Always), in(Always), in(Worked), in(Reached), in(AskedTo), "Its copy is for those who work on it. Take a leg of it first."},
+	{ActReadLog, in(Always), in(Always), nil, nil, nil, "The logbook is for staff of the desk."},
+	{ActWrite, in(Always), in(Owns, Works), in(Writes), nil, nil, notTheirs},
+	{ActPropose, in(Always), in(Always), in(Works), nil, nil, workers},
+	{ActAsk, in(Always), in(Always), in(Works), nil, in(Comments), workers},
+	{ActPrepare, in(Always), in(Always), in(Works), nil, nil, workers},
+	{ActTick, in(Always), in(Owns, Holds), in(Holds), in(Holds), nil, notTheirs},
+	{ActReport, in(Always), in(Owns, Holds), in(Holds), in(Holds), nil, notTheirs},
+	{ActPass, in(Always), in(Owns, Moves), in(Moves), in(Moves), nil, notTheirs},
+	{ActSendBack, in(Always), in(Owns, Moves), in(Moves), in(Moves), nil, notTheirs},
+	{ActSkip, in(Always), in(Owns, Moves), in(Moves), in(Moves), nil, notTheirs},
+	{ActGive, in(Always), in(Owns, Holds), in(Holds), nil, nil, notTheirs},
+	{ActTake, in(OpenTo), in(OpenTo), in(OpenTo), nil, nil, "This leg is for others."},
+	{ActGiveBack, in(Always), in(Took), in(Took), in(Took), nil, "Only who took a leg gives it back."},
+	{ActOffer, in(Always), in(Owns), nil, nil, nil, ownersOnly},
+	{ActNeed, in(Always), in(Owns), nil, nil, nil, ownersOnly},
+	{ActPlan, in(Always), in(Owns), nil, nil, nil, ownersOnly},
+	{ActRelease, in(Always), in(Owns), nil, nil, nil, ownersOnly},
+}
+
+// RightTo gives who may do an act.
+func RightTo(act Act) Right {
+	i := slices.IndexFunc(Rights, func(r Right) bool { return r.Act == act })
+	if i < 0 {
+		return Right{Act: act, Else: notTheirs}
+	}
+	return Rights[i]
+}
+
+// For gives the cases in which a kind of person may do it.
+func (r Right) For(a Access) []Cond {
+	switch a {
+	case Lead:
+		return r.Lead
+	case Staff:
+		return r.Staff
+	case Freelance:
+		return r.Freelance
+	case Outside:
+		return r.Outside
+	}
+	return nil
+}
+
+// May reports whether somebody may do an act to a piece, or to one leg of it
+// where the act is about a leg. A *Refusal of ErrNotYours says who may.
+func May(act Act, w Who, p *Piece, leg *Leg, passBy PassBy) error {
+	if w.System && act != ActTake {
+		return nil
+	}
+	r := RightTo(act)
+	for _, c := range slices.Concat(r.For(w.Access), r.Reviewer) {
+		if c.holds(w, p, leg, passBy) {
+			return nil
+		}
+	}
+	switch {
+	case act == ActTake && (w.System || w.Access == Lead && w.OnDesk):
+		return no("This leg is for another role. Give it to somebody instead.")
+	case passBy == ByOwner && slices.Contains(r.Staff, Moves):
+		return no("On this desk only the owner of a piece and leads move it on.")
+	}
+	return no(r.Else)
+}
+
+func no(text string) error { return &Refusal{Reason: ErrNotYours, Text: text} }
+
+// HouseAct is something that people do to no piece in particular.
+type HouseAct string
+
+// The acts on the house.
+const (
+	SetUpDesk    HouseAct = "set up the desk: formats, people, channels, rules, words"
+	SeeAll       HouseAct = "see the lineup, the track and the load of all, the rules and the logbook of the desk"
+	MakePieces   HouseAct = "make pieces, bring in lists, plan a sitting"
+	TakeRequests HouseAct = "read requests and decide on them, and pitch to partners"
+	Contribute   HouseAct = "catch ideas, and look for open legs"
+	AnswerAsked  HouseAct = "answer pitches, and see the page of their partner"
+	SeePost      HouseAct = "see the post room, and send again what was given up"
+	KeepOwn      HouseAct = "read their inbox, say how they are told, change how they sign in"
+)
+
+// HouseRight is an act on the house, and the kinds of people who may do it on their desks.
+type HouseRight struct {
+	Act HouseAct
+	May []Access
+}
+
+// HouseRights is who may do what that is about no piece.
+var HouseRights = []HouseRight{
+	{SetUpDesk, []Access{Lead}}, {SeePost, []Access{Lead}}, {SeeAll, []Access{Lead, Staff}}, {MakePieces, []Access{Lead, Staff}}, {TakeRequests, []Access{Lead, Staff}},
+	{Contribute, []Access{Lead, Staff, Freelance}}, {AnswerAsked, []Access{Outside}}, {KeepOwn, []Access{Lead, Staff, Freelance, Outside}},
+}
+
+// MayHouse reports whether somebody may do something on a desk that is about no piece.
+func MayHouse(act HouseAct, w Who) bool {
+	i := slices.IndexFunc(HouseRights, func(r HouseRight) bool { return r.Act == act })
+	return w.System || i >= 0 && w.OnDesk && slices.Contains(HouseRights[i].May, w.Access)
+}
+
+// SayConds writes the cases of a kind of person; "never" where there is none.
+func SayConds(cs []Cond) string {
+	if len(cs) == 0 {
+		return "never"
+	}
+	out := make([]string, len(cs))
+	for i, c := range cs {
+		out[i] = string(c)
+	}
+	return strings.Join(out, "; ")
+}
+
+// AccessTable writes both tables as Markdown, for docs/access.md.
+func AccessTable() string {
+	var b strings.Builder
+	b.WriteString("# Who may do what\n\nPrinted from `core/relay/access.go`, which acts, pages and tests ask; a test holds this file to it. ")
+	b.WriteString("Everything is per desk: on a desk to which somebody does not belong they may do nothing. The program itself may do everything but take a leg.\n\n")
+	b.WriteString("## To a piece\n\n| | Lead | Staff | Freelance | Outside | Reviewer of the piece, besides |\n|---|---|---|---|---|---|\n")
+	for _, r := range Rights {
+		b.WriteString("| " + string(r.Act) + " a piece | " + strings.Join([]string{SayConds(r.Lead), SayConds(r.Staff), SayConds(r.Freelance), SayConds(r.Outside), SayConds(r.Reviewer)}, " | ") + " |\n")
+	}
+	b.WriteString("\n## In the house\n\n| | Lead | Staff | Freelance | Outside |\n|---|---|---|---|---|\n")
+	for _, r := range HouseRights {
+		b.WriteString("| " + string(r.Act))
+		for _, a := range []Access{Lead, Staff, Freelance, Outside} {
+			b.WriteString(" | " + map[bool]string{true: "yes", false: "never"}[slices.Contains(r.May, a)])
+		}
+		b.WriteString(" |\n")
+	}
+	b.WriteString("\nA partner is a person from outside, or who has the private link of their house: they see what is on the page of a partner and nothing else. ")
+	b.WriteString("A reviewer by private link sees the copy of that piece and their own queries, and nothing else.\n")
+	return b.String()
+}
