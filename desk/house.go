@@ -40,7 +40,8 @@ type House struct {
 	booksMu sync.Mutex
 	edition int // of the set-up; grows when it changes
 
-	Wire    *Wire // to the pages that are open
+	chain   atomic.Pointer[Chain] // what the last check of the logbook found
+	Wire    *Wire                 // to the pages that are open
 	shelf   shelf
 	ideas   ideaShelf
 	likes   likes

@@ -172,7 +172,7 @@ func (h *House) readSheet(ctx context.Context, b *Books, s *Sheet, who int64) (e
 		s.Hand, err = Hand{}, nil
 	}
 	if s.May[relay.ActReadLog] {
-		s.Log, err = store.LogOfPiece(ctx, r, id, 0, 8)
+		s.Log, err = store.LogOf(ctx, r, store.LogSieve{Piece: id, Limit: 8})
 	}
 	return err
 }

@@ -35,3 +35,10 @@ func (t *Tx) DropIdea(ctx context.Context, id int64) error {
 	_, err := t.Exec(ctx, "DELETE FROM idea WHERE id = ?", id)
 	return err
 }
+
+// IdeasOfPiece gives the ideas that became a piece.
+func IdeasOfPiece(ctx context.Context, r Reader, piece int64) ([]idea.Idea, error) {
+	var out []idea.Idea
+	err := r.Select(ctx, &out, "SELECT * FROM idea WHERE piece_id = ?", piece)
+	return out, err
+}

@@ -7,6 +7,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"strings"
 
 	"greenbaton/core/day"
 )
@@ -61,44 +62,67 @@ func (t *Tx) Log(ctx context.Context, e Entry) error {
 	return err
 }
 
-// Verify walks the whole logbook and gives the number of entries, or an error
-// that names the first entry that is not as it was written.
-func Verify(ctx context.Context, r Reader) (int64, error) {
-	var prev string
-	var seq int64
-	for {
-		var part []Entry
-		if err := r.Select(ctx, &part, "SELECT * FROM logbook WHERE seq > ? ORDER BY seq LIMIT 1000", seq); err != nil {
-			return seq, fmt.Errorf("read the logbook: %w", err)
-		}
-		if len(part) == 0 {
-			return seq, nil
-		}
-		for _, e := range part {
-			switch {
-			case e.Seq != seq+1:
-				return seq, fmt.Errorf("entry %d is missing", seq+1)
-			case e.Prev != prev:
-				return seq, fmt.Errorf("entry %d does not follow from entry %d", e.Seq, seq)
-			case e.Hash != e.sum():
-				return seq, fmt.Errorf("entry %d has been changed", e.Seq)
-			}
-			seq, prev = e.Seq, e.Hash
-		}
-	}
+// LogSieve says which entries of the logbook are looked at.
+type LogSieve struct {
+	Desk   int64 // of a desk, or
+	Piece  int64 // of a piece
+	Actor  int64 // by somebody; -1 by the program itself, 0 by anybody
+	Kinds  []string
+	Words  string     // in what happened, or in the reasons
+	From   day.Moment // both may be missing
+	To     day.Moment
+	Below  int64 // before an entry, when the newest come first
+	Behind int64 // after an entry, when the oldest come first
+	Oldest bool
+	Limit  int
 }
 
-// LogOfPiece gives the newest entries of a piece below a number (0: the newest of all).
-func LogOfPiece(ctx context.Context, r Reader, piece, below int64, limit int) ([]Entry, error) {
+// LogOf gives the entries that a sieve lets through, the newest first unless it says otherwise.
+func LogOf(ctx context.Context, r Reader, s LogSieve) ([]Entry, error) {
+	sql, args := "SELECT * FROM logbook WHERE desk_id = ?", []any{s.Desk}
+	if s.Piece != 0 {
+		sql, args = "SELECT * FROM logbook WHERE piece_id = ?", []any{s.Piece}
+	}
+	add := func(text string, a ...any) { sql += " AND " + text; args = append(args, a...) }
+	switch {
+	case s.Actor > 0:
+		add("actor = ?", s.Actor)
+	case s.Actor < 0:
+		add("actor = 0")
+	}
+	if len(s.Kinds) > 0 {
+		kinds := make([]any, len(s.Kinds))
+		for i, k := range s.Kinds {
+			kinds[i] = k
+		}
+		add("act IN ("+marks(len(kinds))+")", kinds...)
+	}
+	if s.Words != "" {
+		like := "%" + strings.NewReplacer("\\", "\\\\", "%", "\\%", "_", "\\_").Replace(s.Words) + "%"
+		add(`(what LIKE ? ESCAPE '\' OR why LIKE ? ESCAPE '\')`, like, like)
+	}
+	if s.From != 0 {
+		add("at >= ?", s.From)
+	}
+	if s.To != 0 {
+		add("at < ?", s.To)
+	}
+	if s.Below != 0 {
+		add("seq < ?", s.Below)
+	}
+	if s.Behind != 0 {
+		add("seq > ?", s.Behind)
+	}
+	sql += map[bool]string{true: " ORDER BY seq", false: " ORDER BY seq DESC"}[s.Oldest] + " LIMIT ?"
 	var out []Entry
-	err := r.Select(ctx, &out, "SELECT * FROM logbook WHERE piece_id = ? AND (? = 0 OR seq < ?) ORDER BY seq DESC LIMIT ?", piece, below, below, limit)
+	err := r.Select(ctx, &out, sql, append(args, s.Limit)...)
 	return out, err
 }
 
-// LogOfDesk gives the newest entries of a desk below a number (0: the newest of all).
-func LogOfDesk(ctx context.Context, r Reader, desk, below int64, limit int) ([]Entry, error) {
-	var out []Entry
-	err := r.Select(ctx, &out, "SELECT * FROM logbook WHERE desk_id = ? AND (? = 0 OR seq < ?) ORDER BY seq DESC LIMIT ?", desk, below, below, limit)
+// LogActs gives the kinds of acts in the logbook of a desk.
+func LogActs(ctx context.Context, r Reader, desk int64) ([]string, error) {
+	var out []string
+	err := r.Select(ctx, &out, "SELECT DISTINCT act FROM logbook WHERE desk_id = ? ORDER BY act", desk)
 	return out, err
 }
 

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"io/fs"
 	"path/filepath"
+	"strings"
 	"testing"
 
 	"github.com/pressly/goose/v3"
@@ -14,7 +15,7 @@ import (
 
 var ctx = context.Background()
 
-func fresh(t *testing.T) *DB {
+func fresh(t testing.TB) *DB {
 	t.Helper()
 	db, err := Open(ctx, t.TempDir())
 	if err != nil {
@@ -163,5 +164,76 @@ func TestOldDataIsBroughtUpToDate(t *testing.T) {
 	}
 	if steps, err := Steps(ctx, db, 1); err != nil || len(steps) != 1 || steps[0].Role != "" {
 		t.Errorf("%v %+v", err, steps)
+	}
+}
+
+// Whatever is done to a row of the logbook behind its back is found, and the entry named.
+func TestTamperingWithTheLogbookIsFoundAndNamed(t *testing.T) {
+	const n = 40
+	for name, x := range map[string]struct{ sql, says string }{
+		"a word changed":      {"UPDATE logbook SET what = 'nothing' WHERE seq = 17", "entry 17 has been changed"},
+		"a reason changed":    {"UPDATE logbook SET why = '<b>' WHERE seq = 40", "entry 40 has been changed"},
+		"an event changed":    {"UPDATE logbook SET events = 'x' WHERE seq = 3", "entry 3 has been changed"},
+		"an entry taken out":  {"DELETE FROM logbook WHERE seq = 21", "entry 21 is missing"},
+		"the first taken out": {"DELETE FROM logbook WHERE seq = 1", "entry 1 is missing"},
+		"a hash made to fit":  {"UPDATE logbook SET what = 'x', hash = 'y' WHERE seq = 5", "entry 5 has been changed"},
+		"two changed round":   {"UPDATE logbook SET seq = CASE seq WHEN 8 THEN -9 ELSE -8 END WHERE seq IN (8, 9); UPDATE logbook SET seq = -seq WHERE seq < 0", "entry 8 does not follow"},
+		"who did it":          {"UPDATE logbook SET actor = 9 WHERE seq = 2", "entry 2 has been changed"},
+		"when it was":         {"UPDATE logbook SET at = at - 1 WHERE seq = 30", "entry 30 has been changed"},
+	} {
+		db := fresh(t)
+		err := db.Write(ctx, func(tx *Tx) error {
+			for i := range n {
+				e := Entry{At: 5, DeskID: 1, Actor: 1, Act: "wrote", What: "“quoted” & <tagged> \u2028 line\nbreak", Why: "why"}
+				if i%2 == 0 {
+					e.Events, e.State = "passed\tdraft", "1 2 3"
+				}
+				if err := tx.Log(ctx, e); err != nil {
+					return err
+				}
+			}
+			return nil
+		})
+		if err != nil {
+			t.Fatal(err)
+		}
+		if got, err := Verify(ctx, db); err != nil || got != n {
+			t.Fatalf("as it was written: %d, %v", got, err)
+		}
+		for _, q := range append([]string{"DROP TRIGGER logbook_stays", "DROP TRIGGER logbook_keeps"}, strings.Split(x.sql, "; ")...) {
+			if _, err := db.write.Exec(q); err != nil {
+				t.Fatal(name, err)
+			}
+		}
+		if _, err := Verify(ctx, db); err == nil || !strings.Contains(err.Error(), x.says) {
+			t.Errorf("%s: %v, want %q", name, err, x.says)
+		}
+	}
+}
+
+func BenchmarkVerifyAMillionEntries(b *testing.B) {
+	db := fresh(b)
+	state := strings.Repeat("draft 1 3 5 0 20780 0 0 20775 0 1795000000 1795000000 1\n", 6)
+	if err := db.Write(ctx, func(tx *Tx) error {
+		var prev string
+		for i := range int64(1_000_000) {
+			e := Entry{Seq: i + 1, At: 1_795_000_000, DeskID: 1, PieceID: i % 1000, Actor: 3, Act: "passed", What: "passed Draft to Maren, Edit, 2 days early", Version: 4, Prev: prev}
+			if i%2 == 0 {
+				e.Events, e.State = "passed\tdraft\t0\t\t\t0", state
+			}
+			e.Hash = e.sum()
+			prev = e.Hash
+			if _, err := tx.put(ctx, "logbook", e, "seq", "at", "desk_id", "piece_id", "actor", "act", "what", "why", "before", "after", "version", "events", "state", "prev", "hash"); err != nil {
+				return err
+			}
+		}
+		return nil
+	}); err != nil {
+		b.Fatal(err)
+	}
+	for b.Loop() {
+		if n, err := Verify(ctx, db); err != nil || n != 1_000_000 {
+			b.Fatal(n, err)
+		}
 	}
 }

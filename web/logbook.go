@@ -3,19 +3,35 @@ package web
 import (
 	"fmt"
 	"net/http"
+	"net/url"
 	"strings"
+	"time"
 
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/day"
 	"greenbaton/desk"
+	"greenbaton/format"
 	"greenbaton/store"
 )
 
 type logView struct {
-	Title string
-	Piece int64
-	Lines []logLine
-	Older string
+	Title   string
+	Piece   int64
+	Lines   []logLine
+	More    string // the address of the next page
+	MoreSay string
+	Story   bool // the oldest first, with what came before
+	Turn    string
+	Origins []desk.Origin
+	Whens   []string // of the origins
+	Acts    []option
+	People  []option
+	Q       url.Values
+	Sifted  bool
+	Exports string // what the addresses of exports go on with
+	Chain   sentence
+	Answer  string
 }
 
 type logLine struct {
@@ -62,46 +78,197 @@ func changes(e store.Entry) []change {
 	return out
 }
 
+// sieve reads which entries of a logbook are asked for.
+func (s *Server) sieve(c *echo.Context, b *desk.Books, d int64) (store.LogSieve, error) {
+	q := c.QueryParams()
+	x := store.LogSieve{Desk: d, Actor: int64At(q, "who"), Words: strings.TrimSpace(q.Get("words")), Below: int64At(q, "below"), Behind: int64At(q, "behind"), Limit: perPage}
+	if k := q.Get("act"); k != "" {
+		x.Kinds = []string{k}
+	}
+	from, err := dateOf(q, "from", "the day")
+	if err != nil {
+		return x, err
+	}
+	to, err := dateOf(q, "to", "the day")
+	if err != nil {
+		return x, err
+	}
+	zone := b.Zones[d]
+	if from != 0 {
+		x.From = day.Wall(from, 0, zone)
+	}
+	if to != 0 {
+		x.To = day.Wall(to+1, 0, zone)
+	}
+	return x, nil
+}
+
+// pieceLog tells the story of a piece, or shows its logbook with the newest first.
 func (s *Server) pieceLog(c *echo.Context) error {
 	id, err := pieceID(c)
 	if err != nil {
 		return err
 	}
-	ctx := c.Request().Context()
-	es, err := s.House.PieceLog(ctx, me(c).ID, id, int64At(c.QueryParams(), "below"), perPage)
+	ctx, who := c.Request().Context(), me(c).ID
+	sheet, err := s.House.Sheet(ctx, who, id)
 	if err != nil {
 		return err
 	}
-	sheet, err := s.House.Sheet(ctx, me(c).ID, id)
+	b, err := s.House.Books(ctx)
 	if err != nil {
 		return err
 	}
-	return s.showLog(c, logView{Title: sheet.Row.Title, Piece: id}, es, nil, fmt.Sprintf("/pieces/%d/logbook", id))
+	x, err := s.sieve(c, b, sheet.Row.DeskID)
+	if err != nil {
+		return err
+	}
+	x.Piece, x.Oldest = id, c.QueryParam("newest") == ""
+	es, err := s.House.LogOfPiece(ctx, who, x)
+	if err != nil {
+		return err
+	}
+	v := logView{Title: sheet.Row.Title, Piece: id, Story: x.Oldest, Turn: "?newest=yes", Answer: "The story of this piece"}
+	if !x.Oldest {
+		v.Turn = "?"
+	}
+	if x.Oldest && x.Behind == 0 && !sifted(c.QueryParams()) {
+		if v.Origins, err = s.House.Origins(ctx, who, id); err != nil {
+			return err
+		}
+		for _, o := range v.Origins {
+			v.Whens = append(v.Whens, b.At(o.At, sheet.Row.DeskID))
+		}
+	}
+	return s.showLog(c, b, sheet.Row.DeskID, v, es, nil, fmt.Sprintf("/pieces/%d/logbook", id))
 }
 
 func (s *Server) deskLog(c *echo.Context) error {
-	p := me(c)
+	ctx, p := c.Request().Context(), me(c)
 	if len(p.Desks) == 0 {
 		return desk.ErrNotFound
 	}
-	es, titles, err := s.House.DeskLog(c.Request().Context(), p.ID, here(c), int64At(c.QueryParams(), "below"), perPage)
+	b, err := s.House.Books(ctx)
 	if err != nil {
 		return err
 	}
-	return s.showLog(c, logView{Title: "Logbook"}, es, titles, "/logbook")
+	x, err := s.sieve(c, b, here(c))
+	if err != nil {
+		return err
+	}
+	es, titles, err := s.House.LogOfDesk(ctx, p.ID, x)
+	if err != nil {
+		return err
+	}
+	return s.showLog(c, b, here(c), logView{Title: "Logbook", Answer: "All that happened on the desk"}, es, titles, "/logbook")
 }
 
-func (s *Server) showLog(c *echo.Context, v logView, es []store.Entry, titles map[int64]string, address string) error {
-	b, err := s.House.Books(c.Request().Context())
-	if err != nil {
-		return err
+func sifted(q url.Values) bool {
+	for _, k := range []string{"who", "act", "words", "from", "to"} {
+		if q.Get(k) != "" {
+			return true
+		}
 	}
+	return false
+}
+
+func (s *Server) showLog(c *echo.Context, b *desk.Books, d int64, v logView, es []store.Entry, titles map[int64]string, address string) error {
+	q := c.QueryParams()
+	v.Q, v.Sifted = q, sifted(q)
 	v.Lines = logLines(b, es)
 	for i := range v.Lines {
 		v.Lines[i].Title = titles[v.Lines[i].Piece]
 	}
+	keep := url.Values{}
+	for _, k := range []string{"who", "act", "words", "from", "to", "newest"} {
+		if x := q.Get(k); x != "" {
+			keep.Set(k, x)
+		}
+	}
+	v.Exports = keep.Encode()
 	if len(es) == perPage {
-		v.Older = fmt.Sprintf("%s?below=%d", address, es[len(es)-1].Seq)
+		v.MoreSay = "Older"
+		if keep.Set("below", fmt.Sprint(es[len(es)-1].Seq)); v.Story {
+			keep.Del("below")
+			keep.Set("behind", fmt.Sprint(es[len(es)-1].Seq))
+			v.MoreSay = "What came then"
+		}
+		v.More = address + "?" + keep.Encode()
+	}
+	acts, err := s.House.LogActs(c.Request().Context(), me(c).ID, d)
+	if err != nil {
+		return err
+	}
+	v.Acts = []option{{"", "anything"}}
+	for _, a := range acts {
+		v.Acts = append(v.Acts, option{a, a})
+	}
+	v.People = []option{{"", "anybody"}, {"-1", "Green Baton itself"}}
+	for _, p := range b.OnDesk(d) {
+		v.People = append(v.People, option{fmt.Sprint(p.ID), p.Name})
+	}
+	if k := s.House.LastChain(); k != nil {
+		v.Chain = sentence{fmt.Sprintf("Checked %s: %s, each as it was written.", b.At(k.At, d), desk.Plural(int(k.Entries), "entry")), "good"}
+		v.Chain.Text = strings.Replace(v.Chain.Text, "entrys", "entries", 1)
+		if k.Problem != "" {
+			v.Chain = sentence{"Checked " + b.At(k.At, d) + ": " + k.Problem + ". Compare it with a backup.", "short"}
+		}
 	}
 	return s.show(c, http.StatusOK, "logbook", "Logbook", v)
+}
+
+// mostExported is how many entries an export reads at once.
+const mostExported = 2_000
+
+// exportLog writes a logbook as CSV or JSON, the oldest first, as far as it is sifted.
+func (s *Server) exportLog(c *echo.Context) error {
+	ctx, who, d := c.Request().Context(), me(c).ID, here(c)
+	b, err := s.House.Books(ctx)
+	if err != nil {
+		return err
+	}
+	as := c.Param("as")
+	if as != "csv" && as != "json" {
+		return desk.ErrNotFound
+	}
+	piece := int64(0)
+	if c.Param("id") != "" {
+		if piece, err = pieceID(c); err != nil {
+			return err
+		}
+		sheet, err := s.House.Sheet(ctx, who, piece)
+		if err != nil {
+			return err
+		}
+		d = sheet.Row.DeskID
+	}
+	x, err := s.sieve(c, b, d)
+	if err != nil {
+		return err
+	}
+	x.Piece, x.Oldest, x.Below, x.Limit = piece, true, 0, mostExported
+	next := func() (es []store.Entry, err error) {
+		if piece != 0 {
+			es, err = s.House.LogOfPiece(ctx, who, x)
+		} else {
+			es, _, err = s.House.LogOfDesk(ctx, who, x)
+		}
+		if len(es) > 0 {
+			x.Behind = es[len(es)-1].Seq
+		}
+		return es, err
+	}
+	first, err := next()
+	if err != nil {
+		return err
+	}
+	w := c.Response()
+	w.Header().Set("Content-Type", map[string]string{"csv": "text/csv; charset=utf-8", "json": "application/json"}[as])
+	w.Header().Set("Content-Disposition", `attachment; filename="logbook.`+as+`"`)
+	return format.Log(w, as, first, next, func(e store.Entry) (string, string) {
+		who := "Green Baton"
+		if e.Actor != 0 {
+			who = b.Person(e.Actor).Name
+		}
+		return e.At.In(b.Zones[d]).Format(time.RFC3339), who
+	})
 }

@@ -147,6 +147,11 @@ func (c *house) serve(ctx context.Context, h *desk.House, demo web.Demo, log *sl
 	failed := make(chan error, 1)
 	go func() { failed <- srv.Serve(ln) }()
 	go everySecond(ctx, log, h.Round)
+	go func() {
+		if _, err := h.CheckChain(ctx); err != nil && ctx.Err() == nil {
+			log.Error("check the logbook", "problem", err)
+		}
+	}()
 	go everySecond(ctx, log, h.DeliverMail)
 	go everySecond(ctx, log, h.DeliverPosts)
 	ready("http://" + ln.Addr().String())
