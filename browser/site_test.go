@@ -71,6 +71,7 @@ func stageIn(dir string) (*demo.Stage, error) {
 		return nil, err
 	}
 	h := desk.Open(db, quiet)
+	h.Chat = post.ChatRoom{DB: db}
 	h.Mail, h.Site, h.Briefs, h.Links = post.Room{DB: db}, post.Site{DB: db}, post.Briefs{}, post.Links{}
 	return demo.Open(ctx, h, dir)
 }
@@ -110,6 +111,7 @@ func emptySite(t testing.TB) *site {
 		t.Fatal(err)
 	}
 	h := desk.Open(db, quiet)
+	h.Chat = post.ChatRoom{DB: db}
 	h.Mail, h.Site, h.Briefs = post.Room{DB: db}, post.Site{DB: db}, post.Briefs{}
 	return serve(t, h, nil)
 }

@@ -91,6 +91,7 @@ func Play(ctx context.Context, h *desk.House) error {
 		p.requests()
 		p.rules()
 		p.partners()
+		p.telling()
 		if err := p.play(ctx); err != nil {
 			return err
 		}

@@ -5,7 +5,9 @@ import (
 	"fmt"
 
 	"greenbaton/core/day"
+	"greenbaton/core/relay"
 	"greenbaton/core/rule"
+	telling "greenbaton/core/told"
 	"greenbaton/store"
 )
 
@@ -53,6 +55,24 @@ func (p *player) partners() {
 		_, err = p.h.SavePartner(ctx, maren, store.Partner{DeskID: d, Name: "Tern Bakery School"}, theirs, []int64{p.chans["tern-school"]})
 		return err
 	})
+}
+
+// telling plans that Millrace has a chat, and that some of its people chose how they are told.
+func (p *player) telling() {
+	p.add(day.MomentOf(Start)-7*86400, func(ctx context.Context) error {
+		kinds := string(relay.Missed) + "," + string(relay.WentOut)
+		return p.h.SaveHook(ctx, byInitials("MH"), store.Hook{DeskID: p.b.Desks[0].ID, Name: "Newsroom", URL: "https://chat.millrace.example/newsroom", IsOn: true, Kinds: kinds})
+	})
+	for who, how := range map[string]telling.How{"DF": telling.Daily, "YL": telling.Chat} {
+		p.add(day.MomentOf(Start)-6*86400, func(ctx context.Context) error {
+			t, err := p.h.TellingOf(ctx, byInitials(who))
+			if err != nil {
+				return err
+			}
+			t.How = map[telling.Topic]telling.How{telling.Nudge: how}
+			return p.h.SaveTelling(ctx, byInitials(who), t)
+		})
+	}
 }
 
 // rulesFor is for how many days before Start the rules have been in use.
