@@ -302,6 +302,9 @@ func (s *Server) endAccess(c *echo.Context) error {
 		return err
 	}
 	ended := form.Get("do") == "end"
+	if !ended && form.Get("do") != "back" {
+		return desk.ErrNotFound
+	}
 	err = s.House.EndAccess(c.Request().Context(), me(c).ID, here(c), id, ended)
 	said := map[bool]string{true: "Their access is ended. What they still have is listed; give it to others.", false: "They can sign in again."}[ended]
 	return s.answered(c, err, said, fmt.Sprintf("/people/%d", id), func(status int, r *relay.Refusal) error { return s.showPerson(c, status, r, nil) })

@@ -39,15 +39,16 @@ type Demo interface {
 
 // Server serves one house.
 type Server struct {
-	House    *desk.House
-	Demo     Demo // nil outside the demo
-	Log      *slog.Logger
-	Secure   bool // cookies only over TLS
-	Proxied  bool // a proxy stands before it, and says who asks
-	sessions *scs.SessionManager
-	pages    *pages
-	asks     throttle // of requests from outside
-	trials   trials   // of house rules
+	House     *desk.House
+	Demo      Demo // nil outside the demo
+	Log       *slog.Logger
+	Secure    bool     // cookies only over TLS
+	Proxied   bool     // a proxy stands before it, and says who asks
+	Addresses []string // that it answers, with their methods; known once there is a handler
+	sessions  *scs.SessionManager
+	pages     *pages
+	asks      throttle // of requests from outside
+	trials    trials   // of house rules
 }
 
 // Handler makes the handler of all addresses.
@@ -74,6 +75,11 @@ func (s *Server) Handler() (http.Handler, error) {
 	e.HTTPErrorHandler = s.failed
 	e.Use(s.requestLog, middleware.Recover(), headers, middleware.BodyLimitWithConfig(middleware.BodyLimitConfig{LimitBytes: 4 << 20, Skipper: func(c *echo.Context) bool { return slices.Contains(takesFiles, c.Path()) }}))
 	s.routes(e)
+	for _, r := range e.Router().Routes() {
+		if strings.HasPrefix(r.Path, "/") && (r.Method == http.MethodGet || r.Method == http.MethodPost) {
+			s.Addresses = append(s.Addresses, r.Method+" "+r.Path)
+		}
+	}
 	// Posts from other sites are refused by the browser's own word on where a request comes from.
 	guard := http.NewCrossOriginProtection()
 	guard.SetDenyHandler(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {

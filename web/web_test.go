@@ -53,6 +53,12 @@ func TestMain(m *testing.M) {
 // open starts a server on the played demo, or on an empty house.
 func open(t testing.TB, played bool) (*desk.House, http.Handler) {
 	t.Helper()
+	s, handler := openServer(t, played)
+	return s.House, handler
+}
+
+func openServer(t testing.TB, played bool) (*Server, http.Handler) {
+	t.Helper()
 	dir := t.TempDir()
 	if played {
 		b, err := os.ReadFile(start)
@@ -80,7 +86,7 @@ func open(t testing.TB, played bool) (*desk.House, http.Handler) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	return h, handler
+	return s, handler
 }
 
 // client is a browser without scripts.
