@@ -1,6 +1,8 @@
 package format
 
 import (
+	"encoding/csv"
+	"encoding/json"
 	"strings"
 	"testing"
 	"time"
@@ -55,6 +57,34 @@ func TestAtomHasWhatTheStandardRequires(t *testing.T) {
 		}
 		if _, err := gofeed.NewParser().ParseString(s); err != nil {
 			t.Error(err)
+		}
+	}
+}
+
+func TestALogbookIsTakenOutAsCSVAndJSON(t *testing.T) {
+	first := []LogEntry{{Seq: 1, At: "2026-11-24T09:00:00Z", Who: "=Maren", What: "passed, “Draft”\nto Ruth", Hash: "a"}}
+	more := [][]LogEntry{{{Seq: 2, Who: "Green Baton", What: "sent it out"}}, nil}
+	next := func() ([]LogEntry, error) {
+		x := more[0]
+		more = more[1:]
+		return x, nil
+	}
+	var b strings.Builder
+	if err := Log(&b, "csv", first, next); err != nil {
+		t.Fatal(err)
+	}
+	rows, err := csv.NewReader(strings.NewReader(b.String())).ReadAll()
+	if err != nil || len(rows) != 3 || rows[1][2] != "'=Maren" || rows[1][4] != "passed, “Draft”\nto Ruth" || rows[2][0] != "2" {
+		t.Errorf("%q, %v", rows, err)
+	}
+	for n, entries := range [][]LogEntry{nil, first} {
+		b.Reset()
+		if err := Log(&b, "json", entries, func() ([]LogEntry, error) { return nil, nil }); err != nil {
+			t.Fatal(err)
+		}
+		var got []LogEntry
+		if err := json.Unmarshal([]byte(b.String()), &got); err != nil || len(got) != n || n == 1 && got[0] != first[0] {
+			t.Errorf("%s: %v", b.String(), err)
 		}
 	}
 }

@@ -6,12 +6,10 @@ import (
 	"fmt"
 	"io"
 	"strconv"
-
-	"greenbaton/store"
 )
 
-// logEntry is an entry of the logbook as it is exported.
-type logEntry struct {
+// LogEntry is an entry of the logbook as it is exported.
+type LogEntry struct {
 	Seq     int64  `json:"seq"`
 	At      string `json:"at"` // RFC 3339
 	Who     string `json:"who"`
@@ -27,17 +25,16 @@ type logEntry struct {
 }
 
 // Log writes entries of the logbook as CSV or as JSON, the first of them and then as many
-// as next gives; says gives the time and the name of who acted. Cells that a spreadsheet
-// would take for a formula are written with an apostrophe before them.
-func Log(w io.Writer, as string, first []store.Entry, next func() ([]store.Entry, error), says func(store.Entry) (at, who string)) error {
+// as next gives. Cells that a spreadsheet would take for a formula are written with an
+// apostrophe before them.
+func Log(w io.Writer, as string, first []LogEntry, next func() ([]LogEntry, error)) error {
 	put, end := logCSV(w)
 	if as == "json" {
 		put, end = logJSON(w)
 	}
 	for part := first; len(part) > 0; {
 		for _, e := range part {
-			at, who := says(e)
-			if err := put(logEntry{e.Seq, at, who, e.Act, e.What, e.Why, e.Before, e.After, e.PieceID, e.Version, e.Prev, e.Hash}); err != nil {
+			if err := put(e); err != nil {
 				return fmt.Errorf("export the logbook: %w", err)
 			}
 		}
@@ -49,10 +46,10 @@ func Log(w io.Writer, as string, first []store.Entry, next func() ([]store.Entry
 	return end()
 }
 
-func logCSV(w io.Writer) (put func(logEntry) error, end func() error) {
+func logCSV(w io.Writer) (put func(LogEntry) error, end func() error) {
 	out := csv.NewWriter(w)
 	header := false
-	put = func(e logEntry) error {
+	put = func(e LogEntry) error {
 		if !header {
 			header = true
 			if err := out.Write([]string{"seq", "at", "who", "act", "what", "why", "before", "after", "piece", "version", "prev", "hash"}); err != nil {
@@ -64,9 +61,9 @@ func logCSV(w io.Writer) (put func(logEntry) error, end func() error) {
 	return put, func() error { out.Flush(); return out.Error() }
 }
 
-func logJSON(w io.Writer) (put func(logEntry) error, end func() error) {
+func logJSON(w io.Writer) (put func(LogEntry) error, end func() error) {
 	before := "[\n"
-	put = func(e logEntry) error {
+	put = func(e LogEntry) error {
 		b, err := json.Marshal(e)
 		if err == nil {
 			_, err = w.Write(append([]byte(before), b...))

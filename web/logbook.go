@@ -50,11 +50,7 @@ type change struct{ Before, After string }
 func logLines(b *desk.Books, es []store.Entry) []logLine {
 	var out []logLine
 	for _, e := range es {
-		who := "Green Baton"
-		if e.Actor != 0 {
-			who = b.Person(e.Actor).Name
-		}
-		out = append(out, logLine{e.Seq, b.At(e.At, e.DeskID), who, e.What, e.Why, changes(e), e.PieceID, ""})
+		out = append(out, logLine{e.Seq, b.At(e.At, e.DeskID), actorName(b, e.Actor), e.What, e.Why, changes(e), e.PieceID, ""})
 	}
 	return out
 }
@@ -246,16 +242,19 @@ func (s *Server) exportLog(c *echo.Context) error {
 		return err
 	}
 	x.Piece, x.Oldest, x.Below, x.Limit = piece, true, 0, mostExported
-	next := func() (es []store.Entry, err error) {
+	next := func() ([]format.LogEntry, error) {
+		es, err := []store.Entry(nil), error(nil)
 		if piece != 0 {
 			es, err = s.House.LogOfPiece(ctx, who, x)
 		} else {
 			es, _, err = s.House.LogOfDesk(ctx, who, x)
 		}
-		if len(es) > 0 {
-			x.Behind = es[len(es)-1].Seq
+		out := make([]format.LogEntry, len(es))
+		for i, e := range es {
+			x.Behind = e.Seq
+			out[i] = format.LogEntry{Seq: e.Seq, At: e.At.In(b.Zones[d]).Format(time.RFC3339), Who: actorName(b, e.Actor), Act: e.Act, What: e.What, Why: e.Why, Before: e.Before, After: e.After, Piece: e.PieceID, Version: e.Version, Prev: e.Prev, Hash: e.Hash}
 		}
-		return es, err
+		return out, err
 	}
 	first, err := next()
 	if err != nil {
@@ -264,11 +263,13 @@ func (s *Server) exportLog(c *echo.Context) error {
 	w := c.Response()
 	w.Header().Set("Content-Type", map[string]string{"csv": "text/csv; charset=utf-8", "json": "application/json"}[as])
 	w.Header().Set("Content-Disposition", `attachment; filename="logbook.`+as+`"`)
-	return format.Log(w, as, first, next, func(e store.Entry) (string, string) {
-		who := "Green Baton"
-		if e.Actor != 0 {
-			who = b.Person(e.Actor).Name
-		}
-		return e.At.In(b.Zones[d]).Format(time.RFC3339), who
-	})
+	return format.Log(w, as, first, next)
+}
+
+// actorName gives who did something by their whole name.
+func actorName(b *desk.Books, id int64) string {
+	if id == 0 {
+		return "Green Baton"
+	}
+	return b.Person(id).Name
 }

@@ -26,37 +26,24 @@ type shot struct {
 
 var all = []shot{
 	{"today", "/", 1, 1280, "", ""},
-	{"today-phone", "/", 3, 390, "", ""},
 	{"lineup", "/lineup", 1, 1280, "", ""},
 	{"ideas", "/ideas", 1, 1280, "", ""},
-	{"catch-phone", "/catch", 3, 390, "", ""},
 	{"sitting", "/sitting?idea=12&format=1", 1, 1280, `() => [...document.querySelectorAll(".sit-slot")].find((x) => x.textContent.includes("Mon 14 Dec")).querySelector("button").click()`, ""},
 	{"triage", "/requests/2", 1, 1280, "", ""},
-	{"brief", "/pieces?text=bolting", 1, 1280, `() => { location.href = document.querySelector("a.title").href + "/brief" }`, ""},
-	{"open-legs", "/open", 4, 1280, "", ""},
 	{"track", "/track", 1, 1280, "", ""},
 	{"load", "/load?unfold=3", 1, 1280, "", ""},
 	{"piece", "/pieces?text=tide+mill", 1, 1280, `() => document.querySelector("a.title").click()`, ""},
 	{"copy", "/pieces?text=tide+mill", 1, 1280, `() => document.querySelector("a.title").click()`, `() => new Promise((go) => setTimeout(() => { document.querySelector(".copy-grid").scrollIntoView(); go() }, 600))`},
 	{"copy-phone", "/pieces?text=tide+mill", 3, 390, `() => document.querySelector("a.title").click()`, `() => new Promise((go) => setTimeout(() => { document.querySelector("[data-copy-column]").scrollIntoView(); go() }, 600))`},
-	{"queries", "/queries?which=all", 1, 1280, "", ""},
 	{"ways", "/pieces?text=stone+is+dressed", 1, 1280, `() => { location.href = document.querySelector("a.title").href + "/ways" }`, ""},
 	{"route", "/formats/1", 1, 1280, "", ""},
 	{"pieces", "/pieces?pace=running&cols=title,format,who,due,out,pace,priority,tags,left&group=campaign&sort=due", 1, 1280, "", ""},
-	{"versions", "/pieces?text=tide+mill", 1, 1280, `() => document.querySelector("a.title").click()`, `async () => {
-		const q = document.querySelector("[data-copy]").copy.quill, wait = (ms) => new Promise((go) => setTimeout(go, ms));
-		await wait(400);
-		const at = (words) => q.getText().indexOf(words), i = at("The wheel takes"), line = q.getText(i, q.getText().indexOf("\n", i) + 1 - i), seven = at("seven feet");
-		q.updateContents([{ retain: seven }, { insert: "seven and a half" }, { delete: 5 }], "user");
-		const now = at("The wheel takes");
-		q.deleteText(now, line.length, "user");
-		const to = at("How it began");
-		q.insertText(to, line, "user");
-		q.formatLine(to, 1, "header", false, "user");
-		q.formatText(at("Joan Arkell"), 11, "bold", true, "user");
-		await wait(900);
-		setTimeout(() => (location.href += "/versions"));
-	}`},
+	{"rules", "/rules", 1, 1280, "", ""},
+	{"trial", "/rules/3/try?days=30", 1, 1280, "", ""},
+	{"inbox", "/inbox", 1, 1280, "", ""},
+	{"review-phone", "/post?to=joan", 1, 390, `() => document.querySelector("a.title").click()`, `() => { location.href = document.querySelector("pre").textContent.match(/\/review\/\w+/)[0] }`},
+	{"partner", "/partner", 9, 1280, "", ""},
+	{"logbook", "/pieces?text=rye,+slowly", 1, 1280, `() => { location.href = document.querySelector("a.title").href + "/logbook" }`, ""},
 }
 
 func main() {
