@@ -28,7 +28,7 @@ func (s *site) places(t *testing.T) []place {
 	var slug string
 	s.must(s.House.DB.Get(ctx, &slug, "SELECT slug FROM site_page WHERE channel = 'web' LIMIT 1"))
 	return []place{
-		{"today of a lead", "/", maren}, {"today of a writer", "/", yusuf}, {"today of a freelancer", "/", petra}, {"today of an outside reviewer", "/", bram},
+		{"today of a lead", "/", maren}, {"today of a writer", "/", yusuf}, {"today of a freelancer", "/", petra},
 		{"new piece", "/pieces/new?format=1&date=2026-12-16&time=08:00", maren}, {"new piece, nothing chosen", "/pieces/new", maren},
 		{"piece of its holder", tide, maren}, {"piece of somebody else", tide, dao}, {"short piece", piece("How a stone is dressed"), petra},
 		{"piece that came back", piece("The night boat to Skelder"), yusuf}, {"piece of a partner", piece("Old Weir’s first harvest"), bram},
@@ -112,6 +112,13 @@ var variants = []string{
 	"find in copies", "find, nothing", "new piece, nothing chosen", "logbook of a piece", "a mail", "another channel", "somebody new", "a new format", "another desk", "no ways out", "ideas of a freelancer", "a request that is settled", "forms", "another edition", "bringing in", "guide of a writer", "pieces, none", "not yours", "queries, none", "versions compared", "house rules of staff", "a new house rule", "a partner", "a new partner", "words", "chats", "who may do what", "another password", "unread",
 }
 
+// inColour are the pages whose contrast is looked at: between them they use every colour
+// and every class there is, and it takes axe longer than all the rest.
+var inColour = []string{
+	"today of a lead", "lineup", "track", "load", "pieces", "piece of its holder", "short piece", "missed piece", "ideas", "a format", "ways out", "queries", "brief of its owner", "triage", "bringing in", "find",
+	"house rules", "a house rule", "a trial", "a review", "page of a partner", "inbox", "how one is told", "post room", "logbook", "desk", "sign in", "setting up", "page of a channel", "catch",
+}
+
 // forThePhone are the pages that show other things on a phone than at a desk.
 var forThePhone = []string{"today of a writer", "lineup", "track", "load", "pieces", "piece of its holder", "piece of a partner", "inbox", "find", "sign in", "new piece", "what can be done", "ideas", "catch", "setting up", "queries", "a review by private link", "page of a partner"}
 
@@ -131,7 +138,7 @@ func (u *user) isFitAt(name, axe string, widths ...int) {
 		if width != widths[0] && !slices.Contains(forThePhone, name) {
 			continue // the same elements, one below the other
 		}
-		for _, v := range u.axe(axe, width == widths[0] && !slices.Contains(variants, name)) {
+		for _, v := range u.axe(axe, width == widths[0] && slices.Contains(inColour, name)) {
 			u.t.Errorf("%s at %d: %s", name, width, v)
 		}
 	}

@@ -247,18 +247,25 @@ func (u *user) named(text string) *rod.Element {
 // press presses something that leads to another page.
 func (u *user) press(text string) {
 	u.t.Helper()
-	e := u.named(text)
-	u.act(func() {
-		if err := e.Click(proto.InputMouseButtonLeft, 1); err != nil {
-			u.t.Fatalf("%q cannot be pressed: %v", text, err)
+	u.act(func() { u.click(text) })
+}
+
+// click presses something; a page that is drawn anew while it is pressed is asked again.
+func (u *user) click(text string) {
+	u.t.Helper()
+	var err error
+	for range 3 {
+		if err = u.named(text).Click(proto.InputMouseButtonLeft, 1); err == nil {
+			return
 		}
-	})
+	}
+	u.t.Fatalf("%q cannot be pressed: %v", text, err)
 }
 
 // unfold opens a panel.
 func (u *user) unfold(text string) {
 	u.t.Helper()
-	u.must(u.named(text).Click(proto.InputMouseButtonLeft, 1))
+	u.click(text)
 }
 
 func (u *user) fill(selector, text string) {

@@ -7,7 +7,8 @@ export const followed = () => ({
   },
   async look() {
     const now = this.$refs.now;
-    if (now.contains(document.activeElement) && document.activeElement.matches("textarea, input") && document.activeElement.value) return; // somebody writes
+    const busy = now.querySelector("details[open]") || now.querySelector(":active") || now.contains(document.activeElement) && document.activeElement.matches("textarea, input");
+    if (busy) return void setTimeout(() => this.look(), 1500); // nothing is taken from under a hand
     const res = await fetch(location.href, { headers: { "X-Part": "main" } }).catch(() => null);
     if (!res?.ok || res.redirected) return;
     const html = await res.text();
