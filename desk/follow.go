@@ -469,6 +469,10 @@ func (a *act) namedFields(h *rule.Happening, p *relay.Piece, l *relay.Leg) map[s
 // carryTell tells people in the words of the rule.
 func (a *act) carryTell(x *rule.Action, h *rule.Happening, p *relay.Piece, l *relay.Leg) (string, error) {
 	text := strings.TrimSpace(words.Fill(x.Words, a.namedFields(h, p, l)))
+	why := h.Why
+	if strings.Contains(text, words.OneLine(why)) { // said already
+		why = ""
+	}
 	var names []string
 	for _, id := range a.whomTell(x.To, h, p, l) {
 		names = append(names, a.b.Name(id))
@@ -476,7 +480,7 @@ func (a *act) carryTell(x *rule.Action, h *rule.Happening, p *relay.Piece, l *re
 			a.told[id]++
 			continue
 		}
-		n := note{to: id, kind: "rule", text: text, why: h.Why, mail: true}
+		n := note{to: id, kind: "rule", text: text, why: why, mail: true}
 		if p.ID < 0 {
 			n.link = fmt.Sprintf("/requests/%d", -p.ID)
 		}
@@ -489,7 +493,7 @@ func (a *act) carryTell(x *rule.Action, h *rule.Happening, p *relay.Piece, l *re
 			if !k.IsOn {
 				continue
 			}
-			if err := a.post(k, p, store.Item{Kind: "rule", Text: text, Why: h.Why}, "", fmt.Sprintf("rule %d %s %d piece %d version %d run %d to hook %d", a.rule.ID, h.Kind, h.N, p.ID, p.Version, a.now, k.ID), a.now); err != nil {
+			if err := a.post(k, p, store.Item{Kind: "rule", Text: text, Why: why}, "", fmt.Sprintf("rule %d %s %d piece %d version %d run %d to hook %d", a.rule.ID, h.Kind, h.N, p.ID, p.Version, a.now, k.ID), a.now); err != nil {
 				return "", err
 			}
 			names = append(names, "the chat "+k.Name)

@@ -82,6 +82,9 @@ func TestSomebodyOutsideSendsBackAndThenSignsOff(t *testing.T) {
 		t.Fatalf("queries: %+v", r.Queries)
 	}
 	h.must(h.SayVerdict(ctx, k, desk.Verdict{Say: relay.NotYet, Text: "Say which.", Seq: r.Seq}))
+	if u, err := h.LastUndo(ctx, r.Person); err != nil || u.ID != 0 {
+		t.Errorf("a verdict can be taken back: %v, %v", u, err)
+	}
 	row := h.piece(p)
 	if l := row.Leg("draft"); l.State != relay.Running || l.Holder != writer || l.Reasons != "Say which." {
 		t.Fatalf("draft is %s with %d: %q", l.State, l.Holder, l.Reasons)

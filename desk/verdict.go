@@ -267,7 +267,9 @@ func (a *act) sayVerdict(row store.Row, l *relay.Leg, x store.Reviewer, v Verdic
 		return err
 	}
 	vs[at].Verdict = kept
-	return a.goOn(row, l, vs, v)
+	err = a.goOn(row, l, vs, v)
+	a.undo, a.did = undoState{}, nil // a verdict is no slip of the hand
+	return err
 }
 
 // sameAsRead refuses a verdict on a copy that is another by now.

@@ -179,7 +179,7 @@ func (s *Server) showMe(c *echo.Context, status int, refusal *relay.Refusal, for
 		return err
 	}
 	v := myView{Quiet: [2]string{clock(t.Person.QuietFrom), clock(t.Person.QuietTo)}, Digest: clock(t.Person.DigestAt), Off: t.Person.QuietOff, Chat: t.Chat, Codes: t.Person.Otp != "", Least: desk.LeastPassword, Form: form}
-	v.Ways = []option{{"", "as it is worth it"}, {string(told.AtOnce), "by mail at once"}, {string(told.Daily), "in the daily mail"}, {string(told.Inbox), "only in the inbox"}}
+	v.Ways = []option{{"", "the usual"}, {string(told.AtOnce), "by mail at once"}, {string(told.Daily), "in the daily mail"}, {string(told.Inbox), "only in the inbox"}}
 	if t.Chat {
 		v.Ways = append(v.Ways, option{string(told.Chat), "in the chat of the desk"})
 	}

@@ -36,6 +36,7 @@ type inboxGroup struct {
 	Piece int64
 	Title string
 	Items []inboxItem
+	Rest  []inboxItem // that are read, and not among the newest of these
 	Pass  *desk.Passable
 	To    string
 }
@@ -102,7 +103,12 @@ func (v *inboxView) group(b *desk.Books, p store.Person, items []store.ItemWithT
 			at[i.PieceID] = k
 			v.Groups = append(v.Groups, inboxGroup{Piece: i.PieceID, Title: i.Title})
 		}
-		v.Groups[k].Items = append(v.Groups[k].Items, x)
+		g := &v.Groups[k]
+		if read := i.ReadAt != 0; read && len(g.Items) >= 2 && g.Piece != 0 {
+			g.Rest = append(g.Rest, x)
+			continue
+		}
+		g.Items = append(g.Items, x)
 	}
 }
 
