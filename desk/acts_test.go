@@ -19,6 +19,7 @@ import (
 	"greenbaton/core/query"
 	"greenbaton/core/relay"
 	"greenbaton/core/request"
+	"greenbaton/core/rule"
 	"greenbaton/desk"
 	"greenbaton/store"
 )
@@ -249,6 +250,49 @@ func TestWhoMayDoWhatAndRefusedActsChangeNothing(t *testing.T) {
 			}
 			return err
 		}},
+		{"make a house rule", []int64{lead}, func(h *testHouse, id, who int64) error {
+			_, err := h.SaveRule(ctx, who, rule.Rule{DeskID: 1, When: rule.Created})
+			return err
+		}},
+		{"try a house rule", []int64{lead}, func(h *testHouse, id, who int64) error {
+			_, err := h.TryRule(ctx, who, rule.Rule{DeskID: 1, When: rule.Created, Then: []rule.Action{{Do: rule.SetDay}}}, 7, nil)
+			return err
+		}},
+		{"read the house rules", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error { _, err := h.Rules(ctx, who, 1); return err }},
+		{"ask an outsider", []int64{lead}, func(h *testHouse, id, who int64) error {
+			_, err := h.Invite(ctx, who, desk.Invite{Piece: id, Name: "Joan", Mail: fmt.Sprintf("joan%d@out.example", id), May: store.MayRead})
+			return err
+		}},
+		{"see the verdicts", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error {
+			x, err := h.Verdicts(ctx, who, id)
+			if err == nil && x.Legs == nil && x.Past == nil && !h.books().Person(who).Access.OnStaff() {
+				return desk.ErrNotFound // it says nothing to them
+			}
+			return err
+		}},
+		{"follow a piece", []int64{lead, editor, writer, freelance, pictures}, func(h *testHouse, id, who int64) error { return h.FollowPiece(ctx, who, id, store.Follows) }},
+		{"make a partner", []int64{lead}, func(h *testHouse, id, who int64) error {
+			_, err := h.SavePartner(ctx, who, store.Partner{DeskID: 1, Name: fmt.Sprint("Partner ", id)}, nil, nil)
+			return err
+		}},
+		{"add a chat", []int64{lead}, func(h *testHouse, id, who int64) error {
+			return h.SaveHook(ctx, who, store.Hook{DeskID: 1, Name: "Chat", URL: "https://chat.example/"})
+		}},
+		{"word a message", []int64{lead}, func(h *testHouse, id, who int64) error {
+			return h.SaveWording(ctx, who, 1, "out", fmt.Sprint("Out: {piece} ", id))
+		}},
+		{"show a message with a piece", []int64{lead}, func(h *testHouse, id, who int64) error {
+			_, _, err := h.PreviewWording(ctx, who, 1, "out", "{piece}", id)
+			return err
+		}},
+		{"send a message again", []int64{lead}, func(h *testHouse, id, who int64) error { return h.SendAgain(ctx, who, 1) }},
+		{"end somebody’s access", []int64{lead}, func(h *testHouse, id, who int64) error { return h.EndAccess(ctx, who, 1, pictures, false) }},
+		{"see what somebody leaves", []int64{lead}, func(h *testHouse, id, who int64) error { _, err := h.LeftWith(ctx, who, 1, writer); return err }},
+		{"take the logbook out", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error {
+			_, _, err := h.LogOfDesk(ctx, who, store.LogSieve{Desk: 1, Oldest: true, Limit: 9})
+			return err
+		}},
+		{"read where a piece came from", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error { _, err := h.Origins(ctx, who, id); return err }},
 		{"read a mail", []int64{lead}, func(h *testHouse, id, who int64) error { _, err := h.PostRoomMail(ctx, who, 1); return err }},
 	} {
 		t.Run(x.name, func(t *testing.T) {

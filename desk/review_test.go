@@ -276,7 +276,18 @@ func TestSomebodyStandsIn(t *testing.T) {
 	if err := say(writer); err == nil {
 		t.Error("somebody who is not asked gave a verdict")
 	}
+	owed := func(who int64) int {
+		rows, _, err := h.VerdictsOwed(ctx, who)
+		h.must(err)
+		return len(rows)
+	}
+	if owed(editor) != 1 || owed(freelance) != 1 || owed(writer) != 0 {
+		t.Errorf("owed by the editor %d, by who stands in %d, by the writer %d", owed(editor), owed(freelance), owed(writer))
+	}
 	h.must(say(editor))
+	if owed(editor) != 0 {
+		t.Error("it is asked for still")
+	}
 	h.must(say(freelance))
 	row := h.piece(p)
 	if row.Leg("yes").State != relay.Passed {

@@ -123,3 +123,34 @@ func (b *Books) verdictLeg(row *store.Row, l *relay.Leg, asked []store.Reviewer,
 	}
 	return x
 }
+
+// VerdictsOwed gives the pieces that wait for somebody's verdict, theirs or that of somebody
+// they stand in for, those asked first; for who is asked by name.
+func (h *House) VerdictsOwed(ctx context.Context, who int64) ([]store.Row, []relay.Leg, error) {
+	b, err := h.Books(ctx)
+	if err != nil {
+		return nil, nil, err
+	}
+	people := []int64{who}
+	for _, x := range b.Absences {
+		if zone := b.Zones[first(b.Person(x.PersonID).Desks)]; zone != nil && b.standsIn(x.PersonID, h.Now().Date(zone)) == who && x.StandIn == who && !slices.Contains(people, x.PersonID) {
+			people = append(people, x.PersonID)
+		}
+	}
+	asked, err := store.ReviewsFor(ctx, h.DB.View(), people)
+	if err != nil {
+		return nil, nil, err
+	}
+	var rows []store.Row
+	var legs []relay.Leg
+	for _, r := range asked {
+		row, err := store.Piece(ctx, h.DB.View(), r.PieceID)
+		if err != nil {
+			return nil, nil, err
+		}
+		if l := row.Leg(r.Leg); l != nil && l.State == relay.Running && l.Run == r.Run {
+			rows, legs = append(rows, row), append(legs, *l)
+		}
+	}
+	return rows, legs, nil
+}

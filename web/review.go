@@ -23,6 +23,7 @@ type reviewView struct {
 	Signed   bool   // whoever reads has an account
 	Desk     string
 	Name     string
+	Of       string // the partner they belong to
 	Answer   sentence
 	Note     string
 	NoteBy   string
@@ -96,7 +97,7 @@ func (s *Server) showReview(c *echo.Context, status int, refusal *relay.Refusal,
 	if err != nil {
 		return err
 	}
-	v := reviewView{Base: base, Signed: k.Token == "", Desk: b.Desk(r.Row.DeskID).Name, Name: b.Person(r.Reviewer.PersonID).Name, Row: r.Row, Words: r.Words, Seq: r.Seq,
+	v := reviewView{Base: base, Signed: k.Token == "", Desk: b.Desk(r.Row.DeskID).Name, Name: b.Person(r.Reviewer.PersonID).Name, Of: b.Partner(b.Person(r.Reviewer.PersonID).PartnerID).Name, Row: r.Row, Words: r.Words, Seq: r.Seq,
 		Comments: r.Reviewer.May == store.MayComment && r.Row.Stage == relay.UnderWay, Note: r.Reviewer.Note, NoteBy: b.Person(r.Reviewer.AskedBy).Name, Turn: r.Turn, Typed: typed, Whole: c.QueryParam("whole") != "" || r.Since == nil}
 	if refusal != nil {
 		v.Problem, v.Field = refusal.Text, refusal.Field

@@ -41,6 +41,7 @@ type todayView struct {
 	Quiet     []line
 	Missed    []line
 	Asked     []queryView // queries that wait for an answer
+	Verdicts  []line      // pieces that wait for the verdict of who looks
 	MoreAsked bool
 	Week      []line
 	QuietFor  int
@@ -139,6 +140,15 @@ func (s *Server) addAsked(c *echo.Context, b *desk.Books, v *todayView) error {
 		return err
 	}
 	v.MoreAsked = list.Older
+	rows, legs, err := s.House.VerdictsOwed(c.Request().Context(), v.Me)
+	if err != nil {
+		return err
+	}
+	for i, row := range rows {
+		x := newLine(b, row, legs[i].Name+due(legs[i])+" · your verdict is asked for")
+		x.To, x.Act, x.Main = fmt.Sprintf("/pieces/%d/review", row.ID), "Read it and say", true
+		v.Verdicts = append(v.Verdicts, x)
+	}
 	for _, q := range list.Queries {
 		row := list.Rows[q.PieceID]
 		x := newQueryView(b, q, row.DeskID, "")

@@ -43,7 +43,7 @@ var all = []shot{
 	{"inbox", "/inbox", 1, 1280, "", ""},
 	{"review-phone", "/post?to=joan", 1, 390, `() => document.querySelector("a.title").click()`, `() => { location.href = document.querySelector("pre").textContent.match(/\/review\/\w+/)[0] }`},
 	{"partner", "/partner", 9, 1280, "", ""},
-	{"logbook", "/pieces?text=rye", 1, 1280, `() => { location.href = document.querySelector("a.title").href + "/logbook" }`, ""},
+	{"logbook", "/pieces?text=who+owns", 1, 1280, `() => { location.href = document.querySelector("a.title").href + "/logbook" }`, ""},
 }
 
 func main() {
