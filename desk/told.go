@@ -140,9 +140,12 @@ type chatPiece struct {
 
 // chatItem posts something to the chat of the desk; where there is none it stays in the inbox.
 func (a *act) chatItem(to store.Person, i store.Item, id int64) error {
-	p, err := a.stateOf(i.PieceID)
-	if err != nil || i.PieceID == 0 {
+	if i.PieceID == 0 {
 		return nil // about no piece: there is no desk whose chat it would be
+	}
+	p, err := a.stateOf(i.PieceID)
+	if err != nil {
+		return err
 	}
 	for _, k := range a.b.HooksOf(p.Piece.DeskID) {
 		if !k.IsOn {

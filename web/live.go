@@ -63,7 +63,7 @@ func (s *Server) live(c *echo.Context) error {
 		if bookErr != nil {
 			return nil
 		}
-		if now := b.Person(who.ID); now.Retired || now.Sessions != who.Sessions {
+		if now := b.Person(who.ID); now.Retired || now.BarredAt != 0 || now.Sessions != who.Sessions {
 			return nil // signed out; the page learns it when it asks
 		}
 		if err := sendNews(w, b, who, news, next, gap); err != nil || out.Flush() != nil {

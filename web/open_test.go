@@ -99,7 +99,7 @@ func TestAFreelancerFindsNothingOfThePreparationAtAnyAddress(t *testing.T) {
 	must(err)
 	secrets := []string{"silk remembers", "Between us", "between us", "Finer than a hair", "A mill in Corran", "One loaf, photographed", "The last tide mill on the Severn", "petra@", "yusuf@millrace"}
 
-	src, err := os.ReadFile("server.go")
+	src, err := os.ReadFile("routes.go")
 	must(err)
 	routes := regexp.MustCompile(`(?:me|in|e)\.GET\("([^"]+)"`).FindAllStringSubmatch(string(src), -1)
 	if len(routes) < 50 {

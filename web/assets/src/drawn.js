@@ -1,3 +1,5 @@
+import { drawAnew } from "./draw.js";
+
 // A form whose parts follow from what is chosen in it: every choice is sent, and the
 // house draws the form anew as it is then. Without scripts its buttons do the same.
 export const drawn = () => ({
@@ -12,14 +14,9 @@ export const drawn = () => ({
   async draw(what, from) {
     const turn = ++this.asked, all = () => [...this.$refs.body.querySelectorAll("select, input:not([type=hidden]), textarea, button")];
     const same = (e) => e.name === from.name && (e.name !== "do" || e.value === from.value), at = all().filter(same).indexOf(from);
-    const data = new URLSearchParams(new FormData(this.$root));
-    data.set("do", what);
-    let html = "";
-    try {
-      html = await (await fetch(this.$root.action, { method: "POST", headers: { "X-Part": "1" }, body: data })).text();
-    } catch { /* no connection: said below */ }
+    const html = await drawAnew(this.$root, what);
     if (turn !== this.asked) return;
-    this.$refs.lost.hidden = html.includes("data-reads");
+    this.$refs.lost.hidden = html.includes("data-reads"); // otherwise it is said that it could not be drawn
     if (!this.$refs.lost.hidden) return; // what was typed stays as it is
     this.$refs.body.innerHTML = html;
     const like = all().filter(same);

@@ -1,3 +1,5 @@
+import { drawAnew } from "./draw.js";
+
 // The editor of a route: every change is drawn anew by the server, from the form as
 // it is; legs are moved by hand or with the buttons.
 export const route = () => ({
@@ -22,12 +24,7 @@ export const route = () => ({
   async draw(what, from) {
     const turn = ++this.asked, focus = from.name === "do" ? from.value : from.name, id = from.id;
     const open = [...this.$root.querySelectorAll("details[open][data-more]")].map((d) => d.dataset.more);
-    const data = new URLSearchParams(new FormData(this.$root));
-    data.set("do", what);
-    let html = "";
-    try {
-      html = await (await fetch(this.$root.action, { method: "POST", headers: { "X-Part": "1" }, body: data })).text();
-    } catch { /* no connection: said below */ }
+    const html = await drawAnew(this.$root, what);
     if (turn !== this.asked) return;
     this.$refs.lost.hidden = html.includes("data-route-answer");
     if (!this.$refs.lost.hidden) return; // what was typed stays as it is

@@ -1,0 +1,279 @@
+package desk
+
+import (
+	"context"
+	"errors"
+	"slices"
+	"strings"
+
+	"greenbaton/core/copy"
+	"greenbaton/core/query"
+	"greenbaton/core/relay"
+	"greenbaton/store"
+)
+
+// Key opens what somebody is asked about: a private link, or that they are signed in.
+type Key struct {
+	Token string
+	Who   int64
+	Piece int64
+}
+
+// Reading is what a reviewer has before them.
+type Reading struct {
+	Reviewer store.Reviewer // without an id for the holder of a leg, who is asked by having it
+	Person   int64          // who reads: the reviewer, or who stands in for them
+	Row      store.Row
+	Leg      *relay.Leg // that waits for their verdict; nil when they are only asked to read
+	Text     copy.Text  // proposals left
+	Seq      int
+	Words    int
+	Queries  []QuerySheet    // of theirs
+	Said     store.Verdict   // in this run; without an id while they have said nothing
+	Earlier  []store.Verdict // theirs, the newest first
+	Since    *Comparison     // what changed since they last said something; nil if they never did
+	SinceSeq int
+	Turn     bool // their verdict is asked for now
+	After    []string
+}
+
+// reviewing finds what a key opens, and who it is.
+func (h *House) reviewing(ctx context.Context, r store.Reader, b *Books, k Key) (store.Reviewer, store.Row, error) {
+	var row store.Row
+	if k.Token != "" {
+		l, err := h.link(ctx, r, store.LinkReview, k.Token)
+		if err != nil {
+			return store.Reviewer{}, row, err
+		}
+		x, err := store.ReviewerAt(ctx, r, l.About)
+		if errors.Is(err, store.ErrNone) || err == nil && (x.RevokedAt != 0 || x.Ends != 0 && x.Ends <= h.Now() || b.Person(x.PersonID).Retired || b.Person(x.PersonID).BarredAt != 0) {
+			return x, row, deadLink
+		} else if err != nil {
+			return x, row, err
+		}
+		row, err = store.Piece(ctx, r, x.PieceID)
+		return x, row, err
+	}
+	row, err := store.Piece(ctx, r, k.Piece)
+	if errors.Is(err, store.ErrNone) {
+		return store.Reviewer{}, row, ErrNotFound
+	} else if err != nil {
+		return store.Reviewer{}, row, err
+	}
+	asked, err := store.ReviewersOf(ctx, r, k.Piece)
+	if err != nil {
+		return store.Reviewer{}, row, err
+	}
+	today := h.Now().Date(b.Zones[row.DeskID])
+	mine := func(person int64) bool { return person == k.Who || b.standsIn(person, today) == k.Who }
+	var best store.Reviewer
+	for i := range row.Legs {
+		l := &row.Legs[i]
+		if !l.SignOff || l.State != relay.Running {
+			continue
+		}
+		for _, v := range b.voices(&row.Piece, l, asked, nil) {
+			if mine(v.PersonID) && v.AskedAt != 0 {
+				return v.Reviewer, row, nil
+			}
+		}
+	}
+	for _, x := range asked {
+		if mine(x.PersonID) && x.RevokedAt == 0 && (x.AskedAt != 0 || best.ID == 0) {
+			best = x
+		}
+	}
+	if best.ID == 0 {
+		return best, row, ErrNotFound
+	}
+	return best, row, nil
+}
+
+// Review gives what a key opens, and notes that it was opened.
+func (h *House) Review(ctx context.Context, k Key) (Reading, error) {
+	b, err := h.Books(ctx)
+	if err != nil {
+		return Reading{}, err
+	}
+	view := h.DB.View()
+	x, row, err := h.reviewing(ctx, view, b, k)
+	if err != nil {
+		return Reading{}, err
+	}
+	out := Reading{Reviewer: x, Person: x.PersonID, Row: row}
+	if k.Token == "" {
+		out.Person = k.Who
+	}
+	_, text, seq, err := newest(ctx, view, &row)
+	if err != nil {
+		return out, err
+	}
+	out.Text, out.Seq, out.Words = text.Left(), seq, text.Left().Words()
+	said, err := store.VerdictsOf(ctx, view, row.ID)
+	if err != nil {
+		return out, err
+	}
+	for _, v := range slices.Backward(said) {
+		if v.PersonID == x.PersonID {
+			out.Earlier = append(out.Earlier, v)
+		}
+	}
+	if l := row.Leg(x.Leg); x.Leg != "" && l != nil {
+		out.Leg = l
+		if len(out.Earlier) > 0 && out.Earlier[0].Leg == l.Key && out.Earlier[0].Run == l.Run {
+			out.Said = out.Earlier[0]
+		}
+		out.Turn = l.State == relay.Running && out.Said.ID == 0 && row.Stage == relay.UnderWay
+	}
+	if err := h.readAgain(ctx, b, &out, text); err != nil {
+		return out, err
+	}
+	if x.ID != 0 && (x.OpenedSeq != seq || x.OpenedAt == 0) {
+		x.OpenedAt, x.OpenedSeq = h.Now(), seq
+		err = h.DB.Write(ctx, func(tx *store.Tx) error { _, err := tx.SaveReviewer(ctx, x); return err })
+	}
+	return out, err
+}
+
+// readAgain adds what a reviewer asked, and what changed since they said something.
+func (h *House) readAgain(ctx context.Context, b *Books, out *Reading, text copy.Text) error {
+	qs, err := store.QueriesOf(ctx, h.DB.View(), out.Row.ID)
+	if err != nil {
+		return err
+	}
+	qs = slices.DeleteFunc(qs, func(q query.Query) bool { return q.By != out.Person && q.ForID != out.Person })
+	if out.Queries, err = h.querySheets(ctx, b, out.Person, func(int64) *store.Row { return &out.Row }, qs); err != nil {
+		return err
+	}
+	places := text.Places()
+	for i := range out.Queries {
+		q := &out.Queries[i]
+		q.Gone = q.About == query.Words && len(places[q.ID]) == 0
+	}
+	if len(out.Earlier) == 0 {
+		return nil
+	}
+	was, err := textAt(ctx, h.DB.View(), &out.Row, out.Earlier[0].Seq)
+	if err != nil {
+		return err
+	}
+	out.SinceSeq = out.Earlier[0].Seq
+	c := compare(was.Left(), out.Text)
+	out.Since = &c
+	return nil
+}
+
+// reviewAct carries out an act of a reviewer, as whoever reads.
+func (h *House) reviewAct(ctx context.Context, k Key, f func(*act, store.Reviewer, store.Row) error) error {
+	b, err := h.Books(ctx)
+	if err != nil {
+		return err
+	}
+	by := k.Who
+	if k.Token != "" {
+		x, _, err := h.reviewing(ctx, h.DB.View(), b, k)
+		if err != nil {
+			return err
+		}
+		by = x.PersonID
+	}
+	return h.act(ctx, by, func(a *act) error {
+		x, row, err := h.reviewing(a, a.tx, a.b, k)
+		if err != nil {
+			return err
+		}
+		if err := a.settle(row.ID); err != nil {
+			return err
+		}
+		if row, err = store.Piece(a, a.tx, row.ID); err != nil {
+			return err
+		}
+		a.reviewer = &x
+		return f(a, x, row)
+	})
+}
+
+// AskInReview asks about a copy, for a reviewer who may comment. The place is one in the
+// copy as it was shown, proposals left.
+func (h *House) AskInReview(ctx context.Context, k Key, o Ask) (int64, error) {
+	var id int64
+	err := h.reviewAct(ctx, k, func(a *act, x store.Reviewer, row store.Row) (err error) {
+		if x.May != store.MayComment {
+			return &relay.Refusal{Reason: relay.ErrNotYours, Text: "You are asked to read this, not to comment on it. Say what you think in your verdict, or write to whoever asked you."}
+		}
+		if row.Stage != relay.UnderWay {
+			return &relay.Refusal{Reason: relay.ErrNotNow, Text: "The piece is " + string(row.Stage) + "; it can no longer be commented on."}
+		}
+		if o.About == query.Words {
+			text, err := textAt(a, a.tx, &row, o.Seq)
+			if err != nil {
+				return err
+			}
+			o.Place = text.FromLeft(o.Place)
+		}
+		o.ForID = a.answers(&row.Piece)
+		id, err = a.ask(row, o)
+		return err
+	})
+	return id, err
+}
+
+// answers gives who answers what a reviewer asks: who wrote the copy, or the owner.
+func (a *act) answers(p *relay.Piece) int64 {
+	for i := len(p.Legs) - 1; i >= 0; i-- {
+		if l := &p.Legs[i]; l.Words && l.Holder != 0 && l.State == relay.Passed && a.b.available(l.Holder, p.DeskID) {
+			return l.Holder
+		}
+	}
+	return p.Owner
+}
+
+// AnswerInReview answers a query that a reviewer asked, or is asked.
+func (h *House) AnswerInReview(ctx context.Context, k Key, id int64, text string) error {
+	return h.reviewAct(ctx, k, func(a *act, x store.Reviewer, row store.Row) error {
+		q, err := store.QueryAt(a, a.tx, id)
+		if errors.Is(err, store.ErrNone) || err == nil && (q.PieceID != row.ID || q.By != a.by && q.ForID != a.by) {
+			return ErrNotFound
+		} else if err != nil {
+			return err
+		}
+		if text = strings.TrimSpace(strings.ReplaceAll(text, "\r\n", "\n")); text == "" || len([]rune(text)) > query.MaxText {
+			return bad("text", "Write an answer of up to 2,000 characters.")
+		}
+		answers, err := store.AnswersTo(a, a.tx, id)
+		if err != nil {
+			return err
+		}
+		if err := a.answer(q, text, nil); err != nil {
+			return err
+		}
+		a.put.pieces[row.ID] = row.Piece
+		return a.tellQuery(row, q, append(answers[id], query.Answer{By: a.by}), text)
+	})
+}
+
+// ReviewPicture gives a picture that is in the copy a key opens, as it is shown.
+func (h *House) ReviewPicture(ctx context.Context, k Key, file int64) (store.File, error) {
+	b, err := h.Books(ctx)
+	if err != nil {
+		return store.File{}, err
+	}
+	_, row, err := h.reviewing(ctx, h.DB.View(), b, k)
+	if err != nil {
+		return store.File{}, err
+	}
+	_, text, _, err := newest(ctx, h.DB.View(), &row)
+	if err != nil {
+		return store.File{}, err
+	}
+	if text.Left().Find(file) < 0 {
+		return store.File{}, ErrNotFound
+	}
+	f, err := store.FileByID(ctx, h.DB.View(), file)
+	if errors.Is(err, store.ErrNone) {
+		return f, ErrNotFound
+	} else if err != nil {
+		return f, err
+	}
+	return h.Shown(ctx, f)
+}
