@@ -3,10 +3,13 @@ package demo
 import (
 	"context"
 	"errors"
+	"fmt"
 	"io"
 	"log/slog"
 	"os"
 	"path/filepath"
+	"slices"
+	"strings"
 	"sync"
 	"testing"
 	"time"
@@ -196,5 +199,45 @@ func TestMovingTheClockMakesThingsHappenAtTheirTimeAndBack(t *testing.T) {
 	}
 	if r, err := s.House.List(ctx, 1, desk.Filter{Look: desk.Look{Desks: []int64{1}}}); err != nil || len(r.Rows) == 0 {
 		t.Error("the house does not go on", err)
+	}
+}
+
+// Each rule in use, tried on the last thirty days of the history, would have done what it
+// is on record to have done in them.
+func TestTrialsSayWhatTheRulesInUseDid(t *testing.T) {
+	s := stage(t)
+	maren := byInitials("MH")
+	b, err := s.House.Books(ctx)
+	if err != nil {
+		t.Fatal(err)
+	}
+	of := b.Desks[0].ID
+	sheet, err := s.House.Rules(ctx, maren, of)
+	if err != nil || len(sheet.Rules) != 8 {
+		t.Fatalf("%d rules, %v", len(sheet.Rules), err)
+	}
+	for _, r := range sheet.Rules {
+		trial, err := s.House.TryRule(ctx, maren, r.Rule, 30, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		_, runs, err := s.House.RuleHistory(ctx, maren, of, r.ID, 0, 1_000)
+		if err != nil {
+			t.Fatal(err)
+		}
+		var would, did []string
+		for _, w := range trial.Would {
+			would = append(would, fmt.Sprintf("%s: %s", w.Title, w.Event.Line()))
+		}
+		for _, x := range runs {
+			if x.At > trial.From {
+				did = append(did, fmt.Sprintf("%s: %s", x.About, x.Event))
+			}
+		}
+		slices.Sort(would)
+		slices.Sort(did)
+		if len(did) == 0 || !slices.Equal(would, did) {
+			t.Errorf("%s\nwould have done\n  %s\nand did\n  %s", r.Say(b.Known(of)), strings.Join(would, "\n  "), strings.Join(did, "\n  "))
+		}
 	}
 }

@@ -93,7 +93,9 @@ func NewTrial(r Rule, p Past) *Trial {
 // Add goes on with the next entry.
 func (t *Trial) Add(e Entry) error {
 	old := t.pieces[e.Piece]
-	if old != nil && t.timed {
+	// What house rules did in the same moment belongs to the act before: events of time
+	// are asked about after it.
+	if old != nil && t.timed && !(e.By == 0 && e.At == old.since) {
 		t.pass(old, e.Piece, e.At)
 	}
 	if !t.timed && (e.At < t.Past.From || !strings.Contains(e.Events, string(t.Rule.When)+"\t")) && (old == nil || len(old.laid) == 0) {
