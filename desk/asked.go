@@ -68,11 +68,7 @@ func (a *asked) readOwed(ctx context.Context, r store.Reader, pieces []int64) er
 	if err != nil || len(reasons) == 0 {
 		return err
 	}
-	ids := make([]int64, len(reasons))
-	for i, q := range reasons {
-		ids[i] = q.ID
-	}
-	answers, err := store.AnswersTo(ctx, r, ids...)
+	answers, err := answersTo(ctx, r, reasons)
 	if err != nil {
 		return err
 	}

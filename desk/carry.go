@@ -7,7 +7,6 @@ import (
 	"strings"
 
 	"greenbaton/core/day"
-	"greenbaton/core/load"
 	"greenbaton/core/plan"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
@@ -130,18 +129,7 @@ func (a *act) receiver(to string, p *relay.Piece, l *relay.Leg) (int64, error) {
 		if err != nil {
 			return 0, err
 		}
-		today := board.Today(p.DeskID)
-		if to == rule.ToLast {
-			for _, id := range o.Series {
-				if who := board.Person(id); who != nil && who.CouldRun(&o, today) {
-					return id, nil
-				}
-			}
-		}
-		if c := load.Suggest(o, board.People, board.Load(), today); len(c) > 0 {
-			return c[0].Person, nil
-		}
-		return 0, nil
+		return board.Taker(o, to == rule.ToLast, board.Today(p.DeskID)), nil
 	}
 	return strconv.ParseInt(to, 10, 64)
 }

@@ -5,6 +5,7 @@ import (
 	"strconv"
 
 	"greenbaton/core/day"
+	"greenbaton/core/query"
 	"greenbaton/core/relay"
 	"greenbaton/core/rule"
 	"greenbaton/store"
@@ -126,15 +127,15 @@ func (a *act) owed(p *relay.Piece, r *rule.Rule, since day.Moment) error {
 	if err != nil {
 		return err
 	}
-	for _, q := range qs {
+	qs = slices.DeleteFunc(qs, func(q query.Query) bool {
 		at := rule.AnswerOwed(r.N, q.At, a.b.Houses[p.DeskID])
-		if q.Settled() || at > a.now || at <= since {
-			continue
-		}
-		answers, err := store.AnswersTo(a, a.tx, q.ID)
-		if err != nil {
-			return err
-		}
+		return q.Settled() || at > a.now || at <= since
+	})
+	answers, err := answersTo(a, a.tx, qs)
+	if err != nil {
+		return err
+	}
+	for _, q := range qs {
 		if q.Answered(answers[q.ID]) {
 			continue
 		}

@@ -236,9 +236,9 @@ func (h *House) partnerSheet(ctx context.Context, b *Books, p store.Partner, who
 			months[first] = &PartnerMonth{First: first}
 		}
 		months[first].Pieces = append(months[first].Pieces, x)
-		if err := h.partnerAsked(ctx, b, row, people, who, &out); err != nil {
-			return out, err
-		}
+	}
+	if out.Asked, err = h.partnerAsked(ctx, b, rows, people, who); err != nil {
+		return out, err
 	}
 	for _, m := range months {
 		out.Months = append(out.Months, *m)
@@ -286,33 +286,53 @@ func (b *Books) partnerPiece(row *store.Row, partner, who int64, now day.Moment)
 	return x
 }
 
-// partnerAsked adds the verdicts on a piece that are waited for from the people of a partner.
-func (h *House) partnerAsked(ctx context.Context, b *Books, row *store.Row, people []int64, who int64, out *PartnerSheet) error {
-	if row.Stage != relay.UnderWay {
-		return nil
+// partnerAsked gives the verdicts on pieces that are waited for from the people of a partner.
+func (h *House) partnerAsked(ctx context.Context, b *Books, rows []store.Row, people []int64, who int64) ([]PartnerAsked, error) {
+	var waiting []int64
+	for i := range rows {
+		if p := &rows[i].Piece; p.Stage == relay.UnderWay && slices.ContainsFunc(p.Legs, signsNow) {
+			waiting = append(waiting, p.ID)
+		}
 	}
-	asked, err := store.ReviewersOf(ctx, h.DB.View(), row.ID)
+	reviewers, err := store.ReviewersOf(ctx, h.DB.View(), waiting...)
 	if err != nil {
-		return err
+		return nil, err
 	}
-	said, err := store.VerdictsOf(ctx, h.DB.View(), row.ID)
+	verdicts, err := store.VerdictsOf(ctx, h.DB.View(), waiting...)
 	if err != nil {
-		return err
+		return nil, err
 	}
-	for i := range row.Legs {
-		l := &row.Legs[i]
-		if !l.SignOff || l.State != relay.Running {
+	asked, said := map[int64][]store.Reviewer{}, map[int64][]store.Verdict{}
+	for _, x := range reviewers {
+		asked[x.PieceID] = append(asked[x.PieceID], x)
+	}
+	for _, x := range verdicts {
+		said[x.PieceID] = append(said[x.PieceID], x)
+	}
+	var out []PartnerAsked
+	for i := range rows {
+		p := &rows[i].Piece
+		if !slices.Contains(waiting, p.ID) {
 			continue
 		}
-		vs := b.voices(&row.Piece, l, asked, said)
-		for _, k := range relay.Turns(spoken(vs), b.review(&row.Piece, l.Key).InOrder) {
-			if v := vs[k]; slices.Contains(people, v.PersonID) {
-				out.Asked = append(out.Asked, PartnerAsked{Piece: row.ID, Title: row.Title, Leg: l.Name, Due: l.Due, Person: v.PersonID, Mine: v.PersonID == who})
+		for k := range p.Legs {
+			l := &p.Legs[k]
+			if !signsNow(*l) {
+				continue
+			}
+			vs := b.voices(p, l, asked[p.ID], said[p.ID])
+			for _, n := range relay.Turns(spoken(vs), b.review(p, l.Key).InOrder) {
+				if v := vs[n]; slices.Contains(people, v.PersonID) {
+					out = append(out, PartnerAsked{Piece: p.ID, Title: p.Title, Leg: l.Name, Due: l.Due, Person: v.PersonID, Mine: v.PersonID == who})
+				}
 			}
 		}
 	}
-	return nil
+	return out, nil
 }
+
+// signsNow reports whether a leg waits for verdicts.
+func signsNow(l relay.Leg) bool { return l.SignOff && l.State == relay.Running }
 
 // AnswerPitchByLink says yes or no to a pitch for who has the private link of the partner
 // it went to. It gives the id of the piece, 0 for a no.

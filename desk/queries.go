@@ -46,7 +46,7 @@ func (h *House) Queries(ctx context.Context, who int64, which, words string, lim
 	if which == QueriesPiece {
 		slices.SortStableFunc(qs, func(x, y query.Query) int { return int(x.PieceID - y.PieceID) })
 	}
-	answers, err := h.answersTo(ctx, qs)
+	answers, err := answersTo(ctx, h.DB.View(), qs)
 	if err != nil {
 		return out, err
 	}
@@ -91,10 +91,10 @@ func (h *House) worksOn(ctx context.Context, b *Books, who, piece int64) (*store
 }
 
 // answersTo gives the answers to queries, by query.
-func (h *House) answersTo(ctx context.Context, qs []query.Query) (map[int64][]query.Answer, error) {
+func answersTo(ctx context.Context, r store.Reader, qs []query.Query) (map[int64][]query.Answer, error) {
 	ids := make([]int64, len(qs))
 	for i, q := range qs {
 		ids[i] = q.ID
 	}
-	return store.AnswersTo(ctx, h.DB.View(), ids...)
+	return store.AnswersTo(ctx, r, ids...)
 }

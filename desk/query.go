@@ -301,7 +301,7 @@ type QuerySheet struct {
 // querySheets makes what is shown of queries.
 func (h *House) querySheets(ctx context.Context, b *Books, who int64, row func(piece int64) *store.Row, qs []query.Query) ([]QuerySheet, error) {
 	r := h.DB.View()
-	answers, err := h.answersTo(ctx, qs)
+	answers, err := answersTo(ctx, h.DB.View(), qs)
 	if err != nil {
 		return nil, err
 	}

@@ -69,7 +69,7 @@ func (h *House) reviewing(ctx context.Context, r store.Reader, b *Books, k Key) 
 	var best store.Reviewer
 	for i := range row.Legs {
 		l := &row.Legs[i]
-		if !l.SignOff || l.State != relay.Running {
+		if !signsNow(*l) {
 			continue
 		}
 		for _, v := range b.voices(&row.Piece, l, asked, nil) {

@@ -81,6 +81,17 @@ func SayPriority(p relay.Priority) string {
 	return "Usual"
 }
 
+// SayWhat says which verdict somebody gave, after their name.
+func SayWhat(s relay.Say) string {
+	switch s {
+	case relay.SignedIt:
+		return "signed it off"
+	case relay.WithNotes:
+		return "signed it off with notes"
+	}
+	return "sent it back"
+}
+
 // SayCause says why a piece is short, from its stored cause: "Petra has had the
 // draft 3 days longer than planned, and is away Thursday".
 func (b *Books) SayCause(r store.Row) string {

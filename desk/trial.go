@@ -141,7 +141,7 @@ func (h *House) unlogged(ctx context.Context, t *rule.Trial, desk int64, before 
 	if err != nil {
 		return err
 	}
-	answers, err := h.answersTo(ctx, qs)
+	answers, err := answersTo(ctx, h.DB.View(), qs)
 	if err != nil {
 		return err
 	}

@@ -34,7 +34,7 @@ type Verdict struct {
 func (h *House) SayVerdict(ctx context.Context, k Key, v Verdict) error {
 	return h.reviewAct(ctx, k, func(a *act, x store.Reviewer, row store.Row) error {
 		l := row.Leg(x.Leg)
-		if l == nil || !l.SignOff || l.State != relay.Running || row.Stage != relay.UnderWay {
+		if l == nil || !signsNow(*l) || row.Stage != relay.UnderWay {
 			return &relay.Refusal{Reason: relay.ErrNotNow, Text: "No verdict is waited for just now. Thank you for reading it."}
 		}
 		v.Text = strings.TrimSpace(strings.ReplaceAll(v.Text, "\r\n", "\n"))
@@ -66,8 +66,6 @@ func (a *act) openAsked(piece int64) ([]int64, error) {
 	}
 	return out, err
 }
-
-var sayVerdictAs = map[relay.Say]string{relay.SignedIt: "signed it off", relay.WithNotes: "signed it off with notes", relay.NotYet: "sent it back"}
 
 func (a *act) sayVerdict(row store.Row, l *relay.Leg, x store.Reviewer, v Verdict) error {
 	vs, err := a.voicesOf(&row.Piece, l)
@@ -118,7 +116,7 @@ func (a *act) keepVerdict(row store.Row, l *relay.Leg, x store.Reviewer, v Verdi
 		return out, err
 	}
 	if c, err := store.CopyAt(a, a.tx, row.ID, row.CopyVersion); err == nil { // this version stays as it is
-		label := a.b.Person(x.PersonID).Name + " " + sayVerdictAs[v.Say]
+		label := a.b.Person(x.PersonID).Name + " " + SayWhat(v.Say)
 		if c.Label != "" {
 			label = c.Label + "; " + label
 		}
@@ -126,7 +124,7 @@ func (a *act) keepVerdict(row store.Row, l *relay.Leg, x store.Reviewer, v Verdi
 			return out, err
 		}
 	}
-	what := sayVerdictAs[v.Say] + " in " + l.Name
+	what := SayWhat(v.Say) + " in " + l.Name
 	if a.by != x.PersonID {
 		what += ", for " + a.b.Person(x.PersonID).Name
 	}
@@ -169,7 +167,7 @@ func (a *act) goOn(row store.Row, l *relay.Leg, vs []voice, v Verdict) error {
 
 // tellOwner tells the owner and the holder of a verdict that decides nothing yet.
 func (a *act) tellOwner(p *relay.Piece, l *relay.Leg, v Verdict) error {
-	ns := []note{{to: p.Owner, kind: "verdict", text: fmt.Sprintf("%s %s. %s waits for others still.", First(a.b.actor(a.by)), sayVerdictAs[v.Say], l.Name), why: v.Text}}
+	ns := []note{{to: p.Owner, kind: "verdict", text: fmt.Sprintf("%s %s. %s waits for others still.", First(a.b.actor(a.by)), SayWhat(v.Say), l.Name), why: v.Text}}
 	if l.Holder != p.Owner {
 		ns = append(ns, ns[0])
 		ns[1].to = l.Holder

@@ -40,10 +40,13 @@ func (t *Tx) SaveReviewer(ctx context.Context, r Reviewer) (int64, error) {
 	return id, err
 }
 
-// ReviewersOf gives those who are asked about a piece, in their order, revoked ones too.
-func ReviewersOf(ctx context.Context, r Reader, piece int64) ([]Reviewer, error) {
+// ReviewersOf gives those who are asked about pieces, in their order, revoked ones too.
+func ReviewersOf(ctx context.Context, r Reader, pieces ...int64) ([]Reviewer, error) {
 	var out []Reviewer
-	err := r.Select(ctx, &out, "SELECT * FROM reviewer WHERE piece_id = ? ORDER BY place, id", piece)
+	if len(pieces) == 0 {
+		return nil, nil
+	}
+	err := r.Select(ctx, &out, "SELECT * FROM reviewer WHERE piece_id IN ("+marks(len(pieces))+") ORDER BY place, id", list(pieces)...)
 	return out, err
 }
 
@@ -89,10 +92,13 @@ func (t *Tx) AddVerdict(ctx context.Context, v Verdict) (int64, error) {
 	return t.put(ctx, "verdict", v, "piece_id", "leg", "run", "reviewer_id", "person_id", "by", "say", "text", "copy_version", "seq", "hash", "at")
 }
 
-// VerdictsOf gives the verdicts on a piece, oldest first.
-func VerdictsOf(ctx context.Context, r Reader, piece int64) ([]Verdict, error) {
+// VerdictsOf gives the verdicts on pieces, oldest first.
+func VerdictsOf(ctx context.Context, r Reader, pieces ...int64) ([]Verdict, error) {
 	var out []Verdict
-	err := r.Select(ctx, &out, "SELECT * FROM verdict WHERE piece_id = ? ORDER BY id", piece)
+	if len(pieces) == 0 {
+		return nil, nil
+	}
+	err := r.Select(ctx, &out, "SELECT * FROM verdict WHERE piece_id IN ("+marks(len(pieces))+") ORDER BY id", list(pieces)...)
 	return out, err
 }
 

@@ -54,10 +54,6 @@ type loadRow struct {
 	legs                      []desk.HeldLeg
 }
 
-func (r *loadRow) has(piece int64) bool {
-	return slices.ContainsFunc(r.legs, func(l desk.HeldLeg) bool { return l.Piece.ID == piece })
-}
-
 // loadLeg is a leg of an unfolded person, as a bar over the days.
 type loadLeg struct {
 	Piece       int64

@@ -151,7 +151,7 @@ func (v *reviewView) say(b *desk.Books, r desk.Reading) {
 	case r.Turn:
 		v.Answer = sentence{v.Desk + " asks for your verdict" + due + ".", "noroom"}
 	case r.Leg != nil && r.Said.ID != 0:
-		v.Answer = sentence{"You " + verdictSays(r.Said.Say) + ". Thank you; nothing more is asked of you now." + goes, "good"}
+		v.Answer = sentence{"You " + desk.SayWhat(r.Said.Say) + ". Thank you; nothing more is asked of you now." + goes, "good"}
 	case r.Leg != nil && r.Leg.State == relay.Passed:
 		v.Answer = sentence{"It is signed off." + goes, "good"}
 	case r.Leg != nil:
@@ -160,12 +160,9 @@ func (v *reviewView) say(b *desk.Books, r desk.Reading) {
 		v.Answer = sentence{v.Desk + " asks you to read this.", "plain"}
 	}
 	for _, x := range r.Earlier {
-		line := saidLine{When: b.At(x.At, d), Says: "You " + verdictSays(x.Say), Text: x.Text, Tone: "good"}
-		if x.Say == relay.NotYet {
-			line.Tone = "noroom"
-		}
+		line := saidLine{When: b.At(x.At, d), Says: "You " + desk.SayWhat(x.Say), Text: x.Text, Tone: verdictTone(x.Say)}
 		if x.By != x.PersonID {
-			line.Says = b.Person(x.By).Name + " " + verdictSays(x.Say) + " for you"
+			line.Says = b.Person(x.By).Name + " " + desk.SayWhat(x.Say) + " for you"
 		}
 		v.Earlier = append(v.Earlier, line)
 	}
@@ -179,16 +176,6 @@ func (v *reviewView) say(b *desk.Books, r desk.Reading) {
 		}
 		v.Whole = true // nothing is different
 	}
-}
-
-func verdictSays(s relay.Say) string {
-	switch s {
-	case relay.SignedIt:
-		return "signed it off"
-	case relay.WithNotes:
-		return "signed it off with notes"
-	}
-	return "sent it back"
 }
 
 // onReview carries out something that a reviewer does, and shows their page again.

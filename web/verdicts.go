@@ -71,10 +71,7 @@ func (s *Server) verdicts(ctx context.Context, b *desk.Books, who int64, p *rela
 		v.Readers = append(v.Readers, a)
 	}
 	for _, x := range sheet.Past {
-		line := saidLine{When: b.At(x.At, p.DeskID), Says: b.Person(x.PersonID).Name + " " + verdictSays(x.Say), Text: x.Text, Tone: "good"}
-		if x.Say == relay.NotYet {
-			line.Tone = "noroom"
-		}
+		line := saidLine{When: b.At(x.At, p.DeskID), Says: b.Person(x.PersonID).Name + " " + desk.SayWhat(x.Say), Text: x.Text, Tone: verdictTone(x.Say)}
 		if x.Older {
 			line.When += ", on an older version"
 		}
@@ -86,15 +83,20 @@ func (s *Server) verdicts(ctx context.Context, b *desk.Books, who int64, p *rela
 	return v, nil
 }
 
-// asked says how it stands with somebody who is asked.
+// verdictTone is the tone in which a verdict is shown.
+func verdictTone(s relay.Say) string {
+	if s == relay.NotYet {
+		return "noroom"
+	}
+	return "good"
+}
+
+// reviewerSays says how it stands with somebody who is asked.
 func reviewerSays(b *desk.Books, d int64, state relay.State, y desk.VoiceSheet) reviewerView {
 	a := reviewerView{ID: y.ID, Name: b.Person(y.PersonID).Name, Says: "is asked when it begins", Tone: "plain"}
 	switch {
 	case y.Verdict.ID != 0:
-		a.Says, a.Tone = verdictSays(y.Verdict.Say)+" "+b.At(y.Verdict.At, d), "good"
-		if y.Verdict.Say == relay.NotYet {
-			a.Tone = "noroom"
-		}
+		a.Says, a.Tone = desk.SayWhat(y.Verdict.Say)+" "+b.At(y.Verdict.At, d), verdictTone(y.Verdict.Say)
 	case y.Turn && y.OpenedAt != 0 && y.OpenedAt >= y.AskedAt:
 		a.Says, a.Nudge, a.Tone = "has read it "+b.At(y.OpenedAt, d)+", and said nothing yet", y.ID != 0, "noroom"
 	case y.Turn:

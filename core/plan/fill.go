@@ -24,22 +24,25 @@ func (b *Board) FillIn(p *relay.Piece, r route.Route, named func(leg string) boo
 		if l.Usual >= 0 || leg.State == relay.Skipped || named(l.Key) {
 			continue
 		}
-		o := b.Opening(p, leg.Position, series(l.Key))
-		if l.Usual == route.LastInSeries {
-			for _, id := range o.Series {
-				if who := b.Person(id); who != nil && who.CouldRun(&o, today) {
-					leg.Holder = id
-					break
-				}
-			}
-		}
-		if leg.Holder == 0 {
-			if c := load.Suggest(o, b.People, b.Load(), today); len(c) > 0 {
-				leg.Holder = c[0].Person
+		leg.Holder = b.Taker(b.Opening(p, leg.Position, series(l.Key)), l.Usual == route.LastInSeries, today)
+	}
+	p.Legs = h.Set(p.Legs, goesOut)
+}
+
+// Taker gives who a leg is for: whoever has most room, or, if last is asked for, whoever
+// ran the last one in the series and is eligible still. 0 is that nobody is eligible.
+func (b *Board) Taker(o load.Open, last bool, today day.Date) int64 {
+	if last {
+		for _, id := range o.Series {
+			if who := b.Person(id); who != nil && who.CouldRun(&o, today) {
+				return id
 			}
 		}
 	}
-	p.Legs = h.Set(p.Legs, goesOut)
+	if c := load.Suggest(o, b.People, b.Load(), today); len(c) > 0 {
+		return c[0].Person
+	}
+	return 0
 }
 
 // Weight is what a new piece does to people.
