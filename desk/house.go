@@ -145,7 +145,7 @@ type act struct {
 // act carries out one command in one transaction.
 func (h *House) act(ctx context.Context, by int64, f func(*act) error) error {
 	a := &act{Context: ctx, h: h, now: h.Now(), by: by, put: newStored(), ideas: map[int64]idea.Idea{}, deskOf: map[int64]int64{}, timed: map[int64]bool{}}
-	return h.DB.Write(ctx, func(tx *store.Tx) error {
+	err := h.DB.Write(ctx, func(tx *store.Tx) error {
 		a.tx = tx
 		var err error
 		if a.b, err = h.booksIn(ctx, tx); err != nil {
@@ -165,6 +165,7 @@ func (h *House) act(ctx context.Context, by int64, f func(*act) error) error {
 		if !stored {
 			a.dropEdits()
 		} else {
+			noteStored(ctx)
 			a.applyEdits()
 			h.shelf.put(a.put, a.now)
 			h.ideas.put(a.ideas)
@@ -183,6 +184,18 @@ func (h *House) act(ctx context.Context, by int64, f func(*act) error) error {
 			}
 		}
 	})
+	return h.inTrouble(err)
+}
+
+// inTrouble makes a refusal of an error that comes from the machine, so that a form that
+// could not be stored is shown again with what was typed. The error itself is logged.
+func (h *House) inTrouble(err error) error {
+	trouble := store.TroubleOf(err)
+	if trouble == "" {
+		return err
+	}
+	h.Log.Error(string(trouble), "problem", err)
+	return &relay.Refusal{Reason: relay.ErrMachine, Text: string(trouble)}
 }
 
 // who is the one who acts, as the rules see them.

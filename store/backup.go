@@ -5,47 +5,38 @@ import (
 	"database/sql"
 	"errors"
 	"fmt"
+	"io/fs"
 	"os"
 
 	"modernc.org/sqlite"
 )
 
-// Backup writes a whole, consistent copy of the data to a new file, also while
-// the program runs. The file must not exist yet.
+// Backup writes a whole, consistent copy of the data to a new file, for its owner alone,
+// also while the program runs. The file must not exist yet; if the backup fails, there is
+// none afterwards.
 func Backup(ctx context.Context, path, to string) error {
 	if _, err := os.Stat(path); err != nil {
 		return fmt.Errorf("there is no data at %s: %w", path, err)
 	}
-	if _, err := os.Stat(to); err == nil {
+	f, err := os.OpenFile(to, os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o600) // SQLite takes an empty file as none
+	if errors.Is(err, fs.ErrExist) {
 		return fmt.Errorf("%s exists already; choose another name", to)
+	} else if err != nil {
+		return fmt.Errorf("write the backup: %w", err)
 	}
-	db, err := connect(path, 1, "deferred")
+	if err := errors.Join(f.Close(), backup(ctx, path, to)); err != nil {
+		return errors.Join(fmt.Errorf("write the backup: %w", err), os.Remove(to))
+	}
+	return nil
+}
+
+func backup(ctx context.Context, path, to string) error {
+	db, err := sql.Open("sqlite", address(path)+"?mode=ro&_pragma=busy_timeout(5000)")
 	if err != nil {
 		return err
 	}
 	_, err = db.ExecContext(ctx, "VACUUM INTO ?", to)
 	return errors.Join(err, db.Close())
-}
-
-// Check reports whether a file is a whole data file of this program.
-func Check(ctx context.Context, path string) error {
-	if _, err := os.Stat(path); err != nil {
-		return fmt.Errorf("there is no file %s: %w", path, err)
-	}
-	db, err := sql.Open("sqlite", "file:"+path+"?mode=ro&immutable=1")
-	if err != nil {
-		return err
-	}
-	defer db.Close()
-	var word string
-	if err := db.QueryRowContext(ctx, "PRAGMA integrity_check").Scan(&word); err != nil || word != "ok" {
-		return fmt.Errorf("%s is not a whole data file: %s", path, errors.Join(err, errors.New(word)))
-	}
-	var n int
-	if err := db.QueryRowContext(ctx, "SELECT COUNT(*) FROM sqlite_master WHERE name IN ('piece', 'logbook')").Scan(&n); err != nil || n != 2 {
-		return fmt.Errorf("%s holds no newsroom", path)
-	}
-	return nil
 }
 
 type copier interface {

@@ -43,13 +43,21 @@ type Reader interface {
 	Select(ctx context.Context, into any, query string, args ...any) error
 }
 
-// Open opens the data file of a folder, makes both if missing, and brings an
-// older file up to date.
+// Open opens the data file of a folder, makes both if missing, and brings an older file up
+// to date. Data of a newer program is refused with a *Newer, and not touched.
 func Open(ctx context.Context, dir string) (*DB, error) {
 	if err := os.MkdirAll(dir, 0o700); err != nil {
 		return nil, fmt.Errorf("make the data folder: %w", err)
 	}
 	db := &DB{path: filepath.Join(dir, FileName)}
+	if err := claim(db.path); err != nil {
+		return nil, err
+	}
+	if is, err := versionOf(ctx, db.path); err != nil {
+		return nil, err
+	} else if is > knownVersion {
+		return nil, &Newer{db.path, is}
+	}
 	var err error
 	if db.write, err = connect(db.path, 1, "immediate"); err != nil {
 		return nil, err
@@ -63,6 +71,87 @@ func Open(ctx context.Context, dir string) (*DB, error) {
 	return db, nil
 }
 
+// companions are the endings of the files that SQLite keeps beside a data file; some of
+// what was stored may be in them alone.
+var companions = []string{"-wal", "-shm", "-journal"}
+
+// claim makes a data file if there is none, and lets nobody but its owner read it and its
+// companions. It refuses companions that lie there without their file: SQLite would throw
+// them away, and what is stored in them alone.
+func claim(path string) error {
+	if left, err := os.Stat(path + "-wal"); err == nil && left.Size() > 0 {
+		if _, err := os.Stat(path); errors.Is(err, fs.ErrNotExist) {
+			return fmt.Errorf("%s is missing, though its companion %s-wal is there: a restore was cut off. Restore once more, or put the file back", path, path)
+		}
+	}
+	f, err := os.OpenFile(path, os.O_RDWR|os.O_CREATE, 0o600)
+	if err != nil {
+		return fmt.Errorf("open the data: %w", err)
+	}
+	if err := f.Close(); err != nil {
+		return err
+	}
+	for _, ending := range append([]string{""}, companions...) {
+		if err := os.Chmod(path+ending, 0o600); err != nil && !errors.Is(err, fs.ErrNotExist) {
+			return fmt.Errorf("keep the data from others: %w", err)
+		}
+	}
+	return nil
+}
+
+// Newer says that data was written by a newer program.
+type Newer struct {
+	Path    string
+	Version int64 // of the data
+}
+
+func (e *Newer) Error() string {
+	return fmt.Sprintf("%s was written by a newer Green Baton: its data is of version %d, and this program knows versions up to %d. Use the newer program, or restore a backup from before", e.Path, e.Version, knownVersion)
+}
+
+// knownVersion is the newest version of the data that this program knows: the number of
+// its last migration.
+var knownVersion = func() (newest int64) {
+	files, err := fs.Glob(migrations, "migrations/*.sql")
+	if err != nil {
+		panic(err) // of a pattern that is written here
+	}
+	for _, f := range files {
+		n, err := goose.NumericComponent(f)
+		if err != nil {
+			panic(err) // of a file of this package
+		}
+		newest = max(newest, n)
+	}
+	return newest
+}()
+
+// versionOf gives the version of the data in a file; 0 if there is none in it yet. It
+// writes nothing.
+func versionOf(ctx context.Context, path string) (version int64, err error) {
+	db, err := sql.Open("sqlite", address(path)+"?mode=ro&_pragma=busy_timeout(5000)")
+	if err != nil {
+		return 0, err
+	}
+	defer func() { err = errors.Join(err, db.Close()) }()
+	var tables int
+	if err := db.QueryRowContext(ctx, "SELECT COUNT(*) FROM sqlite_master WHERE name = 'goose_db_version'").Scan(&tables); err != nil || tables == 0 {
+		return 0, readable(path, err)
+	}
+	err = db.QueryRowContext(ctx, "SELECT COALESCE(MAX(version_id), 0) FROM goose_db_version WHERE is_applied").Scan(&version)
+	return version, readable(path, err)
+}
+
+func readable(path string, err error) error {
+	if err == nil {
+		return nil
+	}
+	return fmt.Errorf("read %s: %w", path, err)
+}
+
+// address is a path as SQLite takes it, with signs in it that mean something to SQLite escaped.
+func address(path string) string { return "file:" + (&url.URL{Path: path}).EscapedPath() }
+
 // FileName is the name of the data file in its folder.
 const FileName = "greenbaton.db"
 
@@ -71,7 +160,7 @@ func connect(path string, conns int, lock string) (*sqlx.DB, error) {
 		"busy_timeout(5000)", "journal_mode(WAL)", "synchronous(FULL)", "foreign_keys(ON)",
 		"cache_size(-65536)", "temp_store(MEMORY)", "mmap_size(268435456)",
 	}}
-	db, err := sqlx.Open("sqlite", "file:"+(&url.URL{Path: path}).EscapedPath()+"?"+q.Encode())
+	db, err := sqlx.Open("sqlite", address(path)+"?"+q.Encode())
 	if err != nil {
 		return nil, fmt.Errorf("open %s: %w", path, err)
 	}

@@ -117,9 +117,9 @@ func TestAMessageWithTheSameKeyIsQueuedOnce(t *testing.T) {
 	}
 }
 
-// A file of the first edition is brought up to date with everything in it kept.
-func TestOldDataIsBroughtUpToDate(t *testing.T) {
-	dir := t.TempDir()
+// oldData makes a data file of an older version, with what statements put into it.
+func oldData(t testing.TB, dir string, version int, statements ...string) {
+	t.Helper()
 	raw, err := connect(filepath.Join(dir, FileName), 1, "immediate")
 	if err != nil {
 		t.Fatal(err)
@@ -132,16 +132,10 @@ func TestOldDataIsBroughtUpToDate(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := p.UpTo(ctx, 1); err != nil {
+	if _, err := p.UpTo(ctx, int64(version)); err != nil {
 		t.Fatal(err)
 	}
-	for _, q := range []string{
-		`INSERT INTO desk (name, zone, weekdays) VALUES ('Old', 'Europe/London', '0111110')`, `INSERT INTO channel (desk_id, name, slug) VALUES (1, 'Web', 'web')`,
-		`INSERT INTO slot (channel_id, rule, start, at) VALUES (1, 'FREQ=DAILY', 20000, 480)`, `INSERT INTO person (name, initials, mail, access, hours) VALUES ('A B', 'AB', 'a@b.example', 'lead', '0,1,1,1,1,1,0')`,
-		`INSERT INTO format (desk_id, channel_id, name) VALUES (1, 1, 'Feature')`, `INSERT INTO route (format_id, version, legs) VALUES (1, 1, '{"legs":[{"key":"a","name":"A","role":"r","allowance":2,"steps":[{"text":"s","must":true}]}]}')`,
-		`INSERT INTO piece (number, desk_id, format_id, route_id, channel_id, title, owner, stage, created_at) VALUES (1, 1, 1, 1, 1, 'Kept', 1, 'under way', 5)`,
-		`INSERT INTO leg (piece_id, position, key, name, role, allowance, least, effort, state) VALUES (1, 0, 'a', 'A', 'r', 2, 1, 60, 'running')`, `INSERT INTO step (piece_id, leg, text) VALUES (1, 'a', 's')`,
-	} {
+	for _, q := range statements {
 		if _, err := raw.Exec(q); err != nil {
 			t.Fatal(q, err)
 		}
@@ -149,6 +143,18 @@ func TestOldDataIsBroughtUpToDate(t *testing.T) {
 	if err := raw.Close(); err != nil {
 		t.Fatal(err)
 	}
+}
+
+// A file of the first edition is brought up to date with everything in it kept.
+func TestOldDataIsBroughtUpToDate(t *testing.T) {
+	dir := t.TempDir()
+	oldData(t, dir, 1,
+		`INSERT INTO desk (name, zone, weekdays) VALUES ('Old', 'Europe/London', '0111110')`, `INSERT INTO channel (desk_id, name, slug) VALUES (1, 'Web', 'web')`,
+		`INSERT INTO slot (channel_id, rule, start, at) VALUES (1, 'FREQ=DAILY', 20000, 480)`, `INSERT INTO person (name, initials, mail, access, hours) VALUES ('A B', 'AB', 'a@b.example', 'lead', '0,1,1,1,1,1,0')`,
+		`INSERT INTO format (desk_id, channel_id, name) VALUES (1, 1, 'Feature')`, `INSERT INTO route (format_id, version, legs) VALUES (1, 1, '{"legs":[{"key":"a","name":"A","role":"r","allowance":2,"steps":[{"text":"s","must":true}]}]}')`,
+		`INSERT INTO piece (number, desk_id, format_id, route_id, channel_id, title, owner, stage, created_at) VALUES (1, 1, 1, 1, 1, 'Kept', 1, 'under way', 5)`,
+		`INSERT INTO leg (piece_id, position, key, name, role, allowance, least, effort, state) VALUES (1, 0, 'a', 'A', 'r', 2, 1, 60, 'running')`, `INSERT INTO step (piece_id, leg, text) VALUES (1, 'a', 's')`,
+	)
 	db, err := Open(ctx, dir)
 	if err != nil {
 		t.Fatal(err)

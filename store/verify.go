@@ -7,8 +7,12 @@ import (
 	"encoding/hex"
 	"errors"
 	"fmt"
+	"os"
 	"runtime"
 	"sync"
+
+	"github.com/jmoiron/sqlx"
+	"github.com/jmoiron/sqlx/reflectx"
 )
 
 // Verify walks the whole logbook, in several parts at once, and gives the number of
@@ -18,20 +22,51 @@ func Verify(ctx context.Context, db *DB) (int64, error) {
 	if err := db.Get(ctx, &last, "SELECT COALESCE(MAX(seq), 0) FROM logbook"); err != nil {
 		return 0, fmt.Errorf("read the logbook: %w", err)
 	}
-	parts := int64(max(1, min(runtime.NumCPU(), 4)))
-	size := last/parts + 1
+	return last, verifyParts(ctx, db, last, int64(max(1, min(runtime.NumCPU(), 4))))
+}
+
+// VerifyFile verifies the logbook of a data file without bringing it up to date or changing
+// it in any other way, also while a program works on it. Its errors say what to do.
+func VerifyFile(ctx context.Context, path string) (n int64, err error) {
+	if _, err := os.Stat(path); err != nil {
+		return 0, fmt.Errorf("there is no data at %s: %w", path, err)
+	}
+	switch is, err := versionOf(ctx, path); {
+	case err != nil:
+		return 0, err
+	case is > knownVersion:
+		return 0, &Newer{path, is}
+	case is < knownVersion:
+		return 0, fmt.Errorf("%s is of version %d, from before this program (version %d). Start the program on it once, or verify it with the program that wrote it", path, is, knownVersion)
+	}
+	read, err := sqlx.Open("sqlite", address(path)+"?mode=ro&_pragma=busy_timeout(5000)")
+	if err != nil {
+		return 0, err
+	}
+	read.Mapper = reflectx.NewMapperFunc("db", snake)
+	defer func() { err = errors.Join(err, read.Close()) }()
+	if n, err = Verify(ctx, &DB{path: path, read: read}); err != nil {
+		return n, fmt.Errorf("the logbook is not as it was written: %w", err)
+	}
+	return n, nil
+}
+
+// verifyParts walks the entries up to the last in so many parts at once, or in as many as
+// there are entries.
+func verifyParts(ctx context.Context, db *DB, last, parts int64) error {
+	parts = min(parts, last)
 	problems := make([]error, parts)
 	var wg sync.WaitGroup
 	for i := range parts {
-		wg.Go(func() { problems[i] = verifyPart(ctx, db, i*size, min(last, (i+1)*size)) })
+		wg.Go(func() { problems[i] = verifyPart(ctx, db, last*i/parts, last*(i+1)/parts) })
 	}
 	wg.Wait()
 	for _, p := range problems { // the first part with a problem has the first entry with one
 		if p != nil {
-			return last, p
+			return p
 		}
 	}
-	return last, nil
+	return nil
 }
 
 // links are the columns by which the chain is checked: the sum of an entry is taken over

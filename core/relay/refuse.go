@@ -9,6 +9,7 @@ var (
 	ErrUnmet    = errors.New("something is still to do")
 	ErrChanged  = errors.New("changed meanwhile")
 	ErrInput    = errors.New("not understood")
+	ErrMachine  = errors.New("cannot be stored now") // nothing is wrong with what was asked
 )
 
 // Refusal says in a sentence why an act was not done and what to do instead.
