@@ -258,7 +258,7 @@ func joinPeople(ids []int64) string {
 }
 
 // SettleCopies makes versions of what was written and has rested. The house's round does it.
-func (h *House) SettleCopies(ctx context.Context) {
+func (h *House) SettleCopies(ctx context.Context) (failed error) {
 	for _, r := range h.rooms.all() {
 		r.mu.Lock()
 		due := !r.dirty.IsZero() && time.Since(r.dirty) >= restEnough
@@ -266,10 +266,9 @@ func (h *House) SettleCopies(ctx context.Context) {
 		if !due {
 			continue
 		}
-		if err := h.settleNow(ctx, r.piece); err != nil { // the edits are stored; the next round tries again
-			h.Log.Error("keep a version of a copy", "piece", r.piece, "problem", err)
-		}
+		failed = errors.Join(failed, h.alone(ctx, errand{what: "keep a version of the copy", piece: r.piece}, func() error { return h.settleNow(ctx, r.piece) }))
 	}
+	return failed // the edits are stored; a later round tries again
 }
 
 // restEnough is after how long what was written becomes a version.
@@ -283,25 +282,27 @@ func (h *House) settleNow(ctx context.Context, piece int64) error {
 }
 
 // Recover makes versions of edits that were taken before the program ended and are in
-// none yet. It is run once when a house is opened.
+// none yet. It is run once when a house is opened. A copy with which that fails keeps
+// nothing else back.
 func (h *House) Recover(ctx context.Context) error {
 	ids, err := store.Unversioned(ctx, h.DB.View())
 	if err != nil {
 		return err
 	}
+	var failed error
 	for _, id := range ids {
-		if err := h.act(ctx, 0, func(a *act) error {
-			a.hushed = true
-			s, err := a.stage(id)
-			if err != nil {
-				return err
-			}
-			return a.version(s)
-		}); err != nil {
-			return fmt.Errorf("copy of piece %d: %w", id, err)
-		}
+		failed = errors.Join(failed, h.alone(ctx, errand{what: "keep a version of the copy", piece: id}, func() error {
+			return h.act(ctx, 0, func(a *act) error {
+				a.hushed = true
+				s, err := a.stage(id)
+				if err != nil {
+					return err
+				}
+				return a.version(s)
+			})
+		}))
 	}
-	return nil
+	return failed
 }
 
 // Slug makes the last part of a page's address from a title.

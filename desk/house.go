@@ -49,6 +49,8 @@ type House struct {
 	rooms   rooms // copies that people work on
 
 	bringing sync.Map // ids of the lists that come in just now
+	setbacks setbacks // what the round failed to do
+	troubles lately   // of the machine, that are in the log
 }
 
 // Open opens the house on a data file, by the clock of this machine and with
@@ -194,7 +196,9 @@ func (h *House) inTrouble(err error) error {
 	if trouble == "" {
 		return err
 	}
-	h.Log.Error(string(trouble), "problem", err)
+	if h.troubles.due(string(trouble), time.Now()) {
+		h.Log.Error(string(trouble), "problem", err)
+	}
 	return &relay.Refusal{Reason: relay.ErrMachine, Text: string(trouble)}
 }
 

@@ -1,7 +1,6 @@
 package desk
 
 import (
-	"context"
 	"encoding/json"
 	"strings"
 
@@ -49,48 +48,4 @@ func CauseOf(s store.Standing) plan.Cause {
 		return plan.Cause{}
 	}
 	return c
-}
-
-// WorkOut brings the standings of all pieces under way up to the present day.
-func (h *House) WorkOut(ctx context.Context) error {
-	for {
-		more, err := h.workOut(ctx)
-		if err != nil || !more {
-			return err
-		}
-	}
-}
-
-// Refresh brings standings up to date after the set-up changed. Of a large desk it
-// does what can be done without making anybody wait; the house's round does the rest.
-func (h *House) Refresh(ctx context.Context) error {
-	_, err := h.workOut(ctx)
-	return err
-}
-
-// workOut works out up to 250 standings of each desk that are not of the day, and
-// reports whether there were any.
-func (h *House) workOut(ctx context.Context) (some bool, err error) {
-	err = h.act(ctx, 0, func(a *act) error {
-		for _, d := range a.b.Desks {
-			rows, err := store.NotWorkedOut(a, a.tx, d.ID, a.now.Date(a.b.Zones[d.ID]), 250)
-			if err != nil {
-				return err
-			}
-			for _, r := range rows {
-				if err := a.stand(r.Piece); err != nil {
-					return err
-				}
-				if err := a.loseIdle(r.Piece); err != nil {
-					return err
-				}
-				if err := a.timely(&r.Piece); err != nil {
-					return err
-				}
-			}
-			some = some || len(rows) > 0
-		}
-		return nil
-	})
-	return some, err
 }

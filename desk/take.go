@@ -95,7 +95,7 @@ func (h *House) takeEdits(ctx context.Context, batch []*pending) {
 			a.dropEdits()
 		}
 	})
-	if err != nil {
+	if err = h.inTrouble(err); err != nil {
 		for _, w := range batch {
 			w.seq, w.err = 0, err
 		}

@@ -3,6 +3,7 @@ package desk
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -298,20 +299,19 @@ func (h *House) GatherMail(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
+	var failed error
 	for _, id := range people {
-		p := b.Person(id)
-		items, err := store.Gathered(ctx, h.DB.View(), id)
-		if err != nil {
-			return err
-		}
-		if len(items) == 0 || b.quietOf(p).DigestAt(max(p.Digested, items[0].At), p.DigestAt) > h.Now() {
-			continue
-		}
-		if err := h.act(ctx, 0, func(a *act) error { return a.digest(p, items) }); err != nil {
-			return err
-		}
+		failed = errors.Join(failed, h.alone(ctx, errand{what: "gather the daily mail", person: id}, func() error { return h.gatherFor(ctx, b, b.Person(id)) }))
 	}
-	return nil
+	return failed
+}
+
+func (h *House) gatherFor(ctx context.Context, b *Books, p store.Person) error {
+	items, err := store.Gathered(ctx, h.DB.View(), p.ID)
+	if err != nil || len(items) == 0 || b.quietOf(p).DigestAt(max(p.Digested, items[0].At), p.DigestAt) > h.Now() {
+		return err
+	}
+	return h.act(ctx, 0, func(a *act) error { return a.digest(p, items) })
 }
 
 // digest makes one daily mail of what was gathered.

@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 	"slices"
 
@@ -250,9 +251,14 @@ func NextToGoOut(ctx context.Context, r Reader, now day.Moment) (day.Moment, err
 	return m, err
 }
 
-// NotWorkedOut gives up to limit pieces of a desk under way whose standing is not of the day.
-func NotWorkedOut(ctx context.Context, r Reader, desk int64, today day.Date, limit int) ([]Row, error) {
-	return Pieces(ctx, r, "SELECT * FROM piece WHERE desk_id = ? AND stage = ? AND worked_out <> ? LIMIT ?", desk, relay.UnderWay, today, limit)
+// NotWorkedOut gives up to limit pieces of a desk under way whose standing is not of the
+// day, but for some.
+func NotWorkedOut(ctx context.Context, r Reader, desk int64, today day.Date, limit int, but []int64) ([]Row, error) {
+	skip, err := json.Marshal(but)
+	if err != nil {
+		return nil, err
+	}
+	return Pieces(ctx, r, "SELECT * FROM piece WHERE desk_id = ? AND stage = ? AND worked_out <> ? AND id NOT IN (SELECT value FROM json_each(?)) LIMIT ?", desk, relay.UnderWay, today, string(skip), limit)
 }
 
 // OnTheBoard gives the pieces that plans reckon with, by id: those under way, and

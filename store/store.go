@@ -218,13 +218,17 @@ func (db *DB) Select(ctx context.Context, into any, query string, args ...any) e
 func (db *DB) Write(ctx context.Context, f func(*Tx) error, then ...func(stored bool)) (err error) {
 	db.mu.Lock()
 	defer db.mu.Unlock()
+	stored := false // also when f panics
 	for _, t := range then {
-		defer func() { t(err == nil) }()
+		defer func() { t(stored) }()
 	}
 	if db.batch != nil {
-		return f(db.batch)
+		err = f(db.batch)
+	} else {
+		err = db.transact(ctx, f)
 	}
-	return db.transact(ctx, f)
+	stored = err == nil
+	return err
 }
 
 // Batch makes all writes until f returns one transaction, for playing a long

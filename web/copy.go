@@ -60,6 +60,7 @@ type seatOut struct {
 	Seq     int         `json:"seq,omitempty"`
 	Change  copy.Change `json:"change,omitempty"`
 	Problem string      `json:"problem,omitempty"`
+	Trouble string      `json:"trouble,omitempty"` // why nothing can be stored just now
 	Page    string      `json:"page,omitempty"`
 	Who     string      `json:"who,omitempty"`
 	Place   *copy.Place `json:"place,omitempty"`
@@ -186,7 +187,7 @@ func (l *seatLine) read(ctx context.Context) {
 		switch {
 		case in.Edit != nil:
 			if _, err := l.s.House.EditCopy(ctx, l.who, l.piece, in.Edit.edit()); err != nil {
-				l.answer(ctx, seatOut{Kind: "refused", Turn: in.Edit.Turn, Problem: l.problem(err)})
+				l.answer(ctx, l.refused(in.Edit.Turn, err))
 			}
 		case in.Sum != nil:
 			if text, seq, same := l.seat.Same(in.Sum.Seq, in.Sum.Sum); !same {
@@ -201,16 +202,22 @@ func (l *seatLine) read(ctx context.Context) {
 	}
 }
 
-func (l *seatLine) problem(err error) string {
+// refused says why an edit was not taken; without a problem in it, the page sends the edit
+// again after a while.
+func (l *seatLine) refused(turn int, err error) seatOut {
+	out := seatOut{Kind: "refused", Turn: turn}
 	var refused *relay.Refusal
 	switch {
+	case errors.As(err, &refused) && refused.Reason == relay.ErrMachine:
+		out.Trouble = refused.Text
 	case errors.As(err, &refused):
-		return refused.Text
+		out.Problem = refused.Text
 	case errors.Is(err, desk.ErrNotFound):
-		return "This piece is no longer open to you."
+		out.Problem = "This piece is no longer open to you."
+	default:
+		l.s.Log.Error("edit a copy", "piece", l.piece, "problem", err)
 	}
-	l.s.Log.Error("edit a copy", "piece", l.piece, "problem", err)
-	return ""
+	return out
 }
 
 func (l *seatLine) answer(ctx context.Context, out seatOut) {

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"net/http"
@@ -139,7 +140,8 @@ func (s *Server) sendOut(c *echo.Context) error {
 		if err := s.House.SendOut(ctx, me(c).ID, id, version(form)); err != nil {
 			return "", err
 		}
-		return "It is out.", s.House.DeliverPages(ctx)
+		s.bringUp(ctx)
+		return "It is out.", nil
 	})
 }
 
@@ -149,6 +151,15 @@ func (s *Server) withdraw(c *echo.Context) error {
 		if err := s.House.Withdraw(ctx, me(c).ID, id, version(form), strings.TrimSpace(form.Get("why"))); err != nil {
 			return "", err
 		}
-		return "It is withdrawn.", s.House.DeliverPages(ctx)
+		s.bringUp(ctx)
+		return "It is withdrawn.", nil
 	})
+}
+
+// bringUp tells the channels at once what went out or was withdrawn; if that fails, the
+// house's round does it a moment later.
+func (s *Server) bringUp(ctx context.Context) {
+	if err := s.House.DeliverPages(ctx); err != nil {
+		s.Log.Error("tell a channel", "problem", err)
+	}
 }

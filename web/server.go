@@ -66,7 +66,8 @@ func (s *Server) Handler() (http.Handler, error) {
 	s.sessions.Cookie.Secure = s.Secure
 	s.sessions.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) {
 		s.Log.Error("session", "problem", err)
-		http.Error(w, "The sign-in could not be read. Try again in a moment.", http.StatusInternalServerError)
+		v := unforeseen(r.Context(), err)
+		http.Error(w, v.Title+". "+v.Text, v.Status)
 	}
 
 	e := echo.New()
@@ -158,7 +159,7 @@ func (s *Server) requestLog(next echo.HandlerFunc) echo.HandlerFunc {
 		id, begin := hex.EncodeToString(b), time.Now()
 		c.Response().Header().Set("X-Request-Id", id)
 		r := c.Request()
-		c.SetRequest(r.WithContext(context.WithValue(r.Context(), requestID, id)))
+		c.SetRequest(r.WithContext(desk.WithReceipt(context.WithValue(r.Context(), requestID, id))))
 		err := next(c)
 		if err != nil {
 			s.failed(c, err)
@@ -174,7 +175,7 @@ func (s *Server) failed(c *echo.Context, err error) {
 	if resp, _ := echo.ResolveResponseStatus(c.Response(), nil); resp != nil && resp.Committed {
 		return
 	}
-	v := errorView{Status: http.StatusInternalServerError, Title: "Something went wrong here", Text: "It is not your doing and nothing was lost. Try again; if it happens again, tell whoever runs Green Baton the number below."}
+	v := unforeseen(c.Request().Context(), err)
 	var refusal *relay.Refusal
 	switch {
 	case errors.Is(err, desk.ErrNotFound) || echo.StatusCode(err) == http.StatusNotFound || echo.StatusCode(err) == http.StatusMethodNotAllowed:
@@ -199,6 +200,23 @@ func (s *Server) failed(c *echo.Context, err error) {
 	}
 }
 
+// unforeseen says what is known of an error that nobody foresaw: that the data cannot be
+// reached, that what was asked is stored all the same, or that nothing was done.
+func unforeseen(ctx context.Context, err error) errorView {
+	trouble := store.TroubleOf(err)
+	switch {
+	case desk.ReceiptOf(ctx).Stored():
+		v := errorView{Status: http.StatusInternalServerError, Title: "It is stored, but could not be shown", Text: "What you did was done and is stored; do not do it again. Only the answer failed. Open the page anew to see it."}
+		if trouble != "" {
+			v.Text += " " + string(trouble)
+		}
+		return v
+	case trouble != "":
+		return errorView{Status: http.StatusServiceUnavailable, Title: "The data cannot be reached", Text: string(trouble) + " What was stored before is not lost."}
+	}
+	return errorView{Status: http.StatusInternalServerError, Title: "Something went wrong here", Text: "It is not your doing, and nothing was changed. Try again; if it happens again, tell whoever runs Green Baton the number below."}
+}
+
 type errorView struct {
 	Status  int
 	Title   string
@@ -213,6 +231,8 @@ func statusOf(r *relay.Refusal) int {
 		return http.StatusForbidden
 	case relay.ErrChanged, relay.ErrNotNow:
 		return http.StatusConflict
+	case relay.ErrMachine:
+		return http.StatusServiceUnavailable
 	}
 	return http.StatusUnprocessableEntity
 }
@@ -227,6 +247,8 @@ func titleOf(r *relay.Refusal) string {
 		return "This cannot be done now"
 	case relay.ErrUnmet:
 		return "Something is still to do"
+	case relay.ErrMachine:
+		return "It cannot be stored just now"
 	}
 	return "Something in the form needs another look"
 }

@@ -225,9 +225,9 @@ export class Copy extends Page {
   say() {
     const l = this.line;
     if (!l) return;
-    const text = !l.open ? (l.waiting ? "Not connected. What you type is kept here, and sent by itself." : "Not connected. You can go on writing.") : l.waiting ? "Saving…" : "Saved";
+    const text = l.trouble && l.waiting ? `${l.trouble} What you type is kept here, and sent by itself.` : !l.open ? (l.waiting ? "Not connected. What you type is kept here, and sent by itself." : "Not connected. You can go on writing.") : l.waiting ? "Saving…" : "Saved";
     this.state.textContent = text;
-    this.state.classList.toggle("text-short", !l.open);
+    this.state.classList.toggle("text-short", !l.open || Boolean(l.trouble));
     if (l.open && !l.waiting) for (const go of this.idle ?? []) go();
     if (l.open && !l.waiting) this.idle = [];
   }

@@ -153,7 +153,7 @@ export class Line {
     this.seq = e.seq;
     this.doc = this.doc.compose(change);
     if (e.page === this.page && this.sent && e.turn === this.sent.turn) {
-      this.sent = null;
+      this.sent = this.trouble = null;
       this.keep();
       return;
     }
@@ -176,7 +176,11 @@ export class Line {
   // refuse takes back what the house did not take, and gives it to whoever typed it.
   refuse(m) {
     if (!m.turn || m.turn !== this.sent?.turn) return;
-    if (m.problem === undefined) { this.socket.close(); return; } // it could not be stored just now: sent again
+    if (m.problem === undefined) { // it could not be stored just now: sent again
+      this.trouble = m.trouble;
+      this.socket.close();
+      return;
+    }
     const change = this.pending ? this.sent.change.compose(this.pending) : this.sent.change;
     this.sent = this.pending = null;
     this.keep();

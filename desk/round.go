@@ -1,0 +1,274 @@
+package desk
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"runtime/debug"
+	"sync"
+	"time"
+
+	"greenbaton/core/relay"
+	"greenbaton/store"
+)
+
+// Round does what is due by the house's own time: pieces whose time has come go out or
+// are found late, standings of a new day are worked out, and the courier brings pages up
+// and down. It is run every second and after the clock moved. Mail goes its own way
+// (DeliverMail), so that a slow server holds nothing up. What fails with one piece holds
+// back neither the others nor what comes after; see alone.
+func (h *House) Round(ctx context.Context) error {
+	h.round.Lock()
+	defer h.round.Unlock()
+	return errors.Join(h.SettleCopies(ctx), h.SendDue(ctx), h.WorkOut(ctx), h.GatherMail(ctx), h.DeliverPages(ctx))
+}
+
+// errand is something that the house's round does for one piece or one person.
+type errand struct {
+	what          string // as it goes on after "it failed to"
+	piece, person int64
+}
+
+// setback is an errand that failed, and waits to be tried again.
+type setback struct {
+	tries int
+	again time.Time // by the clock of the machine
+}
+
+// setbacks are the errands that failed when they were last tried.
+type setbacks struct {
+	mu sync.Mutex
+	at map[errand]setback
+}
+
+// The pauses after which an errand that failed is tried again: they double.
+const firstPause, longestPause = time.Minute, time.Hour
+
+// waits reports whether an errand failed and is not to be tried again yet.
+func (s *setbacks) waits(e errand) bool {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return s.at[e].again.After(time.Now())
+}
+
+// pieces gives the pieces with which something failed and is not to be tried again yet.
+func (s *setbacks) pieces(what string) []int64 {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	out := []int64{}
+	for e, x := range s.at {
+		if e.what == what && x.again.After(time.Now()) {
+			out = append(out, e.piece)
+		}
+	}
+	return out
+}
+
+// note keeps whether an errand failed, and reports whether it did so for the first time.
+func (s *setbacks) note(e errand, failed bool) (first bool) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	was := s.at[e]
+	if delete(s.at, e); !failed {
+		return false
+	}
+	if s.at == nil {
+		s.at = map[errand]setback{}
+	}
+	s.at[e] = setback{was.tries + 1, time.Now().Add(min(firstPause<<min(was.tries, 10), longestPause))}
+	return was.tries == 0
+}
+
+// alone does an errand by itself. When it fails, or panics, over what is wrong with its
+// piece, that is logged, the leads are told the first time, and it is tried again after a
+// while. What is wrong with the machine is given back: it concerns all errands alike.
+func (h *House) alone(ctx context.Context, e errand, do func() error) error {
+	if h.setbacks.waits(e) {
+		return nil
+	}
+	err := guarded(do)
+	if ctx.Err() != nil || errors.Is(err, relay.ErrMachine) || store.TroubleOf(err) != "" {
+		return err
+	}
+	if errors.Is(err, ErrNotFound) { // what it was about is gone
+		err = nil
+	}
+	first := h.setbacks.note(e, err != nil)
+	if err == nil {
+		return nil
+	}
+	h.Log.Error("failed to "+e.what, "piece", e.piece, "person", e.person, "problem", err)
+	if !first {
+		return nil
+	}
+	return h.tellOfSetback(ctx, e, err)
+}
+
+// guarded does something and gives a panic in it as an error.
+func guarded(do func() error) (err error) {
+	defer func() {
+		if p := recover(); p != nil {
+			err = fmt.Errorf("panic: %v\n%s", p, debug.Stack())
+		}
+	}()
+	return do()
+}
+
+// tellOfSetback tells the leads of the desk of a piece, or of all desks where it is of
+// none, that something could not be done.
+func (h *House) tellOfSetback(ctx context.Context, e errand, problem error) error {
+	return h.act(ctx, 0, func(a *act) error {
+		about, link := "for "+a.b.Person(e.person).Name, fmt.Sprintf("/people/%d", e.person)
+		leads := a.b.everyLead()
+		if e.piece != 0 {
+			about, link = fmt.Sprintf("with piece %d", e.piece), fmt.Sprintf("/pieces/%d", e.piece)
+			if row, err := store.Piece(a, a.tx, e.piece); err == nil {
+				about = "with “" + row.Title + "”"
+				if of := a.b.Leads(row.DeskID); len(of) > 0 {
+					leads = of
+				}
+			}
+		}
+		why := problem.Error()
+		var refusal *relay.Refusal
+		if !errors.As(problem, &refusal) {
+			why = "Whoever runs Green Baton finds the reason in its log."
+		}
+		for _, id := range leads {
+			if err := a.item(store.Item{PersonID: id, Kind: "setback", Text: fmt.Sprintf("It failed to %s %s. It is tried again by itself, and holds nothing else back.", e.what, about), Why: why, Link: link, At: a.now}, true); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+// everyLead gives the leads of all desks.
+func (b *Books) everyLead() []int64 {
+	var out []int64
+	for _, p := range b.People {
+		if p.Access == relay.Lead && !p.Retired && p.BarredAt == 0 {
+			out = append(out, p.ID)
+		}
+	}
+	return out
+}
+
+// SendDue does what is due with the pieces whose time has come: those that are ready go
+// out, the others are found late, once.
+func (h *House) SendDue(ctx context.Context) error {
+	ids, err := store.DueToGoOut(ctx, h.DB.View(), h.Now())
+	if err != nil {
+		return fmt.Errorf("find what goes out: %w", err)
+	}
+	var failed error
+	for _, id := range ids {
+		failed = errors.Join(failed, h.alone(ctx, errand{what: "do what is due at its time", piece: id}, func() error { return h.sendDue(ctx, id) }))
+	}
+	return failed
+}
+
+func (h *House) sendDue(ctx context.Context, id int64) error {
+	return h.act(ctx, 0, func(a *act) error {
+		return a.move(order{relay.ActRelease, id, "", 0}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
+			stale, err := a.staleSignOff(&store.Row{Piece: p})
+			if err != nil {
+				return relay.Move{}, err
+			}
+			if p.Ready() && len(stale) > 0 {
+				return relay.Miss(p, UpperFirst(stale[0])+".")
+			}
+			return relay.Due(p, s)
+		})
+	})
+}
+
+// workingOut is what is done at each piece when a day begins.
+const workingOut = "work out how it stands today"
+
+// WorkOut brings the standings of all pieces under way up to the present day.
+func (h *House) WorkOut(ctx context.Context) error {
+	for {
+		more, err := h.workOut(ctx)
+		if err != nil || !more {
+			return err
+		}
+	}
+}
+
+// Refresh brings standings up to date after the set-up changed. Of a large desk it does
+// what can be done without making anybody wait; the house's round does the rest.
+func (h *House) Refresh(ctx context.Context) error {
+	_, err := h.workOut(ctx)
+	return err
+}
+
+// workOut works out up to 250 standings of each desk that are not of the day, and reports
+// whether there were any. Where that fails with one of them, each is done by itself.
+func (h *House) workOut(ctx context.Context) (some bool, err error) {
+	var ids []int64
+	err = guarded(func() error {
+		return h.act(ctx, 0, func(a *act) error {
+			for _, d := range a.b.Desks {
+				rows, err := store.NotWorkedOut(a, a.tx, d.ID, a.now.Date(a.b.Zones[d.ID]), 250, h.setbacks.pieces(workingOut))
+				if err != nil {
+					return err
+				}
+				ids = append(ids, idsOf(rows, func(r store.Row) int64 { return r.ID })...)
+				for _, r := range rows {
+					if err := a.workOut(r.Piece); err != nil {
+						return err
+					}
+				}
+			}
+			return nil
+		})
+	})
+	if err == nil || ctx.Err() != nil || errors.Is(err, relay.ErrMachine) || len(ids) == 0 {
+		return len(ids) > 0, err
+	}
+	var failed error
+	for _, id := range ids {
+		failed = errors.Join(failed, h.alone(ctx, errand{what: workingOut, piece: id}, func() error {
+			return h.act(ctx, 0, func(a *act) error {
+				row, err := store.Piece(a, a.tx, id)
+				if err != nil {
+					return err
+				}
+				return a.workOut(row.Piece)
+			})
+		}))
+	}
+	return false, failed // the rest has its turn in the next round
+}
+
+// workOut does what is to be done at a piece when a day begins.
+func (a *act) workOut(p relay.Piece) error {
+	if err := a.stand(p); err != nil {
+		return err
+	}
+	if err := a.loseIdle(p); err != nil {
+		return err
+	}
+	return a.timely(&p)
+}
+
+// lately notes what is in the log, so that what goes on for hours does not fill it.
+type lately struct {
+	mu sync.Mutex
+	at map[string]time.Time
+}
+
+// due reports whether something was not said in the last minute, and notes that it is.
+func (l *lately) due(text string, now time.Time) bool {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	if was, ok := l.at[text]; ok && now.Sub(was) < time.Minute {
+		return false
+	}
+	if l.at == nil {
+		l.at = map[string]time.Time{}
+	}
+	l.at[text] = now
+	return true
+}
