@@ -4,6 +4,7 @@ import (
 	"context"
 	"crypto/rand"
 	"encoding/base32"
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -21,7 +22,7 @@ import (
 // Enter begins a visit of somebody who has signed in, and makes their device known. It
 // gives the visit's id, and what the cookie of the device says from now on.
 func (h *House) Enter(ctx context.Context, person int64, from From) (visit int64, device string, err error) {
-	now := day.MomentOf(time.Now())
+	now := machineNow()
 	err = h.DB.Write(ctx, func(tx *store.Tx) error {
 		device = from.Device
 		if whose, err := store.DeviceOf(ctx, tx, hashOf(device)); err != nil {
@@ -33,7 +34,7 @@ func (h *House) Enter(ctx context.Context, person int64, from From) (visit int64
 			return err
 		}
 		agent := []rune(from.Agent)
-		visit, err = tx.AddVisit(ctx, store.Visit{PersonID: person, BeganAt: now, Agent: string(agent[:min(len(agent), 200)]), Host: from.Host})
+		visit, err = tx.AddVisit(ctx, store.Visit{PersonID: person, BeganAt: now, UsedAt: now, Agent: string(agent[:min(len(agent), 200)]), Host: from.Host})
 		return err
 	})
 	return visit, device, err
@@ -44,46 +45,35 @@ const visitDays = 14
 
 // Visits gives where somebody is signed in, the newest first.
 func (h *House) Visits(ctx context.Context, who int64) ([]store.Visit, error) {
-	return store.VisitsOf(ctx, h.DB.View(), who, day.MomentOf(time.Now())-visitDays*86400)
+	return store.VisitsOf(ctx, h.DB.View(), who, machineNow()-visitDays*86400)
 }
 
 // EndVisit signs somebody out on one of their own devices; with 0 on all but the one of
 // the visit given.
 func (h *House) EndVisit(ctx context.Context, who, visit, but int64) error {
 	return h.act(ctx, who, func(a *act) error {
+		a.ended = true
 		if visit != 0 {
-			return a.tx.EndVisit(a, who, visit, day.MomentOf(time.Now()))
+			return a.tx.EndVisit(a, who, visit, machineNow())
 		}
-		return a.tx.EndVisits(a, who, but, day.MomentOf(time.Now()))
+		return a.tx.EndVisits(a, who, but, machineNow())
 	})
 }
 
-// checkPassword refuses a password that is too short or easily guessed.
-func checkPassword(password string, p store.Person) error {
-	low := strings.ToLower(password)
-	switch {
-	case len([]rune(password)) < LeastPassword:
-		return bad("password", "A password has at least %d characters.", LeastPassword)
-	case len(password) > 400:
-		return bad("password", "Keep the password under 400 characters.")
-	case low == strings.ToLower(p.Mail) || low == strings.ToLower(strings.ReplaceAll(p.Name, " ", "")):
-		return bad("password", "Your name or mail address is no password. Choose another.")
-	}
-	return nil
-}
-
 // ChangePassword changes somebody's own password, and signs them out everywhere else.
-func (h *House) ChangePassword(ctx context.Context, who, visit int64, was, is string) error {
+func (h *House) ChangePassword(ctx context.Context, who, visit int64, was, is string, from From) error {
 	b, err := h.Books(ctx)
 	if err != nil {
 		return err
 	}
 	p := b.Person(who)
-	if !samePassword(p.Password, was) {
-		return bad("was", "This is not your password. If you do not know it any more, sign out and choose another by mail.")
-	}
-	if err := checkPassword(is, p); err != nil {
+	if err := b.checkPasswordOf(p, is); err != nil {
 		return err
+	}
+	if same, err := h.sayPassword(ctx, p, was, from); err != nil {
+		return inField(err, "was")
+	} else if !same {
+		return bad("was", "This is not your password. If you do not know it any more, sign out and choose another by mail.")
 	}
 	hash, err := HashPassword(is)
 	if err != nil {
@@ -92,16 +82,27 @@ func (h *House) ChangePassword(ctx context.Context, who, visit int64, was, is st
 	return h.act(ctx, who, func(a *act) error { return a.putPassword(p, hash, visit) })
 }
 
+// inField makes a refusal one about a field of a form.
+func inField(err error, field string) error {
+	var r *relay.Refusal
+	if !errors.As(err, &r) {
+		return err
+	}
+	about := *r
+	about.Field = field
+	return &about
+}
+
 // putPassword stores a password, and ends all visits but one.
 func (a *act) putPassword(p store.Person, hash string, but int64) error {
 	a.setUp = true
 	if err := a.tx.PutPassword(a, p.ID, hash); err != nil {
 		return err
 	}
-	if err := a.tx.EndVisits(a, p.ID, but, day.MomentOf(time.Now())); err != nil {
+	if err := a.tx.EndVisits(a, p.ID, but, machineNow()); err != nil {
 		return err
 	}
-	if err := a.tx.RevokeLinks(a, store.LinkPassword, p.ID, a.now); err != nil {
+	if err := a.revokeLinks(store.LinkPassword, p.ID); err != nil {
 		return err
 	}
 	if len(p.Desks) == 0 {
@@ -114,7 +115,7 @@ func (a *act) putPassword(p store.Person, hash string, but int64) error {
 // whether there is such an address.
 func (h *House) AskPassword(ctx context.Context, mail string, from From) error {
 	mail = strings.ToLower(strings.TrimSpace(mail))
-	now := day.MomentOf(time.Now())
+	now := machineNow()
 	if err := h.guess(ctx, "forgot "+mail, From{Host: from.Host}, store.Person{}, now); err != nil {
 		return err
 	}
@@ -155,7 +156,11 @@ func (h *House) ChoosePassword(ctx context.Context, token, password string) erro
 	if err != nil {
 		return err
 	}
-	if err := checkPassword(password, p); err != nil {
+	b, err := h.Books(ctx)
+	if err != nil {
+		return err
+	}
+	if err := b.checkPasswordOf(p, password); err != nil {
 		return err
 	}
 	hash, err := HashPassword(password)
@@ -210,14 +215,20 @@ func stepOf(secret, code string, now time.Time) int64 {
 
 // SwitchCodes switches one-time codes on for somebody, with a code that shows that their
 // program has the secret; or off, with the password.
-func (h *House) SwitchCodes(ctx context.Context, who int64, secret, code, password string) error {
+func (h *House) SwitchCodes(ctx context.Context, who int64, secret, code, password string, from From) error {
 	b, err := h.Books(ctx)
 	if err != nil {
 		return err
 	}
 	p := b.Person(who)
-	if secret == "" && !samePassword(p.Password, password) {
-		return bad("was", "This is not your password, so one-time codes stay on.")
+	if secret == "" {
+		if same, err := h.sayPassword(ctx, p, password, from); err != nil {
+			return inField(err, "was")
+		} else if !same {
+			return bad("was", "This is not your password, so one-time codes stay on.")
+		}
+	} else if err := h.guess(ctx, "codes of "+p.Mail, From{Host: from.Host}, store.Person{}, machineNow()); err != nil {
+		return inField(err, "code")
 	}
 	if secret != "" && (len(secret) != 32 || stepOf(secret, code, time.Now()) == 0) {
 		return bad("code", "This is not the code that your program shows now. Look whether the clock of your device is right, and try the next one.")
@@ -238,7 +249,7 @@ func (h *House) SignInCode(ctx context.Context, person int64, code string, from 
 		return err
 	}
 	p := b.Person(person)
-	if err := h.guess(ctx, "code of "+p.Mail, From{Host: from.Host}, store.Person{}, day.MomentOf(time.Now())); err != nil {
+	if err := h.guess(ctx, "code of "+p.Mail, From{Host: from.Host}, store.Person{}, machineNow()); err != nil {
 		return err
 	}
 	wrong := bad("code", "This is not the code that your program shows now. Wait for the next one, and try again.")
@@ -291,11 +302,17 @@ func (a *act) endLinks(person int64) error {
 		return err
 	}
 	for _, r := range asked {
-		if err := a.tx.RevokeLinks(a, store.LinkReview, r.ID, a.now); err != nil {
+		if err := a.revokeLinks(store.LinkReview, r.ID); err != nil {
 			return err
 		}
 	}
-	return a.tx.RevokeLinks(a, store.LinkPassword, person, a.now)
+	return a.revokeLinks(store.LinkPassword, person)
+}
+
+// revokeLinks ends all private links of a kind about somebody or something.
+func (a *act) revokeLinks(kind string, about int64) error {
+	a.ended = true
+	return a.tx.RevokeLinks(a, kind, about, a.now)
 }
 
 // LeftWith gives the unfinished legs that somebody has on a desk, those that run first, so

@@ -28,6 +28,8 @@ func (x *testHouse) password(who int64, password string) {
 	x.Forget()
 }
 
+var home = desk.From{Host: "home"}
+
 // The vectors of RFC 4226, appendix D, and RFC 6238, appendix B, for SHA-1 (secret
 // "12345678901234567890"), against the package that makes and checks our codes.
 func TestCodesAgreeWithRFC4226AndRFC6238(t *testing.T) {
@@ -58,20 +60,20 @@ func TestACodeCountsOnce(t *testing.T) {
 		h.must(err)
 		return c
 	}
-	if err := h.SwitchCodes(ctx, lead, secret, "000000", ""); err == nil && code() != "000000" {
+	if err := h.SwitchCodes(ctx, lead, secret, "000000", "", home); err == nil && code() != "000000" {
 		t.Error("switched on with a wrong code")
 	}
-	h.must(h.SwitchCodes(ctx, lead, secret, code(), ""))
+	h.must(h.SwitchCodes(ctx, lead, secret, code(), "", home))
 	from := desk.From{Host: "a"}
 	first := code()
 	h.must(h.SignInCode(ctx, lead, first[:3]+" "+first[3:], from))
 	if err := h.SignInCode(ctx, lead, first, from); err == nil {
 		t.Error("a code counted twice")
 	}
-	if err := h.SwitchCodes(ctx, lead, "", "", "wrong"); err == nil {
+	if err := h.SwitchCodes(ctx, lead, "", "", "wrong", home); err == nil {
 		t.Error("switched off without the password")
 	}
-	h.must(h.SwitchCodes(ctx, lead, "", "", "right and long"))
+	h.must(h.SwitchCodes(ctx, lead, "", "", "right and long", home))
 	if h.books().Person(lead).Otp != "" {
 		t.Error("still on")
 	}
@@ -125,6 +127,73 @@ func TestGuessingLocksNobodyElseOut(t *testing.T) {
 	}
 }
 
+// Whoever finds an open page cannot guess the password on it, nor keep the machine busy:
+// after a few wrong ones nothing is looked at any more, and its owner still signs in.
+func TestAnOpenPageIsNoPlaceToGuess(t *testing.T) {
+	for name, guess := range map[string]func(h *testHouse, password string) error{
+		"another password": func(h *testHouse, was string) error {
+			return h.ChangePassword(ctx, lead, 0, was, "seven herons by the sluice", home)
+		},
+		"codes off": func(h *testHouse, was string) error { return h.SwitchCodes(ctx, lead, "", "", was, home) },
+	} {
+		h := newHouse(t)
+		h.password(lead, "right and long")
+		var wrong, waits int
+		var last error
+		begin := time.Now()
+		for range 60 {
+			switch last = guess(h, "a wrong one"); {
+			case errors.Is(last, relay.ErrInput):
+				wrong++
+			case errors.Is(last, relay.ErrNotNow):
+				waits++
+			}
+		}
+		if wrong != 5 || waits != 55 || !strings.Contains(last.Error(), "Wait a quarter of an hour") {
+			t.Errorf("%s: %d were looked at, %d refused, at last: %v", name, wrong, waits, last)
+		}
+		t.Logf("%s: sixty tries in %v", name, time.Since(begin))
+		if err := guess(h, "right and long"); !errors.Is(err, relay.ErrNotNow) {
+			t.Errorf("%s: the right one after too many wrong ones: %v", name, err)
+		}
+		if _, err := h.SignIn(ctx, "p1@house.example", "right and long", home); err != nil {
+			t.Errorf("%s: she is locked out: %v", name, err)
+		}
+	}
+	h := newHouse(t)
+	secret, _, err := h.NewCodes(ctx, lead)
+	h.must(err)
+	for i := range 9 {
+		if err := h.SwitchCodes(ctx, lead, secret, "no code", "", home); errors.Is(err, relay.ErrNotNow) != (i >= 5) {
+			t.Errorf("wrong code %d: %v", i+1, err)
+		}
+	}
+}
+
+func TestPasswordsThatEverybodyTriesAreRefused(t *testing.T) {
+	h := newHouse(t)
+	h.password(lead, "right and long")
+	h.must(h.DB.Write(ctx, func(tx *store.Tx) error {
+		_, err := tx.Exec(ctx, "UPDATE desk SET name = 'Millrace' WHERE id = 1")
+		return err
+	}))
+	h.Forget()
+	for password, says := range map[string]string{
+		"short": "at least 10 characters", "1234567890": "first that anybody tries", "password12": "first that anybody tries", "qwertyuiop12": "first that anybody tries",
+		"P@ssw0rd123": "first that anybody tries", "aaaaaaaaaaaa": "first that anybody tries", "greenbaton": "is mostly a name", "GreenBaton26": "is mostly a name", "millrace2026": "is mostly a name",
+		"house.example": "is mostly a name", strings.Repeat("long ", 100): "under 400 characters",
+	} {
+		if err := h.ChangePassword(ctx, lead, 0, "right and long", password, home); !refused(err, relay.ErrInput) || !strings.Contains(err.Error(), says) {
+			t.Errorf("%.20q: %v", password, err)
+		}
+		f := desk.FirstHouse{Name: "Lea Lead", Mail: "lea@house.example", Password: password, Desk: "Millrace", Zone: "UTC", Weekdays: [7]bool{1: true}, Channel: "Web", Format: "Report"}
+		if _, err := h.SetUp(ctx, f); !refused(err, relay.ErrInput) || !strings.Contains(err.Error(), says) {
+			t.Errorf("setting up with %.20q: %v", password, err)
+		}
+	}
+	h.must(h.ChangePassword(ctx, lead, 0, "right and long", "The tide mill turns", home))
+}
+
 var passwordLink = regexp.MustCompile(`http://house\.example/password/(\S+)`)
 
 func TestAPasswordIsChosenByMail(t *testing.T) {
@@ -149,7 +218,7 @@ func TestAPasswordIsChosenByMail(t *testing.T) {
 	if err := h.ChoosePassword(ctx, m[1], "and yet another one"); !errors.Is(err, relay.ErrNotYours) {
 		t.Errorf("a link was used twice: %v", err)
 	}
-	if goes, err := store.VisitGoesOn(ctx, h.DB, visit, editor); err != nil || goes {
+	if goes, err := h.GoesOn(ctx, desk.Visitor{Person: editor, Visit: visit}, false); err != nil || goes {
 		t.Errorf("another device stays signed in: %v", err)
 	}
 	if _, err := h.SignIn(ctx, "p2@house.example", "quite another one", desk.From{Host: "home"}); err != nil {

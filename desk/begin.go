@@ -5,6 +5,7 @@ import (
 	"maps"
 
 	"greenbaton/core/brief"
+	"greenbaton/core/copy"
 	"greenbaton/core/relay"
 	"greenbaton/store"
 )
@@ -54,7 +55,9 @@ func (a *act) begin(p *relay.Piece, d Draft, was store.Row) error {
 		}
 		old := now.Clean()
 		if text = brief.OutlineOf(old).Text(); d.Edition {
-			text = old
+			if text, err = a.bringPictures(old, was.ID, p.ID); err != nil {
+				return err
+			}
 		}
 	}
 	if len(text) == 0 {
@@ -67,6 +70,22 @@ func (a *act) begin(p *relay.Piece, d Draft, was store.Row) error {
 	before := *p
 	p.CopyVersion = c.Version
 	return a.save(before, *p)
+}
+
+// bringPictures lets a piece hold the pictures of a text that comes from another piece, and
+// gives the text without those that it held wrongly there.
+func (a *act) bringPictures(t copy.Text, from, to int64) (copy.Text, error) {
+	own, err := store.PicturesOf(a, a.tx, from)
+	if err != nil {
+		return nil, err
+	}
+	t = t.WithPictures(func(file int64) bool { return own[file] })
+	for _, file := range copy.Change(t).Pictures() {
+		if err := a.tx.AddPicture(a, to, file); err != nil {
+			return nil, err
+		}
+	}
+	return t, nil
 }
 
 // Again drafts a piece in the shape of another: its format, words, and what of its brief

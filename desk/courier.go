@@ -247,7 +247,11 @@ func (h *House) page(ctx context.Context, row store.Row) (Page, error) {
 	if err != nil {
 		return p, err
 	}
-	p.Copy = text.Clean()
+	own, err := store.PicturesOf(ctx, h.DB.View(), row.ID)
+	if err != nil {
+		return p, err
+	}
+	p.Copy = text.Clean().WithPictures(func(file int64) bool { return own[file] })
 	all, err := store.Attachments(ctx, h.DB.View(), row.ID)
 	for _, x := range all {
 		if x.Lead {

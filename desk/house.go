@@ -30,7 +30,6 @@ type House struct {
 	Base         string      // the address under which the house is reached, for links in mail
 	Log          *slog.Logger
 	round        sync.Mutex             // held while the house goes its round
-	hashing      chan struct{}          // holds as many as are hashing passwords
 	mailing      sync.Mutex             // held while mail is delivered
 	posting      sync.Mutex             // held while chats are told
 	Crash        func(step string) bool // stops the courier between two statements; for tests of what a crash leaves
@@ -48,15 +47,17 @@ type House struct {
 	records records
 	rooms   rooms // copies that people work on
 
-	bringing sync.Map // ids of the lists that come in just now
-	setbacks setbacks // what the round failed to do
-	troubles lately   // of the machine, that are in the log
+	bringing sync.Map      // ids of the lists that come in just now
+	setbacks setbacks      // what the round failed to do
+	lines    lines         // connections that stay open
+	Idle     time.Duration // after how long without use a visit ends; 0 is never
+	troubles lately        // of the machine, that are in the log
 }
 
 // Open opens the house on a data file, by the clock of this machine and with
 // nothing to deliver to; set the fields before it is used.
 func Open(db *store.DB, log *slog.Logger) *House {
-	return &House{DB: db, Clock: time.Now, Log: log, Wire: NewWire(), hashing: make(chan struct{}, 2), rooms: rooms{open: map[int64]*room{}}}
+	return &House{DB: db, Clock: time.Now, Log: log, Wire: NewWire(), Idle: DefaultIdle, rooms: rooms{open: map[int64]*room{}}}
 }
 
 // Now gives the house's own time.
@@ -126,6 +127,7 @@ type act struct {
 	now       day.Moment
 	by        int64                      // who acts; 0 is the program itself
 	setUp     bool                       // the set-up was changed
+	ended     bool                       // a visit or a private link was ended
 	put       stored                     // of pieces, for the shelf
 	ideas     map[int64]idea.Idea        // that were stored
 	undo      undoState                  // what it replaced
@@ -153,8 +155,8 @@ func (h *House) act(ctx context.Context, by int64, f func(*act) error) error {
 		if a.b, err = h.booksIn(ctx, tx); err != nil {
 			return err
 		}
-		if p := a.b.Person(by); by != 0 && (p.ID == 0 || p.Retired || p.BarredAt != 0) {
-			return &relay.Refusal{Reason: relay.ErrNotYours, Text: "This account is no longer in use."}
+		if err := a.admit(ctx, by); err != nil {
+			return err
 		}
 		if err := f(a); err != nil {
 			return err
@@ -178,6 +180,9 @@ func (h *House) act(ctx context.Context, by int64, f func(*act) error) error {
 		}
 		if a.setUp {
 			h.forgetBooks()
+		}
+		if stored && (a.ended || a.setUp) {
+			h.sweep()
 		}
 		if stored && !a.hushed {
 			h.announce(a)

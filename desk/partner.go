@@ -2,6 +2,7 @@ package desk
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -72,7 +73,7 @@ func (h *House) SavePartner(ctx context.Context, by int64, p store.Partner, peop
 			}
 		}
 		if p.Retired {
-			if err := a.tx.RevokeLinks(a, store.LinkPartner, p.ID, a.now); err != nil {
+			if err := a.revokeLinks(store.LinkPartner, p.ID); err != nil {
 				return err
 			}
 		}
@@ -103,7 +104,7 @@ func (h *House) RevokePartner(ctx context.Context, by, desk, partner int64) erro
 		if a.b.Partner(partner).DeskID != desk {
 			return ErrNotFound
 		}
-		if err := a.tx.RevokeLinks(a, store.LinkPartner, partner, a.now); err != nil {
+		if err := a.revokeLinks(store.LinkPartner, partner); err != nil {
 			return err
 		}
 		return a.log(store.Entry{DeskID: desk, Act: "set up", What: "ended the private links of " + a.b.Partner(partner).Name})
@@ -172,6 +173,19 @@ func (h *House) partnerOf(ctx context.Context, b *Books, k Key) (store.Partner, 
 		return p, deadLink
 	}
 	return p, nil
+}
+
+// StillPartner reports for Line whether a key still opens the page of a partner.
+func (h *House) StillPartner(k Key) func() bool {
+	return func() bool {
+		ctx := context.Background()
+		b, err := h.Books(ctx)
+		if err == nil {
+			_, err = h.partnerOf(ctx, b, k)
+		}
+		var refused *relay.Refusal
+		return !errors.As(err, &refused) && !errors.Is(err, ErrNotFound)
+	}
 }
 
 // PartnerPage gives the page of a partner, for who has its link or is one of theirs.

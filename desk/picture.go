@@ -3,6 +3,7 @@ package desk
 import (
 	"bytes"
 	"context"
+	"errors"
 	"image"
 	"image/jpeg"
 	"image/png"
@@ -60,13 +61,42 @@ func (h *House) AddPicture(ctx context.Context, by, piece int64, file *Upload) (
 		if file == nil || !isPicture(file) {
 			return bad("picture", "Choose a picture: a JPEG, PNG, GIF or WebP.")
 		}
-		id, err = a.addFile(*file, piece, 0)
-		return err
+		if id, err = a.addFile(*file, piece, 0); err != nil {
+			return err
+		}
+		return a.tx.AddPicture(a, piece, id)
 	})
 	return id, err
 }
 
 func isPicture(u *Upload) bool { return len(u.Type) > 6 && u.Type[:6] == "image/" }
+
+// Picture gives a picture in the copy of a piece for who may read it.
+func (h *House) Picture(ctx context.Context, who, piece, file int64) (store.File, error) {
+	if _, err := h.see(ctx, who, piece, relay.ActRead); err != nil {
+		return store.File{}, err
+	}
+	f, err := store.PictureOf(ctx, h.DB.View(), piece, file)
+	if errors.Is(err, store.ErrNone) {
+		return f, ErrNotFound
+	}
+	return f, err
+}
+
+// PagePicture gives a picture of the page of a piece, as it is shown: one of its copy, or
+// one that was its lead picture.
+func (h *House) PagePicture(ctx context.Context, piece, file int64) (store.File, error) {
+	f, err := store.PictureOf(ctx, h.DB.View(), piece, file)
+	if errors.Is(err, store.ErrNone) {
+		f, err = store.AttachedPicture(ctx, h.DB.View(), piece, file)
+	}
+	if errors.Is(err, store.ErrNone) {
+		return f, ErrNotFound
+	} else if err != nil {
+		return f, err
+	}
+	return h.Shown(ctx, f)
+}
 
 // Given gives the copy of a piece as readers have it, for who may read it.
 func (h *House) Given(ctx context.Context, who, piece int64) (copy.Text, store.Row, error) {

@@ -89,7 +89,7 @@ func (h *House) reviewing(ctx context.Context, r store.Reader, b *Books, k Key) 
 	return best, row, nil
 }
 
-// Review gives what a key opens, and notes that it was opened.
+// Review gives what a key opens. It writes nothing: that it was opened is noted by Opened.
 func (h *House) Review(ctx context.Context, k Key) (Reading, error) {
 	b, err := h.Books(ctx)
 	if err != nil {
@@ -125,14 +125,22 @@ func (h *House) Review(ctx context.Context, k Key) (Reading, error) {
 		}
 		out.Turn = l.State == relay.Running && out.Said.ID == 0 && row.Stage == relay.UnderWay
 	}
-	if err := h.readAgain(ctx, b, &out, text); err != nil {
-		return out, err
-	}
-	if x.ID != 0 && (x.OpenedSeq != seq || x.OpenedAt == 0) {
-		x.OpenedAt, x.OpenedSeq = h.Now(), seq
-		err = h.DB.Write(ctx, func(tx *store.Tx) error { _, err := tx.SaveReviewer(ctx, x); return err })
-	}
-	return out, err
+	return out, h.readAgain(ctx, b, &out, text)
+}
+
+// Opened notes that a reviewer has the copy before them as it was after edit seq.
+func (h *House) Opened(ctx context.Context, k Key, seq int) error {
+	return h.reviewAct(ctx, k, func(a *act, x store.Reviewer, row store.Row) error {
+		if x.ID == 0 || x.OpenedAt != 0 && x.OpenedSeq >= seq {
+			return nil
+		}
+		if _, _, newest, err := newest(a, a.tx, &row); err != nil || seq < 0 || seq > newest {
+			return errors.Join(err, bad("copy", "There is no such edit of the copy. Reload the page."))
+		}
+		x.OpenedAt, x.OpenedSeq = a.now, seq
+		_, err := a.tx.SaveReviewer(a, x)
+		return err
+	})
 }
 
 // readAgain adds what a reviewer asked, and what changed since they said something.
@@ -269,7 +277,7 @@ func (h *House) ReviewPicture(ctx context.Context, k Key, file int64) (store.Fil
 	if text.Left().Find(file) < 0 {
 		return store.File{}, ErrNotFound
 	}
-	f, err := store.FileByID(ctx, h.DB.View(), file)
+	f, err := store.PictureOf(ctx, h.DB.View(), row.ID, file)
 	if errors.Is(err, store.ErrNone) {
 		return f, ErrNotFound
 	} else if err != nil {

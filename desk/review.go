@@ -361,7 +361,7 @@ func (h *House) Uninvite(ctx context.Context, by, piece, id int64) error {
 		if _, err := a.tx.SaveReviewer(a, r); err != nil {
 			return "", err
 		}
-		if err := a.tx.RevokeLinks(a, store.LinkReview, r.ID, a.now); err != nil {
+		if err := a.revokeLinks(store.LinkReview, r.ID); err != nil {
 			return "", err
 		}
 		return "no longer asks " + a.b.Person(r.PersonID).Name, nil

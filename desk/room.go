@@ -242,6 +242,9 @@ func (a *act) putEdit(s *stage, e taken) (int, error) {
 	if err != nil {
 		return 0, bad("copy", "The edit was not taken: %s.", misfitText(err))
 	}
+	if err := a.mayHold(s.piece, e.Change); err != nil {
+		return 0, err
+	}
 	if size(text) > copy.MaxBytes {
 		return 0, bad("copy", "The copy would be larger than %d MB. Split the piece in two.", copy.MaxBytes>>20)
 	}
@@ -252,6 +255,22 @@ func (a *act) putEdit(s *stage, e taken) (int, error) {
 	s.text, s.seq = text, e.Seq
 	s.new = append(s.new, e)
 	return e.Seq, nil
+}
+
+// mayHold refuses a change that inserts a picture which is not one of the piece.
+func (a *act) mayHold(piece int64, c copy.Change) error {
+	files := c.Pictures()
+	if len(files) == 0 {
+		return nil
+	}
+	own, err := store.PicturesOf(a, a.tx, piece)
+	if err != nil {
+		return err
+	}
+	if slices.ContainsFunc(files, func(f int64) bool { return !own[f] }) {
+		return bad("copy", "It holds a picture that does not belong to this piece. Put the picture itself in.")
+	}
+	return nil
 }
 
 func size(t copy.Text) int {

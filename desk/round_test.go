@@ -2,7 +2,7 @@ package desk_test
 
 import (
 	"errors"
-	"fmt"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -10,6 +10,8 @@ import (
 	"greenbaton/desk"
 	"greenbaton/store"
 )
+
+func itoa(n int64) string { return strconv.FormatInt(n, 10) }
 
 // exec changes the data behind the house's back.
 func (x *testHouse) exec(query string, args ...any) {
@@ -23,7 +25,7 @@ func TestOneBrokenPieceHoldsBackNoOther(t *testing.T) {
 	x := newHouse(t)
 	broken, good := x.ready("11-25"), x.ready("11-27")
 	waits := x.make("12-14")
-	x.exec("CREATE TRIGGER breaks BEFORE UPDATE ON piece WHEN old.id = " + fmt.Sprint(broken) + " BEGIN SELECT RAISE(ABORT, 'this piece is broken'); END")
+	x.exec("CREATE TRIGGER breaks BEFORE UPDATE ON piece WHEN old.id = " + itoa(broken) + " BEGIN SELECT RAISE(ABORT, 'this piece is broken'); END")
 	before := x.count("SELECT COUNT(*) FROM inbox WHERE kind = 'setback'")
 	x.now = x.now.AddDate(0, 0, 4)
 	for range 3 {

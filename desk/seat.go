@@ -68,12 +68,8 @@ func (h *House) Sit(ctx context.Context, who, piece int64, client string, after 
 	var seat *Seat
 	var missed []SeatEdit
 	var hand Hand
-	err := h.DB.Write(ctx, func(tx *store.Tx) error {
-		a := &act{Context: ctx, h: h, tx: tx, by: who, now: h.Now(), put: newStored()}
-		var err error
-		if a.b, err = h.booksIn(ctx, tx); err != nil {
-			return err
-		}
+	err := h.act(ctx, who, func(a *act) error {
+		a.hushed = true
 		s, err := a.stage(piece)
 		if err != nil {
 			return err
@@ -81,7 +77,7 @@ func (h *House) Sit(ctx context.Context, who, piece int64, client string, after 
 		if hand, err = a.readingHand(&s.row, who); err != nil {
 			return err
 		}
-		edits, err := s.room.after(ctx, tx, after)
+		edits, err := s.room.after(a, a.tx, after)
 		if err != nil {
 			return err
 		}
@@ -89,21 +85,29 @@ func (h *House) Sit(ctx context.Context, who, piece int64, client string, after 
 			missed = append(missed, SeatEdit(e))
 		}
 		seat = &Seat{Who: who, Client: client, room: s.room, h: h, words: make(chan Word, seatKeeps)}
-		r := s.room
-		h.rooms.mu.Lock()
-		defer h.rooms.mu.Unlock()
-		r.mu.Lock()
-		defer r.mu.Unlock()
-		h.rooms.open[piece] = r // who left last may just have closed it
-		for other := range r.open {
-			if other.at != nil {
-				seat.put(Word{Kind: "place", Who: other.Who, Page: other.Client, Place: other.at})
-			}
-		}
-		r.open[seat] = struct{}{}
+		seat.take()
 		return nil
 	})
+	if err != nil && seat != nil {
+		seat.Leave()
+	}
 	return seat, missed, hand, err
+}
+
+// take puts a seat into its room, and tells it where in the copy others are.
+func (s *Seat) take() {
+	r, rs := s.room, &s.h.rooms
+	rs.mu.Lock()
+	defer rs.mu.Unlock()
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	rs.open[r.piece] = r // who left last may just have closed it
+	for other := range r.open {
+		if other.at != nil {
+			s.put(Word{Kind: "place", Who: other.Who, Page: other.Client, Place: other.at})
+		}
+	}
+	r.open[s] = struct{}{}
 }
 
 // readingHand is what somebody who may read a copy may do with it, which can be nothing.

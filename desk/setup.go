@@ -2,7 +2,6 @@ package desk
 
 import (
 	"context"
-	"fmt"
 	"net/mail"
 	"strings"
 	"time"
@@ -130,14 +129,13 @@ func (f *FirstHouse) check() error {
 	}
 	addr, mailErr := mail.ParseAddress(f.Mail)
 	_, zoneErr := time.LoadLocation(f.Zone)
+	passwordErr := checkPassword(f.Password, f.Name, f.Mail, f.Desk)
 	_, countryErr := day.Holidays(f.Country, 2026, 2026)
 	switch {
 	case f.Name == "":
 		return bad("name", "Say what you are called.")
 	case mailErr != nil || addr.Address != f.Mail:
 		return bad("mail", "This is not a mail address like maren@example.org.")
-	case len([]rune(f.Password)) < LeastPassword:
-		return bad("password", fmt.Sprintf("Choose a password of at least %d characters.", LeastPassword))
 	case f.Desk == "":
 		return bad("desk", "Give the desk a name, such as that of your publication.")
 	case f.Zone == "" || f.Zone == "Local" || zoneErr != nil:
@@ -146,6 +144,8 @@ func (f *FirstHouse) check() error {
 		return bad("weekdays", "A desk works on at least one weekday. Tick one.")
 	case countryErr != nil:
 		return bad("country", countryErr.Error())
+	case passwordErr != nil:
+		return passwordErr
 	case f.Channel == "":
 		return bad("channel", "Say where pieces go out, such as Web.")
 	case f.At < 0 || f.At >= 24*60:

@@ -21,6 +21,7 @@ type CopyEdit struct {
 // pending is an edit that waits to be stored.
 type pending struct {
 	CopyEdit
+	ctx       context.Context // of whoever made it
 	piece, by int64
 	seq       int
 	err       error
@@ -31,7 +32,7 @@ type pending struct {
 // that came before, so that it does what whoever made it meant; sent twice, it is done
 // once. What comes in at the same time is stored together.
 func (h *House) EditCopy(ctx context.Context, by, piece int64, e CopyEdit) (int, error) {
-	return h.edit(ctx, &pending{CopyEdit: e, piece: piece, by: by})
+	return h.edit(ctx, &pending{CopyEdit: e, ctx: ctx, piece: piece, by: by})
 }
 
 func (h *House) edit(ctx context.Context, w *pending) (int, error) {
@@ -74,13 +75,8 @@ func (h *House) storeEdits(ctx context.Context) {
 
 // takeEdits stores edits in one transaction. One that is refused hinders no other.
 func (h *House) takeEdits(ctx context.Context, batch []*pending) {
-	a := &act{Context: ctx, h: h, now: h.Now(), put: newStored()}
-	err := h.DB.Write(ctx, func(tx *store.Tx) error {
-		a.tx = tx
-		var err error
-		if a.b, err = h.booksIn(ctx, tx); err != nil {
-			return err
-		}
+	err := h.act(ctx, 0, func(a *act) error {
+		a.hushed = true // the pages that have the copy open hear of each edit
 		for _, w := range batch {
 			var refused *relay.Refusal
 			if w.err = a.take(w); w.err != nil && !errors.As(w.err, &refused) && !errors.Is(w.err, ErrNotFound) {
@@ -88,14 +84,8 @@ func (h *House) takeEdits(ctx context.Context, batch []*pending) {
 			}
 		}
 		return nil
-	}, func(stored bool) {
-		if stored {
-			a.applyEdits()
-		} else {
-			a.dropEdits()
-		}
 	})
-	if err = h.inTrouble(err); err != nil {
+	if err != nil {
 		for _, w := range batch {
 			w.seq, w.err = 0, err
 		}
@@ -105,6 +95,9 @@ func (h *House) takeEdits(ctx context.Context, batch []*pending) {
 // take puts an edit, and one made on top of it, behind those that came before, asks
 // whether they may be done, and stores them.
 func (a *act) take(w *pending) error {
+	if err := a.admit(w.ctx, w.by); err != nil {
+		return err
+	}
 	s, err := a.stage(w.piece)
 	if err != nil {
 		return err

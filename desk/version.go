@@ -201,6 +201,11 @@ func (h *House) BringBack(ctx context.Context, by, piece int64, w Which, propose
 		if err != nil {
 			return err
 		}
+		own, err := store.PicturesOf(a, a.tx, piece)
+		if err != nil {
+			return err
+		}
+		text = text.WithPictures(func(file int64) bool { return own[file] })
 		if !proposed {
 			_, err := a.saveCopy(was, OnNewest, text, "as it was before "+sayWhich(w)+" was brought back")
 			return err
@@ -241,23 +246,44 @@ func sayWhich(w Which) string {
 // visit is after how long without a look another look is another visit, in seconds.
 const visit = day.Moment(30 * 60)
 
-// ReadCopy notes that somebody has the copy of a piece before them as it was after edit
-// seq, and gives the edit up to which they had read it the time before; -1 if they never
-// had.
-func (h *House) ReadCopy(ctx context.Context, who, piece int64, seq int) (int, error) {
-	last, err := store.CopyReadBy(ctx, h.DB.View(), piece, who)
+// reading is how far somebody has read a copy, once they have it before them as it was
+// after edit seq.
+func (h *House) reading(ctx context.Context, r store.Reader, who, piece int64, seq int) (store.CopyRead, error) {
+	last, err := store.CopyReadBy(ctx, r, piece, who)
 	now := h.Now()
 	switch {
 	case errors.Is(err, store.ErrNone):
-		last = store.CopyRead{PieceID: piece, PersonID: who, Seq: seq, Before: -1, At: now}
-	case err != nil:
-		return 0, err
-	case now-last.At > visit:
+		return store.CopyRead{PieceID: piece, PersonID: who, Seq: seq, Before: -1, At: now}, nil
+	case err == nil && now-last.At > visit:
 		last.Before, last.Seq, last.At = last.Seq, seq, now
-	case last.Seq == seq:
-		return last.Before, nil
-	default:
+	case err == nil && seq != last.Seq:
 		last.Seq, last.At = seq, now
 	}
-	return last.Before, h.DB.Write(ctx, func(tx *store.Tx) error { return tx.SaveCopyRead(ctx, last) })
+	return last, err
+}
+
+// ReadTo gives the edit up to which somebody had read a copy the time before; -1 if they
+// never had.
+func (h *House) ReadTo(ctx context.Context, who, piece int64, seq int) (int, error) {
+	r, err := h.reading(ctx, h.DB.View(), who, piece, seq)
+	return r.Before, err
+}
+
+// NoteRead notes that somebody has the copy of a piece before them as it was after edit seq.
+func (h *House) NoteRead(ctx context.Context, who, piece int64, seq int) error {
+	return h.act(ctx, who, func(a *act) error {
+		a.hushed = true
+		row, err := a.load(order{act: relay.ActRead, piece: piece})
+		if err != nil {
+			return err
+		}
+		if _, _, newest, err := newest(a, a.tx, &row); err != nil || seq < 0 || seq > newest {
+			return errors.Join(err, bad("copy", "There is no such edit of the copy. Reload the page."))
+		}
+		r, err := h.reading(a, a.tx, who, piece, seq)
+		if err != nil {
+			return err
+		}
+		return a.tx.SaveCopyRead(a, r)
+	})
 }

@@ -15,21 +15,25 @@ type Visit struct {
 	Agent    string
 	Host     string
 	EndedAt  day.Moment
+	UsedAt   day.Moment
 }
 
 // AddVisit stores that somebody signed in, and gives the visit's id.
 func (t *Tx) AddVisit(ctx context.Context, v Visit) (int64, error) {
-	return t.put(ctx, "visit", v, "person_id", "began_at", "agent", "host")
+	return t.put(ctx, "visit", v, "person_id", "began_at", "agent", "host", "used_at")
 }
 
-// VisitGoesOn reports whether a visit of somebody was not ended.
-func VisitGoesOn(ctx context.Context, r Reader, id, person int64) (bool, error) {
-	var ended day.Moment
-	err := r.Get(ctx, &ended, "SELECT ended_at FROM visit WHERE id = ? AND person_id = ?", id, person)
-	if errors.Is(err, ErrNone) {
-		return false, nil
-	}
-	return ended == 0, err
+// VisitAt reads a visit of somebody; ErrNone if they have none such.
+func VisitAt(ctx context.Context, r Reader, id, person int64) (Visit, error) {
+	var v Visit
+	err := r.Get(ctx, &v, "SELECT * FROM visit WHERE id = ? AND person_id = ?", id, person)
+	return v, err
+}
+
+// UseVisit notes when a visit was last used.
+func (t *Tx) UseVisit(ctx context.Context, id int64, at day.Moment) error {
+	_, err := t.Exec(ctx, "UPDATE visit SET used_at = ? WHERE id = ?", at, id)
+	return err
 }
 
 // VisitsOf gives where somebody is signed in since a moment, the newest first.

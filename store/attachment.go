@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"fmt"
 
 	"greenbaton/core/day"
 )
@@ -44,6 +45,16 @@ func AttachmentVersions(ctx context.Context, r Reader, piece int64) ([]Attachmen
 	var out []AttachmentVersion
 	err := r.Select(ctx, &out, "SELECT v.* FROM attachment_version v JOIN attachment ON attachment.id = v.attachment_id WHERE piece_id = ? AND dropped = 0 ORDER BY v.attachment_id, v.version DESC", piece)
 	return out, err
+}
+
+// AttachedPicture reads a picture that is or was attached to a piece; ErrNone if none such was.
+func AttachedPicture(ctx context.Context, r Reader, piece, file int64) (File, error) {
+	var f File
+	if err := r.Get(ctx, &f, `SELECT file.* FROM file JOIN attachment_version v ON v.file_id = file.id JOIN attachment ON attachment.id = v.attachment_id
+		WHERE attachment.piece_id = ? AND file.id = ? AND type LIKE 'image/%' LIMIT 1`, piece, file); err != nil {
+		return f, fmt.Errorf("picture %d attached to piece %d: %w", file, piece, err)
+	}
+	return f, nil
 }
 
 // AddAttachment stores an attachment without a version and gives its id.

@@ -2,6 +2,8 @@ package store
 
 import (
 	"context"
+	"crypto/rand"
+	"encoding/binary"
 	"fmt"
 
 	"greenbaton/core/day"
@@ -33,13 +35,16 @@ func FileByID(ctx context.Context, r Reader, id int64) (File, error) {
 func FilesOf(ctx context.Context, r Reader, piece, request int64) ([]File, error) {
 	var out []File
 	err := r.Select(ctx, &out, `SELECT id, piece_id, request_id, name, type, size, by, at FROM file
-		WHERE ? <> 0 AND piece_id = ? OR ? <> 0 AND request_id = ? ORDER BY id`, piece, piece, request, request)
+		WHERE ? <> 0 AND piece_id = ? OR ? <> 0 AND request_id = ? ORDER BY at, id`, piece, piece, request, request)
 	return out, err
 }
 
-// AddFile stores a file and gives its id.
+// AddFile stores a file and gives its id, which nobody can guess: it is in addresses.
 func (t *Tx) AddFile(ctx context.Context, f File) (int64, error) {
-	return t.put(ctx, "file", f, "piece_id", "request_id", "name", "type", "size", "data", "by", "at")
+	var b [8]byte
+	rand.Read(b[:])                                            // never fails
+	f.ID = 1<<47 | int64(binary.LittleEndian.Uint64(b[:])>>17) // of 48 bits, which scripts can count with
+	return t.put(ctx, "file", f, "id", "piece_id", "request_id", "name", "type", "size", "data", "by", "at")
 }
 
 // GiveFiles puts the files of a request on the piece that was made of it as well.
@@ -66,4 +71,33 @@ func SmallOf(ctx context.Context, r Reader, file int64) (Small, error) {
 func (t *Tx) AddSmall(ctx context.Context, s Small) error {
 	_, err := t.put(ctx, "file_small", s, "file_id", "type", "data")
 	return err
+}
+
+// AddPicture lets the copy of a piece hold a picture.
+func (t *Tx) AddPicture(ctx context.Context, piece, file int64) error {
+	_, err := t.Exec(ctx, "INSERT OR IGNORE INTO picture (piece_id, file_id) VALUES (?, ?)", piece, file)
+	return err
+}
+
+// PicturesOf gives the pictures that the copy of a piece may hold.
+func PicturesOf(ctx context.Context, r Reader, piece int64) (map[int64]bool, error) {
+	var ids []int64
+	if err := r.Select(ctx, &ids, "SELECT file_id FROM picture JOIN file ON file.id = file_id WHERE picture.piece_id = ? AND type LIKE 'image/%'", piece); err != nil {
+		return nil, fmt.Errorf("pictures of piece %d: %w", piece, err)
+	}
+	out := make(map[int64]bool, len(ids))
+	for _, id := range ids {
+		out[id] = true
+	}
+	return out, nil
+}
+
+// PictureOf reads a picture that the copy of a piece may hold, with its bytes; ErrNone if
+// it may hold none such.
+func PictureOf(ctx context.Context, r Reader, piece, file int64) (File, error) {
+	var f File
+	if err := r.Get(ctx, &f, "SELECT file.* FROM file JOIN picture ON file_id = file.id WHERE picture.piece_id = ? AND file_id = ? AND type LIKE 'image/%'", piece, file); err != nil {
+		return f, fmt.Errorf("picture %d of piece %d: %w", file, piece, err)
+	}
+	return f, nil
 }

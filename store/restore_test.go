@@ -188,8 +188,12 @@ func TestWhatSpeaksAgainstABackupIsSaid(t *testing.T) {
 			}
 		}, "It is damaged"},
 		"another's": {func(path string) { change(path, "DROP TABLE logbook") }, "it holds no newsroom"},
-		"newer":     {func(path string) { change(path, "INSERT INTO goose_db_version (version_id, is_applied) VALUES (9999, 1)") }, fmt.Sprintf("version 9999, and this program knows versions up to %d", knownVersion)},
-		"bent":      {func(path string) { change(path, "DROP TRIGGER logbook_stays; UPDATE logbook SET what = 'x' WHERE seq = 12") }, "entry 12 has been changed"},
+		"newer": {func(path string) {
+			change(path, "INSERT INTO goose_db_version (version_id, is_applied) VALUES (9999, 1)")
+		}, fmt.Sprintf("version 9999, and this program knows versions up to %d", knownVersion)},
+		"bent": {func(path string) {
+			change(path, "DROP TRIGGER logbook_stays; UPDATE logbook SET what = 'x' WHERE seq = 12")
+		}, "entry 12 has been changed"},
 		"live": {func(path string) {
 			if err := os.WriteFile(path+"-wal", []byte("frames"), 0o600); err != nil {
 				t.Fatal(err)

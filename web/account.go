@@ -258,7 +258,7 @@ func (s *Server) saveTold(c *echo.Context) error {
 
 func (s *Server) changePassword(c *echo.Context) error {
 	ctx := c.Request().Context()
-	err := s.House.ChangePassword(ctx, me(c).ID, s.sessions.GetInt64(ctx, "visit"), c.FormValue("was"), c.FormValue("password"))
+	err := s.House.ChangePassword(ctx, me(c).ID, s.sessions.GetInt64(ctx, "visit"), c.FormValue("was"), c.FormValue("password"), s.from(c))
 	return s.answered(c, err, "Your password is changed, and you are signed out everywhere else.", "/me", func(status int, r *relay.Refusal) error { return s.showMe(c, status, r, "password") })
 }
 
@@ -270,7 +270,7 @@ func (s *Server) switchCodes(c *echo.Context) error {
 			return c.Redirect(http.StatusSeeOther, "/me?codes=on")
 		}
 	}
-	err := s.House.SwitchCodes(ctx, me(c).ID, secret, c.FormValue("code"), c.FormValue("was"))
+	err := s.House.SwitchCodes(ctx, me(c).ID, secret, c.FormValue("code"), c.FormValue("was"), s.from(c))
 	if err == nil {
 		s.sessions.Remove(ctx, "codes")
 	}

@@ -88,25 +88,25 @@ type askField struct {
 	Value string
 }
 
-// visitor gives who is signed in, if anybody is, on pages that are for everybody.
-func (s *Server) visitor(c *echo.Context) (store.Person, error) {
+// whoever gives who is signed in, if anybody is, on pages that are for everybody.
+func (s *Server) whoever(c *echo.Context) (store.Person, error) {
 	ctx := c.Request().Context()
 	b, err := s.House.Books(ctx)
 	if err != nil {
 		return store.Person{}, err
 	}
-	p := b.Person(s.sessions.GetInt64(ctx, "person"))
-	if p.ID == 0 || p.Retired || p.Sessions != s.sessions.GetInt(ctx, "sessions") {
-		return store.Person{}, nil
+	v := s.visitor(ctx)
+	goes, err := s.House.GoesOn(ctx, v, inUse(c.Request()))
+	if err != nil || !goes {
+		return store.Person{}, err
 	}
-	c.Set("me", p)
-	s.choose(c, b, p)
-	return p, nil
+	s.admit(c, b, v)
+	return me(c), nil
 }
 
 // ask shows a form by which something is asked of a desk.
 func (s *Server) ask(c *echo.Context) error {
-	who, err := s.visitor(c)
+	who, err := s.whoever(c)
 	if err != nil {
 		return err
 	}
@@ -148,7 +148,7 @@ func (s *Server) dateOn(b *desk.Books, d int64) day.Date { return s.House.Now().
 // takeAsk takes what was typed into a form. What falls into the trap that people do not
 // see is thrown away, and the robot is thanked.
 func (s *Server) takeAsk(c *echo.Context) error {
-	who, err := s.visitor(c)
+	who, err := s.whoever(c)
 	if err != nil {
 		return err
 	}
@@ -246,7 +246,7 @@ type wordView struct {
 }
 
 func (s *Server) showAsked(c *echo.Context, status int, refusal *relay.Refusal, typed string) error {
-	if _, err := s.visitor(c); err != nil {
+	if _, err := s.whoever(c); err != nil {
 		return err
 	}
 	ctx := c.Request().Context()

@@ -144,7 +144,7 @@ func (s *Server) copyLine(c *echo.Context) error {
 		return nil
 	}
 	defer seat.Leave()
-	l := &seatLine{s: s, conn: conn, seat: seat, piece: id, who: who.ID, sessions: who.Sessions, back: make(chan seatOut, 8)}
+	l := &seatLine{s: s, conn: conn, seat: seat, piece: id, who: who.ID, back: make(chan seatOut, 8)}
 	hello := seatOut{Kind: "hello", Hand: newHand(hand)}
 	if text, seq := seat.Now(); after > seq { // the data went back to an earlier state
 		hello.Seq, hello.Change = seq, copy.Change(text)
@@ -152,13 +152,17 @@ func (s *Server) copyLine(c *echo.Context) error {
 	for _, e := range missed {
 		hello.Edits = append(hello.Edits, editOut(e))
 	}
-	ctx, stop := context.WithCancel(ctx)
+	l.still = s.House.Still(s.visitor(ctx))
+	ctx, stop := s.House.Line(ctx, l.still)
+	written := make(chan struct{})
 	go func() {
+		defer close(written)
 		defer stop()
 		l.write(ctx, hello)
 	}()
 	l.read(ctx)
 	stop()
+	<-written // it uses the seat
 	return nil
 }
 
@@ -168,7 +172,7 @@ type seatLine struct {
 	conn       *websocket.Conn
 	seat       *desk.Seat
 	piece, who int64
-	sessions   int
+	still      func() bool  // the visit goes on
 	back       chan seatOut // answers to what was read
 }
 
@@ -176,7 +180,7 @@ type seatLine struct {
 func (l *seatLine) read(ctx context.Context) {
 	for {
 		kind, b, err := l.conn.Read(ctx)
-		if err != nil || kind != websocket.MessageText {
+		if err != nil || kind != websocket.MessageText || ctx.Err() != nil {
 			return
 		}
 		var in seatIn
@@ -241,8 +245,7 @@ func (l *seatLine) write(ctx context.Context, hello seatOut) {
 		case <-ctx.Done():
 			return
 		case <-look.C:
-			b, err := l.s.House.Books(ctx)
-			if p := b.Person(l.who); err != nil || p.Retired || p.Sessions != l.sessions {
+			if !l.still() { // left unused for too long
 				return
 			}
 			hand, err := l.s.House.HandOn(ctx, l.who, l.piece)
@@ -260,7 +263,7 @@ func (l *seatLine) write(ctx context.Context, hello seatOut) {
 				return
 			}
 		}
-		if l.send(ctx, out) != nil {
+		if ctx.Err() != nil || l.send(ctx, out) != nil {
 			return
 		}
 	}

@@ -8,6 +8,7 @@ import (
 	"net/http"
 	"net/url"
 	"path"
+	"strconv"
 	"strings"
 	"unicode/utf8"
 
@@ -29,7 +30,7 @@ func (s *Server) giveCopy(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	picture := func(file int64) string { return fmt.Sprintf("%s/files/%d", s.House.Base, file) }
+	picture := func(file int64) string { return fmt.Sprintf("%s/pieces/%d/pictures/%d", s.House.Base, id, file) }
 	var data []byte
 	kind := ""
 	switch c.Param("as") {
@@ -104,6 +105,23 @@ func readCopyFile(c *echo.Context) (copy.Text, error) {
 		return nil, &relay.Refusal{Reason: relay.ErrInput, Field: "file", Text: fmt.Sprintf("“%s” could not be read: %s. Save it again in the program it comes from, and send that.", h.Filename, err)}
 	}
 	return text, nil
+}
+
+// picture gives a picture in the copy of a piece.
+func (s *Server) picture(c *echo.Context) error {
+	id, err := pieceID(c)
+	if err != nil {
+		return err
+	}
+	file, err := strconv.ParseInt(c.Param("file"), 10, 64)
+	if err != nil {
+		return desk.ErrNotFound
+	}
+	f, err := s.House.Picture(c.Request().Context(), me(c).ID, id, file)
+	if err != nil {
+		return err
+	}
+	return s.giveFile(c, f)
 }
 
 // addPicture stores a picture for a copy and says which file it is.

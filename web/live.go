@@ -52,19 +52,19 @@ func (s *Server) live(c *echo.Context) error {
 	if err := out.Flush(); err != nil {
 		return nil // gone already
 	}
+	still := s.House.Still(s.visitor(ctx))
+	ctx, done := s.House.Line(ctx, still)
+	defer done()
 	for {
 		waiting, stop := context.WithTimeout(ctx, breath)
 		news, next, gap, err := s.House.Wire.After(waiting, mark)
 		stop()
-		if ctx.Err() != nil || err != nil && waiting.Err() == nil {
-			return nil
+		if ctx.Err() != nil || err != nil && waiting.Err() == nil || !still() {
+			return nil // signed out; the page learns it when it asks
 		}
 		b, bookErr := s.House.Books(ctx)
 		if bookErr != nil {
 			return nil
-		}
-		if now := b.Person(who.ID); now.Retired || now.BarredAt != 0 || now.Sessions != who.Sessions {
-			return nil // signed out; the page learns it when it asks
 		}
 		if err := sendNews(w, b, who, news, next, gap); err != nil || out.Flush() != nil {
 			return nil

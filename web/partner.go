@@ -215,15 +215,19 @@ func (s *Server) partnerLive(c *echo.Context) error {
 	if _, err := io.WriteString(w, "retry: 2000\n\n"); err != nil || out.Flush() != nil {
 		return nil
 	}
+	still := s.House.StillPartner(k)
+	if k.Token == "" {
+		partner, visit := still, s.House.Still(s.visitor(ctx))
+		still = func() bool { return visit() && partner() }
+	}
+	ctx, done := s.House.Line(ctx, still)
+	defer done()
 	for {
 		waiting, stop := context.WithTimeout(ctx, breath)
 		news, next, gap, err := s.House.Wire.After(waiting, mark)
 		stop()
-		if ctx.Err() != nil || err != nil && waiting.Err() == nil {
-			return nil
-		}
-		if _, err := s.House.PartnerPage(ctx, k); err != nil {
-			return nil // the link was ended
+		if ctx.Err() != nil || err != nil && waiting.Err() == nil || !still() {
+			return nil // the link or visit was ended
 		}
 		line := ": nothing new\n\n"
 		if gap || slices.ContainsFunc(news, func(n desk.News) bool {

@@ -125,7 +125,7 @@ func (s *Server) pieceFor(c *echo.Context, id int64) (pieceView, error) {
 		return v, err
 	}
 	if v.Reads {
-		if v.ReadTo, err = s.House.ReadCopy(ctx, me(c).ID, id, sheet.Seq); err != nil {
+		if v.ReadTo, err = s.House.ReadTo(ctx, me(c).ID, id, sheet.Seq); err != nil {
 			return v, err
 		}
 		v.Changed = v.ReadTo >= 0 && v.ReadTo < sheet.Seq

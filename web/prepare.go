@@ -164,6 +164,11 @@ func (s *Server) file(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
+	return s.giveFile(c, f)
+}
+
+// giveFile sends a file, of a picture the small version where that is asked for.
+func (s *Server) giveFile(c *echo.Context, f store.File) (err error) {
 	if c.QueryParam("small") != "" {
 		if f, err = s.House.Shown(c.Request().Context(), f); err != nil {
 			return err

@@ -83,6 +83,39 @@ func (s *Server) review(c *echo.Context) error {
 	return s.showReview(c, http.StatusOK, nil, url.Values{})
 }
 
+// openedReview notes that a reviewer has a copy before them; the page says so once it is shown.
+func (s *Server) openedReview(c *echo.Context) error {
+	k, _, err := reviewKey(c)
+	if err != nil {
+		return err
+	}
+	if err := s.House.Opened(c.Request().Context(), k, seqSent(c)); err != nil {
+		return err
+	}
+	return c.NoContent(http.StatusNoContent)
+}
+
+// noteRead notes that somebody has the copy of a piece before them.
+func (s *Server) noteRead(c *echo.Context) error {
+	id, err := pieceID(c)
+	if err != nil {
+		return err
+	}
+	if err := s.House.NoteRead(c.Request().Context(), me(c).ID, id, seqSent(c)); err != nil {
+		return err
+	}
+	return c.NoContent(http.StatusNoContent)
+}
+
+// seqSent is the edit that a page shows; none that there is if it does not say.
+func seqSent(c *echo.Context) int {
+	seq, err := strconv.Atoi(c.FormValue("seq"))
+	if err != nil {
+		return -1
+	}
+	return seq
+}
+
 func (s *Server) showReview(c *echo.Context, status int, refusal *relay.Refusal, typed url.Values) error {
 	k, base, err := reviewKey(c)
 	if err != nil {

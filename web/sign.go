@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"errors"
 	"net/http"
 	"slices"
@@ -11,6 +12,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/relay"
+	"greenbaton/desk"
 	"greenbaton/store"
 )
 
@@ -25,8 +27,8 @@ func (s *Server) signedIn(next echo.HandlerFunc) echo.HandlerFunc {
 		if len(b.People) == 0 {
 			return c.Redirect(http.StatusSeeOther, "/welcome")
 		}
-		me := b.Person(s.sessions.GetInt64(ctx, "person"))
-		goes, err := s.goesOn(c, me)
+		v := s.visitor(ctx)
+		goes, err := s.House.GoesOn(ctx, v, inUse(c.Request()))
 		if err != nil {
 			return err
 		}
@@ -37,24 +39,28 @@ func (s *Server) signedIn(next echo.HandlerFunc) echo.HandlerFunc {
 			s.sessions.Put(ctx, "to", c.Request().URL.RequestURI())
 			return c.Redirect(http.StatusSeeOther, "/signin")
 		}
-		c.Set("me", me)
-		s.choose(c, b, me)
+		s.admit(c, b, v)
 		return next(c)
 	}
 }
 
-// goesOn reports whether somebody is signed in still: they have access, and neither this
-// visit nor all of theirs were ended.
-func (s *Server) goesOn(c *echo.Context, p store.Person) (bool, error) {
-	ctx := c.Request().Context()
-	if p.ID == 0 || p.Retired || p.Guest || p.BarredAt != 0 || p.Sessions != s.sessions.GetInt(ctx, "sessions") {
-		return false, nil
-	}
-	visit := s.sessions.GetInt64(ctx, "visit")
-	if visit == 0 { // from before visits were listed
-		return true, nil
-	}
-	return store.VisitGoesOn(ctx, s.House.DB, visit, p.ID)
+// visitor gives the visit that a session is of; without a person in it if nobody signed in.
+func (s *Server) visitor(ctx context.Context) desk.Visitor {
+	return desk.Visitor{Person: s.sessions.GetInt64(ctx, "person"), Visit: s.sessions.GetInt64(ctx, "visit"), Sessions: s.sessions.GetInt(ctx, "sessions")}
+}
+
+// admit lets what is asked be done as the one whose visit it is.
+func (s *Server) admit(c *echo.Context, b *desk.Books, v desk.Visitor) {
+	p := b.Person(v.Person)
+	c.SetRequest(c.Request().WithContext(desk.WithVisitor(c.Request().Context(), v)))
+	c.Set("me", p)
+	s.choose(c, b, p)
+}
+
+// inUse reports whether somebody asks, rather than a page by itself that is left open.
+func inUse(r *http.Request) bool {
+	mode := r.Header.Get("Sec-Fetch-Mode")
+	return r.Method != http.MethodGet || mode == "" || mode == "navigate"
 }
 
 // me is who is signed in.

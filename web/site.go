@@ -120,13 +120,8 @@ func (s *Server) sitePicture(c *echo.Context) error {
 	if err != nil {
 		return desk.ErrNotFound
 	}
-	f, err := store.FileByID(ctx, s.House.DB.View(), id)
-	if errors.Is(err, store.ErrNone) {
-		return desk.ErrNotFound
-	} else if err != nil {
-		return err
-	}
-	if f, err = s.House.Shown(ctx, f); err != nil {
+	f, err := s.House.PagePicture(ctx, p.PieceID, id)
+	if err != nil {
 		return err
 	}
 	return sendFile(c, f)

@@ -105,6 +105,25 @@ func Picture(o Op) int64 {
 	return n
 }
 
+// Pictures gives the files that a change inserts as pictures.
+func (c Change) Pictures() []int64 {
+	var out []int64
+	for _, o := range c {
+		if file := Picture(o); file != 0 {
+			out = append(out, file)
+		}
+	}
+	return out
+}
+
+// WithPictures gives a text without the pictures that it may not hold.
+func (t Text) WithPictures(may func(file int64) bool) Text {
+	return slices.DeleteFunc(slices.Clone(t), func(o Op) bool {
+		file := Picture(o)
+		return file != 0 && !may(file)
+	})
+}
+
 // PictureOf gives the object that stands for a stored picture in a text.
 func PictureOf(file int64) string { return `{"picture":"` + strconv.FormatInt(file, 10) + `"}` }
 

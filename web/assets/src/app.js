@@ -2,6 +2,7 @@
 // What a change would do is in what.js, the drawing of a piece in chart.js, the
 // editor of routes in route.js.
 import Alpine from "@alpinejs/csp";
+import { part, post } from "./ask.js";
 import { chart } from "./chart.js";
 import { askWhat, showPart } from "./what.js";
 import { route } from "./route.js";
@@ -75,8 +76,8 @@ Alpine.data("planner", () => ({
   // like points out pieces and ideas that may be about the same.
   async like(title) {
     const turn = this.liked = (this.liked ?? 0) + 1;
-    const res = title.length < 4 ? null : await fetch(`/ideas/like?title=${encodeURIComponent(title)}&except=${this.$root.elements.idea?.value ?? 0}`, { headers: { "X-Part": "1" } }).catch(() => null);
-    if (turn === this.liked) this.$refs.likes.innerHTML = res?.ok && !res.redirected ? await res.text() : "";
+    const got = title.length < 4 ? null : await part(`/ideas/like?title=${encodeURIComponent(title)}&except=${this.$root.elements.idea?.value ?? 0}`);
+    if (turn === this.liked) this.$refs.likes.innerHTML = got?.ok ? got.text : "";
   },
   slot(e) {
     const b = e.target.closest("button[data-date]");
@@ -87,13 +88,16 @@ Alpine.data("planner", () => ({
   },
   async refresh(from) {
     const turn = ++this.asked, focus = from.name || from.dataset.date;
-    const res = await fetch("/pieces/new/plan", { method: "POST", body: new URLSearchParams(new FormData(this.$root)) });
-    if (turn !== this.asked || !res.ok) return;
-    this.$refs.plan.innerHTML = await res.text();
+    const got = await post("/pieces/new/plan", new URLSearchParams(new FormData(this.$root)), {});
+    if (turn !== this.asked || !got?.ok) return;
+    this.$refs.plan.innerHTML = got.text;
     const again = this.$refs.plan.querySelector(`[name="${focus}"], [data-date="${focus}"]`);
     if (again && document.activeElement === document.body) again.focus();
   },
 }));
+
+// What is opened on a page is noted once it is shown; looking at it writes nothing.
+for (const el of document.querySelectorAll("[data-opened]")) post(el.dataset.opened, new URLSearchParams({ seq: el.dataset.seq }));
 
 Alpine.data("chart", chart);
 Alpine.data("lineup", lineup);

@@ -1,15 +1,17 @@
 // A list that comes in: how far it is, asked until it is all in.
+import { json } from "./ask.js";
+
 export const bringing = () => ({
   init() { this.look(); },
   async look() {
     const bar = this.$root.querySelector("progress"), says = this.$root.querySelector("[data-how-far]"), n = (x) => x.toLocaleString("en-GB");
     for (;;) {
-      try {
-        const at = await (await fetch(`/bring/${this.$root.dataset.list}/now`)).json();
+      const at = await json(`/bring/${this.$root.dataset.list}/now`);
+      if (at) {
         bar.value = (100 * at.done) / at.total;
         says.textContent = `${n(at.done)} of ${n(at.total)} rows`;
         if (!at.moving) return location.reload();
-      } catch { says.textContent = "No connection. It goes on coming in; how far it is is asked again."; }
+      } else says.textContent = "No connection. It goes on coming in; how far it is is asked again.";
       await new Promise((r) => setTimeout(r, 400));
     }
   },

@@ -1,5 +1,6 @@
 // Catching an idea, on its own page and in the dialog that opens on i. What is typed is
 // kept on this device first and then sent, so that it is safe without a connection.
+import { part } from "./ask.js";
 import { keep, drop, kept, send, sendAll } from "./queue.js";
 
 export function openCatch() {
@@ -116,10 +117,8 @@ export const catcher = () => ({
   async like() {
     const title = this.form.elements.title.value.trim(), turn = ++this.asked;
     if (title.length < 4) return this.likes("");
-    try {
-      const res = await fetch("/ideas/like?title=" + encodeURIComponent(title), { headers: { "X-Part": "1" } });
-      if (turn === this.asked && res.ok && !res.redirected) this.likes(await res.text());
-    } catch { /* no connection: nothing is pointed out */ }
+    const got = await part("/ideas/like?title=" + encodeURIComponent(title));
+    if (turn === this.asked && got?.ok) this.likes(got.text);
   },
   likes(html) { this.asked++; this.form.querySelector("[data-likes]").innerHTML = html; },
   say(text) { const p = this.$root.querySelector("[data-caught-said]"); if (p) p.textContent = text; },

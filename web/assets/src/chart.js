@@ -1,5 +1,6 @@
 // The drawing of a piece: its flag and the ends of its legs can be taken to another
 // day, by hand or with the arrow keys. What would follow is said while they are held.
+import { json } from "./ask.js";
 import { askWhat } from "./what.js";
 
 export const chart = () => ({
@@ -79,11 +80,8 @@ export const chart = () => ({
     const h = this.held, at = h.at, query = new URLSearchParams(this.form()).toString();
     let lines = this.said.get(query);
     if (!lines) {
-      try {
-        const res = await fetch(`/pieces/${this.$root.dataset.piece}/what?${query}`, { headers: { Accept: "application/json" } });
-        lines = (await res.json()).lines;
-        this.said.set(query, lines);
-      } catch { /* no connection, or signed out */ }
+      lines = (await json(`/pieces/${this.$root.dataset.piece}/what?${query}`))?.lines;
+      if (lines) this.said.set(query, lines);
       lines ??= [{ text: "What this would do could not be worked out just now.", tone: "short" }];
     }
     if (this.held !== h || h.at !== at || h.shown) return;

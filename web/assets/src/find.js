@@ -1,5 +1,6 @@
 // Finding as one types: what is found appears below the field, and the arrow keys go
 // through it.
+import { part } from "./ask.js";
 
 export const find = () => ({
   asked: 0,
@@ -13,11 +14,9 @@ export const find = () => ({
   async look() {
     const input = this.$refs.words, turn = ++this.asked, q = input.value.trim();
     if (!q) { this.$refs.found.replaceChildren(); return this.show(false); }
-    try {
-      const res = await fetch("/find?q=" + encodeURIComponent(q), { headers: { "X-Part": "1" } });
-      if (turn !== this.asked || !res.ok || res.redirected) return;
-      this.$refs.found.innerHTML = await res.text();
-    } catch { return; } // no connection; Enter asks again
+    const got = await part("/find?q=" + encodeURIComponent(q));
+    if (turn !== this.asked || !got?.ok) return; // Enter asks again
+    this.$refs.found.innerHTML = got.text;
     const n = this.$refs.found.querySelectorAll("a").length;
     this.$refs.count.textContent = n ? `${n} found, go down to them with the arrow keys` : "Nothing found";
     this.show(document.activeElement === input);

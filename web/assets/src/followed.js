@@ -1,4 +1,6 @@
 // A page that brings itself up to date when it hears that something has changed.
+import { ask } from "./ask.js";
+
 export const followed = () => ({
   init() {
     let wait;
@@ -9,9 +11,7 @@ export const followed = () => ({
     const now = this.$refs.now;
     const busy = now.querySelector("details[open]") || now.querySelector(":active") || now.contains(document.activeElement) && document.activeElement.matches("textarea, input");
     if (busy) return void setTimeout(() => this.look(), 1500); // nothing is taken from under a hand
-    const res = await fetch(location.href, { headers: { "X-Part": "main" } }).catch(() => null);
-    if (!res?.ok || res.redirected) return;
-    const html = await res.text();
-    if (now.innerHTML !== html) now.innerHTML = html;
+    const got = await ask(location.href, { headers: { "X-Part": "main" } });
+    if (got?.ok && now.innerHTML !== got.text) now.innerHTML = got.text;
   },
 });

@@ -1,4 +1,5 @@
 // The lineup: a piece is taken to a day, a slot, another piece, a week, or the tray.
+import { json } from "./ask.js";
 import { Hand } from "./hand.js";
 import { asker, carryOut, inHand } from "./move.js";
 
@@ -41,9 +42,8 @@ export const lineup = () => ({
   // stands shows on every day how the held piece would stand there.
   async stands(piece) {
     const d = this.$root.dataset, turn = (this.turn = (this.turn ?? 0) + 1);
-    let got;
-    try { got = await (await fetch(`/pieces/${piece}/stands?from=${d.from}&to=${d.to}`, { headers: { Accept: "application/json" } })).json(); } catch { return; }
-    if (turn !== this.turn || !this.$root.classList.contains("holding")) return;
+    const got = await json(`/pieces/${piece}/stands?from=${d.from}&to=${d.to}`);
+    if (!got || turn !== this.turn || !this.$root.classList.contains("holding")) return;
     for (const td of this.$root.querySelectorAll("td[data-drop]")) {
       const s = got.days?.[td.dataset.date];
       if (s) { td.dataset.stands = s.says; td.dataset.tone = s.tone; }

@@ -1,4 +1,5 @@
 // The list: cells are changed where they stand, and several rows at once.
+import { part } from "./ask.js";
 
 export const list = () => ({
   ticked: new Set(),
@@ -22,10 +23,11 @@ export const list = () => ({
   // edit puts the form of a cell in its place.
   async edit(td) {
     this.shut();
-    const res = await fetch(td.dataset.edit, { headers: { "X-Part": "1" } });
-    if (!res.ok) return;
+    const got = await part(td.dataset.edit);
+    if (!got?.ok || !td.isConnected) return; // drawn anew meanwhile
+    this.shut();
     this.open = { td, was: td.innerHTML };
-    td.innerHTML = await res.text();
+    td.innerHTML = got.text;
     td.querySelector("input:not([type=hidden]), select, textarea")?.focus();
   },
   shut() {
@@ -48,8 +50,8 @@ export const list = () => ({
     const bar = this.$root.querySelector("[data-ticked]"), what = bar.querySelector("[data-what]").value;
     const key = what + [...this.ticked].join();
     this.asked = key;
-    const res = await fetch(`/cells/${what}?pieces=${[...this.ticked].join(",")}`, { headers: { "X-Part": "1" } });
-    if (res.ok && this.asked === key) bar.querySelector("[data-ticked-form]").innerHTML = await res.text();
+    const got = await part(`/cells/${what}?pieces=${[...this.ticked].join(",")}`);
+    if (got?.ok && this.asked === key) bar.querySelector("[data-ticked-form]").innerHTML = got.text;
   },
   untick() { this.ticked.clear(); this.show(); this.$refs.told.textContent = "Nothing is ticked."; },
 });

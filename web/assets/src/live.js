@@ -1,6 +1,7 @@
 // What happens on other screens: one connection for a page that is looked at. What
 // changed is asked for part by part, so that a page with two thousand pieces draws only
 // the day, the leg or the row that is concerned.
+import { ask } from "./ask.js";
 
 let at = document.documentElement.dataset.mark; // the last news that was heard
 let source = null;
@@ -92,9 +93,10 @@ async function draw() {
 async function parts(view, pieces) {
   const keys = new Set();
   for (const p of pieces) for (const el of view.querySelectorAll(`[data-piece="${p}"]`)) keys.add(el.closest("[data-part]")?.dataset.part);
-  const res = await fetch(location.href, { headers: { Accept: "application/json", "X-Pieces": pieces.join(","), "X-Parts": [...keys].filter(Boolean).join(",") } });
-  if (res.redirected || !res.ok) return void location.reload();
-  const got = (await res.json()).parts;
+  const res = await ask(location.href, { headers: { Accept: "application/json", "X-Pieces": pieces.join(","), "X-Parts": [...keys].filter(Boolean).join(",") } });
+  if (!res) throw new Error("no connection");
+  const got = res.json?.parts;
+  if (!res.ok || !got) return void location.reload();
   if (wait) return pieces.forEach((p) => queue.add(p)); // taken up meanwhile: drawn when it is let go
   for (const [key, html] of Object.entries(got)) {
     const el = view.querySelector(`[data-part="${CSS.escape(key)}"]`);
@@ -104,9 +106,10 @@ async function parts(view, pieces) {
 }
 
 async function whole(view) {
-  const res = await fetch(location.href, { headers: { "X-Part": "main" } });
-  if (res.redirected || !res.ok) return void location.reload();
-  const fresh = new DOMParser().parseFromString(await res.text(), "text/html").querySelector("[data-view]");
+  const res = await ask(location.href, { headers: { "X-Part": "main" } });
+  if (!res) throw new Error("no connection");
+  if (!res.ok) return void location.reload();
+  const fresh = new DOMParser().parseFromString(res.text, "text/html").querySelector("[data-view]");
   if (wait) { everything = true; return; }
   if (fresh) keepFocus(view, () => { for (const el of view.querySelectorAll("[data-part]")) { const now = fresh.querySelector(`[data-part="${CSS.escape(el.dataset.part)}"]`); if (now) el.innerHTML = now.innerHTML; } });
   if (fresh && [...fresh.querySelectorAll("[data-part]")].map((e) => e.dataset.part).join() !== [...view.querySelectorAll("[data-part]")].map((e) => e.dataset.part).join()) location.reload();

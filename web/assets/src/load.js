@@ -1,4 +1,5 @@
 // The load: a leg is taken to another person, or to another day to let it end there.
+import { json } from "./ask.js";
 import { Hand } from "./hand.js";
 import { asker, carryOut, inHand } from "./move.js";
 import { refreshAll } from "./live.js";
@@ -16,9 +17,8 @@ export const load = () => ({
         piece = source.dataset.piece; leg = source.dataset.leg;
         ask = asker(piece);
         inHand(piece, true);
-        let got;
-        try { got = await (await fetch(`/pieces/${piece}/fits?leg=${encodeURIComponent(leg)}`, { headers: { Accept: "application/json" } })).json(); } catch { return; }
-        if (!root.classList.contains("holding")) return;
+        const got = await json(`/pieces/${piece}/fits?leg=${encodeURIComponent(leg)}`);
+        if (!got || !root.classList.contains("holding")) return;
         for (const el of root.querySelectorAll("[data-drop=person]")) {
           const f = got.people?.[el.dataset.person];
           el.dataset.stands = f ? f.says : "does not run this";

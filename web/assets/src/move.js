@@ -1,22 +1,14 @@
 // What all views have in common when a piece is moved: asking what would happen, doing
 // it, saying what was done, and taking it back.
+import { ask, json, post as send, unanswered } from "./ask.js";
 import { askWhat, show } from "./what.js";
 import { hold, refresh } from "./live.js";
 
-const asJSON = { Accept: "application/json" };
-
 // post sends a form and gives what came of it; a refusal is shown in the dialog.
 export async function post(url, data) {
-  let res, got;
-  try {
-    res = await fetch(url, { method: "POST", headers: asJSON, body: new URLSearchParams(data) });
-    got = await res.json();
-  } catch {
-    show(problem("This could not be done just now. Look whether you are still connected, then try again; nothing was changed."));
-    return null;
-  }
-  if (!res.ok) {
-    show(problem(got.problem, got.since));
+  const res = await send(url, new URLSearchParams(data)), got = res?.json;
+  if (!res?.ok || !got) {
+    show(problem(got?.problem ?? unanswered, got?.since));
     return null;
   }
   if (got.said) done(got);
@@ -57,17 +49,12 @@ export async function carryOut(form, what) {
 // change carries out what was previewed; if it would come to something else by now, that
 // is shown instead, and the view shows the truth.
 async function change(url, data) {
-  let res;
-  try {
-    res = await fetch(url, { method: "POST", headers: { ...asJSON, "X-Part": "1" }, body: new URLSearchParams(data) });
-  } catch {
-    return show(problem("This could not be done just now. Look whether you are still connected, then try again; nothing was changed."));
-  }
-  if (!res.headers.get("Content-Type")?.includes("json")) {
-    show(await res.text());
+  const res = await send(url, new URLSearchParams(data), { Accept: "application/json", "X-Part": "1" }), got = res?.json;
+  if (!res || res.redirected) return show(problem(unanswered));
+  if (!got) {
+    show(res.text);
     return refresh(JSON.parse(data.changes ?? data.get("changes")).map((c) => c.piece));
   }
-  const got = await res.json();
   document.getElementById("what").close();
   if (!res.ok) return show(problem(got.problem, got.since));
   done(got);
@@ -85,7 +72,7 @@ export function asker(piece) {
   const said = new Map();
   return (form) => {
     const query = new URLSearchParams(form).toString();
-    if (!said.has(query)) said.set(query, fetch(`/pieces/${piece}/what?${query}`, { headers: asJSON }).then((r) => r.json()).catch(() => ({ lines: [{ text: "What this would do could not be worked out just now.", tone: "short" }] })));
+    if (!said.has(query)) said.set(query, json(`/pieces/${piece}/what?${query}`).then((got) => got?.lines ? got : { lines: [{ text: "What this would do could not be worked out just now.", tone: "short" }] }));
     return said.get(query);
   };
 }
@@ -93,7 +80,7 @@ export function asker(piece) {
 // inHand tells other screens that a piece is taken up here, or let go.
 export function inHand(piece, on) {
   hold(on);
-  fetch(`/pieces/${piece}/hold`, { method: "POST", keepalive: true, body: new URLSearchParams({ held: on ? "yes" : "no" }) }).catch(() => {});
+  ask(`/pieces/${piece}/hold`, { method: "POST", keepalive: true, body: new URLSearchParams({ held: on ? "yes" : "no" }) });
 }
 
 // forms in the dialog and at the foot are carried out without leaving a view.

@@ -1,5 +1,6 @@
 // Ideas kept on this device until the house has them. Each has a key of its own, so
 // that the house keeps it once, however often it is sent.
+import { post } from "./ask.js";
 
 const open = () => new Promise((yes, no) => {
   const r = indexedDB.open("greenbaton", 1);
@@ -30,9 +31,8 @@ export const kept = async () => (await within("readonly", (s) => s.getAll())).so
 export async function send(idea) {
   const { key, at, problem, ...form } = idea;
   const body = new URLSearchParams({ ...form, key, ago: Math.max(0, Math.round((Date.now() - at) / 1000)) });
-  let res;
-  try { res = await fetch("/catch", { method: "POST", headers: { Accept: "application/json" }, body }); } catch { return { is: "later", why: "No connection." }; }
-  const answer = res.headers.get("Content-Type")?.includes("json") ? await res.json().catch(() => null) : null;
+  const res = await post("/catch", body), answer = res?.json;
+  if (!res) return { is: "later", why: "No connection." };
   if (res.ok && answer?.id) { await drop(key); return { is: "sent", id: answer.id }; }
   if (res.status === 422 && answer) { await keep({ ...idea, problem: answer.problem }); return { is: "refused", why: answer.problem }; }
   return { is: "later", why: res.redirected || res.status === 401 ? "Sign in again to send it." : answer?.problem ?? "The house does not answer." };

@@ -1,5 +1,6 @@
 // The track: a piece is taken to the next leg to pass it, to an earlier one to send it
 // back, to another person to give it away, above another to put it before it.
+import { json } from "./ask.js";
 import { Hand } from "./hand.js";
 import { asker, carryOut, inHand, post } from "./move.js";
 import { refresh } from "./live.js";
@@ -31,7 +32,7 @@ export const track = () => ({
         piece = source.dataset.piece; leg = source.dataset.leg;
         ask = asker(piece);
         inHand(piece, true);
-        known = fetch(`/pieces/${piece}/hands?leg=${encodeURIComponent(leg)}`, { headers: { Accept: "application/json" } }).then((r) => r.json()).catch(() => ({}));
+        known = json(`/pieces/${piece}/hands?leg=${encodeURIComponent(leg)}`).then((got) => got ?? {});
         known.then((k) => {
           if (!root.classList.contains("holding")) return;
           for (const cell of laneOf(source).querySelectorAll(".leg")) {

@@ -1,4 +1,5 @@
 // The dialog that says what a change would do, before it is done.
+import { part, post } from "./ask.js";
 
 export function show(html, then) {
   const box = document.getElementById("what"), body = box.querySelector(".what-body");
@@ -13,18 +14,14 @@ export function show(html, then) {
 // askWhat asks what the changes of a form would do and shows it; then is called when the dialog closes.
 export async function askWhat(data, then) {
   if (!data.has("back")) data.set("back", location.pathname);
-  let html = "";
-  try {
-    const res = await fetch("/preview", { method: "POST", headers: { "X-Part": "1" }, body: new URLSearchParams(data) });
-    html = await res.text();
-  } catch { /* no connection: said below */ }
+  let html = (await post("/preview", new URLSearchParams(data), { "X-Part": "1" }))?.text ?? "";
   if (!html.includes("data-consequences")) html = `<p class="problem" role="alert">This could not be worked out just now. Look whether you are still connected and signed in, then try again; nothing was changed.</p>`;
   show(html, then);
 }
 
 // showPart shows another page's part in the dialog.
 export async function showPart(url) {
-  const res = await fetch(url, { headers: { "X-Part": "1" } });
-  if (!res.ok) { location.href = url; return; }
-  show(await res.text());
+  const got = await part(url);
+  if (got?.ok) return show(got.text);
+  if (got) location.href = url; // which says what the matter is
 }

@@ -1,5 +1,6 @@
 // What is found in the copy: each finding leads to its place, and what could be there
 // instead is put there with one press.
+import { part, post, unanswered } from "../ask.js";
 
 export class Checks {
   constructor(root, copy) {
@@ -24,18 +25,14 @@ export class Checks {
 
   async draw() {
     if (this.copy.line.waiting || !this.copy.line.open) return this.soon(600);
-    try {
-      const res = await fetch(this.url, { headers: { "X-Part": "1" } });
-      if (!res.ok || res.redirected || this.copy.line.waiting) return;
-      const html = await res.text();
-      if (html === this.html) return;
-      this.html = html;
-      const open = [...this.root.querySelectorAll("details")].map((d) => [d.dataset.key, d.open]);
-      const had = this.root.contains(document.activeElement);
-      this.root.innerHTML = html;
-      for (const [key, is] of open) { const d = this.root.querySelector(`[data-key="${key}"]`); if (d) d.open = is; }
-      if (had) this.root.querySelector("button, summary")?.focus();
-    } catch { /* no connection: it is looked at again with the next change */ }
+    const got = await part(this.url);
+    if (!got?.ok || this.copy.line.waiting || got.text === this.html) return; // it is looked at again with the next change
+    this.html = got.text;
+    const open = [...this.root.querySelectorAll("details")].map((d) => [d.dataset.key, d.open]);
+    const had = this.root.contains(document.activeElement);
+    this.root.innerHTML = got.text;
+    for (const [key, is] of open) { const d = this.root.querySelector(`[data-key="${key}"]`); if (d) d.open = is; }
+    if (had) this.root.querySelector("button, summary")?.focus();
   }
 
   jump(b) {
@@ -53,9 +50,8 @@ export class Checks {
   async submit(e) {
     e.preventDefault();
     e.stopPropagation();
-    const res = await fetch(e.target.action, { method: "POST", body: new URLSearchParams(new FormData(e.target, e.submitter)), headers: { Accept: "application/json" } }).catch(() => null);
-    const got = await res?.json().catch(() => null);
-    if (!res?.ok) this.copy.refused(got?.problem ?? "The house cannot be reached just now. Nothing was done; try again.", []);
+    const res = await post(e.target.action, new URLSearchParams(new FormData(e.target, e.submitter)));
+    if (!res?.ok) this.copy.refused(res?.json?.problem ?? unanswered, []);
     this.draw();
   }
 }

@@ -3,6 +3,7 @@
 // behind the other so that all come to the same text. What is not yet taken is kept in
 // this browser, and sent again after a break, a reload or a crash.
 import Delta from "quill-delta";
+import { ask } from "../ask.js";
 import { whole } from "./marks.js";
 
 const rest = 1500; // milliseconds until a lost line is made again
@@ -69,13 +70,13 @@ export class Line {
   // leave sends what is left when the page is closed; what does not arrive is sent by the
   // next page.
   leave() {
-    if (this.waiting) this.post(this.unsent(), true).catch(() => {});
+    if (this.waiting) this.post(this.unsent(), true);
     this.closed = true;
     this.socket?.close();
   }
 
-  async post(edit, leaving) {
-    return fetch(this.url, { method: "POST", keepalive: leaving, headers: { "Content-Type": "application/json", Accept: "application/json" }, body: JSON.stringify(edit) });
+  post(edit, leaving) {
+    return ask(this.url, { method: "POST", keepalive: leaving, headers: { "Content-Type": "application/json", Accept: "application/json" }, body: JSON.stringify(edit) });
   }
 
   // recover sends what pages that are gone could not send.
@@ -85,14 +86,12 @@ export class Line {
       if (!edit) continue;
       const gone = locks ? await locks.request(key, { ifAvailable: true }, (lock) => Boolean(lock)) : Date.now() - edit.at > 10_000;
       if (!gone) continue;
-      try {
-        const res = await this.post(edit);
-        if (res.ok) { localStorage.removeItem(key); continue; }
-        if (res.status < 500 && res.status !== 404) {
-          this.how.refused((await res.json()).problem, [edit.change, edit.then?.change ?? []].flat());
-          localStorage.removeItem(key);
-        }
-      } catch { /* no connection: the next page tries again */ }
+      const res = await this.post(edit); // without an answer, the next page tries again
+      if (res?.ok && res.json) localStorage.removeItem(key);
+      else if (res?.json && res.status < 500 && res.status !== 404) {
+        this.how.refused(res.json.problem, [edit.change, edit.then?.change ?? []].flat());
+        localStorage.removeItem(key);
+      }
     }
   }
 

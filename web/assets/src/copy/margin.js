@@ -1,5 +1,6 @@
 // What stands beside the copy: queries, and what is proposed. It is drawn by the house;
 // here the two are tied together, and everything can be done by key.
+import { ask, part, post, unanswered } from "../ask.js";
 
 const parts = { A: "ask", N: "next", P: "previous", T: "take", L: "leave", R: "read" };
 
@@ -43,12 +44,9 @@ export class Margin {
   // draw asks for what stands beside the copy now, and keeps what is being typed there.
   async draw() {
     if (this.copy.line.waiting) return this.soon(200);
-    let html;
-    try {
-      const res = await fetch(this.url, { headers: { "X-Part": "1" } });
-      if (!res.ok || res.redirected) return;
-      html = await res.text();
-    } catch { return; } // no connection: it is drawn when it is back
+    const got = await part(this.url);
+    if (!got?.ok) return; // it is drawn when there is a connection again
+    const html = got.text;
     if (html === this.html) return;
     this.html = html;
     const typed = [...this.notes.querySelectorAll("textarea")].filter((t) => t.value).map((t) => [t.id, t.value, t === document.activeElement, t.selectionStart]);
@@ -180,10 +178,8 @@ export class Margin {
       data.set("seq", this.copy.line.seq); data.set("at", this.copy.asked.index); data.set("len", this.copy.asked.length);
     }
     const problem = form.querySelector("[data-problem]");
-    try {
-      const res = await fetch(form.action, { method: "POST", body: data, headers: { Accept: "application/json" } });
-      const got = await res.json();
-      if (!res.ok) throw new Error(got.problem);
+    const res = await post(form.action, data), got = res?.json;
+    if (res?.ok && got) {
       done(got, /\/(settle|proposals)$/.test(form.action));
       form.reset();
       if (form === this.form) this.form.hidden = true;
@@ -193,8 +189,8 @@ export class Margin {
       await this.draw();
       const again = this.list;
       if (i >= 0 && again.length && form.matches(".acts")) this.show(again[Math.min(i, again.length - 1)]); // the next one to decide on
-    } catch (err) {
-      const text = err instanceof TypeError ? "The house cannot be reached just now. Nothing was done; try again." : err.message;
+    } else {
+      const text = got?.problem ?? unanswered;
       if (problem) { problem.textContent = text; problem.hidden = false; } else this.copy.refused(text, []);
     }
   }
@@ -220,9 +216,9 @@ export class Margin {
   async readTaken(button) {
     const box = this.copy.root.querySelector("[data-as-taken]"), on = box.hidden;
     if (on) {
-      const res = await fetch(this.copy.line.url + "/taken");
-      if (!res.ok) return;
-      box.innerHTML = await res.text();
+      const got = await ask(this.copy.line.url + "/taken");
+      if (!got?.ok) return;
+      box.innerHTML = got.text;
     }
     box.hidden = !on;
     this.copy.root.querySelector("[data-writing]").hidden = on;

@@ -1,5 +1,6 @@
 // Pictures in the copy: a picture is one character; its caption, its words for who does
 // not see it, and the point of it that stays in view are set on it.
+import { post } from "../ask.js";
 import Quill from "quill/core";
 import Embed from "quill/blots/embed";
 
@@ -14,7 +15,8 @@ class Picture extends Embed {
     const node = super.create(file);
     node.dataset.file = String(file);
     const img = document.createElement("img"), caption = document.createElement("span");
-    img.src = `/files/${Number(file)}?small=yes`;
+    const copy = document.querySelector("[data-copy]")?.dataset.url; // the address of the copy it is in
+    img.src = `${copy?.replace(/\/copy$/, "")}/pictures/${Number(file)}?small=yes`;
     img.alt = "";
     caption.className = "caption";
     node.append(img, caption);
@@ -90,18 +92,13 @@ export class Pictures {
   async send(file) {
     const data = new FormData();
     data.append("picture", file);
-    try {
-      const res = await fetch(this.copy.line.url.replace(/\/copy$/, "/pictures"), { method: "POST", body: data, headers: { Accept: "application/json" } });
-      const got = await res.json();
-      if (!res.ok) throw new Error(got.problem);
-      const at = Math.min(this.copy.last?.index ?? this.range?.index ?? 0, this.quill.getLength() - 1);
-      const before = at > 0 ? this.quill.getText(at - 1, 1) : "\n";
-      this.quill.updateContents([{ retain: at }, { insert: before === "\n" ? "" : "\n" }, { insert: { picture: got.picture } }, { insert: "\n" }].filter((op) => op.retain !== 0 && op.insert !== ""), "user");
-      const node = this.quill.root.querySelector(`.picture[data-file="${CSS.escape(got.picture)}"]`);
-      if (node) this.open(node);
-    } catch (err) {
-      this.copy.refused(err instanceof TypeError ? "The picture could not be sent: the house cannot be reached. Try again when it is." : err.message, []);
-    }
+    const res = await post(this.copy.line.url.replace(/\/copy$/, "/pictures"), data), got = res?.json;
+    if (!res?.ok || !got) return this.copy.refused(got?.problem ?? "The picture could not be sent: no answer came. Try again when there is a connection.", []);
+    const at = Math.min(this.copy.last?.index ?? this.range?.index ?? 0, this.quill.getLength() - 1);
+    const before = at > 0 ? this.quill.getText(at - 1, 1) : "\n";
+    this.quill.updateContents([{ retain: at }, { insert: before === "\n" ? "" : "\n" }, { insert: { picture: got.picture } }, { insert: "\n" }].filter((op) => op.retain !== 0 && op.insert !== ""), "user");
+    const node = this.quill.root.querySelector(`.picture[data-file="${CSS.escape(got.picture)}"]`);
+    if (node) this.open(node);
   }
 
   // open asks what is to be told about a picture.

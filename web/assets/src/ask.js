@@ -1,0 +1,27 @@
+// ask puts a question to the house and gives its answer once all of it is there; null where
+// there was none: without a connection, or because the page is being left, which is no
+// error of anybody's. Every request of a page goes through here.
+export async function ask(url, options = {}) {
+  try {
+    const res = await fetch(url, options);
+    const text = await res.text();
+    return { ok: res.ok && !res.redirected, status: res.status, redirected: res.redirected, text, json: jsonOf(res, text) };
+  } catch {
+    return null;
+  }
+}
+
+// jsonOf is what an answer says as JSON; null where it says something else, such as the
+// page to sign in.
+function jsonOf(res, text) {
+  if (!res.headers.get("Content-Type")?.includes("json")) return null;
+  try { return JSON.parse(text); } catch { return null; }
+}
+
+// part asks for a part of a page, json for data, and post sends a form.
+export const part = (url) => ask(url, { headers: { "X-Part": "1" } });
+export const json = async (url) => (await ask(url, { headers: { Accept: "application/json" } }))?.json ?? null;
+export const post = (url, body, headers = { Accept: "application/json" }) => ask(url, { method: "POST", headers, body });
+
+// unanswered says that a form may have arrived although no answer did.
+export const unanswered = "No answer came. Whether it was done is not known: look whether you are still connected, reload the page, and see before you do it again.";
