@@ -83,7 +83,7 @@ func (a *act) planned(c plan.Change) error {
 	if err != nil {
 		return err
 	}
-	return a.carryOut(got, "")
+	return a.carryOut(got)
 }
 
 func (a *act) carryGive(x *rule.Action, p *relay.Piece, l *relay.Leg) (string, error) {

@@ -83,14 +83,19 @@ type Change struct {
 	Changes []plan.Change
 	Seal    string // of the consequence that was shown; empty where none was
 	Version int    // of the only piece, 0 where that does not matter
-	What    string // in a few words, for the one who takes it back
+}
+
+// PlanChanged is a change of the plan that was carried out.
+type PlanChanged struct {
+	Undo int64  // under which it can be taken back
+	What string // in a few words, as who takes it back reads it
 }
 
 // ChangePlan carries out changes of the plan. With a seal, what is stored is what
-// was previewed: if anything changed in between, it is refused. It gives the number
-// under which it can be undone.
-func (h *House) ChangePlan(ctx context.Context, by int64, o Change) (int64, error) {
+// was previewed: if anything changed in between, it is refused.
+func (h *House) ChangePlan(ctx context.Context, by int64, o Change) (PlanChanged, error) {
 	var done *act
+	what := ""
 	err := h.act(ctx, by, func(a *act) error {
 		done = a
 		board, err := h.board(a, a.b, a.now)
@@ -112,19 +117,20 @@ func (h *House) ChangePlan(ctx context.Context, by int64, o Change) (int64, erro
 		if o.Seal != "" && o.Seal != c.Seal() {
 			return &relay.Refusal{Reason: relay.ErrChanged, Text: "Something changed since this was worked out, so nothing was done. Below is what it would come to now."}
 		}
-		return a.carryOut(c, o.What)
+		what = a.b.SayChanges(c)
+		return a.carryOut(c)
 	})
 	if err == nil && slices.ContainsFunc(o.Changes, func(c plan.Change) bool { return c.Do == plan.DoAway }) {
-		err = h.Refresh(ctx)
+		h.Refresh(ctx)
 	}
 	if err != nil {
-		return 0, err
+		return PlanChanged{}, err
 	}
-	return done.undoID, nil
+	return PlanChanged{done.undoID, what}, nil
 }
 
 // carryOut stores a consequence and what it replaced.
-func (a *act) carryOut(c plan.Consequence, what string) error {
+func (a *act) carryOut(c plan.Consequence) error {
 	for _, ch := range c.Changes {
 		if ch.Do != plan.DoAway {
 			continue
@@ -161,10 +167,7 @@ func (a *act) carryOut(c plan.Consequence, what string) error {
 			}
 		}
 	}
-	if what == "" {
-		what = a.b.SayChanges(c)
-	}
-	a.did = append(a.did, what)
+	a.did = append(a.did, a.b.SayChanges(c))
 	return nil
 }
 

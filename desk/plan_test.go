@@ -97,7 +97,7 @@ func TestWhatIsPreviewedIsWhatIsStoredAndUndone(t *testing.T) {
 			if h.planText() != before {
 				t.Fatal("a preview changed something")
 			}
-			undo, saveErr := h.ChangePlan(ctx, lead, desk.Change{Changes: changes, Seal: c.Seal(), What: "a change"})
+			undo, saveErr := h.ChangePlan(ctx, lead, desk.Change{Changes: changes, Seal: c.Seal()})
 			if (err == nil) != (saveErr == nil) {
 				t.Fatalf("previewed with %v, stored with %v", err, saveErr)
 			}
@@ -119,14 +119,14 @@ func TestWhatIsPreviewedIsWhatIsStoredAndUndone(t *testing.T) {
 			}
 			h.boardAgrees()
 			if r.IntN(2) == 0 {
-				if _, _, err := h.Undo(ctx, lead, undo); err != nil {
+				if _, _, err := h.Undo(ctx, lead, undo.Undo); err != nil {
 					t.Fatal(err)
 				}
 				if after := h.planText(); after != before {
 					t.Fatalf("%+v undone:\nwas %s\nis  %s", changes, before, after)
 				}
 				h.boardAgrees()
-				if _, _, err := h.Undo(ctx, lead, undo); !refused(err, relay.ErrNotNow) {
+				if _, _, err := h.Undo(ctx, lead, undo.Undo); !refused(err, relay.ErrNotNow) {
 					t.Fatalf("undone twice: %v", err)
 				}
 			}
@@ -267,14 +267,14 @@ func TestWhatChangedInBetweenIsPreviewedAgain(t *testing.T) {
 func TestAChangeIsTakenBackOnlyByWhoMadeItAndWhileNothingDependsOnIt(t *testing.T) {
 	h := newHouse(t)
 	id := h.make("12-18")
-	undo, err := h.ChangePlan(ctx, lead, desk.Change{Changes: []plan.Change{{Do: plan.DoGive, Piece: id, Leg: "draft", Person: freelance}}, What: "gives Draft to Fred"})
+	undo, err := h.ChangePlan(ctx, lead, desk.Change{Changes: []plan.Change{{Do: plan.DoGive, Piece: id, Leg: "draft", Person: freelance}}})
 	h.must(err)
-	if _, _, err := h.Undo(ctx, editor, undo); !errors.Is(err, desk.ErrNotFound) {
+	if _, _, err := h.Undo(ctx, editor, undo.Undo); !errors.Is(err, desk.ErrNotFound) {
 		t.Errorf("somebody else took it back: %v", err)
 	}
 	h.pass(editor, id, "brief")
 	before := h.everything()
-	_, _, err = h.Undo(ctx, lead, undo)
+	_, _, err = h.Undo(ctx, lead, undo.Undo)
 	var r *relay.Refusal
 	if !errors.As(err, &r) || !errors.Is(err, relay.ErrChanged) || len(r.Unmet) != 1 || !strings.Contains(r.Unmet[0], "passed Brief") || h.everything() != before {
 		t.Errorf("%v %+v", err, r)
@@ -282,7 +282,7 @@ func TestAChangeIsTakenBackOnlyByWhoMadeItAndWhileNothingDependsOnIt(t *testing.
 	undo, err = h.ChangePlan(ctx, lead, desk.Change{Changes: []plan.Change{{Do: plan.DoGive, Piece: id, Leg: "draft", Person: writer}}})
 	h.must(err)
 	h.write(writer, id, "four words are enough") // writing does not stand in the way
-	what, _, err := h.Undo(ctx, lead, undo)
+	what, _, err := h.Undo(ctx, lead, undo.Undo)
 	if p := h.piece(id); err != nil || p.Leg("draft").Holder != freelance || p.CopyVersion == 0 {
 		t.Errorf("%s: %v", what, err)
 	}
@@ -321,7 +321,7 @@ func TestWhoMayChangeThePlan(t *testing.T) {
 				t.Errorf("%s, person %d: %v, %v", x.name, who, err, saved)
 			}
 			if saved == nil {
-				if _, _, err := h.Undo(ctx, who, undo); err != nil {
+				if _, _, err := h.Undo(ctx, who, undo.Undo); err != nil {
 					t.Error(err)
 				}
 			} else if h.everything() != before {

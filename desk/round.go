@@ -197,10 +197,12 @@ func (h *House) WorkOut(ctx context.Context) error {
 }
 
 // Refresh brings standings up to date after the set-up changed. Of a large desk it does
-// what can be done without making anybody wait; the house's round does the rest.
-func (h *House) Refresh(ctx context.Context) error {
-	_, err := h.workOut(ctx)
-	return err
+// what can be done without making anybody wait; the house's round does the rest, and what
+// fails here: what was changed before is stored all the same.
+func (h *House) Refresh(ctx context.Context) {
+	if _, err := h.workOut(ctx); err != nil {
+		h.Log.Error("bring the day up to date", "problem", err)
+	}
 }
 
 // workOut works out up to 250 standings of each desk that are not of the day, and reports

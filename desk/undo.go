@@ -217,7 +217,7 @@ func (h *House) Undo(ctx context.Context, by, id int64) (what string, pieces []i
 		return a.tx.MarkUndone(a, id, a.now)
 	})
 	if err == nil && again {
-		err = h.Refresh(ctx)
+		h.Refresh(ctx)
 	}
 	return what, pieces, err
 }

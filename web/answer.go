@@ -4,7 +4,6 @@ import (
 	"errors"
 	"net/http"
 	"net/url"
-	"strings"
 
 	"github.com/labstack/echo/v5"
 
@@ -39,12 +38,4 @@ func (s *Server) answered(c *echo.Context, err error, said, to string, again fun
 		s.say(c, "%s", said)
 	}
 	return c.Redirect(http.StatusSeeOther, to)
-}
-
-// back gives the page of the program that a form came from, or another.
-func back(form url.Values, other string) string {
-	if b := form.Get("back"); strings.HasPrefix(b, "/") && !strings.HasPrefix(b, "//") && !strings.Contains(b, "\\") {
-		return b
-	}
-	return other
 }

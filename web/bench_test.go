@@ -190,7 +190,7 @@ func BenchmarkAMove(b *testing.B) {
 		if err := json.Unmarshal(send(http.MethodGet, path+"/what?do=move&date="+days[k%2], nil, asJSON), &what); err != nil {
 			b.Fatal(err)
 		}
-		send(http.MethodPost, "/change", url.Values{"changes": {what.Changes}, "seal": {what.Seal}, "what": {what.What}}, asJSON)
+		send(http.MethodPost, "/change", url.Values{"changes": {what.Changes}, "seal": {what.Seal}}, asJSON)
 		send(http.MethodGet, "/lineup?from=2027-01-04", nil, map[string]string{"Accept": "application/json", "X-Pieces": id, "X-Parts": "d-" + days[(k+1)%2]})
 	}
 	b.ReportMetric(shelf, "MB-shelf")

@@ -64,7 +64,7 @@ func (s *Server) showCell(c *echo.Context, status int, q url.Values, problem str
 	if err != nil {
 		return err
 	}
-	v := cellView{Key: c.Param("col"), Pieces: pieces, Problem: problem, Back: safePath(q.Get("back"))}
+	v := cellView{Key: c.Param("col"), Pieces: pieces, Problem: problem, Back: within(q.Get("back"))}
 	var list []string
 	for _, e := range pieces {
 		list = append(list, str(e.ID))
@@ -207,11 +207,7 @@ func (s *Server) saveCell(c *echo.Context) error {
 		return s.done(c, said, list...)
 	}
 	s.say(c, "%s", said)
-	to := safePath(form.Get("back"))
-	if to == "" {
-		to = "/pieces"
-	}
-	return c.Redirect(http.StatusSeeOther, to)
+	return c.Redirect(http.StatusSeeOther, back(form, "/pieces"))
 }
 
 // editsOf reads what a form changes on each piece.

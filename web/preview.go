@@ -87,7 +87,7 @@ func (s *Server) showPreview(c *echo.Context, status int, v previewView) error {
 }
 
 func (s *Server) previewOf(c *echo.Context, form url.Values) (previewView, int) {
-	v := previewView{Title: "What this would do", Back: safePath(form.Get("back"))}
+	v := previewView{Title: "What this would do", Back: within(form.Get("back"))}
 	fail := func(err error) (previewView, int) {
 		var r *relay.Refusal
 		if errors.As(err, &r) {
@@ -137,14 +137,6 @@ func begun(r plan.Consequence) bool {
 	return slices.ContainsFunc(r.Effects, func(e plan.Effect) bool {
 		return !e.Untouched && len(e.Dates) > 0 && slices.ContainsFunc(e.Was.Legs, func(l relay.Leg) bool { return l.State == relay.Passed })
 	})
-}
-
-// safePath lets through addresses of this program only.
-func safePath(s string) string {
-	if strings.HasPrefix(s, "/") && !strings.HasPrefix(s, "//") && !strings.Contains(s, "\\") {
-		return s
-	}
-	return ""
 }
 
 // keepable reports whether the dates of unfinished legs could be kept: when a day
@@ -276,12 +268,10 @@ func (s *Server) change(c *echo.Context) error {
 	if err := json.Unmarshal([]byte(form.Get("changes")), &changes); err != nil {
 		return &relay.Refusal{Reason: relay.ErrInput, Text: "The changes were not understood. Go back and choose again."}
 	}
-	what := form.Get("what")
-	back, onView := safePath(form.Get("back")), wantsJSON(c)
-	undo, err := s.House.ChangePlan(c.Request().Context(), me(c).ID, desk.Change{Changes: changes, Seal: form.Get("seal"), What: what})
+	done, err := s.House.ChangePlan(c.Request().Context(), me(c).ID, desk.Change{Changes: changes, Seal: form.Get("seal")})
 	var refusal *relay.Refusal
 	if errors.As(err, &refusal) {
-		again := url.Values{"do": {"plan"}, "changes": {form.Get("changes")}, "back": {back}}
+		again := url.Values{"do": {"plan"}, "changes": {form.Get("changes")}, "back": {within(form.Get("back"))}}
 		v, _ := s.previewOf(c, again)
 		if v.Problem == "" {
 			v.Problem = refusal.Text
@@ -290,17 +280,12 @@ func (s *Server) change(c *echo.Context) error {
 	} else if err != nil {
 		return err
 	}
-	if what == "" {
-		what = "Done"
+	said := "Done: " + desk.LowerFirst(done.What) + "."
+	if wantsJSON(c) {
+		return c.JSON(http.StatusOK, map[string]any{"said": said, "undo": done.Undo, "pieces": piecesOf(changes)})
 	}
-	if onView {
-		return c.JSON(http.StatusOK, map[string]any{"said": "Done: " + desk.LowerFirst(what) + ".", "undo": undo, "pieces": piecesOf(changes)})
-	}
-	if back == "" {
-		back = "/"
-	}
-	s.say(c, "Done: %s.", desk.LowerFirst(what))
-	return c.Redirect(http.StatusSeeOther, back)
+	s.say(c, "%s", said)
+	return c.Redirect(http.StatusSeeOther, back(form, "/"))
 }
 
 // undo takes a change of the plan back.
@@ -317,9 +302,5 @@ func (s *Server) undo(c *echo.Context) error {
 		return s.done(c, "Taken back: "+desk.LowerFirst(what)+".", pieces...)
 	}
 	s.say(c, "Taken back: %s.", desk.LowerFirst(what))
-	back := safePath(form.Get("back"))
-	if back == "" {
-		back = "/"
-	}
-	return c.Redirect(http.StatusSeeOther, back)
+	return c.Redirect(http.StatusSeeOther, back(form, "/"))
 }

@@ -39,8 +39,6 @@ func setUp[T any](s *Server, c *echo.Context, find func(*echo.Context, *desk.Boo
 	if to == "" { // it was shown already
 		return nil
 	}
-	if err := s.House.Refresh(ctx); err != nil {
-		return err
-	}
+	s.House.Refresh(ctx)
 	return c.Redirect(http.StatusSeeOther, to)
 }

@@ -1,12 +1,12 @@
 package web
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"net/http"
 	"slices"
 	"strconv"
-	"strings"
 	"time"
 
 	"github.com/labstack/echo/v5"
@@ -147,10 +147,7 @@ func (s *Server) enter(c *echo.Context, p store.Person) error {
 	s.sessions.Put(ctx, "visit", visit)
 	s.sessions.Put(ctx, "person", p.ID)
 	s.sessions.Put(ctx, "sessions", p.Sessions)
-	if !strings.HasPrefix(to, "/") || strings.HasPrefix(to, "//") {
-		to = "/"
-	}
-	return c.Redirect(http.StatusSeeOther, to)
+	return c.Redirect(http.StatusSeeOther, cmp.Or(within(to), "/"))
 }
 
 func (s *Server) signOut(c *echo.Context) error {

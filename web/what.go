@@ -28,7 +28,7 @@ func (s *Server) what(c *echo.Context) error {
 	if v.Problem == "" {
 		first := v.Options[0]
 		out["lines"] = append([]sentence{{v.Title, "title"}}, inLines(first)...)
-		out["changes"], out["seal"], out["what"], out["ask"] = first.Changes, first.Seal, first.What, first.Ask || len(first.Clashes) > 0
+		out["changes"], out["seal"], out["ask"] = first.Changes, first.Seal, first.Ask || len(first.Clashes) > 0
 	}
 	return c.JSON(status, out)
 }

@@ -43,7 +43,7 @@ export function done(got) {
 // carryOut does what was previewed, and asks first where there is something to choose.
 export async function carryOut(form, what) {
   if (!what || what.ask || !what.seal) return askWhat(toForm(form));
-  await change("/change", { changes: what.changes, seal: what.seal, what: what.what });
+  await change("/change", { changes: what.changes, seal: what.seal });
 }
 
 // change carries out what was previewed; if it would come to something else by now, that
