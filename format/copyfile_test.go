@@ -61,7 +61,7 @@ func TestADocumentOfAnotherProgramIsRead(t *testing.T) {
 	same(t, "our own docx", got, err, append(titled[:2:2], want...))
 	got, err = FromMarkdown([]byte(Markdown(want, nil)))
 	same(t, "markdown", got, err, want)
-	got, err = FromHTML(strings.NewReader(HTML(want)))
+	got, err = FromHTML([]byte(HTML(want)))
 	same(t, "html", got, err, want)
 
 	soffice, err := exec.LookPath("soffice")
@@ -98,7 +98,7 @@ func TestMarkdownAgainstTheSpecification(t *testing.T) {
 			continue
 		}
 		n++
-		want, err := FromHTML(strings.NewReader(x.HTML))
+		want, err := FromHTML([]byte(x.HTML))
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -113,7 +113,7 @@ func TestMarkdownAgainstTheSpecification(t *testing.T) {
 }
 
 func TestWhatIsNotWordsOfAPageIsDropped(t *testing.T) {
-	got, err := FromHTML(strings.NewReader(`<title>T</title><script>alert(1)</script><style>p{}</style><p onclick="x()">a<br>b <a href="javascript:x">c</a></p><svg><text>s</text></svg><iframe>i</iframe><table><tr><td>1<td>2</table>`))
+	got, err := FromHTML([]byte(`<title>T</title><script>alert(1)</script><style>p{}</style><p onclick="x()">a<br>b <a href="javascript:x">c</a></p><svg><text>s</text></svg><iframe>i</iframe><table><tr><td>1<td>2</table>`))
 	want := copy.FromPlain("a\nb c\n1\n2")
 	same(t, "page", got, err, want)
 }

@@ -70,7 +70,7 @@ type docx struct {
 	parts  map[string][]byte
 	links  map[string]string // by relationship
 	styles map[string]docxStyle
-	lists  map[string]bool // numbered, by num and level
+	lists  map[string]map[string]bool // by num, the levels that are numbered
 	w      writer
 }
 
@@ -83,7 +83,7 @@ type docxStyle struct {
 }
 
 func (d *docx) read() error {
-	d.links, d.styles, d.lists = map[string]string{}, map[string]docxStyle{}, map[string]bool{}
+	d.links, d.styles, d.lists = map[string]string{}, map[string]docxStyle{}, map[string]map[string]bool{}
 	var rels struct {
 		Relationship []struct {
 			ID     string `xml:"Id,attr"`
@@ -174,14 +174,16 @@ func (d *docx) readLists() error {
 			return fmt.Errorf("read its lists: %w", err)
 		}
 	}
-	for _, x := range n.Num {
-		for _, a := range n.Abstract {
-			for _, l := range a.Level {
-				if a.ID == x.Abstract.Val && l.Format.Val != "bullet" && l.Format.Val != "none" {
-					d.lists[x.ID+" "+l.At] = true
-				}
-			}
+	numbered := map[string]map[string]bool{} // by what several lists have in common
+	for _, a := range n.Abstract {
+		levels := map[string]bool{}
+		for _, l := range a.Level {
+			levels[l.At] = l.Format.Val != "bullet" && l.Format.Val != "none"
 		}
+		numbered[a.ID] = levels
+	}
+	for _, x := range n.Num {
+		d.lists[x.ID] = numbered[x.Abstract.Val]
 	}
 	return nil
 }
@@ -220,7 +222,7 @@ func (d *docx) line(p docxParaProps) copy.Attributes {
 	case level > 0:
 		return copy.Set("header", min(4, max(2, level)))
 	case num != "" && num != "0":
-		if d.lists[num+" "+at] {
+		if d.lists[num][at] {
 			return copy.Set("list", "ordered")
 		}
 		return copy.Set("list", "bullet")
@@ -238,7 +240,7 @@ func (d *docx) readBody() error {
 	deleted, text := 0, false
 	for {
 		tok, err := dec.Token()
-		if errors.Is(err, io.EOF) {
+		if errors.Is(err, io.EOF) || d.w.full() {
 			return nil
 		} else if err != nil {
 			return fmt.Errorf("read its text: %w", err)

@@ -1,8 +1,9 @@
 package format
 
 import (
+	"bytes"
+	"errors"
 	"fmt"
-	"io"
 	"strings"
 
 	"golang.org/x/net/html"
@@ -11,13 +12,26 @@ import (
 	"greenbaton/core/copy"
 )
 
+// The bounds of what is read as a page; with them time and memory grow with its length. A
+// page of a house has a few thousand elements.
+const (
+	mostHTML     = 4 << 20 // bytes
+	mostElements = 200_000
+)
+
 // FromHTML reads the structure of a page or a part of one: headings, paragraphs, lists,
 // quotations, links, strong and emphasised words. Everything else of it is dropped, the
 // words are kept; scripts and styles are not words.
-func FromHTML(r io.Reader) (copy.Text, error) {
-	doc, err := html.Parse(r)
-	if err != nil {
-		return nil, fmt.Errorf("read the page: %w", err)
+func FromHTML(b []byte) (copy.Text, error) {
+	if len(b) > mostHTML {
+		return nil, fmt.Errorf("it is larger than %d MB; split it in two", mostHTML>>20)
+	}
+	if bytes.Count(b, []byte("<")) > mostElements {
+		return nil, errors.New("it has too many elements for a text")
+	}
+	doc, err := html.Parse(bytes.NewReader(bytes.ToValidUTF8(b, []byte("\uFFFD"))))
+	if err != nil { // there is one other than of reading: elements are nested very deep
+		return nil, errors.New("what is in it is nested too deep")
 	}
 	var w writer
 	w.walk(doc, copy.Attributes(nil), copy.Attributes(nil))
@@ -26,13 +40,19 @@ func FromHTML(r io.Reader) (copy.Text, error) {
 
 // writer puts a copy together line by line.
 type writer struct {
-	out   copy.Change
+	out   copy.Builder
 	open  bool            // words are on the line
 	space bool            // a space is due before the next word
 	of    copy.Attributes // how that is set
 }
 
+// full reports whether there is more than a copy may hold, so that reading can end.
+func (w *writer) full() bool { return w.out.Size() > copy.MaxBytes }
+
 func (w *writer) words(s string, a copy.Attributes) {
+	if w.full() {
+		return
+	}
 	due := func() { // of spaces in a row the first is kept
 		if !w.space {
 			w.space, w.of = true, a
@@ -46,9 +66,9 @@ func (w *writer) words(s string, a copy.Attributes) {
 			due()
 		}
 		if w.space && w.open {
-			w.out = w.out.Put(" ", w.of)
+			w.out.Put(" ", w.of)
 		}
-		w.out = w.out.Put(f, a)
+		w.out.Put(f, a)
 		w.open, w.space = true, false
 	}
 	if s != "" && strings.ContainsAny(s[len(s)-1:], " \t\n\r\f") {
@@ -59,7 +79,7 @@ func (w *writer) words(s string, a copy.Attributes) {
 // end ends the line if there are words on it.
 func (w *writer) end(line copy.Attributes) {
 	if w.open {
-		w.out = w.out.Put("\n", line)
+		w.out.Put("\n", line)
 	}
 	w.open, w.space = false, false
 }
@@ -67,7 +87,10 @@ func (w *writer) end(line copy.Attributes) {
 // text gives what was put together, in its one form.
 func (w *writer) text() (copy.Text, error) {
 	w.end(nil)
-	return copy.Parse(w.out.JSON())
+	if w.full() {
+		return nil, fmt.Errorf("it holds more than %d MB of text; split it in two", copy.MaxBytes>>20)
+	}
+	return w.out.Text(), nil
 }
 
 // skipped are elements whose words are not text.

@@ -12,11 +12,50 @@ import (
 
 // FromMarkdown reads Markdown as CommonMark has it; HTML in it is not read.
 func FromMarkdown(b []byte) (copy.Text, error) {
+	if err := readable(b); err != nil {
+		return nil, err
+	}
 	var out bytes.Buffer
 	if err := goldmark.Convert(b, &out); err != nil {
 		return nil, fmt.Errorf("read the Markdown: %w", err)
 	}
-	return FromHTML(&out)
+	return FromHTML(out.Bytes())
+}
+
+// The bounds of what is read as Markdown. The time it takes to find what its signs mean
+// grows with the square of how many there are in one paragraph, and of how deep quotations
+// and lists are nested; with these bounds, which no text comes near, it grows with the length.
+const (
+	mostMarkdown = copy.MaxBytes
+	mostSigns    = 2000 // in a paragraph
+	mostNested   = 60
+)
+
+// readable refuses Markdown beyond the bounds.
+func readable(b []byte) error {
+	if len(b) > mostMarkdown {
+		return fmt.Errorf("it is larger than %d MB; split it in two", mostMarkdown>>20)
+	}
+	signs := 0
+	for line := range bytes.Lines(b) {
+		text := bytes.TrimLeft(line, " \t>-+*0123456789.)")
+		before := line[:len(line)-len(text)]
+		if nested := bytes.Count(before, []byte(">")) + bytes.Count(before, []byte("- ")) + bytes.Count(before, []byte("* ")) + bytes.Count(before, []byte("+ ")) + bytes.Count(before, []byte(". ")) + bytes.Count(before, []byte(") ")); nested > mostNested {
+			return fmt.Errorf("its lists or quotations are nested more than %d deep", mostNested)
+		}
+		if len(bytes.TrimSpace(line)) == 0 || len(bytes.TrimSpace(before)) > 0 { // another block begins
+			signs = 0
+		}
+		for _, c := range line {
+			if bytes.IndexByte([]byte("*_[]!`<&"), c) >= 0 {
+				signs++
+			}
+		}
+		if signs > mostSigns {
+			return fmt.Errorf("a paragraph in it has more than %d signs of Markdown", mostSigns)
+		}
+	}
+	return nil
 }
 
 // Markdown writes a copy as CommonMark, with pictures where picture gives their addresses.

@@ -95,7 +95,7 @@ func readCopyFile(c *echo.Context) (copy.Text, error) {
 	case ".md", ".markdown":
 		text, err = format.FromMarkdown(b)
 	case ".html", ".htm":
-		text, err = format.FromHTML(bytes.NewReader(b))
+		text, err = format.FromHTML(b)
 	case ".txt":
 		text = copy.FromPlain(strings.ReplaceAll(string(b), "\r", ""))
 	default:

@@ -23,11 +23,7 @@ const null = "null"
 // With gives attributes that have a value under a name: true, a text, a figure, or nil,
 // which in a change takes the attribute away.
 func (a Attributes) With(name string, value any) Attributes {
-	b, err := json.Marshal(value)
-	if err != nil { // only what cannot be written as JSON, and no caller has such a value
-		b = []byte(null)
-	}
-	return a.with(name, string(b))
+	return a.with(name, string(appendJSON(nil, value)))
 }
 
 func (a Attributes) with(name, value string) Attributes {
@@ -230,12 +226,16 @@ func canonical(v json.RawMessage) (string, error) {
 	return strings.TrimSpace(b.String()), nil
 }
 
-func appendString(b []byte, s string) []byte {
+func appendString(b []byte, s string) []byte { return appendJSON(b, s) }
+
+// appendJSON writes a value in the one form in which it is compared: no sign in it is
+// escaped that need not be. What cannot be written, which no caller has, is null.
+func appendJSON(b []byte, value any) []byte {
 	var w bytes.Buffer
 	enc := json.NewEncoder(&w)
 	enc.SetEscapeHTML(false)
-	if err := enc.Encode(s); err != nil { // a string always encodes
-		return append(b, `""`...)
+	if err := enc.Encode(value); err != nil {
+		return append(b, null...)
 	}
 	return append(b, bytes.TrimSpace(w.Bytes())...)
 }

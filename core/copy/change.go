@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"strings"
 	"unicode/utf16"
 	"unicode/utf8"
 )
@@ -107,6 +108,68 @@ func join(last *Op, o Op) bool {
 	return true
 }
 
+// runs puts a change together step by step, as push does. Inserts that are alike are joined
+// at once and not one by one, so that very many small ones take no longer than their length.
+type runs struct {
+	out  Change
+	held Op     // an insert that is not in out yet
+	more []byte // all of its text, once there is more than one
+}
+
+func (r *runs) push(o Op) {
+	if o.Insert == "" {
+		r.flush()
+		r.out = r.out.push(o)
+		return
+	}
+	switch {
+	case r.held.Insert == "":
+		r.held = o
+	case !slices.Equal(r.held.Attributes, o.Attributes):
+		r.flush()
+		r.held = o
+	case len(r.more) == 0:
+		r.more = append(append(r.more, r.held.Insert...), o.Insert...)
+	default:
+		r.more = append(r.more, o.Insert...)
+	}
+}
+
+func (r *runs) flush() {
+	if r.held.Insert == "" {
+		return
+	}
+	if len(r.more) > 0 {
+		r.held.Insert, r.more = string(r.more), r.more[:0]
+	}
+	r.out, r.held = r.out.push(r.held), Op{}
+}
+
+// change gives what was put together.
+func (r *runs) change() Change {
+	r.flush()
+	return r.out
+}
+
+// Builder puts a text together from its beginning, in time of its length.
+type Builder struct {
+	runs
+	size int
+}
+
+// Put adds words or line breaks.
+func (b *Builder) Put(s string, a Attributes) {
+	s = strings.ToValidUTF8(s, "\uFFFD")
+	b.size += len(s)
+	b.push(Op{Insert: s, Attributes: a})
+}
+
+// Size is how many bytes of text were added.
+func (b *Builder) Size() int { return b.size }
+
+// Text gives the text in its one form, as Parse does; the builder is used up.
+func (b *Builder) Text() Text { return endedText(fit(b.change())) }
+
 // chop takes away what a change says of the end and does not change.
 func (c Change) chop() Change {
 	if n := len(c); n > 0 && c[n-1].Retain > 0 && len(c[n-1].Attributes) == 0 {
@@ -199,18 +262,18 @@ func (r *reader) cut(s string, n int) int {
 // would split a character that c inserts.
 func (c Change) Compose(b Change) (Change, error) {
 	x, y := &reader{ops: c}, &reader{ops: b}
-	out := make(Change, 0, len(c)+len(b))
+	out := runs{out: make(Change, 0, len(c)+len(b))}
 	for x.more() || y.more() {
 		switch {
 		case y.inserts():
-			out = out.push(y.next(endless))
+			out.push(y.next(endless))
 			continue
 		case x.deletes():
-			out = out.push(x.next(endless))
+			out.push(x.next(endless))
 			continue
 		case !y.more(): // the rest stays as it is
 			for x.more() {
-				out = out.push(x.next(endless))
+				out.push(x.next(endless))
 			}
 			continue
 		}
@@ -219,12 +282,12 @@ func (c Change) Compose(b Change) (Change, error) {
 		switch {
 		case q.Retain > 0:
 			p.Attributes = compose(p.Attributes, q.Attributes, p.Retain > 0)
-			out = out.push(p)
+			out.push(p)
 		case p.Retain > 0:
-			out = out.push(q)
+			out.push(q)
 		}
 	}
-	return out.chop(), errors.Join(x.err, y.err)
+	return out.change().chop(), errors.Join(x.err, y.err)
 }
 
 // Transform gives the change b, made on the same text as c, as it is to be applied
@@ -232,34 +295,34 @@ func (c Change) Compose(b Change) (Change, error) {
 // its own comes first, and of attributes both set its own hold.
 func (c Change) Transform(b Change, first bool) Change {
 	x, y := &reader{ops: c}, &reader{ops: b}
-	out := make(Change, 0, len(b)+2)
+	out := runs{out: make(Change, 0, len(b)+2)}
 	for x.more() || y.more() {
 		switch {
 		case x.inserts() && (first || !y.inserts()):
-			out = out.push(Op{Retain: x.next(endless).Len()})
+			out.push(Op{Retain: x.next(endless).Len()})
 			continue
 		case y.inserts():
-			out = out.push(y.next(endless))
+			out.push(y.next(endless))
 			continue
 		case !x.more():
 			for y.more() {
-				out = out.push(y.next(endless))
+				out.push(y.next(endless))
 			}
 			continue
 		case !y.more():
-			return out.chop()
+			return out.change().chop()
 		}
 		n := min(x.rest(), y.rest())
 		p, q := x.next(n), y.next(n)
 		switch {
 		case p.Delete > 0:
 		case q.Delete > 0:
-			out = out.push(q)
+			out.push(q)
 		default:
-			out = out.push(Op{Retain: n, Attributes: after(q.Attributes, p.Attributes, first)})
+			out.push(Op{Retain: n, Attributes: after(q.Attributes, p.Attributes, first)})
 		}
 	}
-	return out.chop()
+	return out.change().chop()
 }
 
 // Position carries a place in the text through the change. With stays, text inserted
@@ -286,10 +349,10 @@ func (c Change) Position(at int, stays bool) int {
 // Invert gives the change that takes c back, which was made on base.
 func (c Change) Invert(base Change) (Change, error) {
 	at := &reader{ops: base}
-	var out Change
+	var out runs
 	for _, o := range c {
 		if o.inserts() {
-			out = out.push(Op{Delete: o.Len()})
+			out.push(Op{Delete: o.Len()})
 			continue
 		}
 		for n := o.Len(); n > 0; {
@@ -300,13 +363,13 @@ func (c Change) Invert(base Change) (Change, error) {
 			m := b.Len()
 			n -= m
 			if o.Delete > 0 {
-				out = out.push(b)
+				out.push(b)
 			} else {
-				out = out.push(Op{Retain: m, Attributes: invert(o.Attributes, b.Attributes)})
+				out.push(Op{Retain: m, Attributes: invert(o.Attributes, b.Attributes)})
 			}
 		}
 	}
-	return out.chop(), at.err
+	return out.change().chop(), at.err
 }
 
 // Len is how long a text is, or what a change inserts, keeps and deletes together.

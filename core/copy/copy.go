@@ -30,7 +30,7 @@ func Parse(b []byte) (Text, error) {
 	if err != nil {
 		return nil, err
 	}
-	var c Change
+	var c runs
 	for _, r := range raw {
 		o, err := r.op()
 		if err != nil {
@@ -42,13 +42,17 @@ func Parse(b []byte) (Text, error) {
 		if o.Embed != "" && Picture(o) == 0 {
 			return nil, errors.New("the copy holds an object that is no picture")
 		}
-		c = c.push(o)
+		c.push(o)
 	}
-	t := fit(c)
+	return endedText(fit(c.change())), nil
+}
+
+// endedText gives a text that ends with a line break.
+func endedText(t Text) Text {
 	if n := len(t); n == 0 || !strings.HasSuffix(t[n-1].Insert, "\n") {
 		t = Text(Change(t).push(Op{Insert: "\n"}))
 	}
-	return t, nil
+	return t
 }
 
 // FromPlain makes a copy of plain text, a paragraph for each line.

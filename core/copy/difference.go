@@ -17,35 +17,35 @@ func Difference(a, b Text) Change {
 		}
 		return out
 	}
-	var c Change
+	var c runs
 	i, j := 0, 0
 	to := func(m match) {
 		for ; i < m.a; i++ {
-			c = c.push(Op{Delete: x[i].Len()})
+			c.push(Op{Delete: x[i].Len()})
 		}
 		for ; j < m.b; j++ {
-			c = c.push(y[j].Op)
+			c.push(y[j].Op)
 		}
 	}
 	for _, m := range common(words(x), words(y)) {
 		to(m)
-		c = c.push(Op{Retain: x[i].Len(), Attributes: differ(x[i].Attributes, y[j].Attributes)})
+		c.push(Op{Retain: x[i].Len(), Attributes: differ(x[i].Attributes, y[j].Attributes)})
 		i, j = i+1, j+1
 	}
 	to(match{len(x), len(y)})
-	return c.chop()
+	return c.change().chop()
 }
 
 // KeepQueries gives a change that leaves on the words it keeps the marks of queries.
 func (c Change) KeepQueries() Change {
-	var out Change
+	var out runs
 	for _, o := range c {
 		if o.Retain > 0 {
 			o.Attributes = o.Attributes.keep(func(name string) bool { return !strings.HasPrefix(name, "query-") })
 		}
-		out = out.push(o)
+		out.push(o)
 	}
-	return out.chop()
+	return out.change().chop()
 }
 
 // tokens gives a text in words, spaces, signs, line breaks and pictures.

@@ -78,18 +78,18 @@ func fitAttributes(a Attributes, line bool) Attributes {
 // fit puts a text into its one form: on words only what belongs on words, on a line
 // break only what belongs to a line, and a line of one kind.
 func fit(c Change) Text {
-	out := make(Change, 0, len(c))
+	out := runs{out: make(Change, 0, len(c))}
 	for _, o := range c {
 		if len(o.Attributes) == 0 {
-			out = out.push(o)
+			out.push(o)
 			continue
 		}
 		for _, s := range (Text{o}).stretches() {
 			s.Attributes = fitAttributes(s.Attributes, s.line)
-			out = out.push(s.Op)
+			out.push(s.Op)
 		}
 	}
-	return Text(out)
+	return Text(out.change())
 }
 
 // Picture gives the file that a step inserts as a picture, or 0.
@@ -154,7 +154,7 @@ func (t Text) Apply(c Change) (Text, error) {
 // item of a list. Of two people who make a line two things at once one then prevails,
 // on all screens the same.
 func (c Change) Sound() Change {
-	var out Change
+	var out runs
 	for _, o := range c {
 		if o.Retain > 0 {
 			o.Attributes = wholeKind(o.Attributes.keep(func(name string) bool {
@@ -163,9 +163,9 @@ func (c Change) Sound() Change {
 				return ok || v == null
 			}))
 		}
-		out = out.push(o)
+		out.push(o)
 	}
-	return out
+	return out.change()
 }
 
 func wholeKind(a Attributes) Attributes {

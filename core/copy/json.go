@@ -55,15 +55,15 @@ func ParseChange(b []byte) (Change, error) {
 	if err != nil {
 		return nil, err
 	}
-	var c Change
+	var c runs
 	for _, r := range raw {
 		o, err := r.op()
 		if err != nil {
 			return nil, err
 		}
-		c = c.push(o)
+		c.push(o)
 	}
-	return c.chop(), nil
+	return c.change().chop(), nil
 }
 
 // rawOp is a step as it is written.

@@ -226,12 +226,12 @@ func (t Text) decided(take bool) Text {
 
 // Clean is the copy for readers: proposals left, and no query on it.
 func (t Text) Clean() Text {
-	var out Change
+	var out runs
 	for _, o := range t.Left() {
 		o.Attributes = o.Attributes.keep(func(n string) bool { return !isMark(n) && n != "advice" })
-		out = out.push(o)
+		out.push(o)
 	}
-	return Text(out)
+	return Text(out.change())
 }
 
 // Proposal is what one person proposes at one place: neighbouring marks of theirs read
