@@ -5,10 +5,12 @@ import (
 	"context"
 	"errors"
 	"image"
+	"image/color"
 	"image/jpeg"
 	"image/png"
 
 	"golang.org/x/image/draw"
+	"golang.org/x/sync/semaphore"
 
 	"greenbaton/core/copy"
 	"greenbaton/core/relay"
@@ -19,17 +21,65 @@ import (
 // not much wider has none.
 const smallWidth = 1200
 
-// mostDecoded is how many points a picture may have to be made smaller; one with more is
-// shown as it is.
-const mostDecoded = 48 << 20
+// decoding is the memory, in bytes, that all pictures take which are decoded at once.
+const decoding = 400 << 20
 
-// smaller gives a picture at smallWidth, nil if it is not wider; as PNG where parts of it
-// can be seen through, otherwise as JPEG.
+var decoder = semaphore.NewWeighted(decoding)
+
+// weight is about how many bytes it takes to decode a picture, by what its head says; 0
+// for a kind that is not decoded.
+func weight(data []byte, c image.Config, kind string) int64 {
+	points := int64(c.Width) * int64(c.Height)
+	switch {
+	case kind == "jpeg" && progressive(data) && c.ColorModel == color.CMYKModel:
+		return points * 4 * (4 + 1) // all coefficients are kept, four bytes each
+	case kind == "jpeg" && progressive(data):
+		return points * 3 * (4 + 1)
+	case kind == "jpeg":
+		return points * 4
+	case kind == "png" && (c.ColorModel == color.RGBA64Model || c.ColorModel == color.NRGBA64Model || c.ColorModel == color.Gray16Model):
+		return points * 8
+	case kind == "png", kind == "webp":
+		return points * 5
+	}
+	return 0
+}
+
+// progressive reports whether a JPEG comes in several scans: whether its frame is another
+// than a baseline or extended sequential one (ITU-T T.81, table B.1).
+func progressive(data []byte) bool {
+	for at := 2; at+4 <= len(data) && data[at] == 0xff; {
+		marker := data[at+1]
+		switch {
+		case marker == 0xff: // a fill byte
+			at++
+			continue
+		case marker == 0xc0 || marker == 0xc1:
+			return false
+		case marker >= 0xc0 && marker <= 0xcf && marker != 0xc4 && marker != 0xc8 && marker != 0xcc:
+			return true
+		}
+		at += 2 + int(data[at+2])<<8 + int(data[at+3])
+	}
+	return true // what cannot be told is taken for the heavier
+}
+
+// smaller gives a picture at smallWidth, nil if it is not wider, may move, or would take
+// more memory than there is for it; as PNG where parts of it can be seen through,
+// otherwise as JPEG. It waits until there is memory for it.
 func smaller(data []byte) ([]byte, string, error) {
 	c, kind, err := image.DecodeConfig(bytes.NewReader(data))
-	if err != nil || c.Width <= smallWidth*5/4 || c.Width > mostDecoded/c.Height || kind == "gif" { // which may move
+	if err != nil || c.Width <= smallWidth*5/4 {
 		return nil, "", err
 	}
+	need := weight(data, c, kind)
+	if need == 0 || need > decoding {
+		return nil, "", nil
+	}
+	if err := decoder.Acquire(context.Background(), need); err != nil {
+		return nil, "", err
+	}
+	defer decoder.Release(need)
 	full, _, err := image.Decode(bytes.NewReader(data))
 	if err != nil {
 		return nil, "", err

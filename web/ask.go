@@ -3,9 +3,12 @@ package web
 import (
 	"errors"
 	"fmt"
+	"maps"
+	"mime/multipart"
 	"net"
 	"net/http"
 	"net/url"
+	"slices"
 	"strings"
 	"sync"
 	"time"
@@ -131,7 +134,7 @@ func (s *Server) showAsk(c *echo.Context, status int, f request.Form, typed url.
 	}
 	v := askView{Form: f, Desk: b.Desk(f.DeskID).Name, Typed: typed, Closed: closed, Most: desk.MaxFile, Min: (s.dateOn(b, f.DeskID) + 1).String()}
 	for i, x := range f.Fields {
-		key := fmt.Sprintf("f%d", i)
+		key := fieldKey(i)
 		v.Fields = append(v.Fields, askField{x, key, typed.Get(key)})
 		v.Earlier = v.Earlier || refusal != nil && x.Kind == request.Files
 	}
@@ -181,51 +184,76 @@ func (s *Server) readAsk(c *echo.Context, who int64, f request.Form, form url.Va
 	if err != nil {
 		return "", err
 	}
-	files, counts, err := askFiles(c, f)
+	sent, err := askFiles(c, f)
 	if err != nil {
 		return "", err
+	}
+	counts := map[int]int{}
+	for i, hs := range sent {
+		counts[i] = len(hs)
 	}
 	x, err := f.Read(form.Get, counts, s.dateOn(b, f.DeskID))
 	if err != nil {
 		return "", err
 	}
-	if who == 0 && !s.asks.lets(s.hostOf(c.Request())) {
-		return "", &relay.Refusal{Reason: relay.ErrNotNow, Text: "Many requests came from where you are just now. What you typed is still here; send it again in ten minutes."}
+	if who == 0 { // before any file is looked at
+		if err := s.tooMany(c); err != nil {
+			return "", err
+		}
+	}
+	files, err := readFiles(sent)
+	if err != nil {
+		return "", err
 	}
 	return s.House.Ask(c.Request().Context(), who, f, x, files)
 }
 
-// askFiles reads the files of a form, and how many came with each field.
-func askFiles(c *echo.Context, f request.Form) ([]desk.Upload, map[int]int, error) {
-	counts := map[int]int{}
+// askFiles gives the files that came with each field of a form, unread.
+func askFiles(c *echo.Context, f request.Form) (map[int][]*multipart.FileHeader, error) {
+	out := map[int][]*multipart.FileHeader{}
 	m, err := c.MultipartForm()
 	if errors.Is(err, http.ErrNotMultipart) {
-		return nil, counts, nil
+		return out, nil
 	} else if err != nil {
-		return nil, nil, err
+		return nil, err
 	}
-	var out []desk.Upload
 	for i, x := range f.Fields {
-		key := fmt.Sprintf("f%d", i)
 		if x.Kind != request.Files {
 			continue
 		}
-		for _, h := range m.File[key] {
-			if h.Filename == "" && h.Size == 0 {
-				continue
+		for _, h := range m.File[fieldKey(i)] {
+			if h.Filename != "" || h.Size > 0 {
+				out[i] = append(out[i], h)
 			}
-			if counts[i]++; counts[i] > request.MaxFiles {
-				return nil, nil, input(key, fmt.Sprintf("Send up to %d files; links to more can stand in the text.", request.MaxFiles))
-			}
-			u, err := readUpload(key, h)
+		}
+		if len(out[i]) > request.MaxFiles {
+			return nil, input(fieldKey(i), fmt.Sprintf("Send up to %d files; links to more can stand in the text.", request.MaxFiles))
+		}
+	}
+	return out, nil
+}
+
+// readFiles looks at the files that came with the fields of a form.
+func readFiles(sent map[int][]*multipart.FileHeader) ([]desk.Upload, error) {
+	var out []desk.Upload
+	for _, i := range slices.Sorted(maps.Keys(sent)) {
+		for _, h := range sent[i] {
+			data, err := bytesOf(h, desk.MaxFile+1)
 			if err != nil {
-				return nil, nil, err
+				return nil, err
+			}
+			u, err := desk.ReadUpload(fieldKey(i), h.Filename, data)
+			if err != nil {
+				return nil, err
 			}
 			out = append(out, *u)
 		}
 	}
-	return out, counts, nil
+	return out, nil
 }
+
+// fieldKey is the name under which a field of a form is sent.
+func fieldKey(i int) string { return fmt.Sprintf("f%d", i) }
 
 // asked is the page on which whoever asked follows their request and answers.
 func (s *Server) asked(c *echo.Context) error { return s.showAsked(c, http.StatusOK, nil, "") }

@@ -135,6 +135,12 @@ func TestFilesOfARequestAreLookedAt(t *testing.T) {
 	if code, body := send("weights.txt", []byte("300 g"), 2); code != 200 || !strings.Contains(body, "weights.txt") || stored(t, house, "file") != 2 {
 		t.Errorf("two good files: %d", code)
 	}
+	for code := 0; code != 409; { // until too many came from here
+		code, _ = send("weights.txt", []byte("300 g"), 1)
+	}
+	if code, body := send("mill.png", []byte("no picture at all"), 1); code != 409 || strings.Contains(body, "not what its name says") {
+		t.Errorf("a file is looked at before it is asked whether it may come: %d", code)
+	}
 	var file int64
 	if err := house.DB.Get(ctx, &file, "SELECT id FROM file LIMIT 1"); err != nil {
 		t.Fatal(err)

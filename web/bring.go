@@ -4,7 +4,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"io"
 	"net/http"
 	"net/url"
 	"slices"
@@ -97,18 +96,14 @@ func (s *Server) bring(c *echo.Context) error {
 }
 
 func (s *Server) lookAt(c *echo.Context, form url.Values) (int64, error) {
-	name, data := "what was pasted", []byte(form.Get("pasted"))
-	if h, err := c.FormFile("file"); err == nil && h.Filename != "" {
-		f, err := h.Open()
-		if err != nil {
-			return 0, err
-		}
-		defer f.Close()
-		if data, err = io.ReadAll(io.LimitReader(f, desk.MaxFile+1)); err != nil {
-			return 0, err
-		}
-		name = h.Filename
-	} else if len(data) == 0 {
+	name, data, err := sentFile(c, "file", desk.MaxFile+1)
+	if err != nil {
+		return 0, err
+	}
+	if data == nil {
+		name, data = "what was pasted", []byte(form.Get("pasted"))
+	}
+	if len(data) == 0 && name == "what was pasted" {
 		return 0, input("file", "Choose a CSV or XLSX file, or paste rows from a spreadsheet.")
 	}
 	t, err := format.ReadTable(name, data)

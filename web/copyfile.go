@@ -3,7 +3,6 @@ package web
 import (
 	"bytes"
 	"fmt"
-	"io"
 	"mime"
 	"net/http"
 	"net/url"
@@ -68,26 +67,20 @@ func (s *Server) takeCopy(c *echo.Context) error {
 // readCopyFile reads the words of a file that was sent: a word processor's document,
 // Markdown, a page, or plain text.
 func readCopyFile(c *echo.Context) (copy.Text, error) {
-	h, err := c.FormFile("file")
-	if err != nil || h.Size == 0 {
+	name, b, err := sentFile(c, "file", desk.MaxFile+1)
+	if err != nil {
+		return nil, err
+	}
+	switch {
+	case len(b) == 0:
 		return nil, input("file", "Choose a file: DOCX, Markdown, HTML or plain text.")
-	}
-	if h.Size > desk.MaxFile {
-		return nil, input("file", fmt.Sprintf("“%s” is larger than %d MB. Take the pictures out of it, or split it.", h.Filename, desk.MaxFile>>20))
-	}
-	f, err := h.Open()
-	if err != nil {
-		return nil, err
-	}
-	defer f.Close()
-	b, err := io.ReadAll(io.LimitReader(f, desk.MaxFile+1))
-	if err != nil {
-		return nil, err
+	case len(b) > desk.MaxFile:
+		return nil, input("file", fmt.Sprintf("“%s” is larger than %d MB. Take the pictures out of it, or split it.", name, desk.MaxFile>>20))
 	}
 	var text copy.Text
-	ending := strings.ToLower(path.Ext(h.Filename))
+	ending := strings.ToLower(path.Ext(name))
 	if ending != ".docx" && (!utf8.Valid(b) || bytes.ContainsRune(b, 0)) {
-		return nil, input("file", fmt.Sprintf("“%s” is not text in UTF-8. Save it as UTF-8, and send that.", h.Filename))
+		return nil, input("file", fmt.Sprintf("“%s” is not text in UTF-8. Save it as UTF-8, and send that.", name))
 	}
 	switch ending {
 	case ".docx":
@@ -99,10 +92,10 @@ func readCopyFile(c *echo.Context) (copy.Text, error) {
 	case ".txt":
 		text = copy.FromPlain(strings.ReplaceAll(string(b), "\r", ""))
 	default:
-		return nil, input("file", fmt.Sprintf("“%s” is of a kind that cannot be read here. Send DOCX, Markdown, HTML or plain text.", h.Filename))
+		return nil, input("file", fmt.Sprintf("“%s” is of a kind that cannot be read here. Send DOCX, Markdown, HTML or plain text.", name))
 	}
 	if err != nil {
-		return nil, &relay.Refusal{Reason: relay.ErrInput, Field: "file", Text: fmt.Sprintf("“%s” could not be read: %s. Save it again in the program it comes from, and send that.", h.Filename, err)}
+		return nil, &relay.Refusal{Reason: relay.ErrInput, Field: "file", Text: fmt.Sprintf("“%s” could not be read: %s. Save it again in the program it comes from, and send that.", name, err)}
 	}
 	return text, nil
 }

@@ -1,10 +1,7 @@
 package web
 
 import (
-	"errors"
 	"fmt"
-	"io"
-	"mime/multipart"
 	"net/http"
 	"net/url"
 	"strings"
@@ -127,30 +124,6 @@ func (s *Server) dropNote(c *echo.Context) error {
 	return s.preparing(c, "research", func(id int64, form url.Values) (string, error) {
 		return "The note is put away.", s.House.DropNote(c.Request().Context(), me(c).ID, id, int64At(form, "note"))
 	})
-}
-
-// upload reads the file of a form, nil where none was chosen.
-func upload(c *echo.Context, field string) (*desk.Upload, error) {
-	h, err := c.FormFile(field)
-	if errors.Is(err, http.ErrMissingFile) || errors.Is(err, http.ErrNotMultipart) || h != nil && h.Filename == "" && h.Size == 0 {
-		return nil, nil
-	} else if err != nil {
-		return nil, err
-	}
-	return readUpload(field, h)
-}
-
-func readUpload(field string, h *multipart.FileHeader) (*desk.Upload, error) {
-	f, err := h.Open()
-	if err != nil {
-		return nil, err
-	}
-	defer f.Close()
-	data, err := io.ReadAll(io.LimitReader(f, desk.MaxFile+1))
-	if err != nil {
-		return nil, err
-	}
-	return desk.ReadUpload(field, h.Filename, data)
 }
 
 // file gives a file that was sent along with a piece: pictures to be shown, everything

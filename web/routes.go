@@ -2,7 +2,6 @@ package web
 
 import (
 	"github.com/labstack/echo/v5"
-	"github.com/labstack/echo/v5/middleware"
 
 	"greenbaton/core/request"
 	"greenbaton/desk"
@@ -36,9 +35,9 @@ func (s *Server) routes(e *echo.Echo) {
 		in.POST("/signin/as", s.signInAs)
 	}
 
-	files := middleware.BodyLimit(desk.MaxFile + 1<<20)
+	const oneFile = desk.MaxFile + 1<<20
 	in.GET("/ask/:slug", s.ask)
-	in.POST("/ask/:slug", s.takeAsk, middleware.BodyLimit(request.MaxFiles*desk.MaxFile+1<<20))
+	s.files(in, "/ask/:slug", request.MaxFiles*desk.MaxFile+1<<20, s.takeAsk)
 	in.GET("/asked/:token", s.asked)
 	in.POST("/asked/:token", s.reply)
 	out := in.Group("/review/:token", s.outside)
@@ -101,10 +100,10 @@ func (s *Server) routes(e *echo.Echo) {
 	me.GET("/pieces/:id/brief", s.briefPage)
 	me.POST("/pieces/:id/brief", s.brief)
 	me.GET("/pieces/:id/brief/sheet", s.briefSheet)
-	me.POST("/pieces/:id/candidates", s.addCandidate, files)
+	s.files(me, "/pieces/:id/candidates", oneFile, s.addCandidate)
 	me.POST("/pieces/:id/candidate", s.candidate)
-	me.POST("/pieces/:id/research", s.note, files)
-	me.POST("/pieces/:id/attachments", s.attach, files)
+	s.files(me, "/pieces/:id/research", oneFile, s.note)
+	s.files(me, "/pieces/:id/attachments", oneFile, s.attach)
 	me.POST("/pieces/:id/attachments/drop", s.detach)
 	me.POST("/pieces/:id/research/drop", s.dropNote)
 	me.GET("/files/:id", s.file)
@@ -136,7 +135,7 @@ func (s *Server) routes(e *echo.Echo) {
 	me.GET("/sitting", s.sitting, s.maker)
 	me.POST("/sitting", s.placeIdeas, s.maker)
 	me.GET("/bring", s.bringPage, s.maker)
-	me.POST("/bring", s.bring, s.maker, files)
+	s.files(me, "/bring", oneFile, s.bring, s.maker)
 	me.GET("/bring/:id", s.bringingPage)
 	me.GET("/bring/:id/now", s.bringingNow)
 	me.GET("/bring/:id/to-mend.csv", s.restOfList)
@@ -164,18 +163,18 @@ func (s *Server) routes(e *echo.Echo) {
 	me.GET("/pieces/:id/copy/taken", s.takenCopy)
 	me.GET("/pieces/:id/margin", s.margin)
 	me.GET("/pieces/:id/copy/as/:as", s.giveCopy)
-	me.POST("/pieces/:id/copy/in", s.takeCopy, files)
-	me.POST("/pieces/:id/pictures", s.addPicture, files)
+	s.files(me, "/pieces/:id/copy/in", oneFile, s.takeCopy)
+	s.files(me, "/pieces/:id/pictures", oneFile, s.addPicture)
 	me.GET("/pieces/:id/pictures/:file", s.picture)
 	me.GET("/pieces/:id/checks", s.checks)
 	me.POST("/pieces/:id/words", s.addWord)
 	me.POST("/pieces/:id/links", s.tryLinks)
 	me.GET("/pieces/:id/versions", s.versions)
 	me.POST("/pieces/:id/versions", s.bringBack)
-	me.POST("/pieces/:id/queries", s.askQuery, files)
+	s.files(me, "/pieces/:id/queries", oneFile, s.askQuery)
 	me.POST("/pieces/:id/proposals", s.decideProposals)
 	me.GET("/queries", s.queries)
-	me.POST("/queries/:id/answer", s.answerQuery, files)
+	s.files(me, "/queries/:id/answer", oneFile, s.answerQuery)
 	me.POST("/queries/:id/settle", s.settleQuery)
 	me.GET("/pieces/:id/logbook", s.pieceLog)
 	me.GET("/logbook", s.deskLog)
@@ -230,6 +229,3 @@ func (s *Server) setUpRoutes(me *echo.Group) {
 	me.GET("/formats/:id/pieces", s.transfers, s.leads)
 	me.POST("/formats/:id/pieces", s.moveOver, s.leads)
 }
-
-// takesFiles are the addresses that take files, with a limit of their own.
-var takesFiles = []string{"/pieces/:id/candidates", "/pieces/:id/research", "/bring", "/ask/:slug", "/pieces/:id/queries", "/queries/:id/answer", "/pieces/:id/copy/in", "/pieces/:id/pictures", "/pieces/:id/attachments"}

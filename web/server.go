@@ -9,7 +9,6 @@ import (
 	"io/fs"
 	"log/slog"
 	"net/http"
-	"slices"
 	"strings"
 	"time"
 
@@ -47,6 +46,8 @@ type Server struct {
 	sessions  *scs.SessionManager
 	pages     *pages
 	asks      throttle // of requests from outside
+	gates     gates    // for what comes with files
+	withFiles []string // addresses that take them
 	trials    trials   // of house rules
 }
 
@@ -56,6 +57,7 @@ func (s *Server) Handler() (http.Handler, error) {
 	if s.pages, err = parsePages(); err != nil {
 		return nil, err
 	}
+	s.gates = newGates()
 	s.sessions = scs.New()
 	s.sessions.Store = store.Sessions{DB: s.House.DB}
 	s.sessions.Lifetime = 14 * 24 * time.Hour // no idle time-out: it would write to the data on every page shown
@@ -73,7 +75,7 @@ func (s *Server) Handler() (http.Handler, error) {
 	e := echo.New()
 	e.Logger = s.Log
 	e.HTTPErrorHandler = s.failed
-	e.Use(s.requestLog, middleware.Recover(), headers, middleware.BodyLimitWithConfig(middleware.BodyLimitConfig{LimitBytes: 4 << 20, Skipper: func(c *echo.Context) bool { return slices.Contains(takesFiles, c.Path()) }}))
+	e.Use(s.requestLog, middleware.Recover(), headers, s.limited())
 	s.routes(e)
 	for _, r := range e.Router().Routes() {
 		if strings.HasPrefix(r.Path, "/") && (r.Method == http.MethodGet || r.Method == http.MethodPost) {

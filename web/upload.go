@@ -1,0 +1,124 @@
+package web
+
+import (
+	"context"
+	"errors"
+	"io"
+	"mime/multipart"
+	"net/http"
+	"slices"
+
+	"github.com/labstack/echo/v5"
+	"github.com/labstack/echo/v5/middleware"
+
+	"greenbaton/core/relay"
+	"greenbaton/desk"
+)
+
+// The bounds of what comes with files. A body is kept on the disk until somebody looks at
+// it, so that a slow one keeps nobody waiting and costs no memory.
+const (
+	inMemory = 1 << 20 // bytes of a body with files that are not put on the disk
+	spooling = 16      // such bodies that come in at once
+	reading  = 3       // such requests that are answered at once, with their files in memory
+)
+
+// gates let only so many through at once.
+type gates struct{ spool, read chan struct{} }
+
+func newGates() gates { return gates{make(chan struct{}, spooling), make(chan struct{}, reading)} }
+
+// through waits until there is room and gives what makes room again.
+func through(ctx context.Context, gate chan struct{}) (func(), error) {
+	select {
+	case gate <- struct{}{}:
+		return func() { <-gate }, nil
+	case <-ctx.Done():
+		return nil, ctx.Err()
+	}
+}
+
+// files registers an address that takes files, in bodies of up to a limit.
+func (s *Server) files(g *echo.Group, path string, limit int64, do echo.HandlerFunc, also ...echo.MiddlewareFunc) {
+	s.withFiles = append(s.withFiles, path)
+	g.POST(path, do, append(also, middleware.BodyLimit(limit), s.aFewAtOnce)...)
+}
+
+// limited bounds the bodies of all other addresses.
+func (s *Server) limited() echo.MiddlewareFunc {
+	return middleware.BodyLimitWithConfig(middleware.BodyLimitConfig{LimitBytes: 4 << 20, Skipper: func(c *echo.Context) bool { return slices.Contains(s.withFiles, c.Path()) }})
+}
+
+// aFewAtOnce reads the body of a request and answers it when not too many others are.
+func (s *Server) aFewAtOnce(next echo.HandlerFunc) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		r := c.Request()
+		done, err := through(r.Context(), s.gates.spool)
+		if err != nil {
+			return err
+		}
+		err = r.ParseMultipartForm(inMemory)
+		if errors.Is(err, http.ErrNotMultipart) {
+			err = r.ParseForm()
+		}
+		if done(); err != nil {
+			return unreadBody(err)
+		}
+		if done, err = through(r.Context(), s.gates.read); err != nil {
+			return err
+		}
+		defer done()
+		return next(c)
+	}
+}
+
+// unreadBody says why a body could not be read, unless that is known already.
+func unreadBody(err error) error {
+	if echo.StatusCode(err) != 0 {
+		return err
+	}
+	return echo.NewHTTPError(http.StatusBadRequest, err.Error())
+}
+
+// upload reads a file that was sent with a form; nil if none was.
+func upload(c *echo.Context, field string) (*desk.Upload, error) {
+	name, data, err := sentFile(c, field, desk.MaxFile+1)
+	if err != nil || data == nil {
+		return nil, err
+	}
+	return desk.ReadUpload(field, name, data)
+}
+
+// sentFile gives the name of a file that was sent with a form, and up to some bytes of it;
+// nil if none was sent.
+func sentFile(c *echo.Context, field string, most int64) (string, []byte, error) {
+	h, err := c.FormFile(field)
+	if errors.Is(err, http.ErrMissingFile) || errors.Is(err, http.ErrNotMultipart) || h != nil && h.Filename == "" && h.Size == 0 {
+		return "", nil, nil
+	} else if err != nil {
+		return "", nil, err
+	}
+	data, err := bytesOf(h, most)
+	return h.Filename, data, err
+}
+
+// bytesOf reads up to some bytes of a file that was sent.
+func bytesOf(h *multipart.FileHeader, most int64) ([]byte, error) {
+	f, err := h.Open()
+	if err != nil {
+		return nil, err
+	}
+	b, err := io.ReadAll(io.LimitReader(f, most))
+	if b == nil {
+		b = []byte{}
+	}
+	return b, errors.Join(err, f.Close())
+}
+
+// tooMany refuses what comes from outside too often from one place.
+func (s *Server) tooMany(c *echo.Context) error {
+	if s.asks.lets(s.hostOf(c.Request())) {
+		return nil
+	}
+	return &relay.Refusal{Reason: relay.ErrNotNow, Text: "Many requests came from where you are just now. What you typed is still here; send it again in ten minutes."}
+}
