@@ -142,6 +142,7 @@ type act struct {
 	rule      *rule.Rule                 // that is being carried out
 	happened  []rule.Event               // that rules have not heard of yet
 	following map[int64]map[int64]string // who follows which pieces, as far as it was asked
+	left      []int64                    // desks from which a piece went to another
 	deskOf    map[int64]int64            // desks of pieces that something happened to
 	timed     map[int64]bool             // pieces at which rules about time had their turn
 }
@@ -340,6 +341,9 @@ func (a *act) keep(was relay.Piece, m relay.Move) error {
 
 // save stores what differs between a piece as it was and as it is.
 func (a *act) save(was, is relay.Piece) error {
+	if was.DeskID != is.DeskID {
+		a.left = append(a.left, was.DeskID)
+	}
 	a.put.pieces[is.ID] = is
 	return a.tx.SavePiece(a, was, is)
 }

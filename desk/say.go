@@ -202,6 +202,10 @@ func (a *act) sayEvent(was, is *relay.Piece, e relay.Event) string {
 			return "took its day away"
 		}
 		return "set its day to " + a.b.At(is.GoesOut, is.DeskID)
+	case relay.Rerouted:
+		if was.FormatID != is.FormatID {
+			return a.b.saySentOn(is.FormatID)
+		}
 	}
 	return sayAdjusted(is, e)
 }

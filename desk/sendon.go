@@ -1,9 +1,13 @@
 package desk
 
 import (
+	"context"
 	"fmt"
+	"slices"
 	"strings"
 
+	"greenbaton/core/day"
+	"greenbaton/core/plan"
 	"greenbaton/core/relay"
 	"greenbaton/core/rule"
 	"greenbaton/store"
@@ -18,44 +22,135 @@ func (a *act) carrySend(x *rule.Action, p *relay.Piece) (string, error) {
 	if p.FormatID == f.ID {
 		return "", nil
 	}
-	return fmt.Sprintf("sent it on as a %s of %s", strings.ToLower(f.Name), a.b.Desk(f.DeskID).Name), a.sendOn(p, f)
-}
-
-// sendOn moves a piece over to another format, which may be of another desk.
-func (a *act) sendOn(p *relay.Piece, f store.Format) error {
 	was, err := a.load(order{relay.ActPlan, p.ID, "", 0})
 	if err != nil {
-		return err
+		return "", err
 	}
-	latest := a.b.Latest(f.ID)
-	m, err := a.b.Houses[f.DeskID].Reroute(was.Piece, latest.Way, latest.ID, a.scene(f.DeskID))
+	return a.b.saySentOn(f.ID), a.sendOn(was, f)
+}
+
+// destination is where a piece of a format goes.
+func (b *Books) destination(f store.Format) plan.Destination {
+	latest := b.Latest(f.ID)
+	return plan.Destination{
+		Desk: f.DeskID, Format: f.ID, Channel: f.ChannelID, Route: latest.ID, Way: latest.Way, Owner: first(b.Leads(f.DeskID)),
+		Works: func(person int64) bool { return b.available(person, f.DeskID) },
+	}
+}
+
+// sentOn works out what sending a piece on to a format comes to.
+func (b *Books) sentOn(p relay.Piece, f store.Format, now day.Moment) (relay.Move, error) {
+	switch house := b.Houses[f.DeskID]; {
+	case f.ID == 0 || f.Retired || b.Desk(f.DeskID).Retired || b.Latest(f.ID).ID == 0:
+		return relay.Move{}, &relay.Refusal{Reason: relay.ErrNotNow, Field: "format", Text: "The format is no longer in use. Choose another."}
+	case f.ID == p.FormatID:
+		return relay.Move{}, bad("format", "It is a %s already. Choose another format.", strings.ToLower(f.Name))
+	default:
+		m, err := house.SendOn(p, b.destination(f), relay.Scene{Now: now, Today: now.Date(house.Zone), Calendar: house.Calendar})
+		if err == nil && m.Piece.Owner == 0 {
+			err = &relay.Refusal{Reason: relay.ErrNotNow, Field: "format", Text: b.Desk(f.DeskID).Name + " has no lead who could own it. Choose another format."}
+		}
+		return m, err
+	}
+}
+
+// saySentOn says that a piece was sent on to a format.
+func (b *Books) saySentOn(format int64) string {
+	f := b.Format(format)
+	return fmt.Sprintf("sent it on to %s, as a %s", b.Desk(f.DeskID).Name, strings.ToLower(f.Name))
+}
+
+// SentOn is what sending a piece on to another format comes to.
+type SentOn struct {
+	Transfer
+	To       store.Format
+	Open     []string // legs to come that nobody has any more, as their holders are not of the other desk
+	NewOwner int64    // 0 if it stays
+	Leaves   bool     // whoever asks does not see it any more
+}
+
+// SendOnFormats gives the formats to which somebody can send a piece on, of all desks, and the
+// piece.
+func (h *House) SendOnFormats(ctx context.Context, who, piece int64) ([]store.Format, store.Row, error) {
+	row, err := h.see(ctx, who, piece, relay.ActPlan)
+	if err != nil {
+		return nil, row, err
+	}
+	b, err := h.Books(ctx)
+	if err != nil {
+		return nil, row, err
+	}
+	return slices.DeleteFunc(slices.Clone(b.Formats), func(f store.Format) bool {
+		return f.ID == row.FormatID || f.Retired || b.Desk(f.DeskID).Retired || b.Latest(f.ID).ID == 0
+	}), row, nil
+}
+
+// PreviewSendOn gives what sending a piece on to a format would come to.
+func (h *House) PreviewSendOn(ctx context.Context, who, piece, format int64) (SentOn, error) {
+	row, err := h.see(ctx, who, piece, relay.ActPlan)
+	if err != nil {
+		return SentOn{}, err
+	}
+	b, err := h.Books(ctx)
+	if err != nil {
+		return SentOn{}, err
+	}
+	f, now := b.Format(format), h.Now()
+	m, err := b.sentOn(row.Piece, f, now)
+	if err != nil {
+		return SentOn{}, err
+	}
+	from, to := b.Houses[row.DeskID], b.Houses[f.DeskID]
+	out := SentOn{To: f, Transfer: Transfer{Row: row, After: m.Piece, Before: from.Forward(&row.Piece, now.Date(from.Zone)), Then: to.Forward(&m.Piece, now.Date(to.Zone))}}
+	out.compare()
+	for i := range m.Piece.Legs {
+		l := &m.Piece.Legs[i]
+		if was := row.Leg(l.Key); !l.Done() && l.Holder == 0 && was != nil && was.Holder != 0 {
+			out.Open = append(out.Open, l.Name+", which "+b.Name(was.Holder)+" has")
+		}
+	}
+	if m.Piece.Owner != row.Owner {
+		out.NewOwner = m.Piece.Owner
+	}
+	out.Leaves = relay.May(relay.ActSee, b.Who(who, f.DeskID), &m.Piece, nil, "") != nil
+	return out, nil
+}
+
+// SendOn moves a piece over to another format, which may be of another desk, as it was
+// shown in a version.
+func (h *House) SendOn(ctx context.Context, by, piece, format int64, version int) error {
+	return h.act(ctx, by, func(a *act) error {
+		was, err := a.load(order{relay.ActPlan, piece, "", version})
+		if err != nil {
+			return err
+		}
+		return a.sendOn(was, a.b.Format(format))
+	})
+}
+
+// sendOn moves a piece over to another format, which may be of another desk. Both desks
+// have it in their logbooks, and whoever had a leg of it is told.
+func (a *act) sendOn(was store.Row, f store.Format) error {
+	m, err := a.b.sentOn(was.Piece, f, a.now)
 	if err != nil {
 		return err
 	}
 	q := &m.Piece
-	if q.DeskID, q.FormatID = f.DeskID, f.ID; was.DeskID != f.DeskID {
-		q.ChannelID, q.GoesOut, q.TopicID, q.CampaignID = f.ChannelID, 0, 0, 0
-		if !a.b.available(q.Owner, f.DeskID) {
-			q.Owner = first(a.b.Leads(f.DeskID))
-		}
-		for i := range q.Legs {
-			if l := &q.Legs[i]; !l.Done() && l.Holder != 0 && !a.b.available(l.Holder, f.DeskID) {
-				l.Holder, l.TakenAt, l.Offered = 0, 0, ""
-			}
-		}
-		q.Legs = a.b.Houses[f.DeskID].Set(q.Legs, 0)
-	}
-	if q.Owner == 0 {
-		return &relay.Refusal{Reason: relay.ErrNotNow, Text: "That desk has no lead who could own it."}
-	}
 	if err := a.keep(was.Piece, m); err != nil {
 		return err
 	}
-	if err := a.renewSteps(q, latest.Way); err != nil {
+	if err := a.renewSteps(q, a.b.Latest(f.ID).Way); err != nil {
 		return err
 	}
 	if was.DeskID == f.DeskID {
 		return nil
+	}
+	said := a.b.saySentOn(f.ID)
+	if err := a.log(store.Entry{DeskID: was.DeskID, PieceID: q.ID, Act: string(relay.Rerouted), What: said, Version: q.Version}); err != nil {
+		return err
+	}
+	if err := a.tellLeft(&was.Piece, q, said); err != nil {
+		return err
 	}
 	for _, n := range a.leads(q, note{kind: "sent on", text: fmt.Sprintf("It came to %s from %s, as a %s.", a.b.Desk(f.DeskID).Name, a.b.Desk(was.DeskID).Name, strings.ToLower(f.Name)), mail: true}) {
 		if err := a.send(q, n); err != nil {
@@ -63,6 +158,126 @@ func (a *act) sendOn(p *relay.Piece, f store.Format) error {
 		}
 	}
 	return nil
+}
+
+// tellLeft tells whoever had a leg to come, or owned the piece, and has it no more.
+func (a *act) tellLeft(was, is *relay.Piece, said string) error {
+	told := map[int64]bool{a.by: true, 0: true}
+	tell := func(person int64, what string) error {
+		if told[person] {
+			return nil
+		}
+		told[person] = true
+		return a.item(store.Item{PersonID: person, Kind: "sent on", Text: fmt.Sprintf("%s %s: “%s”. %s.", First(a.b.actor(a.by)), said, was.Title, UpperFirst(what)), Link: "/", At: a.now}, true)
+	}
+	if was.Owner != is.Owner {
+		if err := tell(was.Owner, "you no longer own it"); err != nil {
+			return err
+		}
+	}
+	for i := range was.Legs {
+		l := &was.Legs[i]
+		if now := is.Leg(l.Key); l.Done() || now != nil && now.Holder == l.Holder && !now.Done() {
+			continue
+		}
+		if err := tell(l.Holder, l.Name+" is no longer with you"); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// Misplaced is a piece of which route, format, channel and desk do not belong together, and
+// where it belongs by its route, which tells to where it was last sent.
+type Misplaced struct {
+	Row    store.Row
+	Desk   int64 // of the format of its route
+	To     store.Format
+	Mended relay.Piece
+}
+
+// Misplaced gives the pieces that a lead can mend: those of their desks, or that belong to
+// one of them.
+func (h *House) Misplaced(ctx context.Context, who int64) ([]Misplaced, error) {
+	b, err := h.Books(ctx)
+	if err != nil {
+		return nil, err
+	}
+	all, err := h.misplaced(ctx, h.DB.View(), b)
+	return slices.DeleteFunc(all, func(m Misplaced) bool { return b.mayLead(who, m.Desk) != nil && b.mayLead(who, m.Row.DeskID) != nil }), err
+}
+
+func (h *House) misplaced(ctx context.Context, r store.Reader, b *Books) ([]Misplaced, error) {
+	rows, err := store.Misplaced(ctx, r)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]Misplaced, len(rows))
+	for i, row := range rows {
+		f := b.Format(b.Route(row.RouteID).FormatID)
+		out[i] = Misplaced{Row: row, Desk: f.DeskID, To: f, Mended: plan.Mend(row.Piece, b.destination(f), b.Channel(row.ChannelID).DeskID)}
+	}
+	return out, nil
+}
+
+// CheckPlaces looks for pieces of which route, format, channel and desk do not belong
+// together, and tells the leads who can mend them. The program does it when it starts.
+func (h *House) CheckPlaces(ctx context.Context) error {
+	return h.act(ctx, 0, func(a *act) error {
+		all, err := h.misplaced(a, a.tx, a.b)
+		if err != nil || len(all) == 0 {
+			return err
+		}
+		ids := map[int64]int{} // by lead, how many they can mend
+		for _, m := range all {
+			h.Log.Warn("a piece whose route, format, channel and desk do not belong together", "piece", m.Row.ID, "desk", m.Row.DeskID, "format", m.Row.FormatID, "route", m.Row.RouteID, "channel", m.Row.ChannelID)
+			for _, p := range a.b.People {
+				if a.b.mayLead(p.ID, m.Desk) == nil || a.b.mayLead(p.ID, m.Row.DeskID) == nil {
+					ids[p.ID]++
+				}
+			}
+		}
+		for _, id := range sortedKeys(ids) {
+			text := fmt.Sprintf("%s half sent on: route, format, channel and desk do not belong together. Look at what would be mended.", map[bool]string{true: "A piece was", false: Plural(ids[id], "piece") + " were"}[ids[id] == 1])
+			if err := a.item(store.Item{PersonID: id, Kind: "misplaced", Text: UpperFirst(text), Link: "/misplaced", At: a.now}, true); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+// MendPlace puts a piece where its route says it belongs.
+func (h *House) MendPlace(ctx context.Context, by, piece int64, version int) error {
+	return h.act(ctx, by, func(a *act) error {
+		all, err := h.misplaced(a, a.tx, a.b)
+		if err != nil {
+			return err
+		}
+		i := slices.IndexFunc(all, func(m Misplaced) bool { return m.Row.ID == piece })
+		if i < 0 {
+			return &relay.Refusal{Reason: relay.ErrNotNow, Text: "It is mended already."}
+		}
+		m := all[i]
+		if a.b.mayLead(by, m.Desk) != nil && a.b.mayLead(by, m.Row.DeskID) != nil {
+			return ErrNotFound
+		}
+		if version != m.Row.Version {
+			return a.changed(m.Row, version)
+		}
+		is := m.Mended
+		is.Version++
+		if err := a.save(m.Row.Piece, is); err != nil {
+			return err
+		}
+		what := fmt.Sprintf("put it where its route belongs: %s, as a %s", a.b.Desk(m.Desk).Name, strings.ToLower(m.To.Name))
+		for _, d := range slices.Compact([]int64{m.Desk, m.Row.DeskID}) {
+			if err := a.log(store.Entry{DeskID: d, PieceID: piece, Act: "mended", What: what, Version: is.Version}); err != nil {
+				return err
+			}
+		}
+		return a.stand(is)
+	})
 }
 
 // requestOfRule reads the request that an event of rules is about.

@@ -128,6 +128,7 @@ func (h *House) announce(a *act) {
 		return
 	}
 	n := News{Kind: Changed, Pieces: ids, By: a.by}
+	n.Desks = append(n.Desks, a.left...)
 	for _, p := range a.put.pieces {
 		if !slices.Contains(n.Desks, p.DeskID) {
 			n.Desks = append(n.Desks, p.DeskID)

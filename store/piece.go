@@ -32,6 +32,12 @@ type Row struct {
 	Standing
 }
 
+// The columns of a piece and of a leg, all but the piece's id: what is stored and read.
+var pieceColumns = []string{
+	"number", "desk_id", "format_id", "route_id", "channel_id", "title", "owner", "goes_out", "stage", "brief", "words_from", "words_to", "summary", "topic_id", "campaign_id",
+	"priority", "tags", "version", "copy_version", "created_at", "out_at", "missed_at", "from_piece", "edition", "batch_id",
+}
+
 var legColumns = []string{
 	"piece_id", "position", "key", "name", "role", "holder", "allowance", "least", "effort", "worked", "after", "beside", "skip", "words", "proposes", "sign_off",
 	"state", "run", "rework", "reasons", "due", "pin", "not_before", "start_day", "end_day", "started_at", "touched_at", "turn", "offered", "fee", "taken_at",
@@ -106,8 +112,7 @@ func (t *Tx) NextNumber(ctx context.Context) (int, error) {
 
 // AddPiece stores a new piece with its legs and gives its id.
 func (t *Tx) AddPiece(ctx context.Context, p relay.Piece) (int64, error) {
-	id, err := t.put(ctx, "piece", p, "number", "desk_id", "format_id", "route_id", "channel_id", "title", "owner", "goes_out",
-		"stage", "brief", "words_from", "words_to", "summary", "topic_id", "campaign_id", "priority", "tags", "version", "copy_version", "created_at", "out_at", "missed_at", "from_piece", "edition", "batch_id")
+	id, err := t.put(ctx, "piece", p, pieceColumns...)
 	if err != nil {
 		return 0, err
 	}
@@ -120,14 +125,12 @@ func (t *Tx) AddPiece(ctx context.Context, p relay.Piece) (int64, error) {
 	return id, nil
 }
 
+var updateLeg = updateSQL("leg", legColumns, "piece_id", "position")
+
 // SavePiece stores what differs between a piece as it was and as it is.
 func (t *Tx) SavePiece(ctx context.Context, was, is relay.Piece) error {
-	_, err := t.Exec(ctx, `UPDATE piece SET route_id = ?, channel_id = ?, title = ?, owner = ?, goes_out = ?, stage = ?, brief = ?, words_from = ?,
-		words_to = ?, summary = ?, topic_id = ?, campaign_id = ?, priority = ?, tags = ?, version = ?, copy_version = ?, out_at = ?, missed_at = ? WHERE id = ?`,
-		is.RouteID, is.ChannelID, is.Title, is.Owner, is.GoesOut, is.Stage, is.Brief, is.WordsFrom,
-		is.WordsTo, is.Summary, is.TopicID, is.CampaignID, is.Priority, is.Tags, is.Version, is.CopyVersion, is.OutAt, is.MissedAt, is.ID)
-	if err != nil {
-		return fmt.Errorf("store piece %d: %w", is.ID, err)
+	if err := t.set(ctx, "piece", is, is.ID, pieceColumns...); err != nil {
+		return err
 	}
 	same := func(l relay.Leg) bool {
 		return l.Position < len(was.Legs) && was.Legs[l.Position].Key == l.Key
@@ -139,11 +142,12 @@ func (t *Tx) SavePiece(ctx context.Context, was, is relay.Piece) error {
 		if l == was.Legs[i] {
 			continue
 		}
-		if _, err := t.Exec(ctx, `UPDATE leg SET name = ?, role = ?, holder = ?, allowance = ?, least = ?, effort = ?, worked = ?, after = ?, beside = ?, skip = ?, words = ?, proposes = ?, sign_off = ?,
-			state = ?, run = ?, rework = ?, reasons = ?, due = ?, pin = ?, not_before = ?, start_day = ?, end_day = ?, started_at = ?, touched_at = ?, turn = ?, offered = ?, fee = ?, taken_at = ?
-			WHERE piece_id = ? AND position = ?`,
-			l.Name, l.Role, l.Holder, l.Allowance, l.Least, l.Effort, l.Worked, l.After, l.Beside, l.Skip, l.Words, l.Proposes, l.SignOff,
-			l.State, l.Run, l.Rework, l.Reasons, l.Due, l.Pin, l.NotBefore, l.StartDay, l.EndDay, l.StartedAt, l.TouchedAt, l.Turn, l.Offered, l.Fee, l.TakenAt, is.ID, l.Position); err != nil {
+		l.PieceID = is.ID
+		args, err := t.fields("leg", l, legColumns)
+		if err != nil {
+			return err
+		}
+		if _, err := t.Exec(ctx, updateLeg, append(args, is.ID, l.Position)...); err != nil {
 			return fmt.Errorf("store leg %s of piece %d: %w", l.Key, is.ID, err)
 		}
 	}
@@ -303,4 +307,10 @@ func LastEdition(ctx context.Context, r Reader, piece int64) (int, error) {
 	var n int
 	err := r.Get(ctx, &n, "SELECT MAX(1, COALESCE(MAX(edition), 0)) FROM piece WHERE from_piece = ?", piece)
 	return n, err
+}
+
+// Misplaced gives the pieces of which route, format, channel and desk do not belong together.
+func Misplaced(ctx context.Context, r Reader) ([]Row, error) {
+	return Pieces(ctx, r, `SELECT piece.* FROM piece JOIN route ON route.id = route_id JOIN format ON format.id = piece.format_id JOIN channel ON channel.id = piece.channel_id
+		WHERE route.format_id <> piece.format_id OR format.desk_id <> piece.desk_id OR channel.desk_id <> piece.desk_id ORDER BY piece.id`)
 }

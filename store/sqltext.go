@@ -6,21 +6,23 @@ import (
 	"sync"
 )
 
-var inserts sync.Map // table → SQL; the columns of a table are always the same ones
+var inserts sync.Map // table and columns → SQL
 
 // insertSQL writes the INSERT of the columns, quoted.
 func insertSQL(table string, columns []string) string {
-	if s, ok := inserts.Load(table); ok {
+	names := strings.Join(columns, `","`)
+	key := table + " " + names
+	if s, ok := inserts.Load(key); ok {
 		return s.(string)
 	}
-	s := `INSERT INTO ` + table + ` ("` + strings.Join(columns, `","`) + `") VALUES (?` + strings.Repeat(",?", len(columns)-1) + `)`
-	inserts.Store(table, s)
+	s := `INSERT INTO ` + table + ` ("` + names + `") VALUES (?` + strings.Repeat(",?", len(columns)-1) + `)`
+	inserts.Store(key, s)
 	return s
 }
 
-// updateSQL writes the UPDATE of the columns of one row.
-func updateSQL(table string, columns []string) string {
-	return `UPDATE ` + table + ` SET "` + strings.Join(columns, `" = ?, "`) + `" = ? WHERE id = ?`
+// updateSQL writes the UPDATE of the columns of one row, found by others.
+func updateSQL(table string, columns []string, by ...string) string {
+	return `UPDATE ` + table + ` SET "` + strings.Join(columns, `" = ?, "`) + `" = ? WHERE "` + strings.Join(by, `" = ? AND "`) + `" = ?`
 }
 
 func reflectValue(row any) reflect.Value { return reflect.Indirect(reflect.ValueOf(row)) }

@@ -335,7 +335,7 @@ func (t *Tx) set(ctx context.Context, table string, row any, id int64, columns .
 	if err != nil {
 		return err
 	}
-	if _, err = t.Exec(ctx, updateSQL(table, columns), append(args, id)...); err != nil {
+	if _, err = t.Exec(ctx, updateSQL(table, columns, "id"), append(args, id)...); err != nil {
 		return fmt.Errorf("store %s %d: %w", table, id, err)
 	}
 	return nil

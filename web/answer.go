@@ -10,6 +10,13 @@ import (
 	"greenbaton/core/relay"
 )
 
+// refusalIn gives the refusal in an error, nil if there is none.
+func refusalIn(err error) *relay.Refusal {
+	var r *relay.Refusal
+	errors.As(err, &r)
+	return r
+}
+
 // sent gives the number in the address and the form that was sent there.
 func sent(c *echo.Context) (int64, url.Values, error) {
 	id, err := pieceID(c)

@@ -118,7 +118,7 @@ type frame struct {
 }
 
 // setUpPages are the pages of the section Desk.
-var setUpPages = map[string]bool{"desk": true, "deskform": true, "channel": true, "format": true, "person": true, "transfer": true, "topics": true, "partners": true, "access": true, "words": true, "chats": true, "rules": true, "rule": true, "trial": true}
+var setUpPages = map[string]bool{"desk": true, "deskform": true, "channel": true, "format": true, "person": true, "transfer": true, "misplaced": true, "topics": true, "partners": true, "access": true, "words": true, "chats": true, "rules": true, "rule": true, "trial": true}
 
 // show renders a page inside the layout. Whoever is signed in is found in the context.
 func (s *Server) show(c *echo.Context, status int, page, title string, data any) error {

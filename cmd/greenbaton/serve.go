@@ -151,6 +151,9 @@ func (c *house) serve(ctx context.Context, h *desk.House, demo web.Demo, log *sl
 		if _, err := h.CheckChain(ctx); err != nil && ctx.Err() == nil {
 			log.Error("check the logbook", "problem", err)
 		}
+		if err := h.CheckPlaces(ctx); err != nil && ctx.Err() == nil {
+			log.Error("check where pieces belong", "problem", err)
+		}
 	}()
 	go everySecond(ctx, log, h.DeliverMail)
 	go everySecond(ctx, log, h.DeliverPosts)

@@ -1,0 +1,180 @@
+package web
+
+import (
+	"fmt"
+	"net/http"
+
+	"github.com/labstack/echo/v5"
+
+	"greenbaton/core/relay"
+	"greenbaton/desk"
+	"greenbaton/store"
+)
+
+// sendOnView is what sending a piece on to another format would come to.
+type sendOnView struct {
+	Row           store.Row
+	Kind          string
+	Desks         []sendOnDesk
+	Format        int64
+	To            string
+	Says          []sentence
+	Was, Is       string
+	WasTone, Tone string
+	Before, After strip
+	Problem       string
+	Field         string
+}
+
+// sendOnDesk is a desk with its formats.
+type sendOnDesk struct {
+	Name    string
+	Formats []option
+}
+
+// askSendOn asks to which format a piece is to be sent on, and says what would follow.
+func (s *Server) askSendOn(c *echo.Context) error {
+	id, err := pieceID(c)
+	if err != nil {
+		return err
+	}
+	return s.showSendOn(c, http.StatusOK, id, int64At(c.QueryParams(), "format"), nil)
+}
+
+func (s *Server) showSendOn(c *echo.Context, status int, id, format int64, refusal *relay.Refusal) error {
+	ctx := c.Request().Context()
+	formats, row, err := s.House.SendOnFormats(ctx, me(c).ID, id)
+	if err != nil {
+		return err
+	}
+	b, err := s.House.Books(ctx)
+	if err != nil {
+		return err
+	}
+	v := sendOnView{Row: row, Kind: b.Desk(row.DeskID).Name + ", " + b.Format(row.FormatID).Name, Format: format}
+	for _, f := range formats {
+		d := b.Desk(f.DeskID).Name
+		if n := len(v.Desks); n == 0 || v.Desks[n-1].Name != d {
+			v.Desks = append(v.Desks, sendOnDesk{Name: d})
+		}
+		v.Desks[len(v.Desks)-1].Formats = append(v.Desks[len(v.Desks)-1].Formats, option{fmt.Sprint(f.ID), f.Name})
+	}
+	if format != 0 {
+		x, err := s.House.PreviewSendOn(ctx, me(c).ID, id, format)
+		switch r := refusalIn(err); {
+		case r != nil && refusal == nil:
+			status, refusal = statusOf(r), r
+		case r == nil && err != nil:
+			return err
+		case err == nil:
+			v.follows(b, x)
+		}
+	}
+	if refusal != nil {
+		v.Problem, v.Field = refusal.Text, refusal.Field
+	}
+	return s.show(c, status, "sendon", "Send on “"+row.Title+"”", v)
+}
+
+// follows says what sending on comes to.
+func (v *sendOnView) follows(b *desk.Books, x desk.SentOn) {
+	before, after := standingBy(&x.Row.Piece, x.Before), standingBy(&x.After, x.Then)
+	v.To = b.Desk(x.To.DeskID).Name + ", as a " + desk.LowerFirst(x.To.Name)
+	v.Was, v.Is, v.WasTone, v.Tone = desk.SayPace(before.Standing), desk.SayPace(after.Standing), tone(before.Standing), tone(after.Standing)
+	v.Before, v.After = newStrip(b, before, narrowStrip), newStrip(b, after, narrowStrip)
+	say := func(tone, format string, args ...any) {
+		v.Says = append(v.Says, sentence{fmt.Sprintf(format, args...), tone})
+	}
+	elsewhere := x.Row.DeskID != x.To.DeskID
+	if elsewhere {
+		say("plain", "It leaves %s; %s has it from then on, and it goes out on %s.", b.Desk(x.Row.DeskID).Name, b.Desk(x.To.DeskID).Name, b.Channel(x.After.ChannelID).Name)
+	}
+	if x.Row.GoesOut != 0 && x.After.GoesOut == 0 {
+		say("short", "It loses its day, %s, and needs another there.", b.At(x.Row.GoesOut, x.Row.DeskID))
+	}
+	if x.NewOwner != 0 {
+		say("plain", "%s owns it instead of %s.", b.Person(x.NewOwner).Name, b.Name(x.Row.Owner))
+	}
+	for _, y := range []struct {
+		tone, says string
+		names      []string
+	}{{"plain", "It will also run ", x.Added}, {"plain", "It is past ", x.Past}, {"plain", "It no longer runs ", x.Gone}, {"noroom", "Nobody will have ", x.Open}} {
+		if len(y.names) > 0 {
+			say(y.tone, "%s.", y.says+desk.Names(y.names))
+		}
+	}
+	if topic := b.Topic(x.Row.TopicID).Name; elsewhere && topic != "" {
+		say("plain", "It loses its topic, %s.", topic)
+	}
+	if campaign := b.Campaign(x.Row.CampaignID).Name; elsewhere && campaign != "" {
+		say("noroom", "It leaves the campaign %s.", campaign)
+	}
+	if x.Leaves {
+		say("short", "You are not of that desk: you will not see it any more.")
+	}
+}
+
+// sendOn sends a piece on to another format.
+func (s *Server) sendOn(c *echo.Context) error {
+	id, form, err := sent(c)
+	if err != nil {
+		return err
+	}
+	ctx, format := c.Request().Context(), int64At(form, "format")
+	x, err := s.House.PreviewSendOn(ctx, me(c).ID, id, format)
+	if err == nil {
+		err = s.House.SendOn(ctx, me(c).ID, id, format, version(form))
+	}
+	to := fmt.Sprintf("/pieces/%d", id)
+	if x.Leaves {
+		to = "/"
+	}
+	return s.answered(c, err, "It is sent on.", to, func(status int, r *relay.Refusal) error { return s.showSendOn(c, status, id, format, r) })
+}
+
+// misplacedView are the pieces that were half sent on.
+type misplacedView struct {
+	Rows    []misplacedRow
+	Problem string
+}
+
+type misplacedRow struct {
+	Row    store.Row
+	Is     string
+	Should string
+	Sees   bool
+}
+
+// misplaced lists the pieces of which route, format, channel and desk do not belong together.
+func (s *Server) misplaced(c *echo.Context) error { return s.showMisplaced(c, http.StatusOK, "") }
+
+func (s *Server) showMisplaced(c *echo.Context, status int, problem string) error {
+	ctx := c.Request().Context()
+	all, err := s.House.Misplaced(ctx, me(c).ID)
+	if err != nil {
+		return err
+	}
+	b, err := s.House.Books(ctx)
+	if err != nil {
+		return err
+	}
+	v := misplacedView{Problem: problem}
+	for _, m := range all {
+		v.Rows = append(v.Rows, misplacedRow{
+			Row: m.Row, Sees: relay.May(relay.ActSee, b.Who(me(c).ID, m.Row.DeskID), &m.Row.Piece, nil, "") == nil,
+			Is:     fmt.Sprintf("%s of %s, on %s, with a route of %s", b.Format(m.Row.FormatID).Name, b.Desk(m.Row.DeskID).Name, b.Channel(m.Row.ChannelID).Name, m.To.Name),
+			Should: fmt.Sprintf("%s of %s, on %s", m.To.Name, b.Desk(m.Desk).Name, b.Channel(m.Mended.ChannelID).Name),
+		})
+	}
+	return s.show(c, status, "misplaced", "Half sent on", v)
+}
+
+// mendPlace puts a piece where its route belongs.
+func (s *Server) mendPlace(c *echo.Context) error {
+	form, err := c.FormValues()
+	if err != nil {
+		return err
+	}
+	err = s.House.MendPlace(c.Request().Context(), me(c).ID, int64At(form, "piece"), version(form))
+	return s.answered(c, err, "It is mended.", "/misplaced", func(status int, r *relay.Refusal) error { return s.showMisplaced(c, status, r.Text) })
+}
