@@ -79,7 +79,7 @@ func freeHands(b *Books, board *plan.Board, desk int64, open []vacancy) []FreeHa
 	until := house.Calendar.Due(house.Calendar.Start(today) + freeDays)
 	var people []load.Person
 	for _, p := range b.OnDesk(desk) {
-		if x := board.Person(p.ID); x != nil && p.Access != relay.Outside {
+		if x := board.Person(p.ID); x != nil && p.Access.May(relay.RunLegs) {
 			people = append(people, *x)
 		}
 	}

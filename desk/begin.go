@@ -140,7 +140,7 @@ func (h *House) Kin(ctx context.Context, who, piece int64) ([]*Entry, error) {
 			me = e
 		}
 	}
-	if me == nil || !b.Who(who, me.DeskID).Access.OnStaff() {
+	if me == nil || !b.Who(who, me.DeskID).Access.May(relay.SeeAll) {
 		return nil, nil
 	}
 	var out []*Entry

@@ -268,7 +268,7 @@ func (b *Books) available(person, desk int64) bool {
 
 // Owners gives those of a desk who can own a piece: its leads and staff.
 func (b *Books) Owners(desk int64) []store.Person {
-	return slices.DeleteFunc(b.OnDesk(desk), func(p store.Person) bool { return !p.Access.OnStaff() })
+	return slices.DeleteFunc(b.OnDesk(desk), func(p store.Person) bool { return !p.Access.May(relay.OwnPieces) })
 }
 
 // FormatsOf gives the formats of a desk that are still offered.
@@ -312,7 +312,7 @@ func (b *Books) RolesOf(desk int64) []string {
 func (b *Books) Leads(desk int64) []int64 {
 	var out []int64
 	for _, p := range b.OnDesk(desk) {
-		if p.Access == relay.Lead {
+		if p.Access.May(relay.LeadDesk) {
 			out = append(out, p.ID)
 		}
 	}

@@ -145,7 +145,7 @@ func (h *House) BriefSheet(ctx context.Context, who, piece int64) (BriefSheet, e
 		return BriefSheet{}, err
 	}
 	w := b.Who(who, row.DeskID)
-	if w.Access == relay.Outside {
+	if !w.Access.May(relay.RunLegs) {
 		return BriefSheet{}, ErrNotFound
 	}
 	f := b.Format(row.FormatID)

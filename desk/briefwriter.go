@@ -210,7 +210,7 @@ func (h *House) Example(ctx context.Context, who, piece int64) (*relay.Piece, er
 		return nil, err
 	}
 	w := b.Who(who, row.DeskID)
-	if !w.OnDesk || !w.Access.OnStaff() && row.Stage != relay.Out {
+	if !w.OnDesk || !w.Access.May(relay.SeeAll) && row.Stage != relay.Out {
 		return nil, nil
 	}
 	return &row.Piece, nil

@@ -58,7 +58,7 @@ func (b *Books) mayChange(by int64, board *plan.Board, changes []plan.Change) er
 		if err := relay.May(act, who, p, leg, passBy); err != nil {
 			return err
 		}
-		if c.Do != plan.DoGive && who.Access != relay.Lead && !who.System && b.Desk(p.DeskID).DatesLocked {
+		if c.Do != plan.DoGive && !relay.MayHouse(relay.LeadDesk, who) && b.Desk(p.DeskID).DatesLocked {
 			return &relay.Refusal{Reason: relay.ErrNotYours, Text: "The dates of this desk are locked, so that only leads change them. Ask one of them."}
 		}
 	}
@@ -69,10 +69,10 @@ func (b *Books) mayChange(by int64, board *plan.Board, changes []plan.Change) er
 // days off.
 func (b *Books) mayTakeOff(by, person int64) error {
 	who, p := b.Person(by), b.Person(person)
-	if by == person && who.Access.OnStaff() {
+	if by == person && who.Access.May(relay.SayDaysOff) {
 		return nil
 	}
-	if who.Access == relay.Lead && slices.ContainsFunc(p.Desks, func(d int64) bool { return slices.Contains(who.Desks, d) }) {
+	if who.Access.May(relay.LeadDesk) && slices.ContainsFunc(p.Desks, func(d int64) bool { return slices.Contains(who.Desks, d) }) {
 		return nil
 	}
 	return &relay.Refusal{Reason: relay.ErrNotYours, Text: "Days off are entered by leads of the desk, and by staff for themselves."}

@@ -235,7 +235,7 @@ func (h *House) AddWord(ctx context.Context, by, piece int64, word string) error
 		if err != nil {
 			return err
 		}
-		if !a.b.Person(by).Access.OnStaff() {
+		if !a.b.Person(by).Access.May(relay.TeachWords) {
 			return &relay.Refusal{Reason: relay.ErrNotYours, Text: "Words of the desk are added by its staff. Ask about it on the copy."}
 		}
 		word = strings.TrimSpace(word)

@@ -57,7 +57,7 @@ func (h *House) Find(ctx context.Context, who int64, text string, most int) (Fou
 			return out, err
 		}
 	}
-	if b.Person(who).Access.OnStaff() {
+	if b.Person(who).Access.May(relay.SeeAll) {
 		out.People = peopleLike(b, b.Person(who), query)
 	}
 	return out, nil

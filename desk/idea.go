@@ -133,7 +133,7 @@ func (h *House) Catch(ctx context.Context, by int64, i idea.Idea, ago int64) (id
 		if err := idea.May(idea.ActCatch, w, &idea.Idea{}); err != nil {
 			return err
 		}
-		if !w.Access.OnStaff() {
+		if !w.Access.May(relay.JudgeIdeas) {
 			i.Reach, i.Fit, i.Effort = 0, 0, 0
 		}
 		if len(i.Key) > 100 {

@@ -127,7 +127,7 @@ func (h *House) mustLead(ctx context.Context, who int64) error {
 	if err != nil {
 		return err
 	}
-	if b.Person(who).Access != relay.Lead {
+	if !b.Person(who).Access.May(relay.SeePost) {
 		return &relay.Refusal{Reason: relay.ErrNotYours, Text: "The post room is for leads."}
 	}
 	return nil

@@ -147,7 +147,7 @@ func (h *House) Likes(ctx context.Context, who, d int64, title string, except in
 // seesLike reports whether a piece is pointed out to somebody: to staff of the desk any,
 // to others what is published.
 func seesLike(w relay.Who, e *Entry, d int64) bool {
-	return e.DeskID == d && (w.Access.OnStaff() || e.Stage == relay.Out)
+	return e.DeskID == d && (w.Access.May(relay.SeeAll) || e.Stage == relay.Out)
 }
 
 // telling gives the words of a title that tell what it is about: the six longest of four

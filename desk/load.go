@@ -82,7 +82,7 @@ func (h *House) Loads(ctx context.Context, who, desk int64, look Look, weeks int
 	var people []load.Person
 	for _, d := range look.Desks {
 		for _, p := range b.OnDesk(d) {
-			if x := board.Person(p.ID); x != nil && p.Access != relay.Outside && !slices.ContainsFunc(people, func(y load.Person) bool { return y.ID == p.ID }) {
+			if x := board.Person(p.ID); x != nil && p.Access.May(relay.RunLegs) && !slices.ContainsFunc(people, func(y load.Person) bool { return y.ID == p.ID }) {
 				people = append(people, *x)
 			}
 		}

@@ -166,7 +166,7 @@ func (h *House) CheckChain(ctx context.Context) (Chain, error) {
 	h.Log.Error("the logbook is not as it was written", "problem", err)
 	return c, h.act(ctx, 0, func(a *act) error {
 		for _, p := range a.b.People {
-			if p.Access != relay.Lead || p.Retired {
+			if !p.Access.May(relay.LeadDesk) || p.Retired {
 				continue
 			}
 			if err := a.item(store.Item{PersonID: p.ID, Kind: "logbook", Text: "The logbook is not as it was written: " + c.Problem + ". Compare it with a backup.", Link: "/logbook", At: a.now}, true); err != nil {

@@ -52,7 +52,7 @@ type Look struct {
 // staffLook gives a look at those of its desks that somebody is on the staff of, with
 // the one that is looked from among them.
 func (b *Books) staffLook(who, desk int64, l Look, what string) (Look, error) {
-	if !b.Person(who).Access.OnStaff() {
+	if !b.Person(who).Access.May(relay.SeeAll) {
 		return l, &relay.Refusal{Reason: relay.ErrNotYours, Text: what + " is for the desk's staff. Your own pieces are under Pieces."}
 	}
 	l.Desks = slices.DeleteFunc(slices.Clone(l.Desks), func(d int64) bool { return !b.Who(who, d).OnDesk })
@@ -75,7 +75,7 @@ func (h *House) entries(ctx context.Context, b *Books, who int64, l Look) ([]*En
 	}
 	p := b.Person(who)
 	var theirs map[int64]bool // of people from outside the staff
-	if !p.Access.OnStaff() {
+	if !p.Access.May(relay.SeeAll) {
 		if theirs, err = h.seenBy(ctx, p); err != nil {
 			return nil, err
 		}
@@ -124,7 +124,7 @@ func (h *House) EntriesOf(ctx context.Context, who int64, ids []int64) ([]*Entry
 // the open legs), for outside reviewers what has reached them.
 func (h *House) seenBy(ctx context.Context, p store.Person) (map[int64]bool, error) {
 	query, args := "SELECT DISTINCT piece_id FROM leg WHERE holder = ? AND run > 0", []any{p.ID}
-	if p.Access == relay.Freelance {
+	if !slices.Contains(relay.RightTo(relay.ActSee).For(p.Access), relay.Reached) {
 		query = "SELECT DISTINCT piece_id FROM leg WHERE holder = ?"
 	}
 	var ids []int64

@@ -30,7 +30,7 @@ func (h *House) PassLeg(ctx context.Context, by int64, o Pass) error {
 			return err
 		}
 		return a.move(order{relay.ActPass, o.Piece, o.Leg, o.Version}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
-			if len(o.To) > 0 && a.who(p.DeskID).Access == relay.Outside {
+			if len(o.To) > 0 && !relay.MayHouse(relay.RunLegs, a.who(p.DeskID)) {
 				return relay.Move{}, &relay.Refusal{Reason: relay.ErrNotYours, Text: "Who comes next is decided in the house. Pass it on as it is."}
 			}
 			for _, person := range o.To {
@@ -208,7 +208,7 @@ func (h *House) Tick(ctx context.Context, by, piece, step int64, done bool) erro
 // RunsStep reports whether a step names somebody, or a role of theirs: it is theirs to
 // tick wherever they see it.
 func RunsStep(p store.Person, s store.Step) bool {
-	return s.Role != "" && p.Access != relay.Outside && (slices.Contains(p.Roles, s.Role) || strings.EqualFold(p.Name, s.Role))
+	return s.Role != "" && p.Access.May(relay.RunLegs) && (slices.Contains(p.Roles, s.Role) || strings.EqualFold(p.Name, s.Role))
 }
 
 func (a *act) tick(p store.Row, s store.Step, done bool) error {

@@ -25,7 +25,7 @@ func (h *House) OfferLeg(ctx context.Context, by int64, o Offer) error {
 	return h.act(ctx, by, func(a *act) error {
 		return a.move(order{relay.ActOffer, o.Piece, o.Leg, o.Version}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
 			for _, id := range o.To {
-				if !a.b.available(id, p.DeskID) || a.b.Person(id).Access == relay.Outside {
+				if !a.b.available(id, p.DeskID) || !a.b.Person(id).Access.May(relay.RunLegs) {
 					return relay.Move{}, bad("to", "%s cannot take a leg on this desk. Choose somebody else.", a.b.Person(id).Name)
 				}
 			}
@@ -46,7 +46,7 @@ func (h *House) GiveBack(ctx context.Context, by, piece int64, leg, why string, 
 // mayHoldMore refuses a freelancer who holds as many legs as the desk allows.
 func (a *act) mayHoldMore(d int64, l *relay.Leg) error {
 	most := a.b.Desk(d).HoldMost
-	if most == 0 || a.b.Person(a.by).Access != relay.Freelance || l != nil && l.Holder != 0 {
+	if most == 0 || !a.b.Person(a.by).Access.May(relay.TakeForFee) || l != nil && l.Holder != 0 {
 		return nil
 	}
 	board, err := a.h.board(a, a.b, a.now)
@@ -75,7 +75,7 @@ func (a *act) loseIdle(p relay.Piece) error {
 	house := a.b.Houses[p.DeskID]
 	for i := range p.Legs {
 		l := &p.Legs[i]
-		if after == 0 || l.TakenAt == 0 || a.b.Person(l.Holder).Access != relay.Freelance ||
+		if after == 0 || l.TakenAt == 0 || !a.b.Person(l.Holder).Access.May(relay.TakeForFee) ||
 			l.Idle(house.Days(l.Holder), l.TouchedAt.Date(house.Zone), a.now.Date(house.Zone)) < after {
 			continue
 		}
@@ -95,7 +95,7 @@ func (b *Books) whomFor(p *relay.Piece, l *relay.Leg) []int64 {
 	}
 	var out []int64
 	for _, x := range b.OnDesk(p.DeskID) {
-		if x.Access == relay.Freelance && slices.Contains(x.Roles, l.Role) {
+		if x.Access.May(relay.TakeForFee) && slices.Contains(x.Roles, l.Role) {
 			out = append(out, x.ID)
 		}
 	}
@@ -184,11 +184,11 @@ func (h *House) Open(ctx context.Context, who, d int64) (Openings, error) {
 		return Openings{}, err
 	}
 	w := b.Who(who, d)
-	out := Openings{Staff: w.Access.OnStaff()}
+	out := Openings{Staff: w.Access.May(relay.SeeAll)}
 	if !relay.MayHouse(relay.Contribute, w) {
 		return out, &relay.Refusal{Reason: relay.ErrNotYours, Text: "Open legs are for those who work on the desk."}
 	}
-	if w.Access == relay.Freelance {
+	if w.Access.May(relay.TakeForFee) {
 		out.Most = b.Desk(d).HoldMost
 	}
 	out.Holds = holds(board.Pieces, who, d)

@@ -50,7 +50,7 @@ func (h *House) SavePartner(ctx context.Context, by int64, p store.Partner, peop
 		}
 		for _, x := range a.b.People {
 			theirs := slices.Contains(people, x.ID) && !p.Retired
-			if x.Access != relay.Outside || theirs == (x.PartnerID == p.ID) || !slices.Contains(x.Desks, p.DeskID) && !x.Guest {
+			if !x.Access.May(relay.AnswerAsked) || theirs == (x.PartnerID == p.ID) || !slices.Contains(x.Desks, p.DeskID) && !x.Guest {
 				continue
 			}
 			if x.PartnerID = 0; theirs {
@@ -159,7 +159,7 @@ type PartnerAsked struct {
 func (h *House) partnerOf(ctx context.Context, b *Books, k Key) (store.Partner, error) {
 	if k.Token == "" {
 		p := b.Partner(b.Person(k.Who).PartnerID)
-		if p.ID == 0 || p.Retired || b.Person(k.Who).Access != relay.Outside {
+		if p.ID == 0 || p.Retired || !b.Person(k.Who).Access.May(relay.AnswerAsked) {
 			return p, ErrNotFound
 		}
 		return p, nil

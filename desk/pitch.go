@@ -24,7 +24,7 @@ func (h *House) Pitch(ctx context.Context, by int64, p store.Pitch) (int64, erro
 			return bad("title", "Give it a title of up to 200 characters.")
 		case p.Text == "" || len([]rune(p.Text)) > 1_500:
 			return bad("text", "Say in up to 1,500 characters what it would be, and why with them.")
-		case partner.Access != relay.Outside || !a.b.available(p.Partner, p.DeskID):
+		case !partner.Access.May(relay.AnswerAsked) || !a.b.available(p.Partner, p.DeskID):
 			return bad("partner", "Choose a partner of the desk.")
 		case a.b.Format(p.Format).DeskID != p.DeskID || a.b.Format(p.Format).Retired:
 			return bad("format", "Choose the format that it would be; it brings the route.")
@@ -66,7 +66,7 @@ func (h *House) Pitches(ctx context.Context, who, d int64) ([]store.Pitch, error
 	switch w := b.Who(who, d); {
 	case MayCreate(w):
 		return store.Pitches(ctx, h.DB.View(), "WHERE desk_id = ? ORDER BY state <> 'asked', id DESC LIMIT 200", d)
-	case w.OnDesk && w.Access == relay.Outside:
+	case relay.MayHouse(relay.AnswerAsked, w):
 		return store.Pitches(ctx, h.DB.View(), "WHERE partner = ? AND desk_id = ? ORDER BY state <> 'asked', id DESC LIMIT 200", who, d)
 	}
 	return nil, &relay.Refusal{Reason: relay.ErrNotYours, Text: "Pitches are for partners, leads and staff."}
@@ -87,7 +87,7 @@ func (h *House) AnswerPitch(ctx context.Context, by, id int64, yes bool, why str
 		if p.ID == 0 || by != p.Partner && !MayCreate(w) {
 			return ErrNotFound
 		}
-		if by != p.Partner && w.Access != relay.Lead && by != p.By {
+		if by != p.Partner && !w.Access.May(relay.LeadDesk) && by != p.By {
 			return &relay.Refusal{Reason: relay.ErrNotYours, Text: "The partner answers, or a lead who was told the answer, or who pitched it."}
 		}
 		if p.State != store.Pitched {

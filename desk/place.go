@@ -66,7 +66,7 @@ func (a *act) check(p *relay.Piece) error {
 		return bad("topic", "Choose one of the desk's topics.")
 	case p.CampaignID != 0 && a.b.Campaign(p.CampaignID).DeskID != p.DeskID:
 		return bad("campaign", "Choose one of the desk's campaigns.")
-	case !a.b.available(p.Owner, p.DeskID) || !owner.Access.OnStaff():
+	case !a.b.available(p.Owner, p.DeskID) || !owner.Access.May(relay.OwnPieces):
 		return bad("owner", "The owner is one of the desk's leads or staff. Choose one.")
 	}
 	return nil

@@ -284,7 +284,7 @@ func (b *Books) maySettle(row *store.Row, q query.Query, who int64) bool {
 	hand, _ := b.hand(row, who) // whoever may do nothing decides on nothing
 	w := b.Who(who, row.DeskID)
 	p := b.Person(q.ForID)
-	return q.MaySettle(who, hand.Decides, w.Access == relay.Lead && w.OnDesk, p.ID == 0 || p.Retired)
+	return q.MaySettle(who, hand.Decides, relay.MayHouse(relay.LeadDesk, w), p.ID == 0 || p.Retired)
 }
 
 // QuerySheet is a query as it is shown.

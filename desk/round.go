@@ -147,7 +147,7 @@ func (h *House) tellOfSetback(ctx context.Context, e errand, problem error) erro
 func (b *Books) everyLead() []int64 {
 	var out []int64
 	for _, p := range b.People {
-		if p.Access == relay.Lead && !p.Retired && p.BarredAt == 0 {
+		if p.Access.May(relay.LeadDesk) && !p.Retired && p.BarredAt == 0 {
 			out = append(out, p.ID)
 		}
 	}

@@ -92,8 +92,8 @@ func (h *House) Sheet(ctx context.Context, who, piece int64) (Sheet, error) {
 	for _, a := range pieceActs {
 		s.May[a] = relay.May(a, w, &row.Piece, nil, passBy) == nil
 	}
-	s.Inside = w.Access != relay.Outside
-	s.Whole = w.Access.OnStaff()
+	s.Inside = w.Access.May(relay.RunLegs)
+	s.Whole = w.Access.May(relay.SeeAll)
 	s.Projection = house.Forward(&row.Piece, s.Today)
 	if row.GoesOut != 0 {
 		s.Finish = house.Backward(row.Legs, house.Ready(row.GoesOut.Date(house.Zone)))

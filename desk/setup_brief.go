@@ -125,7 +125,7 @@ func (h *House) Guides(ctx context.Context, who, format int64) ([]store.Guide, e
 	if err != nil {
 		return nil, err
 	}
-	if f := b.Format(format); f.ID == 0 || !b.Who(who, f.DeskID).OnDesk || b.Person(who).Access == relay.Outside {
+	if f := b.Format(format); f.ID == 0 || !b.Who(who, f.DeskID).OnDesk || !b.Person(who).Access.May(relay.RunLegs) {
 		return nil, ErrNotFound
 	}
 	return store.Guides(ctx, h.DB.View(), format)

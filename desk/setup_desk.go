@@ -67,7 +67,7 @@ func (h *House) SaveDesk(ctx context.Context, by int64, d store.Desk) (int64, er
 		err = h.setUpAct(ctx, by, d.ID, save)
 	} else {
 		err = h.act(ctx, by, func(a *act) error {
-			if a.b.Person(by).Access != relay.Lead {
+			if !a.b.Person(by).Access.May(relay.SetUpDesk) {
 				return &relay.Refusal{Reason: relay.ErrNotYours, Text: "Only leads make another desk."}
 			}
 			a.setUp = true

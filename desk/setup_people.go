@@ -137,18 +137,18 @@ func (a *act) checkLeaving(p *store.Person, was store.Person) error {
 				First(p.Name), Plural(n, "leg"), a.b.Desk(d).Name, map[bool]string{true: "is", false: "are"}[n == 1])
 		}
 	}
-	if p.Retired || !p.Access.OnStaff() {
+	if p.Retired || !p.Access.May(relay.OwnPieces) {
 		n, err := a.count("SELECT COUNT(*) FROM piece WHERE owner = ? AND stage = 'under way'", p.ID)
 		if err != nil {
 			return err
 		}
-		if n > 0 && (was.Access.OnStaff() && !was.Retired) {
+		if n > 0 && (was.Access.May(relay.OwnPieces) && !was.Retired) {
 			return bad("access", "%s owns %s under way, and an owner is a lead or staff. Give these another owner first.", First(p.Name), Plural(n, "piece"))
 		}
 	}
 	for _, d := range was.Desks {
 		leads := a.b.Leads(d)
-		if len(leads) == 1 && leads[0] == p.ID && (p.Retired || p.Access != relay.Lead || !slices.Contains(p.Desks, d)) {
+		if len(leads) == 1 && leads[0] == p.ID && (p.Retired || !p.Access.May(relay.SetUpDesk) || !slices.Contains(p.Desks, d)) {
 			return bad("access", "%s is the only lead of %s. Make somebody else lead first.", First(p.Name), a.b.Desk(d).Name)
 		}
 	}

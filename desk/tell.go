@@ -97,7 +97,7 @@ func (a *act) notes(p *relay.Piece, e relay.Event) []note {
 
 // reviewLink is where an outside holder of a leg that signs off says yes or no.
 func (a *act) reviewLink(p *relay.Piece, l *relay.Leg) string {
-	if l.SignOff && a.b.Person(l.Holder).Access == relay.Outside {
+	if l.SignOff && a.b.Person(l.Holder).Access.May(relay.AnswerAsked) {
 		return fmt.Sprintf("/pieces/%d/review", p.ID)
 	}
 	return ""

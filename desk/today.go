@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"cmp"
 	"context"
 	"slices"
 	"time"
@@ -72,7 +73,7 @@ func (h *House) TodayFor(ctx context.Context, who, d int64) (Day, error) {
 		return Day{}, nil
 	}
 	zone := b.Zones[d]
-	out := Day{Date: h.Now().Date(zone), Lead: p.Access == relay.Lead}
+	out := Day{Date: h.Now().Date(zone), Lead: p.Access.May(relay.LeadDesk)}
 	if c := b.Houses[d].Holder(who); c != nil && c.Working(out.Date) {
 		out.HasToday = p.Minutes()[out.Date.Weekday()]
 	}
@@ -86,28 +87,49 @@ func (h *House) TodayFor(ctx context.Context, who, d int64) (Day, error) {
 	if err := b.ask(ctx, r, out.With); err != nil {
 		return out, err
 	}
-	if p.Access == relay.Lead {
+	if out.Lead {
 		if err := out.lead(ctx, r, d, zone); err != nil {
 			return out, err
 		}
 		return out, h.ahead(ctx, b, board, &out, d)
 	}
-	if p.Access == relay.Staff || p.Access == relay.Freelance {
-		if out.Nobody, err = turns(ctx, r, openForRole, who, d, shown); err != nil {
-			return out, err
-		}
-		out.NobodyAll = len(out.Nobody)
+	open := takeable(board, b.Who(who, d), d)
+	out.NobodyAll = len(open)
+	out.Nobody, err = turnsAt(ctx, r, open[:min(shown, len(open))])
+	return out, err
+}
+
+// takeable gives the running legs of a desk that somebody may take, by when they are due.
+func takeable(board *plan.Board, w relay.Who, desk int64) []turnKey {
+	type open struct {
+		turnKey
+		due day.Date
 	}
-	return out, nil
+	var legs []open
+	for _, p := range board.Pieces {
+		if p.DeskID != desk || p.Stage != relay.UnderWay {
+			continue
+		}
+		for _, l := range p.Running() {
+			if l.Holder == 0 && relay.May(relay.ActTake, w, p, l, "") == nil {
+				legs = append(legs, open{turnKey{p.ID, l.Position}, l.Due})
+			}
+		}
+	}
+	slices.SortStableFunc(legs, func(x, y open) int {
+		return cmp.Or(count(x.due == 0)-count(y.due == 0), int(x.due-y.due))
+	})
+	out := make([]turnKey, len(legs))
+	for i, l := range legs {
+		out[i] = l.turnKey
+	}
+	return out
 }
 
 const (
 	// Legs without a due date come last.
-	mine        = `SELECT piece_id, position FROM leg WHERE holder = ? AND state = 'running' ORDER BY due = 0, due, piece_id LIMIT ?`
-	waiting     = `SELECT piece_id, position FROM leg WHERE holder = ? AND state = 'waiting' ORDER BY due = 0, due, piece_id LIMIT ? OFFSET ?`
-	openForRole = `SELECT leg.piece_id, leg.position FROM leg JOIN piece ON piece.id = leg.piece_id
-		WHERE leg.holder = 0 AND leg.state = 'running' AND (leg.offered = '' AND EXISTS (SELECT 1 FROM person_role r WHERE r.role = leg.role AND r.person_id = ?1)
-			OR instr(',' || leg.offered || ',', ',' || ?1 || ',') > 0) AND piece.desk_id = ?2 ORDER BY leg.due = 0, leg.due LIMIT ?3`
+	mine       = `SELECT piece_id, position FROM leg WHERE holder = ? AND state = 'running' ORDER BY due = 0, due, piece_id LIMIT ?`
+	waiting    = `SELECT piece_id, position FROM leg WHERE holder = ? AND state = 'waiting' ORDER BY due = 0, due, piece_id LIMIT ? OFFSET ?`
 	openOnDesk = `SELECT leg.piece_id, leg.position FROM leg JOIN piece ON piece.id = leg.piece_id
 		WHERE leg.holder = 0 AND leg.state = 'running' AND piece.desk_id = ? ORDER BY leg.due = 0, leg.due LIMIT ?`
 )
@@ -234,13 +256,21 @@ func (d *Day) lead(ctx context.Context, r store.Reader, desk int64, zone *time.L
 
 // turns runs a query for legs and reads the pieces they belong to.
 func turns(ctx context.Context, r store.Reader, query string, args ...any) ([]Turn, error) {
-	var keys []struct {
-		PieceID  int64
-		Position int
-	}
+	var keys []turnKey
 	if err := r.Select(ctx, &keys, query, args...); err != nil {
 		return nil, err
 	}
+	return turnsAt(ctx, r, keys)
+}
+
+// turnKey names a leg of a piece.
+type turnKey struct {
+	PieceID  int64
+	Position int
+}
+
+// turnsAt reads legs with their pieces, in that order.
+func turnsAt(ctx context.Context, r store.Reader, keys []turnKey) ([]Turn, error) {
 	ids := make([]int64, len(keys))
 	for i, k := range keys {
 		ids[i] = k.PieceID

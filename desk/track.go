@@ -200,7 +200,7 @@ func (t *tracker) finish(desk int64, desks []int64) {
 			}
 		case ByPerson:
 			for _, p := range t.b.OnDesk(d) {
-				if p.Access != relay.Outside {
+				if p.Access.May(relay.RunLegs) {
 					t.lane(p.ID)
 				}
 			}

@@ -189,7 +189,7 @@ func (a *act) signedOff(row store.Row, l *relay.Leg, vs []voice) error {
 	}
 	if len(unmet) > 0 {
 		to := l.Holder
-		if x := a.b.Person(to); to == 0 || x.Access == relay.Outside {
+		if x := a.b.Person(to); to == 0 || !x.Access.May(relay.RunLegs) {
 			to = row.Owner
 		}
 		return a.send(&row.Piece, note{to: to, kind: "verdict", text: fmt.Sprintf("%s is signed off. Before it is passed: %s.", l.Name, Names(unmet)), mail: true})

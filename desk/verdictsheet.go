@@ -79,13 +79,13 @@ func (h *House) Verdicts(ctx context.Context, who, piece int64) (VerdictSheet, e
 			if in := b.standsIn(v.PersonID, today); in != v.PersonID {
 				v.For = in
 			}
-			if v.Turn && (v.ID != 0 || w.Access == relay.Outside) && (v.PersonID == who || v.For == who) {
+			if v.Turn && (v.ID != 0 || w.Access.May(relay.AnswerAsked)) && (v.PersonID == who || v.For == who) {
 				out.Mine = l.Name
 			}
 		}
 		out.Legs = append(out.Legs, x)
 	}
-	if !w.OnDesk || !w.Access.OnStaff() {
+	if !relay.MayHouse(relay.SeeAll, w) {
 		return VerdictSheet{Mine: out.Mine}, nil
 	}
 	for _, r := range asked {

@@ -46,9 +46,9 @@ func (b *Books) MayChangeView(who int64, v store.View) error {
 	switch {
 	case !w.OnDesk || v.Owner != 0 && v.Owner != who:
 		return ErrNotFound
-	case v.Owner == 0 && v.Locked && w.Access != relay.Lead:
+	case v.Owner == 0 && v.Locked && !w.Access.May(relay.LeadDesk):
 		return &relay.Refusal{Reason: relay.ErrNotYours, Text: "This view is locked, so that only leads change it. Keep one of your own beside it."}
-	case v.Owner == 0 && !w.Access.OnStaff():
+	case v.Owner == 0 && !w.Access.May(relay.SeeAll):
 		return &relay.Refusal{Reason: relay.ErrNotYours, Text: "The views of the desk are for its staff to change. Keep one of your own."}
 	}
 	return nil
@@ -75,7 +75,7 @@ func (h *House) SaveView(ctx context.Context, by int64, v store.View) (int64, er
 		if err := a.b.MayChangeView(by, unlocked); err != nil {
 			return err
 		}
-		if v.Locked && (v.Owner != 0 || a.b.Who(by, v.DeskID).Access != relay.Lead) {
+		if v.Locked && (v.Owner != 0 || !a.b.Who(by, v.DeskID).Access.May(relay.LeadDesk)) {
 			return &relay.Refusal{Reason: relay.ErrNotYours, Field: "locked", Text: "Only leads lock a view, and only one of the desk."}
 		}
 		v.Name = strings.TrimSpace(v.Name)

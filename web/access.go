@@ -22,15 +22,15 @@ type accessRow struct {
 
 // access shows the table of who may do what, as it is asked.
 func (s *Server) access(c *echo.Context) error {
-	if !me(c).Access.OnStaff() {
+	if !me(c).Access.May(relay.SeeAll) {
 		return &relay.Refusal{Reason: relay.ErrNotYours, Text: "Who may do what is shown to leads and staff."}
 	}
 	v := accessView{Mine: string(me(c).Access)}
 	for _, r := range relay.Rights {
-		v.Rights = append(v.Rights, accessRow{desk.UpperFirst(string(r.Act)) + " a piece", []string{relay.SayConds(r.Lead), relay.SayConds(r.Staff), relay.SayConds(r.Freelance), relay.SayConds(r.Outside), relay.SayConds(r.Reviewer)}})
+		v.Rights = append(v.Rights, accessRow{desk.UpperFirst(r.Says) + " a piece", []string{relay.SayConds(r.Lead), relay.SayConds(r.Staff), relay.SayConds(r.Freelance), relay.SayConds(r.Outside), relay.SayConds(r.Reviewer)}})
 	}
 	for _, r := range relay.HouseRights {
-		row := accessRow{Act: desk.UpperFirst(string(r.Act))}
+		row := accessRow{Act: desk.UpperFirst(r.Says)}
 		for _, a := range []relay.Access{relay.Lead, relay.Staff, relay.Freelance, relay.Outside} {
 			says := "never"
 			for _, m := range r.May {

@@ -163,7 +163,7 @@ func (s *Server) briefFor(c *echo.Context, id int64) (briefView, error) {
 		}
 	}
 	v.Research = newResearch(b, &r.Piece, sheet.Findings, sheet.Files, who, sheet.Edit, s.House.Now())
-	if !me(c).Access.OnStaff() {
+	if !me(c).Access.May(relay.SeeAll) {
 		return v, nil
 	}
 	likes, err := s.House.Likes(ctx, who, r.DeskID, r.Title, 0, 6)

@@ -173,7 +173,7 @@ func (s *Server) showBringing(c *echo.Context, status int, id int64, refusal *re
 		return err
 	}
 	v := bringingView{Bringing: x, Header: x.Table.Header, Formats: b.FormatsOf(x.DeskID), Owners: b.Owners(x.DeskID), Show: c.QueryParam("show"), Lineup: x.Kind == bring.Lineup,
-		Percent: 100 * x.Done / max(1, len(x.Table.Rows)), CameSays: rowsOf(x.Kind, x.Came), Mine: x.By == me(c).ID || me(c).Access == relay.Lead, To: "/ideas?state=all&order=newest"}
+		Percent: 100 * x.Done / max(1, len(x.Table.Rows)), CameSays: rowsOf(x.Kind, x.Came), Mine: x.By == me(c).ID || me(c).Access.May(relay.LeadDesk), To: "/ideas?state=all&order=newest"}
 	if v.Lineup {
 		v.To = "/pieces"
 	}

@@ -53,7 +53,7 @@ func (s *Server) checksFor(c *echo.Context, id int64) (checksView, error) {
 	if err != nil {
 		return checksView{}, err
 	}
-	v := checksView{Piece: id, Seq: sheet.Seq, Links: sheet.Links, Staff: me(c).Access.OnStaff(), Asks: true, Found: len(sheet.Found)}
+	v := checksView{Piece: id, Seq: sheet.Seq, Links: sheet.Links, Staff: me(c).Access.May(relay.TeachWords), Asks: true, Found: len(sheet.Found)}
 	if r := sheet.Reading; r.Words > 0 {
 		v.Reading = fmt.Sprintf("%s to read · reading ease %.0f, school year %.0f", desk.Plural(r.Minutes, "minute"), r.Ease, max(0, r.Grade))
 	}

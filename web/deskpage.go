@@ -63,7 +63,7 @@ func (s *Server) desk(c *echo.Context) error { return s.showDesk(c, http.StatusO
 
 func (s *Server) showDesk(c *echo.Context, status int, refusal *relay.Refusal, form url.Values) error {
 	p := me(c)
-	if here(c) == 0 || !p.Access.OnStaff() {
+	if here(c) == 0 || !p.Access.May(relay.SeeAll) {
 		return &relay.Refusal{Reason: relay.ErrNotYours, Text: "How the desk works is for its staff."}
 	}
 	b, err := s.House.Books(c.Request().Context())
@@ -72,7 +72,7 @@ func (s *Server) showDesk(c *echo.Context, status int, refusal *relay.Refusal, f
 	}
 	d := b.Desk(here(c))
 	today := s.House.Now().Date(b.Zones[d.ID])
-	v := deskView{Partners: b.PartnersOf(d.ID), Desk: d, Lead: p.Access == relay.Lead, Week: weekText(d.Week()), Form: form}
+	v := deskView{Partners: b.PartnersOf(d.ID), Desk: d, Lead: p.Access.May(relay.SetUpDesk), Week: weekText(d.Week()), Form: form}
 	if refusal != nil {
 		v.Problem, v.Field = refusal.Text, refusal.Field
 	}

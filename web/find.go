@@ -9,6 +9,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/relay"
 	"greenbaton/desk"
 	"greenbaton/store"
 )
@@ -54,7 +55,7 @@ func (s *Server) find(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	v := findView{Text: text, People: f.People, Lead: me(c).Access == "lead"}
+	v := findView{Text: text, People: f.People, Lead: me(c).Access.May(relay.SetUpDesk)}
 	for _, x := range f.Pieces {
 		v.Pieces = append(v.Pieces, newFound(b, x))
 	}

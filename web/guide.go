@@ -56,7 +56,7 @@ func (s *Server) showGuide(c *echo.Context, status int, refusal *relay.Refusal, 
 	if err != nil {
 		return err
 	}
-	v := guideView{Format: f, Edit: me(c).Access == relay.Lead && b.Who(me(c).ID, f.DeskID).OnDesk, JSON: `[{"insert":"\n"}]`}
+	v := guideView{Format: f, Edit: relay.MayHouse(relay.SetUpDesk, b.Who(me(c).ID, f.DeskID)), JSON: `[{"insert":"\n"}]`}
 	want := int(int64At(c.QueryParams(), "version"))
 	for i, g := range all {
 		if i == 0 {

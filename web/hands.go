@@ -10,6 +10,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/plan"
+	"greenbaton/core/relay"
 	"greenbaton/desk"
 	"greenbaton/store"
 )
@@ -103,7 +104,7 @@ func (s *Server) slot(c *echo.Context) error {
 		return err
 	}
 	ch, at := b.Channel(id), day.Moment(int64At(c.QueryParams(), "at"))
-	if ch.ID == 0 || !slices.Contains(me(c).Desks, ch.DeskID) || at == 0 || !me(c).Access.OnStaff() {
+	if ch.ID == 0 || !slices.Contains(me(c).Desks, ch.DeskID) || at == 0 || !me(c).Access.May(relay.SeeAll) {
 		return desk.ErrNotFound
 	}
 	v := slotDoView{Channel: ch.Name, ID: ch.ID, At: int64(at), Says: b.At(at, ch.DeskID), Moves: len(board.Row(ch.ID, at, false))}

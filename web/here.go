@@ -55,7 +55,7 @@ func (s *Server) chooseDesk(c *echo.Context) error {
 // leads lets through the leads of the desk that is looked at.
 func (s *Server) leads(next echo.HandlerFunc) echo.HandlerFunc {
 	return func(c *echo.Context) error {
-		if here(c) == 0 || me(c).Access != relay.Lead {
+		if here(c) == 0 || !me(c).Access.May(relay.SetUpDesk) {
 			return &relay.Refusal{Reason: relay.ErrNotYours, Text: "The desk is set up by its leads. Ask one of them."}
 		}
 		return next(c)

@@ -80,7 +80,7 @@ func (s *Server) ideas(c *echo.Context) error {
 		return err
 	}
 	at := address{path: "/ideas", q: q}
-	v := ideasView{Form: q, Total: l.Total, Page: l.Page, Pages: l.Pages, Tags: l.Tags, Staff: me(c).Access.OnStaff(), Lead: me(c).Access == relay.Lead}
+	v := ideasView{Form: q, Total: l.Total, Page: l.Page, Pages: l.Pages, Tags: l.Tags, Staff: me(c).Access.May(relay.MakePieces), Lead: me(c).Access.May(relay.SetUpDesk)}
 	for _, id := range l.People {
 		v.People = append(v.People, b.Person(id))
 	}
@@ -230,7 +230,7 @@ func (s *Server) showIdea(c *echo.Context, status int, id int64, refusal *relay.
 	for a, ok := range may {
 		v.May[string(a)] = ok
 	}
-	v.May["use"] = me(c).Access.OnStaff() && r.State != idea.Used
+	v.May["use"] = me(c).Access.May(relay.MakePieces) && r.State != idea.Used
 	w := b.Weights(r.DeskID)
 	v.Weighs = fmt.Sprintf("Reach weighs %d, fit %d, little effort %d.", w.Reach, w.Fit, w.Effort)
 	if refusal != nil {

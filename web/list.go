@@ -131,7 +131,7 @@ func usualOrder(q url.Values) string {
 // listColumns are the facts that somebody may see in a list.
 func listColumns(b *desk.Books, d int64, s *Server, who store.Person) []sift.Column {
 	columns := b.Columns(d, s.House.Now())
-	if who.Access.OnStaff() {
+	if who.Access.May(relay.SeeAll) {
 		return columns
 	}
 	return slices.DeleteFunc(columns, func(c sift.Column) bool {

@@ -11,6 +11,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/relay"
 	"greenbaton/desk"
 	"greenbaton/store"
 )
@@ -85,7 +86,7 @@ func sendNews(w io.Writer, b *desk.Books, who store.Person, news []desk.News, ne
 		}
 		e := wireEvent{Kind: n.Kind, Pieces: n.Pieces, Own: n.By == who.ID}
 		if n.Kind != desk.Changed {
-			if e.Own || !who.Access.OnStaff() {
+			if e.Own || !who.Access.May(relay.SeeAll) {
 				continue
 			}
 			e.Who = b.Name(n.By)
@@ -124,7 +125,7 @@ func (s *Server) hold(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	if !me(c).Access.OnStaff() {
+	if !me(c).Access.May(relay.SeeAll) {
 		return desk.ErrNotFound
 	}
 	if err := s.House.Hold(c.Request().Context(), me(c).ID, id, c.FormValue("held") == "yes"); err != nil {

@@ -122,7 +122,7 @@ func (s *Server) load(c *echo.Context) error {
 		v.Rows = append(v.Rows, newLoadRow(at.b, g, &l.People[i], count == "pieces", at.at, unfolded, who))
 	}
 	v.Answer, v.Open = sayLoad(at.b, &l), newOpen(at.b, &l)
-	if n := len(l.Open) + l.MoreOpen; n > 0 && who.Access == relay.Lead {
+	if n := len(l.Open) + l.MoreOpen; n > 0 && who.Access.May(relay.SetUpDesk) {
 		v.Propose = "Propose people for " + desk.Plural(n, "open leg")
 	}
 	return s.showView(c, "load", "Load", &v, v.parts())

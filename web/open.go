@@ -54,7 +54,7 @@ func (s *Server) showOpen(c *echo.Context, status int, refusal *relay.Refusal) e
 	if err != nil {
 		return err
 	}
-	v := openingsView{Staff: all.Staff, Lead: me(c).Access == relay.Lead}
+	v := openingsView{Staff: all.Staff, Lead: me(c).Access.May(relay.SetUpDesk)}
 	for _, x := range all.Legs {
 		v.Legs = append(v.Legs, newOpeningRow(b, x, all.Staff))
 	}

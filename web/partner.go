@@ -295,7 +295,7 @@ func (s *Server) showPartnerForm(c *echo.Context, status int, refusal *relay.Ref
 		v.Problem, v.Field = refusal.Text, refusal.Field
 	}
 	for _, p := range b.People {
-		if p.Access == relay.Outside && !p.Retired && (slices.Contains(p.Desks, d) || p.Guest) {
+		if p.Access.May(relay.AnswerAsked) && !p.Retired && (slices.Contains(p.Desks, d) || p.Guest) {
 			v.People = append(v.People, partnerTick{p.ID, p.Name, v.Partner.ID != 0 && p.PartnerID == v.Partner.ID})
 		}
 	}

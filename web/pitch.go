@@ -52,8 +52,8 @@ func (s *Server) showPitches(c *echo.Context, status int, typed url.Values, refu
 	if err != nil {
 		return err
 	}
-	v := pitchesView{Staff: me(c).Access.OnStaff(), Typed: typed, Formats: b.FormatsOf(d), Empty: "Nothing is pitched yet."}
-	v.Partners = slices.DeleteFunc(b.OnDesk(d), func(p store.Person) bool { return p.Access != relay.Outside })
+	v := pitchesView{Staff: me(c).Access.May(relay.TakeRequests), Typed: typed, Formats: b.FormatsOf(d), Empty: "Nothing is pitched yet."}
+	v.Partners = slices.DeleteFunc(b.OnDesk(d), func(p store.Person) bool { return !p.Access.May(relay.AnswerAsked) })
 	if id := int64At(typed, "idea"); id != 0 && v.Staff && !typed.Has("title") {
 		r, _, err := s.House.Idea(ctx, me(c).ID, id)
 		if err != nil {
@@ -70,7 +70,7 @@ func (s *Server) showPitches(c *echo.Context, status int, typed url.Values, refu
 		if p.Month != 0 {
 			r.Says += ", wanted for " + p.Month.Format("January 2006")
 		}
-		r.May = p.State == store.Pitched && (p.Partner == me(c).ID || me(c).Access == relay.Lead || p.By == me(c).ID)
+		r.May = p.State == store.Pitched && (p.Partner == me(c).ID || me(c).Access.May(relay.LeadDesk) || p.By == me(c).ID)
 		switch p.State {
 		case store.SaidYes:
 			r.Stands, r.Tone = "Yes", "good"

@@ -118,7 +118,7 @@ func (s *Server) previewOf(c *echo.Context, form url.Values) (previewView, int) 
 		if err != nil {
 			return fail(err)
 		}
-		y := newConsequence(b, r, me(c).Access.OnStaff())
+		y := newConsequence(b, r, me(c).Access.May(relay.SeeAll))
 		y.Ask = len(variants) > 1 && begun(r)
 		if y.Main = i == 0; len(variants) > 1 {
 			y.Button = []string{"Do it, and let the dates follow", "Do it, and keep the dates"}[i]

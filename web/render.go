@@ -52,6 +52,9 @@ func parsePages() (*pages, error) {
 	}
 	for _, f := range files {
 		t, err := template.Must(base.Clone()).ParseFS(templateFiles, f)
+		if err == nil {
+			err = knownRights(t)
+		}
 		if err != nil {
 			return nil, err
 		}
@@ -125,9 +128,9 @@ func (s *Server) show(c *echo.Context, status int, page, title string, data any)
 	ctx := c.Request().Context()
 	f := frame{Title: title, Section: page, Demo: s.Demo != nil, Page: data, Path: c.Request().URL.Path, InSetUp: setUpPages[page]}
 	if me, ok := c.Get("me").(store.Person); ok {
-		f.Me, f.Lead = me, me.Access == relay.Lead
-		f.Maker = me.Access.OnStaff()
-		f.Catcher = me.Access != relay.Outside && here(c) != 0
+		f.Me, f.Lead = me, me.Access.May(relay.SetUpDesk)
+		f.Maker = me.Access.May(relay.MakePieces)
+		f.Catcher = me.Access.May(relay.Contribute) && here(c) != 0
 		f.DeskID = here(c)
 		n, err := s.House.Unread(ctx, me.ID)
 		if err != nil && page != "error" {

@@ -45,7 +45,7 @@ func (s *Server) rules(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	v := rulesView{Lead: me(c).Access == relay.Lead}
+	v := rulesView{Lead: me(c).Access.May(relay.SetUpDesk)}
 	runs, did, failed, gaps := 0, 0, 0, 0
 	for i, r := range sheet.Rules {
 		n := sheet.Counts[r.ID]
@@ -145,7 +145,7 @@ func (s *Server) rulePage(c *echo.Context) error {
 }
 
 func (s *Server) showRule(c *echo.Context, status int, b *desk.Books, r rule.Rule, problem string) error {
-	v := ruleView{ID: r.ID, New: r.ID == 0, On: r.On, Lead: me(c).Access == relay.Lead, Problem: problem, Days: desk.TrialDays}
+	v := ruleView{ID: r.ID, New: r.ID == 0, On: r.On, Lead: me(c).Access.May(relay.SetUpDesk), Problem: problem, Days: desk.TrialDays}
 	v.Form = s.ruleForm(b, b.ReadAs(r))
 	if r.ID != 0 {
 		_, runs, err := s.House.RuleHistory(c.Request().Context(), me(c).ID, r.DeskID, r.ID, int64At(c.QueryParams(), "below"), perPage)

@@ -75,7 +75,7 @@ type freeView struct {
 func (s *Server) today(c *echo.Context) error {
 	ctx := c.Request().Context()
 	p := me(c)
-	if p.PartnerID != 0 && p.Access == relay.Outside {
+	if p.PartnerID != 0 && p.Access.May(relay.AnswerAsked) {
 		return c.Redirect(http.StatusSeeOther, "/partner")
 	}
 	d, err := s.House.TodayFor(ctx, p.ID, here(c))
@@ -98,7 +98,7 @@ func (s *Server) today(c *echo.Context) error {
 		x := newLine(b, t.Row, t.Leg.Name+due(t.Leg)+" · nobody has it yet")
 		if x.Act, x.To = "Give it to…", fmt.Sprintf("/pieces/%d/legs/%s", t.Row.ID, t.Leg.Key); !d.Lead {
 			x.Act, x.Take = "Take "+t.Leg.Name, t.Leg.Key
-			x.Bare = !p.Access.OnStaff()
+			x.Bare = !p.Access.May(relay.SeeAll)
 		}
 		v.Nobody = append(v.Nobody, x)
 	}

@@ -47,7 +47,7 @@ func (s *Server) requests(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	v := requestsView{Lead: me(c).Access == relay.Lead, Empty: "No request is in this state."}
+	v := requestsView{Lead: me(c).Access.May(relay.SetUpDesk), Empty: "No request is in this state."}
 	at := address{path: "/requests", q: url.Values{}}
 	all := 0
 	for _, x := range []struct{ state, name string }{{store.Asked, "To decide"}, {store.AskedBack, "Asked back"}, {store.Taken, "Taken"}, {store.TurnedDown, "Turned down"}} {
@@ -259,7 +259,7 @@ func (s *Server) forms(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	v := formsView{Lead: me(c).Access == relay.Lead}
+	v := formsView{Lead: me(c).Access.May(relay.SetUpDesk)}
 	for _, f := range all {
 		says := "for colleagues"
 		if f.Anyone {

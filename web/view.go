@@ -211,7 +211,7 @@ func optionsOf(b *desk.Books, d int64, c *sift.Column, person store.Person) []fi
 			add(str(x.ID), x.Name)
 		}
 	case "who", "owner", "person":
-		if person.Access.OnStaff() {
+		if person.Access.May(relay.SeeAll) {
 			for _, x := range b.OnDesk(d) {
 				add(str(x.ID), x.Name)
 			}

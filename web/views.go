@@ -33,7 +33,7 @@ type viewLink struct {
 // newViews finds the views of a page for whoever looks at it.
 func (s *Server) newViews(c *echo.Context, b *desk.Books, at address) (viewsView, error) {
 	who := me(c)
-	v := viewsView{Page: at.path[1:], Path: at.path, Lead: who.Access == relay.Lead, Staff: who.Access.OnStaff()}
+	v := viewsView{Page: at.path[1:], Path: at.path, Lead: who.Access.May(relay.LeadDesk), Staff: who.Access.May(relay.SeeAll)}
 	q := url.Values{}
 	for k, x := range at.q {
 		if k != "view" && k != "page" && k != "from" && k != "unfold" {

@@ -103,10 +103,10 @@ func (s *Server) choices(c *echo.Context) error {
 	if l.Due != 0 {
 		v.Due = desk.Short(l.Due)
 	}
-	staff := me(c).Access.OnStaff()
+	staff := me(c).Access.May(relay.SeeAll)
 	if v.Offer = relay.May(relay.ActOffer, b.Who(me(c).ID, row.DeskID), &row.Piece, l, "") == nil; v.Offer {
 		v.People, v.To, v.Money = suited(b, row.DeskID, l.Role), l.OfferedTo(), b.Desk(row.DeskID).Money
-		v.People = slices.DeleteFunc(v.People, func(p store.Person) bool { return p.Access == relay.Outside })
+		v.People = slices.DeleteFunc(v.People, func(p store.Person) bool { return !p.Access.May(relay.RunLegs) })
 		if l.Fee != 0 {
 			v.Fee = feeText(l.Fee)
 		}

@@ -20,16 +20,16 @@ const (
 // is about a new one). Staff and leads see and judge all ideas of their desk; whoever
 // is not on staff only their own.
 func May(act Act, w relay.Who, i *Idea) error {
-	staff, mine := w.Access.OnStaff(), i.By == w.ID && w.ID != 0
+	staff, mine := w.Access.May(relay.JudgeIdeas), i.By == w.ID && w.ID != 0
 	switch {
 	case w.System:
 		return nil
-	case !w.OnDesk || w.Access == relay.Outside:
+	case !relay.MayHouse(relay.Contribute, w):
 		return no("Ideas are kept by the desk’s own people. Send yours to one of them.")
 	case act == ActCatch || staff && act != ActSettle:
 		return nil
 	case act == ActSettle:
-		if w.Access == relay.Lead || mine && staff {
+		if w.Access.May(relay.LeadDesk) || mine && staff {
 			return nil
 		}
 		return no("What becomes of an idea is decided by leads, and by those of the staff whose idea it was.")

@@ -63,6 +63,7 @@ func (c Cond) holds(w Who, p *Piece, leg *Leg, by PassBy) bool {
 // private link or with an account, besides what they may do anyway.
 type Right struct {
 	Act                                       Act
+	Says                                      string // as it goes on after "somebody may" and before "a piece"
 	Lead, Staff, Freelance, Outside, Reviewer []Cond
 	Else                                      string // what is said to others
 }
@@ -78,32 +79,32 @@ const (
 
 // Rights is who may do what to a piece.
 var Rights = []Right{
-	{ActSee, in(Always), in(Always), in(Finds), in(Reached), in(AskedTo), "This piece is not one of yours."},
-	{ActRead, in(Always), in(Always), in(Worked), in(Reached), in(AskedTo), "Its copy is for those who work on it. Take a leg of it first."},
-	{ActReadLog, in(Always), in(Always), nil, nil, nil, "The logbook is for staff of the desk."},
-	{ActWrite, in(Always), in(Owns, Works), in(Writes), nil, nil, notTheirs},
-	{ActPropose, in(Always), in(Always), in(Works), nil, nil, workers},
-	{ActAsk, in(Always), in(Always), in(Works), nil, in(Comments), workers},
-	{ActPrepare, in(Always), in(Always), in(Works), nil, nil, workers},
-	{ActTick, in(Always), in(Owns, Holds), in(Holds), in(Holds), nil, notTheirs},
-	{ActReport, in(Always), in(Owns, Holds), in(Holds), in(Holds), nil, notTheirs},
-	{ActPass, in(Always), in(Owns, Moves), in(Moves), in(Moves), nil, notTheirs},
-	{ActSendBack, in(Always), in(Owns, Moves), in(Moves), in(Moves), nil, notTheirs},
-	{ActSkip, in(Always), in(Owns, Moves), in(Moves), in(Moves), nil, notTheirs},
-	{ActGive, in(Always), in(Owns, Holds), in(Holds), nil, nil, notTheirs},
-	{ActTake, in(OpenTo), in(OpenTo), in(OpenTo), nil, nil, "This leg is for others."},
-	{ActGiveBack, in(Always), in(Took), in(Took), in(Took), nil, "Only who took a leg gives it back."},
-	{ActOffer, in(Always), in(Owns), nil, nil, nil, ownersOnly},
-	{ActNeed, in(Always), in(Owns), nil, nil, nil, ownersOnly},
-	{ActPlan, in(Always), in(Owns), nil, nil, nil, ownersOnly},
-	{ActRelease, in(Always), in(Owns), nil, nil, nil, ownersOnly},
+	{ActSee, "see", in(Always), in(Always), in(Finds), in(Reached), in(AskedTo), "This piece is not one of yours."},
+	{ActRead, "read the copy of", in(Always), in(Always), in(Worked), in(Reached), in(AskedTo), "Its copy is for those who work on it. Take a leg of it first."},
+	{ActReadLog, "read the logbook of", in(Always), in(Always), nil, nil, nil, "The logbook is for staff of the desk."},
+	{ActWrite, "change the copy of", in(Always), in(Owns, Works), in(Writes), nil, nil, notTheirs},
+	{ActPropose, "propose changes to the copy of", in(Always), in(Always), in(Works), nil, nil, workers},
+	{ActAsk, "ask about the copy of", in(Always), in(Always), in(Works), nil, in(Comments), workers},
+	{ActPrepare, "prepare", in(Always), in(Always), in(Works), nil, nil, workers},
+	{ActTick, "tick steps of", in(Always), in(Owns, Holds), in(Holds), in(Holds), nil, notTheirs},
+	{ActReport, "say the hours left on a leg of", in(Always), in(Owns, Holds), in(Holds), in(Holds), nil, notTheirs},
+	{ActPass, "pass", in(Always), in(Owns, Moves), in(Moves), in(Moves), nil, notTheirs},
+	{ActSendBack, "send back", in(Always), in(Owns, Moves), in(Moves), in(Moves), nil, notTheirs},
+	{ActSkip, "skip a leg of", in(Always), in(Owns, Moves), in(Moves), in(Moves), nil, notTheirs},
+	{ActGive, "give away a leg of", in(Always), in(Owns, Holds), in(Holds), nil, nil, notTheirs},
+	{ActTake, "take a leg of", in(OpenTo), in(OpenTo), in(OpenTo), nil, nil, "This leg is for others."},
+	{ActGiveBack, "give back a leg of", in(Always), in(Took), in(Took), in(Took), nil, "Only who took a leg gives it back."},
+	{ActOffer, "offer a leg of", in(Always), in(Owns), nil, nil, nil, ownersOnly},
+	{ActNeed, "bring a leg back into", in(Always), in(Owns), nil, nil, nil, ownersOnly},
+	{ActPlan, "change the plan or brief of", in(Always), in(Owns), nil, nil, nil, ownersOnly},
+	{ActRelease, "send out or withdraw", in(Always), in(Owns), nil, nil, nil, ownersOnly},
 }
 
 // RightTo gives who may do an act.
 func RightTo(act Act) Right {
 	i := slices.IndexFunc(Rights, func(r Right) bool { return r.Act == act })
 	if i < 0 {
-		return Right{Act: act, Else: notTheirs}
+		panic("no right is called " + string(act))
 	}
 	return Rights[i]
 }
@@ -146,37 +147,65 @@ func May(act Act, w Who, p *Piece, leg *Leg, passBy PassBy) error {
 
 func no(text string) error { return &Refusal{Reason: ErrNotYours, Text: text} }
 
-// HouseAct is something that people do to no piece in particular.
+// HouseAct is something that people do to no piece in particular, by its key.
 type HouseAct string
 
 // The acts on the house.
 const (
-	SetUpDesk    HouseAct = "set up the desk: formats, people, channels, rules, words"
-	SeeAll       HouseAct = "see the lineup, the track and the load of all, the rules and the logbook of the desk"
-	MakePieces   HouseAct = "make pieces, bring in lists, plan a sitting"
-	TakeRequests HouseAct = "read requests and decide on them, and pitch to partners"
-	Contribute   HouseAct = "catch ideas, and look for open legs"
-	AnswerAsked  HouseAct = "answer pitches, and see the page of their partner"
-	SeePost      HouseAct = "see the post room, and send again what was given up"
-	KeepOwn      HouseAct = "read their inbox, say how they are told, change how they sign in"
+	SetUpDesk    HouseAct = "setup"
+	LeadDesk     HouseAct = "lead"
+	SeeAll       HouseAct = "seeall"
+	MakePieces   HouseAct = "make"
+	OwnPieces    HouseAct = "owner"
+	TakeRequests HouseAct = "requests"
+	JudgeIdeas   HouseAct = "judge"
+	TeachWords   HouseAct = "words"
+	SayDaysOff   HouseAct = "daysoff"
+	Contribute   HouseAct = "contribute"
+	RunLegs      HouseAct = "run"
+	TakeForFee   HouseAct = "fee"
+	AnswerAsked  HouseAct = "answer"
+	SeePost      HouseAct = "post"
+	KeepOwn      HouseAct = "own"
 )
 
 // HouseRight is an act on the house, and the kinds of people who may do it on their desks.
 type HouseRight struct {
-	Act HouseAct
-	May []Access
+	Act  HouseAct
+	Says string
+	May  []Access
 }
 
 // HouseRights is who may do what that is about no piece.
 var HouseRights = []HouseRight{
-	{SetUpDesk, []Access{Lead}}, {SeePost, []Access{Lead}}, {SeeAll, []Access{Lead, Staff}}, {MakePieces, []Access{Lead, Staff}}, {TakeRequests, []Access{Lead, Staff}},
-	{Contribute, []Access{Lead, Staff, Freelance}}, {AnswerAsked, []Access{Outside}}, {KeepOwn, []Access{Lead, Staff, Freelance, Outside}},
+	{SetUpDesk, "set up the desk: formats, people, channels, rules, words", []Access{Lead}},
+	{LeadDesk, "decide for others: locked dates and views, queries, pitches, days off; are told when something fails", []Access{Lead}},
+	{SeePost, "see the post room, and send again what was given up", []Access{Lead}},
+	{SeeAll, "see the lineup, the track and the load of all, the rules and the logbook of the desk", []Access{Lead, Staff}},
+	{MakePieces, "make pieces, bring in lists, plan a sitting", []Access{Lead, Staff}},
+	{OwnPieces, "own pieces", []Access{Lead, Staff}},
+	{TakeRequests, "read requests and decide on them, and pitch to partners", []Access{Lead, Staff}},
+	{JudgeIdeas, "judge ideas", []Access{Lead, Staff}},
+	{TeachWords, "add words to those of the desk", []Access{Lead, Staff}},
+	{SayDaysOff, "enter days off of their own", []Access{Lead, Staff}},
+	{Contribute, "catch ideas, and look for open legs", []Access{Lead, Staff, Freelance}},
+	{RunLegs, "run legs inside the house, see all of their brief, and say who comes next", []Access{Lead, Staff, Freelance}},
+	{TakeForFee, "take legs for a fee, as many at once as the desk lets, and lose those that lie", []Access{Freelance}},
+	{AnswerAsked, "answer pitches, and see the page of their partner", []Access{Outside}},
+	{KeepOwn, "read their inbox, say how they are told, change how they sign in", []Access{Lead, Staff, Freelance, Outside}},
 }
 
 // MayHouse reports whether somebody may do something on a desk that is about no piece.
-func MayHouse(act HouseAct, w Who) bool {
+func MayHouse(act HouseAct, w Who) bool { return w.System || w.OnDesk && w.Access.May(act) }
+
+// May reports whether a kind of person may do something on their desks that is about no
+// piece. It panics at an act that there is not.
+func (a Access) May(act HouseAct) bool {
 	i := slices.IndexFunc(HouseRights, func(r HouseRight) bool { return r.Act == act })
-	return w.System || i >= 0 && w.OnDesk && slices.Contains(HouseRights[i].May, w.Access)
+	if i < 0 {
+		panic("no right in the house is called " + string(act))
+	}
+	return slices.Contains(HouseRights[i].May, a)
 }
 
 // SayConds writes the cases of a kind of person; "never" where there is none.
@@ -198,11 +227,11 @@ func AccessTable() string {
 	b.WriteString("Everything is per desk: on a desk to which somebody does not belong they may do nothing. The program itself may do everything but take a leg.\n\n")
 	b.WriteString("## To a piece\n\n| | Lead | Staff | Freelance | Outside | Reviewer of the piece, besides |\n|---|---|---|---|---|---|\n")
 	for _, r := range Rights {
-		b.WriteString("| " + string(r.Act) + " a piece | " + strings.Join([]string{SayConds(r.Lead), SayConds(r.Staff), SayConds(r.Freelance), SayConds(r.Outside), SayConds(r.Reviewer)}, " | ") + " |\n")
+		b.WriteString("| " + r.Says + " a piece | " + strings.Join([]string{SayConds(r.Lead), SayConds(r.Staff), SayConds(r.Freelance), SayConds(r.Outside), SayConds(r.Reviewer)}, " | ") + " |\n")
 	}
 	b.WriteString("\n## In the house\n\n| | Lead | Staff | Freelance | Outside |\n|---|---|---|---|---|\n")
 	for _, r := range HouseRights {
-		b.WriteString("| " + string(r.Act))
+		b.WriteString("| " + r.Says)
 		for _, a := range []Access{Lead, Staff, Freelance, Outside} {
 			b.WriteString(" | " + map[bool]string{true: "yes", false: "never"}[slices.Contains(r.May, a)])
 		}

@@ -13,9 +13,6 @@ const (
 	Outside   Access = "outside"
 )
 
-// OnStaff reports whether somebody is of the house: a lead or staff.
-func (a Access) OnStaff() bool { return a == Lead || a == Staff }
-
 // Who is the person who acts, as far as it decides what they may do.
 type Who struct {
 	ID       int64
@@ -27,30 +24,31 @@ type Who struct {
 	Comments bool // and ask about its copy
 }
 
-// Act is something a person can do to a piece.
+// Act is something a person can do to a piece: the key under which acts, pages and tests
+// ask the table of rights.
 type Act string
 
 // The acts on a piece.
 const (
 	ActSee      Act = "see"
-	ActReadLog  Act = "read the logbook of"
-	ActWrite    Act = "change the copy of"
-	ActPropose  Act = "propose changes to the copy of"
-	ActAsk      Act = "ask about the copy of"
-	ActTick     Act = "tick steps of"
+	ActReadLog  Act = "readlog"
+	ActWrite    Act = "write"
+	ActPropose  Act = "propose"
+	ActAsk      Act = "ask"
+	ActTick     Act = "tick"
 	ActPass     Act = "pass"
-	ActSendBack Act = "send back"
-	ActSkip     Act = "skip a leg of"
-	ActNeed     Act = "bring a leg back into"
-	ActGive     Act = "give away a leg of"
-	ActTake     Act = "take a leg of"
-	ActOffer    Act = "offer a leg of"
-	ActGiveBack Act = "give back a leg of"
-	ActRead     Act = "read the copy of"
+	ActSendBack Act = "sendback"
+	ActSkip     Act = "skip"
+	ActNeed     Act = "need"
+	ActGive     Act = "give"
+	ActTake     Act = "take"
+	ActOffer    Act = "offer"
+	ActGiveBack Act = "giveback"
+	ActRead     Act = "read"
 	ActPrepare  Act = "prepare"
-	ActPlan     Act = "change the plan or brief of"
-	ActReport   Act = "say the hours left on a leg of"
-	ActRelease  Act = "send out or withdraw"
+	ActPlan     Act = "plan"
+	ActReport   Act = "report"
+	ActRelease  Act = "release"
 )
 
 // PassBy says who may pass a leg on a desk.
