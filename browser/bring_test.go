@@ -6,7 +6,6 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
-	"time"
 )
 
 // A lineup comes in from a spreadsheet with broken rows: it is asked how the dates are
@@ -105,14 +104,11 @@ func TestALongListComesInWhileOthersWork(t *testing.T) {
 	other.open("/catch")
 	other.catch("Meanwhile, the heron")
 	u.see("10,000 search phrases came in.")
-	var n int
-	for range 100 { // it is sent by itself
-		if s.must(s.House.DB.Get(ctx, &n, "SELECT COUNT(*) FROM idea WHERE title = 'Meanwhile, the heron'")); n > 0 {
-			break
-		}
-		time.Sleep(100 * time.Millisecond)
-	}
-	if n != 1 {
-		t.Errorf("%d of what was caught meanwhile", n)
+	if !eventually(func() bool { // it is sent by itself
+		var n int
+		s.must(s.House.DB.Get(ctx, &n, "SELECT COUNT(*) FROM idea WHERE title = 'Meanwhile, the heron'"))
+		return n == 1
+	}) {
+		t.Error("what was caught meanwhile is not there once")
 	}
 }

@@ -4,7 +4,6 @@ import (
 	"fmt"
 	"os"
 	"testing"
-	"time"
 
 	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/input"
@@ -226,7 +225,7 @@ func TestTheLineupIsMovedByKeyboard(t *testing.T) {
 // told waits until a screen reader is told something.
 func (u *user) told(text string) {
 	u.t.Helper()
-	if err := u.page.Timeout(10 * time.Second).Wait(rod.Eval(`(t) => [...document.querySelectorAll("[aria-live], [role=status]")].some((e) => e.textContent.includes(t))`, text)); err != nil {
+	if !u.until(rod.Eval(`(t) => [...document.querySelectorAll("[aria-live], [role=status]")].some((e) => e.textContent.includes(t))`, text)) {
 		u.t.Fatalf("a screen reader is not told %q: %s", text, u.eval(`() => [...document.querySelectorAll("[aria-live]")].map((e) => e.textContent).join(" | ")`))
 	}
 }
@@ -272,7 +271,6 @@ func TestAPageCatchesUpAfterABreak(t *testing.T) {
 	offline(true)
 	u.eval(`() => { window.dispatchEvent(new Event("pagehide")); }`) // the stream is let go
 	to(21)
-	time.Sleep(300 * time.Millisecond)
 	if on := u.eval(`(s) => String(Boolean(document.querySelector(s)))`, cell("2026-12-21")+fmt.Sprintf(` [data-piece="%d"]`, id)); on != "false" {
 		t.Error("it is shown without a connection")
 	}

@@ -21,13 +21,9 @@ func (u *user) legs() string {
 // waitLegs waits until the editor shows the legs in an order.
 func (u *user) waitLegs(want string) {
 	u.t.Helper()
-	for range 50 {
-		if u.legs() == want {
-			return
-		}
-		u.eval(`() => new Promise(r => setTimeout(r, 60))`)
+	if !eventually(func() bool { return u.legs() == want }) {
+		u.t.Fatalf("the legs are %s, want %s", u.legs(), want)
 	}
-	u.t.Fatalf("the legs are %s, want %s", u.legs(), want)
 }
 
 func (s *site) way(format int64) route.Route {

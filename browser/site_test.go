@@ -2,6 +2,8 @@ package browser
 
 import (
 	"context"
+	"errors"
+	"flag"
 	"fmt"
 	"io"
 	"log/slog"
@@ -14,6 +16,7 @@ import (
 	"time"
 
 	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/cdp"
 	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/proto"
 
@@ -44,6 +47,10 @@ var (
 	quiet  = slog.New(slog.NewTextHandler(io.Discard, nil))
 )
 
+// patience is how long a test waits for what it is to see. It goes on as soon as it sees
+// it; only a machine that is very busy takes long.
+const patience = 2 * time.Minute
+
 func TestMain(m *testing.M) {
 	os.Exit(func() int {
 		dir, err := os.MkdirTemp("", "greenbaton")
@@ -51,6 +58,9 @@ func TestMain(m *testing.M) {
 			panic(err)
 		}
 		defer os.RemoveAll(dir)
+		if err := os.Setenv("TMPDIR", dir); err != nil { // so that all that tests keep is in it
+			panic(err)
+		}
 		if _, err := stageIn(dir); err != nil {
 			panic(err)
 		}
@@ -61,6 +71,13 @@ func TestMain(m *testing.M) {
 		}
 		defer stop()
 		chrome = b
+		flag.Parse()
+		if limit, ok := flag.Lookup("test.timeout").Value.(flag.Getter).Get().(time.Duration); ok && limit > 20*time.Second {
+			time.AfterFunc(limit-5*time.Second, func() { // before the tests are ended without a chance to do so
+				stop()
+				os.RemoveAll(dir)
+			})
+		}
 		return m.Run()
 	}())
 }
@@ -145,6 +162,7 @@ type user struct {
 	mu       sync.Mutex
 	problems []string // what the browser's console complained about
 	forgiven string   // what it may complain about, because the test does it on purpose
+	leaves   bool     // it is doing something that leads to another page
 }
 
 // as signs somebody in, at a window of a width.
@@ -168,7 +186,7 @@ func (s *site) visitor(width int) *user {
 	if err != nil {
 		s.t.Fatal(err)
 	}
-	u := &user{site: s, page: page.Timeout(240 * time.Second)}
+	u := &user{site: s, page: page}
 	s.must(u.page.SetViewport(&proto.EmulationSetDeviceMetricsOverride{Width: width, Height: 800, DeviceScaleFactor: 1}))
 	s.must(proto.LogEnable{}.Call(page))
 	go page.EachEvent(func(e *proto.LogEntryAdded) {
@@ -208,9 +226,20 @@ func (s *site) must(err error) {
 // act does something that leads to another page and waits for it.
 func (u *user) act(do func()) {
 	u.t.Helper()
+	there := make(chan struct{})
 	wait := u.page.WaitNavigation(proto.PageLifecycleEventNameLoad)
+	u.leaves = true
 	do()
-	wait()
+	u.leaves = false
+	go func() {
+		wait()
+		close(there)
+	}()
+	select {
+	case <-there:
+	case <-time.After(patience):
+		u.t.Fatalf("this leads nowhere:\n%s", u.eval(`() => location.href + "\n" + document.body.innerText`))
+	}
 }
 
 func (u *user) open(path string) {
@@ -218,30 +247,61 @@ func (u *user) open(path string) {
 	u.act(func() { u.must(u.page.Navigate(u.url + path)) })
 }
 
+// eval runs a script on the page. What it asks for may just be drawn anew, or the page be
+// loaded: then it is asked again.
 func (u *user) eval(js string, args ...any) string {
 	u.t.Helper()
-	r, err := u.page.Eval(js, args...)
-	u.must(err)
-	return r.Value.String()
+	var err error
+	for end := time.Now().Add(patience); time.Now().Before(end); time.Sleep(20 * time.Millisecond) {
+		var r *proto.RuntimeRemoteObject
+		if r, err = u.page.Eval(js, args...); err == nil {
+			return r.Value.String()
+		}
+		if gone := left(err); gone && u.leaves {
+			return "" // it was done, and led away before it could be answered
+		} else if !gone && !missing(err) {
+			break
+		}
+	}
+	u.t.Fatalf("%v\n%s", err, js)
+	return ""
+}
+
+// left reports whether a script could not run, or not end, because its page was left.
+func left(err error) bool {
+	for _, x := range []string{"context was destroyed", "Cannot find context", "navigated or closed", "Cannot find default execution context", "uniqueContextId not found"} {
+		if strings.Contains(err.Error(), x) {
+			return true
+		}
+	}
+	return errors.Is(err, cdp.ErrCtxNotFound) || errors.Is(err, cdp.ErrCtxDestroyed)
+}
+
+// missing reports whether a script asked something of what is not there.
+func missing(err error) bool {
+	return strings.Contains(err.Error(), "Cannot read properties of") || strings.Contains(err.Error(), "Cannot set properties of") || strings.Contains(err.Error(), "is null")
 }
 
 func (u *user) find(selector string) *rod.Element {
 	u.t.Helper()
-	e, err := u.page.Timeout(10 * time.Second).Element(selector)
+	e, err := u.patient().Element(selector)
 	if err != nil {
 		u.t.Fatalf("no %s on the page: %v", selector, err)
 	}
-	return e
+	return e.CancelTimeout()
 }
+
+// patient is the page for something that is waited for.
+func (u *user) patient() *rod.Page { return u.page.Timeout(patience) }
 
 // named finds a button or link by what it says.
 func (u *user) named(text string) *rod.Element {
 	u.t.Helper()
-	e, err := u.page.Timeout(10*time.Second).ElementR("button, a, summary", text)
+	e, err := u.patient().ElementR("button, a, summary", text)
 	if err != nil {
 		u.t.Fatalf("nothing to press says %q: %v\n%s", text, err, u.eval(`() => document.body.innerText`))
 	}
-	return e
+	return e.CancelTimeout()
 }
 
 // press presses something that leads to another page.
@@ -254,8 +314,8 @@ func (u *user) press(text string) {
 func (u *user) click(text string) {
 	u.t.Helper()
 	var err error
-	for range 3 {
-		if err = u.named(text).Click(proto.InputMouseButtonLeft, 1); err == nil {
+	for end := time.Now().Add(patience); time.Now().Before(end); time.Sleep(20 * time.Millisecond) {
+		if err = u.named(text).Timeout(patience).Click(proto.InputMouseButtonLeft, 1); err == nil {
 			return
 		}
 	}
@@ -270,9 +330,16 @@ func (u *user) unfold(text string) {
 
 func (u *user) fill(selector, text string) {
 	u.t.Helper()
-	e := u.find(selector)
-	u.must(e.SelectAllText())
-	u.must(e.Input(text))
+	var err error
+	if !eventually(func() bool { // it may be drawn anew
+		e := u.find(selector)
+		if err = e.SelectAllText(); err == nil {
+			err = e.Input(text)
+		}
+		return err == nil
+	}) {
+		u.t.Fatalf("%s cannot be filled in: %v", selector, err)
+	}
 }
 
 // choose sets a select or date field and tells the page.
@@ -291,11 +358,18 @@ func (u *user) see(text string) {
 // until waits until something is so on the page. A page that is loaded anew meanwhile is
 // asked again.
 func (u *user) until(is *rod.EvalOptions) bool {
-	for end := time.Now().Add(10 * time.Second); time.Now().Before(end); {
-		if u.page.Timeout(time.Until(end)).Wait(is) == nil {
+	return eventually(func() bool {
+		r, err := u.page.Evaluate(is)
+		return err == nil && r.Value.Bool()
+	})
+}
+
+// eventually reports whether something comes to be so.
+func eventually(so func() bool) bool {
+	for end := time.Now().Add(patience); time.Now().Before(end); time.Sleep(20 * time.Millisecond) {
+		if so() {
 			return true
 		}
-		time.Sleep(20 * time.Millisecond)
 	}
 	return false
 }

@@ -12,7 +12,6 @@ import (
 	"strings"
 	"sync"
 	"testing"
-	"time"
 
 	"greenbaton/core/copy"
 	"greenbaton/desk"
@@ -58,17 +57,19 @@ func (p *program) start() {
 	p.t.Helper()
 	p.cmd = exec.Command(p.bin, "demo", "--keep", "--data", p.dir, "--addr", p.addr)
 	p.cmd.Stderr = os.Stderr
+	EndsWithUs(p.cmd)
 	if err := p.cmd.Start(); err != nil {
 		p.t.Fatal(err)
 	}
-	for range 300 {
-		if res, err := http.Get("http://" + p.addr + "/healthz"); err == nil {
-			res.Body.Close()
-			return
+	if !eventually(func() bool {
+		res, err := http.Get("http://" + p.addr + "/healthz")
+		if err != nil {
+			return false
 		}
-		time.Sleep(50 * time.Millisecond)
+		return res.Body.Close() == nil
+	}) {
+		p.t.Fatal("the program does not answer")
 	}
-	p.t.Fatal("the program does not answer")
 }
 
 // kill ends the program without letting it finish anything.
@@ -186,13 +187,23 @@ func TestThreeAtOnceWithAKillLoseNothing(t *testing.T) {
 		}
 		wg.Wait()
 	}
+	more := func(n int) { // waits until they have typed some more
+		mu.Lock()
+		was := typed[lead] + typed[one] + typed[two]
+		mu.Unlock()
+		eventually(func() bool {
+			mu.Lock()
+			defer mu.Unlock()
+			return typed[lead]+typed[one]+typed[two] >= was+n
+		})
+	}
 	all(8)
 	w.set(true) // he is cut off, and goes on
 	var wg sync.WaitGroup
 	wg.Go(func() { all(8) })
-	time.Sleep(400 * time.Millisecond)
+	more(10)
 	p.kill()
-	time.Sleep(400 * time.Millisecond)
+	more(10)
 	p.start()
 	wg.Wait()
 	one.see("Not connected")
@@ -205,7 +216,7 @@ func TestThreeAtOnceWithAKillLoseNothing(t *testing.T) {
 			u.rests()
 		}
 	}
-	time.Sleep(300 * time.Millisecond)
+	eventually(func() bool { return lead.copyIs() == one.copyIs() && one.copyIs() == two.copyIs() })
 	copies := map[string]string{}
 	for u, letter := range people {
 		copies[letter] = u.copyIs()
@@ -242,6 +253,6 @@ func TestThreeAtOnceWithAKillLoseNothing(t *testing.T) {
 // reload loads the page again, which fails without a connection and leaves what it kept.
 func (u *user) reload() {
 	u.t.Helper()
-	u.eval(`() => { location.reload() }`)
-	time.Sleep(500 * time.Millisecond)
+	u.eval(`() => { window.before = true; location.reload() }`)
+	u.waits(`() => window.before === undefined`, "the page is not left")
 }

@@ -2,7 +2,7 @@ package desk
 
 import (
 	"context"
-	"net"
+	"net/netip"
 	"net/url"
 	"slices"
 	"strings"
@@ -55,8 +55,8 @@ func privateHost(host string) bool {
 	if host == "localhost" || strings.HasSuffix(host, ".localhost") || strings.HasSuffix(host, ".internal") || strings.HasSuffix(host, ".local") {
 		return true
 	}
-	ip := net.ParseIP(host)
-	return ip != nil && (!ip.IsGlobalUnicast() || ip.IsPrivate() || ip.IsLoopback())
+	ip, err := netip.ParseAddr(host)
+	return err == nil && !PublicAddress(ip)
 }
 
 // SendAgain lets a message that was given up be tried once more, for leads of its desk.

@@ -32,8 +32,8 @@ func VisitorOf(ctx context.Context) (Visitor, bool) {
 	return v, ok
 }
 
-// errEnded is said to somebody whose visit has ended.
-var errEnded = &relay.Refusal{Reason: relay.ErrNotYours, Text: "You are signed out. Sign in in another tab, then come back and do this again; what you typed is still here."}
+// ErrEnded is said to somebody whose visit has ended. It is a *relay.Refusal.
+var ErrEnded error = &relay.Refusal{Reason: relay.ErrNotYours, Text: "You are signed out. Sign in in another tab, then come back and do this again; what you typed is still here."}
 
 // DefaultIdle is after how long without use a visit ends, where nothing else is set.
 const DefaultIdle = 72 * time.Hour
@@ -46,11 +46,11 @@ const usedEvery = day.Moment(5 * 60)
 func (h *House) goesOn(ctx context.Context, r store.Reader, b *Books, v Visitor) (store.Visit, error) {
 	p := b.Person(v.Person)
 	if p.ID == 0 || p.Retired || p.Guest || p.BarredAt != 0 || p.Sessions != v.Sessions {
-		return store.Visit{}, errEnded
+		return store.Visit{}, ErrEnded
 	}
 	x, err := store.VisitAt(ctx, r, v.Visit, v.Person)
 	if errors.Is(err, store.ErrNone) || err == nil && (x.EndedAt != 0 || h.Idle > 0 && x.UsedAt < day.MomentOf(time.Now().Add(-h.Idle))) {
-		return x, errEnded
+		return x, ErrEnded
 	}
 	return x, err
 }
@@ -63,7 +63,7 @@ func (h *House) GoesOn(ctx context.Context, v Visitor, inUse bool) (bool, error)
 		return false, err
 	}
 	x, err := h.goesOn(ctx, h.DB.View(), b, v)
-	if errors.Is(err, errEnded) {
+	if errors.Is(err, ErrEnded) {
 		return false, nil
 	} else if err != nil {
 		return false, err

@@ -50,7 +50,7 @@ func TestAPostCanBeCheckedByWhoeverGetsIt(t *testing.T) {
 	}))
 	defer far.Close()
 	p := desk.Post{Key: "item 7", URL: far.URL, Secret: "s3cret", Body: `{"text":"Draft is with you."}`}
-	if err := NewChats(time.Second, true).Post(context.Background(), p); err != nil {
+	if err := NewChats(time.Minute, true).Post(context.Background(), p); err != nil {
 		t.Fatal(err)
 	}
 	want := "sha256=" + Sign([]byte("s3cret"), []byte(seen.Header.Get(HeaderTime)+"."+body))
@@ -61,11 +61,11 @@ func TestAPostCanBeCheckedByWhoeverGetsIt(t *testing.T) {
 		t.Error("the signature is no SHA-256")
 	}
 	answer = http.StatusInternalServerError
-	if err := NewChats(time.Second, true).Post(context.Background(), p); err == nil {
+	if err := NewChats(time.Minute, true).Post(context.Background(), p); err == nil {
 		t.Error("an answer of 500 counts as posted")
 	}
 	answer = http.StatusFound
-	if err := NewChats(time.Second, true).Post(context.Background(), p); err == nil {
+	if err := NewChats(time.Minute, true).Post(context.Background(), p); err == nil {
 		t.Error("a redirect counts as posted")
 	}
 }
@@ -76,7 +76,7 @@ func TestPrivateChatsAreRefusedUnlessAllowed(t *testing.T) {
 	defer far.Close()
 	_, port, _ := strings.Cut(strings.TrimPrefix(far.URL, "http://"), ":")
 	for _, u := range []string{far.URL, "http://localhost:" + port, "http://[::1]:" + port, "http://10.0.0.1/", "http://192.168.1.1/", "http://169.254.169.254/latest", "http://0.0.0.0:" + port, "http://[::ffff:127.0.0.1]:" + port} {
-		if err := NewChats(time.Second, false).Post(context.Background(), desk.Post{URL: u}); err == nil || !strings.Contains(err.Error(), "private network") {
+		if err := NewChats(time.Minute, false).Post(context.Background(), desk.Post{URL: u}); err == nil || !strings.Contains(err.Error(), "private network") {
 			t.Errorf("%s: %v", u, err)
 		}
 	}

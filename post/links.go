@@ -6,10 +6,13 @@ import (
 	"fmt"
 	"net"
 	"net/http"
+	"net/netip"
 	"net/url"
 	"strings"
 	"syscall"
 	"time"
+
+	"greenbaton/desk"
 )
 
 // Links is a stand-in for the web: everything answers but addresses that say of
@@ -41,7 +44,7 @@ func NewWeb(wait time.Duration) Web {
 		if err != nil {
 			return err
 		}
-		if ip := net.ParseIP(host); ip == nil || !public(ip) {
+		if ip, err := netip.ParseAddr(host); err != nil || !desk.PublicAddress(ip) {
 			return errPrivate
 		}
 		return nil
@@ -50,10 +53,6 @@ func NewWeb(wait time.Duration) Web {
 }
 
 var errPrivate = errors.New("it is an address of a private network")
-
-func public(ip net.IP) bool {
-	return ip.IsGlobalUnicast() && !ip.IsPrivate() && !ip.IsLoopback() && !ip.IsLinkLocalUnicast() && !ip.IsUnspecified()
-}
 
 // Try asks an address, first for its head only.
 func (w Web) Try(ctx context.Context, address string) error {

@@ -64,6 +64,7 @@ func (s *SMTP) Send(ctx context.Context, m desk.Mail) error {
 	msg.Subject(m.Subject)
 	msg.SetMessageIDWithValue(strings.ReplaceAll(m.Key, " ", ".") + "@" + s.domain)
 	msg.SetDate()
+	msg.SetGenHeader("Auto-Submitted", "auto-generated") // RFC 3834: who is away need not tell us so
 	msg.SetBodyString(mail.TypeTextPlain, m.Text)
 	msg.AddAlternativeString(mail.TypeTextHTML, m.HTML)
 	if m.Thread != "" { // all mails of a thread answer the same one, which need not exist

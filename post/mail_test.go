@@ -49,7 +49,7 @@ func newBox(t *testing.T) (*box, int) {
 	t.Helper()
 	b := &box{make(chan letter, 9)}
 	srv := smtp.NewServer(b)
-	srv.Domain, srv.ReadTimeout = "box.example", 5*time.Second
+	srv.Domain, srv.ReadTimeout = "box.example", time.Minute
 	ln, err := net.Listen("tcp", "127.0.0.1:0")
 	if err != nil {
 		t.Fatal(err)
@@ -120,7 +120,7 @@ func TestMailGoesThroughAServerAndIsReadBack(t *testing.T) {
 			t.Errorf("subject %q, %v", subject, err)
 		}
 		for name, want := range map[string]string{"Message-ID": "<item.812@house.example>", "In-Reply-To": "<piece-7@house.example>", "References": "<piece-7@house.example>",
-			"List-Unsubscribe": "<http://house.example/stop/2.handoff.abc>", "List-Unsubscribe-Post": "List-Unsubscribe=One-Click"} {
+			"List-Unsubscribe": "<http://house.example/stop/2.handoff.abc>", "List-Unsubscribe-Post": "List-Unsubscribe=One-Click", "Auto-Submitted": "auto-generated"} {
 			if h.Get(name) != want {
 				t.Errorf("%s: %q, want %q", name, h.Get(name), want)
 			}

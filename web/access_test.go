@@ -144,7 +144,7 @@ func ask(h http.Handler, method, path string, cookies []*http.Cookie, header map
 		return fmt.Sprint(w.Code)
 	case w.Code >= 300 && w.Code < 400 && strings.HasPrefix(to, "/signin"):
 		return "signin"
-	case w.Code == http.StatusForbidden:
+	case w.Code == http.StatusForbidden, w.Code == http.StatusUnauthorized:
 		return "no"
 	case w.Code == http.StatusNotFound:
 		return "none"

@@ -22,7 +22,7 @@ const deviceCookie = "greenbaton-device"
 // from says where somebody tries to sign in.
 func (s *Server) from(c *echo.Context) desk.From {
 	f := desk.From{Host: s.hostOf(c.Request()), Agent: c.Request().UserAgent()}
-	if k, err := c.Request().Cookie(deviceCookie); err == nil && len(k.Value) <= 64 {
+	if k, err := c.Request().Cookie(s.cookieName(deviceCookie)); err == nil && len(k.Value) <= 64 {
 		f.Device = k.Value
 	}
 	return f

@@ -59,10 +59,9 @@ func (t *throttle) lets(host string) bool {
 // hostOf gives the host that asks; behind a proxy that is named, the one the proxy heard.
 func (s *Server) hostOf(r *http.Request) string {
 	if s.Proxied {
-		if hops := strings.Split(r.Header.Get("X-Forwarded-For"), ","); len(hops) > 0 {
-			if ip := net.ParseIP(strings.TrimSpace(hops[len(hops)-1])); ip != nil {
-				return ip.String()
-			}
+		hops := strings.Split(strings.Join(r.Header.Values("X-Forwarded-For"), ","), ",") // a proxy may add a line of its own to the client's
+		if ip := net.ParseIP(strings.TrimSpace(hops[len(hops)-1])); ip != nil {
+			return ip.String()
 		}
 	}
 	host, _, err := net.SplitHostPort(r.RemoteAddr)

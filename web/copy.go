@@ -118,21 +118,16 @@ func unread(err error) error {
 // copyLine is the line between the house and an open copy: edits go in and come out in
 // order, and with them where others are.
 func (s *Server) copyLine(c *echo.Context) error {
-	id, err := pieceID(c)
+	id, page, after, err := lineAsked(c)
 	if err != nil {
 		return err
-	}
-	page := c.QueryParam("page")
-	after, err := strconv.Atoi(c.QueryParam("after"))
-	if err != nil || page == "" || len(page) > 40 || after < 0 {
-		return unread(errors.New("the page does not say who it is"))
 	}
 	who := me(c)
 	ctx := c.Request().Context()
 	if _, err := s.House.HandOn(ctx, who.ID, id); err != nil { // before the line is made, so that it is answered plainly
 		return err
 	}
-	conn, err := websocket.Accept(c.Response(), c.Request(), nil) // pages of other sites are refused
+	conn, err := websocket.Accept(c.Response(), c.Request(), &websocket.AcceptOptions{OriginPatterns: s.origins()}) // pages of other sites are refused
 	if err != nil {
 		return nil // it has been answered
 	}
@@ -145,13 +140,7 @@ func (s *Server) copyLine(c *echo.Context) error {
 	}
 	defer seat.Leave()
 	l := &seatLine{s: s, conn: conn, seat: seat, piece: id, who: who.ID, back: make(chan seatOut, 8)}
-	hello := seatOut{Kind: "hello", Hand: newHand(hand)}
-	if text, seq := seat.Now(); after > seq { // the data went back to an earlier state
-		hello.Seq, hello.Change = seq, copy.Change(text)
-	}
-	for _, e := range missed {
-		hello.Edits = append(hello.Edits, editOut(e))
-	}
+	hello := helloOn(seat, hand, missed, after)
 	l.still = s.House.Still(s.visitor(ctx))
 	ctx, stop := s.House.Line(ctx, l.still)
 	written := make(chan struct{})
@@ -164,6 +153,112 @@ func (s *Server) copyLine(c *echo.Context) error {
 	stop()
 	<-written // it uses the seat
 	return nil
+}
+
+// copySince is the line to a copy for pages that no WebSocket comes through to: it answers
+// with what is new since an edit, at once where there is something or the page is new, and
+// otherwise when there is, or after a while. Edits come in by editCopy.
+func (s *Server) copySince(c *echo.Context) error {
+	id, page, after, err := lineAsked(c)
+	if err != nil {
+		return err
+	}
+	ctx, done := s.House.Line(c.Request().Context(), s.House.Still(s.visitor(c.Request().Context())))
+	defer done()
+	seat, missed, hand, err := s.House.Sit(ctx, me(c).ID, id, page, after)
+	if ctx.Err() != nil {
+		err = desk.ErrEnded
+	}
+	if err != nil {
+		return err
+	}
+	defer seat.Leave()
+	l := &seatLine{s: s, seat: seat, piece: id, who: me(c).ID}
+	hello := helloOn(seat, hand, missed, after)
+	first := c.QueryParam("first") != "" || hello.Change != nil
+	if !first {
+		hello.Kind = "hand"
+		if len(missed) > 0 {
+			hello.Kind = "edit"
+		}
+	}
+	out := []seatOut{hello}
+	if err := l.appendAll(ctx, &out); err != nil { // where others are
+		return err
+	}
+	if !first && len(missed) == 0 {
+		wait := time.NewTimer(breath)
+		defer wait.Stop()
+		select {
+		case w, open := <-seat.Words():
+			if err := l.append(ctx, &out, w, open); err != nil {
+				return err
+			}
+		case <-wait.C:
+		case <-ctx.Done():
+		}
+		if err := l.appendAll(ctx, &out); err != nil { // and what came with it
+			return err
+		}
+	}
+	if ctx.Err() != nil {
+		return desk.ErrEnded
+	}
+	return c.JSON(http.StatusOK, map[string]any{"messages": out})
+}
+
+// appendAll adds what waits for a seat, without waiting.
+func (l *seatLine) appendAll(ctx context.Context, out *[]seatOut) error {
+	for {
+		select {
+		case w, open := <-l.seat.Words():
+			if err := l.append(ctx, out, w, open); err != nil || !open {
+				return err
+			}
+		default:
+			return nil
+		}
+	}
+}
+
+// append adds what a seat hears; nothing where it fell too far behind.
+func (l *seatLine) append(ctx context.Context, out *[]seatOut, w desk.Word, open bool) error {
+	if !open {
+		return nil
+	}
+	m, err := l.word(ctx, w)
+	switch {
+	case ctx.Err() != nil:
+		return desk.ErrEnded
+	case err == nil:
+		*out = append(*out, m)
+	}
+	return err
+}
+
+// helloOn is what a page is told first, that knows the copy up to an edit.
+func helloOn(seat *desk.Seat, hand desk.Hand, missed []desk.SeatEdit, after int) seatOut {
+	out := seatOut{Kind: "hello", Hand: newHand(hand)}
+	if text, seq := seat.Now(); after > seq { // the data went back to an earlier state
+		out.Seq, out.Change = seq, copy.Change(text)
+	}
+	for _, e := range missed {
+		out.Edits = append(out.Edits, editOut(e))
+	}
+	return out
+}
+
+// lineAsked reads for which page of which copy a line is asked for, and what it knows.
+func lineAsked(c *echo.Context) (id int64, page string, after int, err error) {
+	if id, err = pieceID(c); err != nil {
+		return id, "", 0, err
+	}
+	page = c.QueryParam("page")
+	after, err = strconv.Atoi(c.QueryParam("after"))
+	if err != nil || page == "" || len(page) > 40 || after < 0 {
+		return id, page, 0, unread(errors.New("the page does not say who it is"))
+	}
+	return id, page, after, nil
 }
 
 // seatLine is one open connection.
@@ -212,7 +307,7 @@ func (l *seatLine) refused(turn int, err error) seatOut {
 	out := seatOut{Kind: "refused", Turn: turn}
 	var refused *relay.Refusal
 	switch {
-	case errors.As(err, &refused) && refused.Reason == relay.ErrMachine:
+	case errors.As(err, &refused) && (refused.Reason == relay.ErrMachine || errors.Is(err, desk.ErrEnded)):
 		out.Trouble = refused.Text
 	case errors.As(err, &refused):
 		out.Problem = refused.Text

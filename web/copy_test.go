@@ -106,7 +106,7 @@ func TestTheLineToACopyTakesNothingThatLies(t *testing.T) {
 		t.Fatal(err)
 	}
 	defer conn.CloseNow()
-	wait, stop := context.WithTimeout(ctx, 20*time.Second)
+	wait, stop := context.WithTimeout(ctx, 2*time.Minute)
 	defer stop()
 	hear := func() map[string]any {
 		t.Helper()

@@ -76,7 +76,7 @@ func TestTwoHundredPagesHearEverythingInOrder(t *testing.T) {
 	for _, r := range running.Rows[:12] {
 		order = append(order, r.ID)
 	}
-	waits, cancel := context.WithTimeout(ctx, 60*time.Second)
+	waits, cancel := context.WithTimeout(ctx, 2*time.Minute)
 	defer cancel()
 	mark := house.Wire.Mark()
 	const pages = 200
@@ -108,15 +108,11 @@ func TestTwoHundredPagesHearEverythingInOrder(t *testing.T) {
 	for range pages {
 		<-ready
 	}
-	time.Sleep(300 * time.Millisecond)
 	runtime.ReadMemStats(&during)
 	for i, id := range order {
 		priority := relay.Priority(1 + i%2)
 		if err := house.EditPieces(ctx, 1, []desk.Edit{{Piece: id, Priority: &priority}}); err != nil {
 			t.Fatal(err)
-		}
-		if i > 3 && i < 7 {
-			time.Sleep(50 * time.Millisecond)
 		}
 	}
 	wg.Wait()
@@ -169,7 +165,7 @@ func TestNewsIsForThoseItConcerns(t *testing.T) {
 	}
 	house.Wire.Send(desk.News{Kind: desk.Changed, Pieces: []int64{77}, Desks: []int64{99}}) // of a desk elsewhere
 	house.Wire.Send(desk.News{Kind: desk.Changed, Pieces: []int64{78}, Desks: []int64{1}})
-	waits, cancel := context.WithTimeout(ctx, 10*time.Second)
+	waits, cancel := context.WithTimeout(ctx, 2*time.Minute)
 	defer cancel()
 	for _, x := range []struct {
 		who  *client

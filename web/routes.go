@@ -164,6 +164,7 @@ func (s *Server) routes(e *echo.Echo) {
 	me.POST("/propose", s.accept, s.leads)
 	me.POST("/pieces/:id/copy", s.editCopy)
 	me.GET("/pieces/:id/copy/line", s.copyLine)
+	me.GET("/pieces/:id/copy/since", s.copySince)
 	me.GET("/pieces/:id/copy/taken", s.takenCopy)
 	me.GET("/pieces/:id/margin", s.margin)
 	me.GET("/pieces/:id/copy/as/:as", s.giveCopy)

@@ -6,9 +6,11 @@ import (
 	"embed"
 	"encoding/hex"
 	"errors"
+	"fmt"
 	"io/fs"
 	"log/slog"
 	"net/http"
+	"net/url"
 	"strings"
 	"time"
 
@@ -60,9 +62,9 @@ func (s *Server) Handler() (http.Handler, error) {
 	s.gates = newGates()
 	s.sessions = scs.New()
 	s.sessions.Store = store.Sessions{DB: s.House.DB}
-	s.sessions.Lifetime = 14 * 24 * time.Hour // no idle time-out: it would write to the data on every page shown
+	s.sessions.Lifetime = 14 * 24 * time.Hour // a visit that is not used ends earlier, see desk.House.GoesOn
 	s.sessions.HashTokenInStore = true
-	s.sessions.Cookie.Name = "greenbaton"
+	s.sessions.Cookie.Name = s.cookieName("greenbaton")
 	s.sessions.Cookie.HttpOnly = true
 	s.sessions.Cookie.SameSite = http.SameSiteLaxMode
 	s.sessions.Cookie.Secure = s.Secure
@@ -75,7 +77,7 @@ func (s *Server) Handler() (http.Handler, error) {
 	e := echo.New()
 	e.Logger = s.Log
 	e.HTTPErrorHandler = s.failed
-	e.Use(s.requestLog, middleware.Recover(), headers, s.limited())
+	e.Use(s.requestLog, middleware.Recover(), s.headers, s.limited())
 	s.routes(e)
 	for _, r := range e.Router().Routes() {
 		if strings.HasPrefix(r.Path, "/") && (r.Method == http.MethodGet || r.Method == http.MethodPost) {
@@ -84,6 +86,11 @@ func (s *Server) Handler() (http.Handler, error) {
 	}
 	// Posts from other sites are refused by the browser's own word on where a request comes from.
 	guard := http.NewCrossOriginProtection()
+	if base := strings.TrimRight(s.House.Base, "/"); base != "" {
+		if err := guard.AddTrustedOrigin(base); err != nil {
+			return nil, fmt.Errorf("the address people open, %s: %w", base, err)
+		}
+	}
 	guard.SetDenyHandler(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		http.Error(w, "This was sent from another site and was not carried out. Open Green Baton itself and try again.", http.StatusForbidden)
 	}))
@@ -111,9 +118,30 @@ const policy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src
 
 	"manifest-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
 
-func headers(next echo.HandlerFunc) echo.HandlerFunc {
+// cookieName gives the name of a cookie: over TLS one that browsers take from this host
+// alone, for all of it, and over TLS only.
+func (s *Server) cookieName(name string) string {
+	if s.Secure {
+		return "__Host-" + name
+	}
+	return name
+}
+
+// origins are the hosts whose pages may open a line besides the one that is asked: a proxy
+// may ask under another name than people do.
+func (s *Server) origins() []string {
+	if u, err := url.Parse(s.House.Base); err == nil && u.Host != "" {
+		return []string{u.Host}
+	}
+	return nil
+}
+
+func (s *Server) headers(next echo.HandlerFunc) echo.HandlerFunc {
 	return func(c *echo.Context) error {
 		h := c.Response().Header()
+		if s.Secure {
+			h.Set("Strict-Transport-Security", "max-age=31536000")
+		}
 		h.Set("Content-Security-Policy", policy)
 		h.Set("X-Content-Type-Options", "nosniff")
 		h.Set("Referrer-Policy", "same-origin")
@@ -228,6 +256,9 @@ type errorView struct {
 }
 
 func statusOf(r *relay.Refusal) int {
+	if errors.Is(r, desk.ErrEnded) {
+		return http.StatusUnauthorized
+	}
 	switch r.Reason {
 	case relay.ErrNotYours:
 		return http.StatusForbidden

@@ -33,8 +33,8 @@ func (s *Server) signedIn(next echo.HandlerFunc) echo.HandlerFunc {
 			return err
 		}
 		if !goes {
-			if c.Request().Method != http.MethodGet {
-				return &relay.Refusal{Reason: relay.ErrNotYours, Text: "You are signed out. Sign in in another tab, then come back and do this again; what you typed is still here."}
+			if c.Request().Method != http.MethodGet || byItself(c) {
+				return desk.ErrEnded
 			}
 			s.sessions.Put(ctx, "to", c.Request().URL.RequestURI())
 			return c.Redirect(http.StatusSeeOther, "/signin")
@@ -55,6 +55,11 @@ func (s *Server) admit(c *echo.Context, b *desk.Books, v desk.Visitor) {
 	c.SetRequest(c.Request().WithContext(desk.WithVisitor(c.Request().Context(), v)))
 	c.Set("me", p)
 	s.choose(c, b, p)
+}
+
+// byItself reports whether a script on a page asks, and nobody who could sign in first.
+func byItself(c *echo.Context) bool {
+	return wantsJSON(c) || c.Request().Header.Get("X-Part") != "" || !inUse(c.Request())
 }
 
 // inUse reports whether somebody asks, rather than a page by itself that is left open.
@@ -142,7 +147,11 @@ func (s *Server) enter(c *echo.Context, p store.Person) error {
 	if err != nil {
 		return err
 	}
-	c.SetCookie(&http.Cookie{Name: deviceCookie, Value: device, Path: "/signin", MaxAge: 400 * 86400, HttpOnly: true, Secure: s.Secure, SameSite: http.SameSiteStrictMode})
+	path := "/signin"
+	if s.Secure { // what such a cookie's name promises
+		path = "/"
+	}
+	c.SetCookie(&http.Cookie{Name: s.cookieName(deviceCookie), Value: device, Path: path, MaxAge: 400 * 86400, HttpOnly: true, Secure: s.Secure, SameSite: http.SameSiteStrictMode})
 	s.sessions.Remove(ctx, "half")
 	s.sessions.Put(ctx, "visit", visit)
 	s.sessions.Put(ctx, "person", p.ID)

@@ -92,7 +92,7 @@ func (s *Server) siteFeed(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	base := c.Scheme() + "://" + c.Request().Host + "/site/" + v.Channel.Slug
+	base := strings.TrimRight(s.House.Base, "/") + "/site/" + v.Channel.Slug
 	var out []format.FeedPage
 	for _, p := range pages {
 		out = append(out, format.FeedPage{

@@ -76,7 +76,7 @@ func TestAVisitThatEndedNeitherWritesNorHears(t *testing.T) {
 				t.Fatal(err)
 			}
 			defer conn.CloseNow()
-			wait, stop := context.WithTimeout(ctx, 20*time.Second)
+			wait, stop := context.WithTimeout(ctx, 2*time.Minute)
 			defer stop()
 			if _, _, err := conn.Read(wait); err != nil { // hello
 				t.Fatal(err)
@@ -190,7 +190,7 @@ func TestAPartnersStreamEndsWithItsLink(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	wait, stop := context.WithTimeout(ctx, 20*time.Second)
+	wait, stop := context.WithTimeout(ctx, 2*time.Minute)
 	defer stop()
 	req, err := http.NewRequestWithContext(wait, http.MethodGet, srv.URL+u.Path+"/live", nil)
 	if err != nil {

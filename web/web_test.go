@@ -194,7 +194,7 @@ func TestNobodyGetsInUninvited(t *testing.T) {
 		}
 	}
 	for _, path := range []string{"/pieces/1/pass", "/pieces/new", "/inbox/read", "/clock/day"} {
-		if res, _ := c.post(path, nil); res.StatusCode != http.StatusForbidden {
+		if res, _ := c.post(path, nil); res.StatusCode != http.StatusUnauthorized {
 			t.Errorf("%s: %d", path, res.StatusCode)
 		}
 	}

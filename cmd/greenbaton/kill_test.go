@@ -17,6 +17,7 @@ import (
 	"testing"
 	"time"
 
+	"greenbaton/browser"
 	"greenbaton/store"
 )
 
@@ -39,6 +40,7 @@ func start(t *testing.T, args ...string) (*exec.Cmd, string) {
 		t.Fatal(err)
 	}
 	cmd.Stderr = os.Stderr
+	browser.EndsWithUs(cmd)
 	if err := cmd.Start(); err != nil {
 		t.Fatal(err)
 	}
@@ -63,7 +65,7 @@ func TestWhatWasAcknowledgedSurvivesAKill(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	c := &http.Client{Jar: jar, Timeout: 5 * time.Second}
+	c := &http.Client{Jar: jar, Timeout: 2 * time.Minute}
 	res, err := c.PostForm(base+"/welcome", url.Values{
 		"name": {"Ines Ferro"}, "mail": {"ines@paper.example"}, "password": {"long enough now"}, "desk": {"The Paper"}, "zone": {"UTC"}, "weekday": {"1", "2", "3", "4", "5"},
 		"channel": {"Web"}, "at": {"09:00"}, "format": {"Report"}, "leg-0": {"Draft"}, "days-0": {"2"},
@@ -104,7 +106,11 @@ func TestWhatWasAcknowledgedSurvivesAKill(t *testing.T) {
 			}
 		}()
 	}
-	time.Sleep(1500 * time.Millisecond)
+	for enough, end := false, time.Now().Add(2*time.Minute); !enough && time.Now().Before(end); time.Sleep(10 * time.Millisecond) {
+		mu.Lock()
+		enough = len(made) >= 40
+		mu.Unlock()
+	}
 	if err := cmd.Process.Kill(); err != nil {
 		t.Fatal(err)
 	}

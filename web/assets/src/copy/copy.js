@@ -178,7 +178,7 @@ export class Copy extends Page {
     this.telling = setTimeout(() => {
       if (!this.line.open) return;
       if (this.line.waiting) return this.moved(this.quill.getSelection()); // it is said on what the house knows
-      this.line.socket.send(JSON.stringify({ place: range ? { base: this.line.seq, at: range.index, len: range.length } : { base: this.line.seq, gone: true } }));
+      this.line.via.send({ place: range ? { base: this.line.seq, at: range.index, len: range.length } : { base: this.line.seq, gone: true } });
     }, 60);
   }
 
@@ -225,9 +225,11 @@ export class Copy extends Page {
   say() {
     const l = this.line;
     if (!l) return;
-    const text = l.trouble && l.waiting ? `${l.trouble} What you type is kept here, and sent by itself.` : !l.open ? (l.waiting ? "Not connected. What you type is kept here, and sent by itself." : "Not connected. You can go on writing.") : l.waiting ? "Saving…" : "Saved";
+    const keeps = "What you type is kept here, and sent by itself.";
+    const why = l.out ? "You are signed out. Sign in in another tab." : l.trouble && l.waiting ? l.trouble : l.open ? "" : "Not connected.";
+    const text = why ? `${why} ${l.waiting ? keeps : "You can go on writing."}` : l.waiting ? "Saving…" : "Saved";
     this.state.textContent = text;
-    this.state.classList.toggle("text-short", !l.open || Boolean(l.trouble));
+    this.state.classList.toggle("text-short", Boolean(why));
     if (l.open && !l.waiting) for (const go of this.idle ?? []) go();
     if (l.open && !l.waiting) this.idle = [];
   }

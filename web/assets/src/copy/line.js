@@ -5,8 +5,10 @@
 import Delta from "quill-delta";
 import { ask } from "../ask.js";
 import { whole } from "./marks.js";
+import { Polls, Socket } from "./transport.js";
 
 const rest = 1500; // milliseconds until a lost line is made again
+const plainFor = 10 * 60_000; // for how long plain requests are used once no WebSocket came through
 const locks = navigator.locks; // tells whether another tab that wrote is still open
 
 export class Line {
@@ -27,7 +29,7 @@ export class Line {
     this.recover();
     this.connect();
     addEventListener("pagehide", () => this.leave());
-    addEventListener("pageshow", (e) => { if (e.persisted) this.connect(); });
+    addEventListener("pageshow", (e) => { if (e.persisted) { this.closed = false; this.connect(); } });
     addEventListener("online", () => this.connect());
   }
 
@@ -50,7 +52,7 @@ export class Line {
     this.how.state();
   }
 
-  send() { this.socket.send(JSON.stringify({ edit: { page: this.page, turn: this.sent.turn, base: this.seq, change: this.sent.change.ops } })); }
+  send() { this.via.send({ edit: { page: this.page, turn: this.sent.turn, base: this.seq, change: this.sent.change.ops } }); }
 
   // keep stores what is not taken yet, so that it outlives the page.
   keep() {
@@ -72,7 +74,8 @@ export class Line {
   leave() {
     if (this.waiting) this.post(this.unsent(), true);
     this.closed = true;
-    this.socket?.close();
+    this.via?.close();
+    this.via = null;
   }
 
   post(edit, leaving) {
@@ -88,27 +91,39 @@ export class Line {
       if (!gone) continue;
       const res = await this.post(edit); // without an answer, the next page tries again
       if (res?.ok && res.json) localStorage.removeItem(key);
-      else if (res?.json && res.status < 500 && res.status !== 404) {
+      else if (res?.json && res.status < 500 && res.status !== 404 && res.status !== 401) {
         this.how.refused(res.json.problem, [edit.change, edit.then?.change ?? []].flat());
         localStorage.removeItem(key);
       }
     }
   }
 
+  // connect makes the line: a WebSocket, or plain requests where two of those in a row did
+  // not come through.
   connect() {
-    if (this.closed || this.socket) return;
+    if (this.closed || this.via) return;
     clearTimeout(this.timer);
-    const to = new URL(this.url + "/line", location.href);
-    to.protocol = to.protocol.replace("http", "ws");
-    to.search = new URLSearchParams({ page: this.page, after: this.seq });
-    const socket = (this.socket = new WebSocket(to));
-    socket.onmessage = (e) => { if (this.socket === socket) this.hear(JSON.parse(e.data)); };
-    socket.onclose = () => {
-      if (this.socket !== socket) return;
-      this.socket = null; this.open = false; this.later = []; // it is told again
-      this.how.state();
-      if (!this.closed) this.timer = setTimeout(() => this.connect(), rest * (0.5 + Math.random()));
-    };
+    const plain = this.failed >= 2 || Date.now() - (sessionStorage.getItem("no socket") ?? 0) < plainFor;
+    const via = new (plain ? Polls : Socket)(this.url, this.page, this.seq, {
+      seq: () => this.seq,
+      hear: (m) => {
+        if (this.via !== via) return;
+        if (plain) sessionStorage.setItem("no socket", Date.now());
+        this.failed = 0;
+        this.out = false;
+        this.hear(m);
+      },
+      ended: (why) => {
+        if (this.via !== via) return;
+        if (plain && why === "closed") sessionStorage.removeItem("no socket"); // the other way is tried again
+        this.failed = plain || why === "cut" ? 0 : (this.failed ?? 0) + 1;
+        this.out = why === "out";
+        this.via = null; this.open = false; this.later = []; // it is told again
+        this.how.state();
+        if (!this.closed) this.timer = setTimeout(() => this.connect(), rest * (0.5 + Math.random()));
+      },
+    });
+    this.via = via;
   }
 
   // catchUp hears what came while a character was being made.
@@ -169,7 +184,7 @@ export class Line {
     if (!this.open || this.waiting) return;
     let sum = 2166136261; // FNV-1a, 32 bits, of the UTF-16 code units
     for (let i = 0; i < text.length; i++) sum = Math.imul(sum ^ text.charCodeAt(i), 16777619) >>> 0;
-    this.socket.send(JSON.stringify({ sum: { seq: this.seq, sum } }));
+    this.via.send({ sum: { seq: this.seq, sum } });
   }
 
   // refuse takes back what the house did not take, and gives it to whoever typed it.
@@ -177,7 +192,7 @@ export class Line {
     if (!m.turn || m.turn !== this.sent?.turn) return;
     if (m.problem === undefined) { // it could not be stored just now: sent again
       this.trouble = m.trouble;
-      this.socket.close();
+      this.via.close();
       return;
     }
     const change = this.pending ? this.sent.change.compose(this.pending) : this.sent.change;
