@@ -82,6 +82,9 @@ func (w *Wire) Mark() string {
 	return w.mark(w.last)
 }
 
+// MarkOf gives the place right after some news.
+func (w *Wire) MarkOf(n News) string { return w.mark(n.Seq) }
+
 func (w *Wire) mark(seq uint64) string { return fmt.Sprintf("%s-%d", w.since, seq) }
 
 // After gives the news after a mark, waiting until there are some, with the mark

@@ -67,20 +67,21 @@ func (s *Server) live(c *echo.Context) error {
 		if bookErr != nil {
 			return nil
 		}
-		if err := sendNews(w, b, who, news, next, gap); err != nil || out.Flush() != nil {
+		if err := sendNews(w, s.House.Wire.MarkOf, b, who, news, next, gap); err != nil || out.Flush() != nil {
 			return nil
 		}
 		mark = next
 	}
 }
 
-// sendNews writes what of the news concerns somebody.
-func sendNews(w io.Writer, b *desk.Books, who store.Person, news []desk.News, next string, gap bool) error {
+// sendNews writes what of the news concerns somebody, each with the mark behind it, so that
+// a connection that breaks in the middle goes on where it broke.
+func sendNews(w io.Writer, mark func(desk.News) string, b *desk.Books, who store.Person, news []desk.News, next string, gap bool) error {
 	if gap {
 		return sendEvent(w, next, wireEvent{Kind: desk.Changed})
 	}
 	sent := false
-	for i, n := range news {
+	for _, n := range news {
 		if len(n.Desks) > 0 && !slices.ContainsFunc(n.Desks, func(d int64) bool { return slices.Contains(who.Desks, d) }) {
 			continue
 		}
@@ -91,11 +92,7 @@ func sendNews(w io.Writer, b *desk.Books, who store.Person, news []desk.News, ne
 			}
 			e.Who = b.Name(n.By)
 		}
-		id := ""
-		if i == len(news)-1 {
-			id = next
-		}
-		if err := sendEvent(w, id, e); err != nil {
+		if err := sendEvent(w, mark(n), e); err != nil {
 			return err
 		}
 		sent = true
@@ -112,10 +109,7 @@ func sendEvent(w io.Writer, id string, e wireEvent) error {
 	if err != nil {
 		return err
 	}
-	if id != "" {
-		id = "id: " + id + "\n"
-	}
-	_, err = fmt.Fprintf(w, "%sdata: %s\n\n", id, text)
+	_, err = fmt.Fprintf(w, "id: %s\ndata: %s\n\n", id, text)
 	return err
 }
 
