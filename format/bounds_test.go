@@ -146,8 +146,11 @@ func readers(t testing.TB) map[string]func(n int) func() error {
 		"Markdown, paragraphs":      markdown(func(n int) string { return strings.Repeat("a *word* and `code`\n\n", n) }),
 		"Markdown, one paragraph":   markdown(func(n int) string { return strings.Repeat("words of it\n", n) }),
 		"Markdown, a list of links": markdown(func(n int) string { return strings.Repeat("- [a](b)\n", n) }),
-		"DOCX, paragraphs":          func(n int) func() error { b := paragraphs(t, n); return func() error { _, err := FromDOCX(b); return err } },
-		"DOCX, lists":               func(n int) func() error { b := lists(t, n); return func() error { _, err := FromDOCX(b); return err } },
+		"DOCX, paragraphs": func(n int) func() error {
+			b := paragraphs(t, n)
+			return func() error { _, err := FromDOCX(b); return err }
+		},
+		"DOCX, lists": func(n int) func() error { b := lists(t, n); return func() error { _, err := FromDOCX(b); return err } },
 		"CSV": func(n int) func() error {
 			b := []byte("a;b;c\n" + strings.Repeat("1;\"two words\";3\n", n))
 			return func() error { _, err := ReadTable("x.csv", b); return err }

@@ -29,6 +29,7 @@ type deskView struct {
 	Partners  []store.Partner
 	Campaigns []campaignRow
 	Lead      bool
+	Missing   []string // what a proxy in front lacks
 	Problem   string
 	Field     string
 	Form      url.Values
@@ -73,6 +74,9 @@ func (s *Server) showDesk(c *echo.Context, status int, refusal *relay.Refusal, f
 	d := b.Desk(here(c))
 	today := s.House.Now().Date(b.Zones[d.ID])
 	v := deskView{Partners: b.PartnersOf(d.ID), Desk: d, Lead: p.Access.May(relay.SetUpDesk), Week: weekText(d.Week()), Form: form}
+	if v.Lead {
+		v.Missing = s.Missing()
+	}
 	if refusal != nil {
 		v.Problem, v.Field = refusal.Text, refusal.Field
 	}

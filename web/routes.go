@@ -11,6 +11,7 @@ func (s *Server) routes(e *echo.Echo) {
 	static := echo.MustSubFS(assetFiles, "assets/dist")
 	e.GET("/assets/*", cached(static))
 	e.GET("/healthz", s.health)
+	s.frontRoutes(e)
 	e.GET("/catch/app.webmanifest", s.manifest)
 	e.GET("/catch/worker.js", s.worker(static))
 	e.GET("/site/:channel", s.siteIndex)

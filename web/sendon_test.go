@@ -63,7 +63,7 @@ func TestHalfSentPiecesAreMendedFromAPage(t *testing.T) {
 	if _, body := c.get("/misplaced"); !strings.Contains(body, "belong together") || strings.Contains(body, "Mend it") {
 		t.Errorf("where all is well: %s", body)
 	}
-	exec(t, house, "UPDATE piece SET format_id = (SELECT id FROM format WHERE name = 'Letter') WHERE title = 'Bolting cloth, thread by thread'")
+	bend(t, house, "UPDATE piece SET format_id = (SELECT id FROM format WHERE name = 'Letter') WHERE title = 'Bolting cloth, thread by thread'")
 	house.Forget()
 	_, body := c.get("/misplaced")
 	if !strings.Contains(body, "Letter of Millrace, on Web, with a route of Feature") || !strings.Contains(body, "Feature of Millrace, on Web") {

@@ -50,6 +50,7 @@ type Server struct {
 	asks      throttle // of requests from outside
 	gates     gates    // for what comes with files
 	withFiles []string // addresses that take them
+	front     front    // the proxy before it
 	trials    trials   // of house rules
 }
 
@@ -105,7 +106,7 @@ func compressed(next http.Handler) (http.Handler, error) {
 	}
 	packed := pack(next)
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		if strings.HasSuffix(r.URL.Path, "/live") || strings.HasSuffix(r.URL.Path, "/copy/line") {
+		if strings.HasSuffix(r.URL.Path, "/live") || strings.HasPrefix(r.URL.Path, frontPath) || strings.HasSuffix(r.URL.Path, "/copy/line") {
 			next.ServeHTTP(w, r)
 			return
 		}
@@ -189,6 +190,7 @@ func (s *Server) requestLog(next echo.HandlerFunc) echo.HandlerFunc {
 		id, begin := hex.EncodeToString(b), time.Now()
 		c.Response().Header().Set("X-Request-Id", id)
 		r := c.Request()
+		s.notice(r)
 		c.SetRequest(r.WithContext(desk.WithReceipt(context.WithValue(r.Context(), requestID, id))))
 		err := next(c)
 		if err != nil {

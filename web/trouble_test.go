@@ -10,8 +10,8 @@ import (
 	"greenbaton/store"
 )
 
-// exec changes the data behind the program's back.
-func exec(t testing.TB, h *desk.House, query string) {
+// bend changes the data behind the program's back.
+func bend(t testing.TB, h *desk.House, query string) {
 	t.Helper()
 	if err := h.DB.Write(ctx, func(tx *store.Tx) error { _, err := tx.Exec(ctx, query); return err }); err != nil {
 		t.Fatal(err)
@@ -23,7 +23,7 @@ func exec(t testing.TB, h *desk.House, query string) {
 func TestWhatWasStoredIsSaidToBe(t *testing.T) {
 	house, h := open(t, true)
 	c := visit(t, h).as(1)
-	exec(t, house, "CREATE TRIGGER breaks BEFORE INSERT ON session BEGIN SELECT RAISE(ABORT, 'no'); END")
+	bend(t, house, "CREATE TRIGGER breaks BEFORE INSERT ON session BEGIN SELECT RAISE(ABORT, 'no'); END")
 	res, body := c.post("/topics", url.Values{"topic": {"Sluices"}})
 	if res.StatusCode != http.StatusInternalServerError || !strings.Contains(body, "is stored; do not do it again") || strings.Contains(body, "nothing was changed") {
 		t.Errorf("%d %s", res.StatusCode, body)
@@ -42,7 +42,7 @@ func TestAFormOutlivesAFullDisk(t *testing.T) {
 	if res, _ := c.get("/"); res.StatusCode != http.StatusOK {
 		t.Fatal(res.StatusCode)
 	}
-	exec(t, house, "PRAGMA max_page_count = 1")
+	bend(t, house, "PRAGMA max_page_count = 1")
 	form := url.Values{"title": {"The long dam"}, "format": {"1"}, "brief": {strings.Repeat("what was typed ", 1000)}, "owner": {"1"}, "do": {"make"}}
 	res, body := c.post("/pieces/new", form)
 	if res.StatusCode != http.StatusServiceUnavailable || !strings.Contains(body, "The disk with the data is full") || !strings.Contains(body, "The long dam") || !strings.Contains(body, strings.Repeat("what was typed ", 1000)) {
@@ -53,7 +53,7 @@ func TestAFormOutlivesAFullDisk(t *testing.T) {
 			t.Errorf("%s: %d", path, res.StatusCode)
 		}
 	}
-	exec(t, house, "PRAGMA max_page_count = 1000000")
+	bend(t, house, "PRAGMA max_page_count = 1000000")
 	if _, body = c.post("/pieces/new", form); !strings.Contains(body, "The long dam” is made") {
 		t.Error("with room on the disk, it does not go on")
 	}
@@ -63,9 +63,9 @@ func TestAFormOutlivesAFullDisk(t *testing.T) {
 func TestDamagedDataIsSaidToBeDamaged(t *testing.T) {
 	house, h := open(t, true)
 	c := visit(t, h).as(1)
-	exec(t, house, "CREATE TABLE broken (x); ")
-	exec(t, house, "PRAGMA writable_schema = ON")
-	exec(t, house, "UPDATE sqlite_schema SET rootpage = 99999999 WHERE name = 'idea'")
+	bend(t, house, "CREATE TABLE broken (x); ")
+	bend(t, house, "PRAGMA writable_schema = ON")
+	bend(t, house, "UPDATE sqlite_schema SET rootpage = 99999999 WHERE name = 'idea'")
 	house.Forget()
 	res, body := c.get("/ideas")
 	if res.StatusCode != http.StatusServiceUnavailable || !strings.Contains(body, "is damaged") || !strings.Contains(body, "greenbaton restore") {

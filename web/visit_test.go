@@ -45,8 +45,8 @@ func TestAVisitThatEndedNeitherWritesNorHears(t *testing.T) {
 		"signed out everywhere": func(t *testing.T, h *desk.House) error { return h.SignOutEverywhere(ctx, who) },
 		"access ended":          func(t *testing.T, h *desk.House) error { return h.EndAccess(ctx, 1, 1, who, true) },
 		"retired": func(t *testing.T, h *desk.House) error {
-			exec(t, h, fmt.Sprintf("UPDATE leg SET holder = 1 WHERE holder = %d", who))
-			exec(t, h, fmt.Sprintf("UPDATE piece SET owner = 1 WHERE owner = %d", who))
+			bend(t, h, fmt.Sprintf("UPDATE leg SET holder = 1 WHERE holder = %d", who))
+			bend(t, h, fmt.Sprintf("UPDATE piece SET owner = 1 WHERE owner = %d", who))
 			h.Forget()
 			b, err := h.Books(ctx)
 			if err != nil {
@@ -218,7 +218,7 @@ func TestAPartnersStreamEndsWithItsLink(t *testing.T) {
 // not open for them.
 func TestAnEndedVisitOpensNoFormForColleagues(t *testing.T) {
 	house, h := open(t, true)
-	exec(t, house, "UPDATE form SET anyone = 0")
+	bend(t, house, "UPDATE form SET anyone = 0")
 	var slug string
 	if err := house.DB.Get(ctx, &slug, "SELECT slug FROM form WHERE open = 1 LIMIT 1"); err != nil {
 		t.Fatal(err)
@@ -244,7 +244,7 @@ func TestAVisitEndsWhenItIsNotUsed(t *testing.T) {
 	house, h := open(t, true)
 	c := visit(t, h).as(3)
 	ago := func(d time.Duration) {
-		exec(t, house, fmt.Sprintf("UPDATE visit SET used_at = %d", time.Now().Add(-d).Unix()))
+		bend(t, house, fmt.Sprintf("UPDATE visit SET used_at = %d", time.Now().Add(-d).Unix()))
 	}
 	get := func(mode string) string {
 		t.Helper()

@@ -24,9 +24,11 @@ import (
 // house are the flags that both serve and demo have.
 type house struct {
 	Addr          string `default:"127.0.0.1:8080" help:"The address to listen at, host:port."`
-	SecureCookies bool   `help:"Send cookies over TLS only; for a proxy with TLS in front."`
+	SecureCookies bool   `help:"Send cookies over TLS only, and tell browsers to use nothing else; for a proxy with TLS in front."`
 	BehindProxy   bool   `help:"A proxy stands before it and says in X-Forwarded-For who asks; without one, never set this."`
 	Verbose       bool   `help:"Log every request."`
+
+	SessionIdle time.Duration `default:"72h" help:"After how long without use somebody is signed out; 0 for never."`
 }
 
 type serveCmd struct {
@@ -127,6 +129,8 @@ func openHouse(ctx context.Context, dir string, log *slog.Logger, first ...func(
 // serve answers requests and goes the house's round until the context ends,
 // then lets running requests finish.
 func (c *house) serve(ctx context.Context, h *desk.House, demo web.Demo, log *slog.Logger, ready func(address string)) error {
+	h.Idle = c.SessionIdle
+	named := h.Base != ""
 	s := &web.Server{House: h, Demo: demo, Log: log, Secure: c.SecureCookies, Proxied: c.BehindProxy}
 	handler, err := s.Handler()
 	if err != nil {
@@ -158,6 +162,13 @@ func (c *house) serve(ctx context.Context, h *desk.House, demo web.Demo, log *sl
 	go everySecond(ctx, log, h.DeliverMail)
 	go everySecond(ctx, log, h.DeliverPosts)
 	ready("http://" + ln.Addr().String())
+	if named && demo == nil {
+		go func() {
+			for _, missing := range s.CheckFront(ctx, http.DefaultClient) {
+				log.Warn(missing)
+			}
+		}()
+	}
 	select {
 	case err := <-failed:
 		return err
