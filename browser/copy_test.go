@@ -131,7 +131,7 @@ func TestWritingGoesOnWhileTheHouseIsAway(t *testing.T) {
 	u := s.as(yusuf, 1280)
 	u.open(path)
 	u.rests()
-	u.eval(`() => { const l = document.querySelector("[data-copy]").copy.line; window.kept = l.connect; l.connect = () => {}; l.socket.close() }`)
+	u.eval(`() => { const l = document.querySelector("[data-copy]").copy.line; window.kept = l.connect; l.connect = () => {}; l.via.close() }`)
 	u.seeIn("[data-state]", "Not connected")
 	u.must(u.find(".ql-editor").Focus())
 	u.must(u.page.InsertText("typed while it was away "))

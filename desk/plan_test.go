@@ -126,7 +126,7 @@ func TestWhatIsPreviewedIsWhatIsStoredAndUndone(t *testing.T) {
 					t.Fatalf("%+v undone:\nwas %s\nis  %s", changes, before, after)
 				}
 				h.boardAgrees()
-				if _, _, err := h.Undo(ctx, lead, undo.Undo); !refused(err, relay.ErrNotNow) {
+				if _, _, err := h.Undo(ctx, lead, undo.Undo); !refused(err, relay.ErrNotNow) || err.Error() != "This was taken back already." {
 					t.Fatalf("undone twice: %v", err)
 				}
 			}

@@ -179,13 +179,17 @@ func (c *house) serve(ctx context.Context, h *desk.House, demo web.Demo, log *sl
 	return srv.Shutdown(end)
 }
 
-// everySecond does something every second until the context ends.
+// everySecond does something every second until the context ends. What goes on failing in
+// the same way is logged once a minute.
 func everySecond(ctx context.Context, log *slog.Logger, do func(context.Context) error) {
 	t := time.NewTicker(time.Second)
 	defer t.Stop()
+	var last string
+	var said time.Time
 	for {
-		if err := do(ctx); err != nil && ctx.Err() == nil {
+		if err := do(ctx); err != nil && ctx.Err() == nil && (err.Error() != last || time.Since(said) > time.Minute) {
 			log.Error("in the background", "problem", err)
+			last, said = err.Error(), time.Now()
 		}
 		select {
 		case <-ctx.Done():

@@ -126,9 +126,15 @@ func (c *checker) say(format string, args ...any) {
 }
 
 func (c *checker) at(p *paragraph, from, to int, instead []string, format string, args ...any) {
+	if c.full() {
+		return
+	}
 	at := p.place(from)
 	c.found = append(c.found, Finding{Kind: c.kind, Text: fmt.Sprintf(format, args...), At: at, Len: p.place(to) - at, Instead: instead})
 }
+
+// full reports whether as much of a kind was found as is shown.
+func (c *checker) full() bool { return len(c.found) >= mostOfAKind }
 
 func (c *checker) look() {
 	switch c.kind {

@@ -216,3 +216,34 @@ func BenchmarkCopyOfTenThousandWords(b *testing.B) {
 		Copy(x, a)
 	}
 }
+
+// Whatever is in a copy, it is checked in time of its length: one word without an end, and
+// one line in which a word of the house style stands a hundred thousand times.
+func TestACopyThatIsHardToCheckIsChecked(t *testing.T) {
+	speller := NewSpeller("en-GB", nil)
+	style, err := ReadStyle("color → colour")
+	if err != nil {
+		t.Fatal(err)
+	}
+	for name, text := range map[string]string{"one word": strings.Repeat("w", 400_000), "one line": strings.Repeat("color colour ", 100_000), "quotation marks": strings.Repeat("“(", 200_000), "the same words": strings.Repeat("the the ", 200_000), "apostrophes": strings.Repeat("a’", 200_000)} {
+		found := Copy(copy.FromPlain(text), Asked{Speller: speller, Style: style})
+		for kind, n := range byKind(found) {
+			if n > mostOfAKind {
+				t.Errorf("%s: %d of %s", name, n, kind)
+			}
+		}
+		for _, f := range found {
+			if len(f.Text) > 1000 {
+				t.Errorf("%s: a finding of %d bytes", name, len(f.Text))
+			}
+		}
+	}
+}
+
+func byKind(fs []Finding) map[Kind]int {
+	out := map[Kind]int{}
+	for _, f := range fs {
+		out[f.Kind]++
+	}
+	return out
+}

@@ -14,7 +14,7 @@ func (c *checker) paragraph(p *paragraph) {
 		for _, w := range words(p.text) {
 			if c.asked.Speller != nil && !c.asked.Speller.Knows(w.text, w.begins) && len(c.found) < mostOfAKind {
 				near := c.asked.Speller.Nearest(w.text, 3)
-				c.at(p, w.at, w.end, near, "“%s” is in no word list", w.text)
+				c.at(p, w.at, w.end, near, "“%s” is in no word list", shortened(w.text))
 				c.found[len(c.found)-1].Word = w.text
 			}
 		}
@@ -39,6 +39,14 @@ func (c *checker) paragraph(p *paragraph) {
 	}
 }
 
+// shortened is a word as it is shown.
+func shortened(w string) string {
+	if r := []rune(w); len(r) > longestWord {
+		return string(r[:longestWord]) + "…"
+	}
+	return w
+}
+
 func (c *checker) style(p *paragraph) {
 	low := strings.ToLower(straight(p.text))
 	if len(low) != len(straight(p.text)) { // a letter that is of another length in small
@@ -46,7 +54,7 @@ func (c *checker) style(p *paragraph) {
 	}
 	for _, s := range c.asked.Style {
 		not := strings.ToLower(straight(s.Not))
-		for from := 0; not != ""; {
+		for from := 0; not != "" && !c.full(); {
 			i := strings.Index(low[from:], not)
 			if i < 0 {
 				break

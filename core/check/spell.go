@@ -106,10 +106,20 @@ func upperFirst(s string) string {
 	return strings.ToUpper(string(r[:1])) + string(r[1:])
 }
 
+// longestWord is how many letters a word may have for others near it to be looked for; no
+// word in a list is longer, and it takes as long as the square of them.
+const longestWord = 48
+
 // Nearest gives up to n words that are one slip away from a word: a letter too many, one
 // missing, one wrong, or two swapped.
 func (s *Speller) Nearest(word string, n int) []string {
+	if len(word) > 4*longestWord {
+		return nil
+	}
 	w := []rune(strings.ToLower(straight(word)))
+	if len(w) > longestWord {
+		return nil
+	}
 	var out []string
 	try := func(parts ...[]rune) {
 		x := ""

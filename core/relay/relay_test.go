@@ -169,35 +169,36 @@ func TestWhatCannotBeDoneIsRefusedAndChangesNothing(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
+	picked := passed(t, side, "pics")
 	for _, x := range []struct {
-		name string
-		do   func() error
+		name, says string
+		do         func() error
 	}{
-		{"pass a waiting leg", func() error { _, err := Pass(first, "draft", nil, nil, "", s); return err }},
-		{"pass a leg twice", func() error { _, err := Pass(side, "draft", nil, nil, "", s); return err }},
-		{"pass an unknown leg", func() error { _, err := Pass(first, "zz", nil, nil, "", s); return err }},
-		{"choose a person for a leg that is over", func() error { _, err := Pass(side, "pics", map[string]int64{"brief": 3}, nil, "", s); return err }},
-		{"send back without reasons", func() error { _, err := SendBack(side, "pics", "draft", "  ", 0, s); return err }},
-		{"send back to a leg that does not lead there", func() error { _, err := SendBack(side, "copy", "pics", "x", 0, s); return err }},
-		{"send back to a waiting leg", func() error { _, err := SendBack(side, "copy", "sign", "x", 0, s); return err }},
-		{"send back with absurd days", func() error { _, err := SendBack(side, "copy", "draft", "x", -3, s); return err }},
-		{"send back from nowhere while legs run", func() error { _, err := SendBack(side, "", "draft", "x", 0, s); return err }},
-		{"send back a piece that is out", func() error { _, err := SendBack(out.Piece, "", "draft", "x", 0, s); return err }},
-		{"skip what may not be skipped", func() error { _, err := SkipLeg(first, "brief", "", s); return err }},
-		{"skip a leg that is over", func() error { _, err := SkipLeg(done, "pics", "", s); return err }},
-		{"need a leg behind which all has begun", func() error { _, err := NeedLeg(passed(t, side, "pics", "copy"), "welsh", s); return err }},
-		{"give a leg that is over", func() error { _, err := Give(side, "brief", 3, s); return err }},
-		{"give a leg to its holder", func() error { _, err := Give(side, "pics", 3, s); return err }},
-		{"take a leg that is held", func() error { _, err := Take(side, "pics", 9, s); return err }},
-		{"send out before it is ready", func() error { _, err := SendOut(side, s); return err }},
-		{"send out twice", func() error { _, err := SendOut(out.Piece, s); return err }},
-		{"withdraw what is not out", func() error { _, err := Withdraw(done, "", s); return err }},
-		{"place in the past", func() error { _, err := Place(side, s.Now-1, s); return err }},
-		{"place what is out", func() error { _, err := Place(out.Piece, s.Now+9999, s); return err }},
+		{"pass a waiting leg", "not running now", func() error { _, err := Pass(first, "draft", nil, nil, "", s); return err }},
+		{"pass a leg twice", "not running now", func() error { _, err := Pass(side, "draft", nil, nil, "", s); return err }},
+		{"pass an unknown leg", "no such leg", func() error { _, err := Pass(first, "zz", nil, nil, "", s); return err }},
+		{"choose a person for a leg that is over", "does not come next", func() error { _, err := Pass(side, "pics", map[string]int64{"brief": 3}, nil, "", s); return err }},
+		{"send back without reasons", "Say why it goes back", func() error { _, err := SendBack(side, "pics", "draft", "  ", 0, s); return err }},
+		{"send back to a leg that does not lead there", "Pictures does not lead to Copy edit", func() error { _, err := SendBack(picked, "copy", "pics", "x", 0, s); return err }},
+		{"send back to a waiting leg", "that was passed", func() error { _, err := SendBack(side, "copy", "sign", "x", 0, s); return err }},
+		{"send back with absurd days", "between 1 and 250", func() error { _, err := SendBack(side, "copy", "draft", "x", -3, s); return err }},
+		{"send back from nowhere while legs run", "Say from which leg", func() error { _, err := SendBack(side, "", "draft", "x", 0, s); return err }},
+		{"send back a piece that is out", "The piece is out", func() error { _, err := SendBack(out.Piece, "", "draft", "x", 0, s); return err }},
+		{"skip what may not be skipped", "does not allow Brief to be skipped", func() error { _, err := SkipLeg(first, "brief", "", s); return err }},
+		{"skip a leg that is over", "already over", func() error { _, err := SkipLeg(done, "pics", "", s); return err }},
+		{"need a leg behind which all has begun", "Sign-off has begun", func() error { _, err := NeedLeg(passed(t, side, "pics", "copy"), "welsh", s); return err }},
+		{"give a leg that is over", "This leg is over", func() error { _, err := Give(side, "brief", 3, s); return err }},
+		{"give a leg to its holder", "They have it already", func() error { _, err := Give(side, "pics", 3, s); return err }},
+		{"take a leg that is held", "was taken a moment ago", func() error { _, err := Take(side, "pics", 9, s); return err }},
+		{"send out before it is ready", "is not ready", func() error { _, err := SendOut(side, s); return err }},
+		{"send out twice", "is out already", func() error { _, err := SendOut(out.Piece, s); return err }},
+		{"withdraw what is not out", "nothing to withdraw", func() error { _, err := Withdraw(done, "", s); return err }},
+		{"place in the past", "This time is past", func() error { _, err := Place(side, s.Now-1, s); return err }},
+		{"place what is out", "its day is past", func() error { _, err := Place(out.Piece, s.Now+9999, s); return err }},
 	} {
 		before := states(first) + states(side) + states(done) + states(out.Piece)
 		var r *Refusal
-		if err := x.do(); !errors.As(err, &r) || r.Text == "" {
+		if err := x.do(); !errors.As(err, &r) || !strings.Contains(r.Text, x.says) || x.says == "" {
 			t.Errorf("%s: %v", x.name, err)
 		}
 		if states(first)+states(side)+states(done)+states(out.Piece) != before {
