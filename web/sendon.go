@@ -17,7 +17,7 @@ type sendOnView struct {
 	Kind          string
 	Desks         []sendOnDesk
 	Format        int64
-	To            string
+	To, Act       string
 	Says          []sentence
 	Was, Is       string
 	WasTone, Tone string
@@ -79,13 +79,17 @@ func (s *Server) showSendOn(c *echo.Context, status int, id, format int64, refus
 // follows says what sending on comes to.
 func (v *sendOnView) follows(b *desk.Books, x desk.SentOn) {
 	before, after := standingBy(&x.Row.Piece, x.Before), standingBy(&x.After, x.Then)
-	v.To = b.Desk(x.To.DeskID).Name + ", as a " + desk.LowerFirst(x.To.Name)
+	elsewhere := x.Row.DeskID != x.To.DeskID
+	v.To, v.Act = "It would become a "+desk.LowerFirst(x.To.Name), "Make it a "+desk.LowerFirst(x.To.Name)
+	if elsewhere {
+		to := b.Desk(x.To.DeskID).Name + ", as a " + desk.LowerFirst(x.To.Name)
+		v.To, v.Act = "It would go to "+to, "Send it on to "+to
+	}
 	v.Was, v.Is, v.WasTone, v.Tone = desk.SayPace(before.Standing), desk.SayPace(after.Standing), tone(before.Standing), tone(after.Standing)
 	v.Before, v.After = newStrip(b, before, narrowStrip), newStrip(b, after, narrowStrip)
 	say := func(tone, format string, args ...any) {
 		v.Says = append(v.Says, sentence{fmt.Sprintf(format, args...), tone})
 	}
-	elsewhere := x.Row.DeskID != x.To.DeskID
 	if elsewhere {
 		say("plain", "It leaves %s; %s has it from then on, and it goes out on %s.", b.Desk(x.Row.DeskID).Name, b.Desk(x.To.DeskID).Name, b.Channel(x.After.ChannelID).Name)
 	}
@@ -101,6 +105,12 @@ func (v *sendOnView) follows(b *desk.Books, x desk.SentOn) {
 	}{{"plain", "It will also run ", x.Added}, {"plain", "It is past ", x.Past}, {"plain", "It no longer runs ", x.Gone}, {"noroom", "Nobody will have ", x.Open}} {
 		if len(y.names) > 0 {
 			say(y.tone, "%s.", y.says+desk.Names(y.names))
+		}
+	}
+	for i := range x.After.Legs {
+		l := &x.After.Legs[i]
+		if was := x.Row.Leg(l.Key); l.State == relay.Running && (was == nil || was.State != relay.Running) {
+			say("plain", "%s begins at once, %s.", l.Name, map[bool]string{true: "and nobody has it", false: "with " + b.Name(l.Holder)}[l.Holder == 0])
 		}
 	}
 	if topic := b.Topic(x.Row.TopicID).Name; elsewhere && topic != "" {

@@ -18,7 +18,7 @@ func TestAPieceIsSentOnByHand(t *testing.T) {
 		t.Error("no way leads there")
 	}
 	_, body := c.get(path + "/sendon")
-	if !strings.Contains(body, "To another format") || strings.Contains(body, "What would") || strings.Contains(body, "btn-main\">Send it on") {
+	if !strings.Contains(body, "To another format") || strings.Contains(body, "What would") || strings.Contains(body, "btn-main\">Make it") {
 		t.Errorf("it says %s", body)
 	}
 	var recipe int64
@@ -26,7 +26,7 @@ func TestAPieceIsSentOnByHand(t *testing.T) {
 		t.Fatal(err)
 	}
 	_, body = c.get(fmt.Sprintf("%s/sendon?format=%d", path, recipe))
-	if !strings.Contains(body, "It would go to Millrace, as a recipe") || !strings.Contains(body, "It no longer runs") || !strings.Contains(body, "Send it on to Millrace, as a recipe") {
+	if !strings.Contains(body, "It would become a recipe") || !strings.Contains(body, "It no longer runs") || !strings.Contains(body, "Make it a recipe") {
 		t.Errorf("what would follow: %s", body)
 	}
 	if _, now := pieceNamed(t, house, "Bolting cloth, thread by thread"); now != version {

@@ -58,9 +58,13 @@ func newStrip(b *desk.Books, r store.Row, width float64) strip {
 		}
 		h := 8.0
 		y := (stripHeight - h) / 2
-		if count[i] > 1 {
+		switch n := float64(count[i]); {
+		case n == 2:
 			h = 6
 			y = stripHeight/2 - 7 + float64(lanes[i])*8
+		case n > 2: // all of them within the strip
+			h = (stripHeight-4)/n - 1
+			y = 2 + float64(lanes[i])*(stripHeight-4)/n
 		}
 		x := bar{X: 1 + from[i]*unit, Y: y, W: max(3, (to[i]-from[i])*unit-1.5), H: h, State: barState(l)}
 		if l.State == relay.Running {

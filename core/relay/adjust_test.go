@@ -71,6 +71,25 @@ func TestHoursLeftAreWhatTheHolderSays(t *testing.T) {
 	}
 }
 
+// A leg that came back keeps at least a day for its rework; others may be given none.
+func TestReworkKeepsADay(t *testing.T) {
+	p := passed(t, begun(t), "brief", "draft")
+	m, err := SendBack(p, "pics", "draft", "why", 0, scene("2026-11-26"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	var r *Refusal
+	if _, err := Allow(m.Piece, "draft", 0); !errors.As(err, &r) || !strings.Contains(r.Text, "at least a day") {
+		t.Errorf("none for rework: %v", err)
+	}
+	if m, err := Allow(m.Piece, "draft", 1); err != nil || m.Piece.Leg("draft").Rework != 1 || m.Piece.Leg("draft").Allowance != p.Leg("draft").Allowance {
+		t.Errorf("one for rework: %v", err)
+	}
+	if m, err := Allow(p, "copy", 0); err != nil || m.Piece.Leg("copy").Allowance != 0 {
+		t.Errorf("none for a leg that waits or runs: %v", err)
+	}
+}
+
 // another gives a route of the keys, one behind the other, each of a day with the
 // role of its old leg.
 func another(t *testing.T, keys string) route.Route {
