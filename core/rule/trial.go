@@ -162,16 +162,35 @@ func (t *Trial) times(x *track, piece int64, to day.Moment) {
 		t.waits(x, piece, to)
 		return
 	}
-	legs := t.laidOver(x).Piece.Legs
-	for i := range legs {
-		l := legs[i]
+	for t.next(x, piece, to) {
+	}
+}
+
+// next asks the rule about the events of time of the earliest moment that is left, of the
+// legs as they would be by then, and says whether there was one.
+func (t *Trial) next(x *track, piece int64, to day.Moment) bool {
+	if x.state.Piece.Stage != relay.UnderWay {
+		return false
+	}
+	var first []Event
+	for _, l := range t.laidOver(x).Piece.Legs {
 		at, ok := HappensAt(t.Rule.When, t.Rule.N, &l, t.Past.House)
-		if !ok || x.state.Piece.Stage != relay.UnderWay || at > to || at <= t.Past.From || x.fired[fired{leg: l.Key, run: l.Run}] {
+		if !ok || at > to || at <= t.Past.From || x.fired[fired{leg: l.Key, run: l.Run}] {
 			continue
 		}
-		x.fired[fired{leg: l.Key, run: l.Run}] = true
-		t.ask(x, Event{Kind: t.Rule.When, Leg: l.Key, To: l.Holder, N: t.Rule.N, Piece: piece, At: max(at, x.since)})
+		at = max(at, x.since)
+		if len(first) > 0 && at < first[0].At {
+			first = nil
+		}
+		if len(first) == 0 || at == first[0].At {
+			first = append(first, Event{Kind: t.Rule.When, Leg: l.Key, To: l.Holder, N: t.Rule.N, Piece: piece, At: at})
+		}
 	}
+	for _, e := range first {
+		x.fired[fired{leg: e.Leg, run: x.state.Piece.Leg(e.Leg).Run}] = true
+		t.ask(x, e)
+	}
+	return len(first) > 0
 }
 
 func (t *Trial) waits(x *track, piece int64, to day.Moment) {
