@@ -7,6 +7,7 @@ import (
 	"mime/multipart"
 	"net/http"
 	"slices"
+	"time"
 
 	"github.com/labstack/echo/v5"
 	"github.com/labstack/echo/v5/middleware"
@@ -19,14 +20,21 @@ import (
 // it, so that a slow one keeps nobody waiting and costs no memory.
 const (
 	inMemory = 1 << 20 // bytes of a body with files that are not put on the disk
-	spooling = 16      // such bodies that come in at once
+	spooling = 16      // such bodies that come in at once, of people who are signed in
+	outside  = 8       // likewise, of all others, so that they keep nobody of the house waiting
 	reading  = 3       // such requests that are answered at once, with their files in memory
 )
 
-// gates let only so many through at once.
-type gates struct{ spool, read chan struct{} }
+// slowest is how long the body of a file may take to come in: at half a megabit a second,
+// ten megabytes do.
+const slowest = 3 * time.Minute
 
-func newGates() gates { return gates{make(chan struct{}, spooling), make(chan struct{}, reading)} }
+// gates let only so many through at once.
+type gates struct{ spool, outside, read chan struct{} }
+
+func newGates() gates {
+	return gates{make(chan struct{}, spooling), make(chan struct{}, outside), make(chan struct{}, reading)}
+}
 
 // through waits until there is room and gives what makes room again.
 func through(ctx context.Context, gate chan struct{}) (func(), error) {
@@ -52,9 +60,16 @@ func (s *Server) limited() echo.MiddlewareFunc {
 // aFewAtOnce reads the body of a request and answers it when not too many others are.
 func (s *Server) aFewAtOnce(next echo.HandlerFunc) echo.HandlerFunc {
 	return func(c *echo.Context) error {
-		r := c.Request()
-		done, err := through(r.Context(), s.gates.spool)
+		r, gate := c.Request(), s.gates.spool
+		if me(c).ID == 0 {
+			gate = s.gates.outside
+		}
+		done, err := through(r.Context(), gate)
 		if err != nil {
+			return err
+		}
+		if err := takesLonger(c.Response()); err != nil {
+			done()
 			return err
 		}
 		err = r.ParseMultipartForm(inMemory)
@@ -70,6 +85,16 @@ func (s *Server) aFewAtOnce(next echo.HandlerFunc) echo.HandlerFunc {
 		defer done()
 		return next(c)
 	}
+}
+
+// takesLonger lets a request take as long as a file may need, whatever the time for others is.
+func takesLonger(w http.ResponseWriter) error {
+	out, now := http.NewResponseController(w), time.Now()
+	err := errors.Join(out.SetReadDeadline(now.Add(slowest)), out.SetWriteDeadline(now.Add(2*slowest)))
+	if errors.Is(err, http.ErrNotSupported) { // by what stands in for a connection
+		return nil
+	}
+	return err
 }
 
 // unreadBody says why a body could not be read, unless that is known already.
