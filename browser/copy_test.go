@@ -21,10 +21,11 @@ func (s *site) pieceNamed(title string) string {
 	return "/pieces/" + id
 }
 
-// rests waits until everything typed is taken by the house.
+// rests waits until everything typed is taken by the house, and everything sent beside the
+// copy is answered.
 func (u *user) rests() {
 	u.t.Helper()
-	u.waits(`() => { const l = document.querySelector("[data-copy]").copy.line; return l.open && !l.waiting }`, "what was typed does not arrive")
+	u.waits(`() => { const l = document.querySelector("[data-copy]").copy.line; return l.open && !l.waiting && !document.querySelector("[data-margin][aria-busy]") }`, "what was typed does not arrive")
 }
 
 // at puts the cursor of the copy somewhere.
@@ -271,4 +272,34 @@ func TestThePageProposesAsTheHouseDoes(t *testing.T) {
 			t.Fatalf("%s on %s as %s:\nthe page makes %s\nthe house %s", steps[i].Edit.JSON(), steps[i].Old.JSON(), steps[i].Key, got[i].JSON(), want[i])
 		}
 	}
+}
+
+// What stands beside the copy is sent once, however often it is pressed, and says so when
+// it cannot be sent because what was typed before it does not arrive.
+func TestWhatIsPressedTwiceIsDoneOnce(t *testing.T) {
+	t.Parallel()
+	s := newSite(t)
+	w := newWire(t, strings.TrimPrefix(s.url, "http://"))
+	away := &site{t: t, House: s.House, url: "http://" + w.l.Addr().String()}
+	u := away.as(maren, 1280)
+	u.forgiven = "ERR_"
+	u.open(s.pieceNamed("The last tide mill on the Severn"))
+	u.rests()
+	const take = `document.querySelector("[data-margin] [name=do][value=take]")`
+	u.waits(`() => Boolean(`+take+`)`, "nothing is proposed")
+	u.eval(`() => { ` + take + `.click(); ` + take + `.click() }`)
+	u.seeIn("#foot", "1 proposed change taken")
+	u.rests()
+	u.waits(`() => document.querySelector("[data-refused]").hidden`, "the second press is refused")
+
+	w.set(true)
+	u.at(3, 0)
+	u.must(u.page.InsertText("x"))
+	u.eval(`() => { const m = document.querySelector("[data-copy]").margin; m.ask(); m.form.elements.text.value = "Which?"; m.form.requestSubmit() }`)
+	u.seeIn("[data-refused]", "has not arrived yet")
+	if got := u.eval(`() => document.querySelector("[data-copy]").margin.form.elements.text.value`); got != "Which?" {
+		t.Errorf("and of what was asked is left %q", got)
+	}
+	w.set(false)
+	u.rests()
 }

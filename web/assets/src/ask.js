@@ -25,3 +25,6 @@ export const post = (url, body, headers = { Accept: "application/json" }) => ask
 
 // unanswered says that a form may have arrived although no answer did.
 export const unanswered = "No answer came. Whether it was done is not known: look whether you are still connected, reload the page, and see before you do it again.";
+
+// notArrived says that a form waited in vain for what was typed before it.
+export const notArrived = "This was not done: what you typed before has not arrived yet. Look whether you are still connected, and do it again.";

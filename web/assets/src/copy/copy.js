@@ -2,6 +2,7 @@
 import Quill from "quill/core";
 import Delta from "quill-delta";
 import History from "quill/modules/history";
+import { notArrived } from "../ask.js";
 import { Page } from "./page.js";
 import { Line } from "./line.js";
 import { asSet, fit, keyNear, meet, plain, propose, set } from "./marks.js";
@@ -246,6 +247,7 @@ export class Copy extends Page {
     e.preventDefault();
     e.stopPropagation();
     if (await this.rested()) e.target.requestSubmit(e.submitter);
+    else this.refused(notArrived, []);
   }
 
   // refused gives back to whoever typed it what the house did not take.

@@ -1,6 +1,6 @@
 // What stands beside the copy: queries, and what is proposed. It is drawn by the house;
 // here the two are tied together, and everything can be done by key.
-import { ask, part, post, unanswered } from "../ask.js";
+import { ask, notArrived, part, post, unanswered } from "../ask.js";
 
 const parts = { A: "ask", N: "next", P: "previous", T: "take", L: "leave", R: "read" };
 
@@ -18,6 +18,7 @@ function done(got, back) {
 export class Margin {
   constructor(root, copy) {
     this.root = root; this.copy = copy; this.url = root.dataset.margin;
+    this.sending = new Set();
     this.notes = root.querySelector("[data-notes]");
     this.form = root.querySelector("[data-ask]");
     const sheet = copy.root;
@@ -168,12 +169,25 @@ export class Margin {
     this.copy.quill.focus();
   }
 
+  // submit sends a form that stands beside the copy, once for each time it is answered.
   async submit(e) {
-    const form = e.target;
     e.preventDefault();
     e.stopPropagation();
-    if (!(await this.copy.rested())) return;
-    const data = new FormData(form, e.submitter);
+    const what = e.target.action + " " + (e.submitter?.value ?? "");
+    if (this.sending.has(what)) return;
+    this.sending.add(what);
+    this.root.ariaBusy = "true";
+    try {
+      await this.send(e.target, e.submitter);
+    } finally {
+      this.sending.delete(what);
+      if (!this.sending.size) this.root.ariaBusy = null;
+    }
+  }
+
+  async send(form, button) {
+    if (!(await this.copy.rested())) return this.copy.refused(notArrived, []);
+    const data = new FormData(form, button);
     if (form === this.form && this.copy.asked) { // where the words are, by the text as the house has it now
       data.set("seq", this.copy.line.seq); data.set("at", this.copy.asked.index); data.set("len", this.copy.asked.length);
     }
