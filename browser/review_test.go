@@ -6,6 +6,8 @@ import (
 	"strings"
 	"testing"
 
+	"github.com/go-rod/rod/lib/proto"
+
 	"greenbaton/core/relay"
 	"greenbaton/core/rule"
 	"greenbaton/core/told"
@@ -197,4 +199,35 @@ func TestARuleIsTriedThenSwitchedOn(t *testing.T) {
 	}
 	lead.open(fmt.Sprintf("/rules/%d", mine.ID))
 	lead.see("Told Maren")
+}
+
+// A form that is drawn anew takes nothing from under a finger, and keeps what is typed
+// while the house draws it.
+func TestARedrawLosesNeitherPressNorWords(t *testing.T) {
+	t.Parallel()
+	s := newSite(t)
+	lead := s.as(maren, 1280)
+	lead.open("/rules/new")
+	const words = `document.querySelector("textarea[name=then-0-words]")`
+	for _, c := range [][2]string{{"when", "created"}, {"then-0-do", "tell"}, {"then-0-to", "leads"}} {
+		lead.find("select[name=" + c[0] + "]")
+		lead.choose("select[name="+c[0]+"]", c[1])
+	}
+	lead.seeIn("[data-reads]", "tell the leads.")
+	lead.eval(`() => { const s = document.querySelector("select[name=then-0-to]"); s.value = "owner"; s.dispatchEvent(new Event("change", { bubbles: true })); ` + words + `.focus(); ` + words + `.value = "Look at it." }`)
+	lead.seeIn("[data-reads]", "tell the owner.")
+	if got := lead.eval(`() => ` + words + `.value + (document.activeElement === ` + words + ` ? "" : ", and the hand is elsewhere")`); got != "Look at it." {
+		t.Errorf("of what was typed is left %q", got)
+	}
+
+	const asked = `performance.getEntriesByType("resource").filter((e) => e.initiatorType === "fetch").length`
+	lead.must(lead.page.InsertText(" It is there.")) // the page hears of it when the hand leaves
+	lead.must(lead.named("^Keep it and try it").Hover())
+	before := lead.eval(`() => ` + asked)
+	lead.act(func() {
+		lead.must(lead.page.Mouse.Down(proto.InputMouseButtonLeft, 1))
+		lead.waits(`() => `+asked+` > `+before, "the form is not drawn anew")
+		lead.must(lead.page.Mouse.Up(proto.InputMouseButtonLeft, 1))
+	})
+	lead.see("What it would have done")
 }

@@ -2,7 +2,7 @@
 // What a change would do is in what.js, the drawing of a piece in chart.js, the
 // editor of routes in route.js.
 import Alpine from "@alpinejs/csp";
-import { part, post } from "./ask.js";
+import { handsOff, part, post } from "./ask.js";
 import { chart } from "./chart.js";
 import { askWhat, showPart } from "./what.js";
 import { route } from "./route.js";
@@ -89,6 +89,7 @@ Alpine.data("planner", () => ({
   async refresh(from) {
     const turn = ++this.asked, focus = from.name || from.dataset.date;
     const got = await post("/pieces/new/plan", new URLSearchParams(new FormData(this.$root)), {});
+    await handsOff();
     if (turn !== this.asked || !got?.ok) return;
     this.$refs.plan.innerHTML = got.text;
     const again = this.$refs.plan.querySelector(`[name="${focus}"], [data-date="${focus}"]`);

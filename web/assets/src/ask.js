@@ -18,8 +18,18 @@ function jsonOf(res, text) {
   try { return JSON.parse(text); } catch { return null; }
 }
 
-// part asks for a part of a page, json for data, and post sends a form.
-export const part = (url) => ask(url, { headers: { "X-Part": "1" } });
+// handsOff waits until nothing on the page is being pressed, some seconds at most, so that
+// nothing is put in the place of what lies under a finger: the press would be lost.
+export async function handsOff() {
+  for (let i = 0; i < 100 && document.querySelector(":active"); i++) await new Promise((go) => setTimeout(go, 30));
+}
+
+// part asks for a part of a page, to be put in its place; json for data, and post sends a form.
+export const part = async (url) => {
+  const got = await ask(url, { headers: { "X-Part": "1" } });
+  await handsOff();
+  return got;
+};
 export const json = async (url) => (await ask(url, { headers: { Accept: "application/json" } }))?.json ?? null;
 export const post = (url, body, headers = { Accept: "application/json" }) => ask(url, { method: "POST", headers, body });
 

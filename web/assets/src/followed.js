@@ -1,5 +1,5 @@
 // A page that brings itself up to date when it hears that something has changed.
-import { ask } from "./ask.js";
+import { ask, handsOff } from "./ask.js";
 
 export const followed = () => ({
   init() {
@@ -9,9 +9,10 @@ export const followed = () => ({
   },
   async look() {
     const now = this.$refs.now;
-    const busy = now.querySelector("details[open]") || now.querySelector(":active") || now.contains(document.activeElement) && document.activeElement.matches("textarea, input");
+    const busy = now.querySelector("details[open]") || now.contains(document.activeElement) && document.activeElement.matches("textarea, input");
     if (busy) return void setTimeout(() => this.look(), 1500); // nothing is taken from under a hand
     const got = await ask(location.href, { headers: { "X-Part": "main" } });
+    await handsOff();
     if (got?.ok && now.innerHTML !== got.text) now.innerHTML = got.text;
   },
 });

@@ -1,7 +1,7 @@
 // What happens on other screens: one connection for a page that is looked at. What
 // changed is asked for part by part, so that a page with two thousand pieces draws only
 // the day, the leg or the row that is concerned.
-import { ask } from "./ask.js";
+import { ask, handsOff } from "./ask.js";
 
 let at = document.documentElement.dataset.mark; // the last news that was heard
 let source = null;
@@ -97,6 +97,7 @@ async function parts(view, pieces) {
   if (!res) throw new Error("no connection");
   const got = res.json?.parts;
   if (!res.ok || !got) return void location.reload();
+  await handsOff();
   if (wait) return pieces.forEach((p) => queue.add(p)); // taken up meanwhile: drawn when it is let go
   for (const [key, html] of Object.entries(got)) {
     const el = view.querySelector(`[data-part="${CSS.escape(key)}"]`);
@@ -110,6 +111,7 @@ async function whole(view) {
   if (!res) throw new Error("no connection");
   if (!res.ok) return void location.reload();
   const fresh = new DOMParser().parseFromString(res.text, "text/html").querySelector("[data-view]");
+  await handsOff();
   if (wait) { everything = true; return; }
   if (fresh) keepFocus(view, () => { for (const el of view.querySelectorAll("[data-part]")) { const now = fresh.querySelector(`[data-part="${CSS.escape(el.dataset.part)}"]`); if (now) el.innerHTML = now.innerHTML; } });
   if (fresh && [...fresh.querySelectorAll("[data-part]")].map((e) => e.dataset.part).join() !== [...view.querySelectorAll("[data-part]")].map((e) => e.dataset.part).join()) location.reload();

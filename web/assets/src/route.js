@@ -1,9 +1,8 @@
-import { drawAnew } from "./draw.js";
+import { redraw } from "./draw.js";
 
 // The editor of a route: every change is drawn anew by the server, from the form as
 // it is; legs are moved by hand or with the buttons.
 export const route = () => ({
-  asked: 0,
   init() {
     this.$root.addEventListener("change", (e) => { if (!e.target.closest("[data-still]")) this.draw("draw", e.target); });
     this.$root.addEventListener("click", (e) => {
@@ -21,17 +20,18 @@ export const route = () => ({
     this.$root.addEventListener("pointerup", () => this.put());
     this.$root.addEventListener("pointercancel", () => this.settle());
   },
-  async draw(what, from) {
-    const turn = ++this.asked, focus = from.name === "do" ? from.value : from.name, id = from.id;
-    const open = [...this.$root.querySelectorAll("details[open][data-more]")].map((d) => d.dataset.more);
-    const html = await drawAnew(this.$root, what);
-    if (turn !== this.asked) return;
-    this.$refs.lost.hidden = html.includes("data-route-answer");
-    if (!this.$refs.lost.hidden) return; // what was typed stays as it is
-    this.$refs.legs.innerHTML = html;
-    for (const k of open) { const d = this.$root.querySelector(`[data-more="${CSS.escape(k)}"]`); if (d) d.open = true; }
-    const again = (id && document.getElementById(id)) || [...this.$root.querySelectorAll("[name]")].find((e) => e.name === "do" ? e.value === focus : e.name === focus);
-    (again ?? this.$root.querySelector("[data-new] input"))?.focus();
+  draw(what, from) {
+    const of = (e) => [e.name === "do" ? e.value : e.name, e.id], [was, wasId] = of(from);
+    return redraw(this.$root, what, (html) => {
+      this.$refs.lost.hidden = html.includes("data-route-answer");
+      if (!this.$refs.lost.hidden) return; // what was typed stays as it is
+      const on = document.activeElement, [focus, id] = on !== from && on?.name && this.$root.contains(on) ? of(on) : [was, wasId];
+      const open = [...this.$root.querySelectorAll("details[open][data-more]")].map((d) => d.dataset.more);
+      this.$refs.legs.innerHTML = html;
+      for (const k of open) { const d = this.$root.querySelector(`[data-more="${CSS.escape(k)}"]`); if (d) d.open = true; }
+      const again = (id && document.getElementById(id)) || [...this.$root.querySelectorAll("[name]")].find((e) => e.name === "do" ? e.value === focus : e.name === focus);
+      (again ?? this.$root.querySelector("[data-new] input"))?.focus();
+    });
   },
   lift(e) {
     const grip = e.target.closest("[data-grip]");
