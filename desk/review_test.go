@@ -284,6 +284,19 @@ func TestSomebodyStandsIn(t *testing.T) {
 	if owed(editor) != 1 || owed(freelance) != 1 || owed(writer) != 0 {
 		t.Errorf("owed by the editor %d, by who stands in %d, by the writer %d", owed(editor), owed(freelance), owed(writer))
 	}
+	for who, want := range map[int64]bool{editor: true, lead: false} {
+		sheet, err := h.Verdicts(ctx, who, p)
+		if h.must(err); (sheet.Mine != "") != want {
+			t.Errorf("%d is asked at %q", who, sheet.Mine)
+		}
+	}
+	sheet, err := h.Verdicts(ctx, lead, p)
+	h.must(err)
+	for _, v := range sheet.Legs[0].Voices {
+		if want := map[int64]int64{pictures: freelance}[v.PersonID]; v.For != want {
+			t.Errorf("for %d stands in %d, want %d", v.PersonID, v.For, want)
+		}
+	}
 	h.must(say(editor))
 	if owed(editor) != 0 {
 		t.Error("it is asked for still")

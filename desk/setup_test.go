@@ -360,6 +360,18 @@ func TestFieldsAreAskedForAtTheirLegAndKeepWhatWasFilledIn(t *testing.T) {
 	way.Leg("welsh").When, way.Leg("welsh").Is = "welshedition", "yes"
 	_, err := h.SaveRoute(ctx, lead, 1, 1, way)
 	h.must(err)
+	if l := h.books().Latest(1).Way.Leg("welsh"); l.When != "welshedition" || l.Is != "yes" {
+		t.Errorf("the Welsh leg is run when %q is %q", l.When, l.Is)
+	}
+	gone := route.Route{Legs: slices.Clone(way.Legs)}
+	gone.Leg("welsh").When = "gone"
+	_, err = h.SaveRoute(ctx, lead, 1, 2, gone)
+	h.must(err)
+	if l := h.books().Latest(1).Way.Leg("welsh"); l.When != "" || l.Is != "" {
+		t.Errorf("it waits for a field that is not there: %q is %q", l.When, l.Is)
+	}
+	_, err = h.SaveRoute(ctx, lead, 1, 3, way)
+	h.must(err)
 	id := h.make("12-18")
 	var refusal *relay.Refusal
 	if err := h.PassLeg(ctx, editor, desk.Pass{Piece: id, Leg: "brief"}); !errors.As(err, &refusal) || !slices.Equal(refusal.Unmet, []string{"“Series” is not filled in"}) {

@@ -220,6 +220,16 @@ func TestDeadLettersAreSeenAndSentAgain(t *testing.T) {
 	if n := len(h.letters("chat.example/up")); n != 1 {
 		t.Errorf("%d came", n)
 	}
+	next := func() (at int64) {
+		h.must(h.DB.Get(ctx, &at, "SELECT next_at FROM outbox WHERE id = ?", dead.ID))
+		return at
+	}
+	was := next()
+	h.now = h.now.Add(time.Hour)
+	_ = h.SendAgain(ctx, lead, dead.ID) // pressed twice; whatever it answers
+	if next() != was {
+		t.Error("what has arrived is made ready to be sent once more")
+	}
 }
 
 func TestChatsOnPrivateNetworksAreRefused(t *testing.T) {

@@ -313,6 +313,19 @@ func TestTheListFiltersSortsAndPages(t *testing.T) {
 	if strings.Count(first, "<tr data-piece") != 100 || !strings.Contains(second, "Page 2 of") || strings.Contains(second, ">100<") {
 		t.Error("pages of a hundred")
 	}
+	for path, want := range map[string]string{
+		"/pieces?sort=title":  `aria-sort="ascending"><a href="/pieces?sort=-title">Piece ↑</a>`,
+		"/pieces?sort=-title": `aria-sort="descending"><a href="/pieces?sort=title">Piece ↓</a>`,
+	} {
+		if _, body := c.get(path); !strings.Contains(body, want) || strings.Count(body, "aria-sort") != 1 {
+			t.Errorf("%s: no head says %s", path, want)
+		}
+	}
+	for path, want := range map[string]bool{"/pieces?pace=running&cols=title,owner": true, "/pieces?pace=open&cols=title,owner": true} {
+		if _, body := c.get(path); strings.Contains(body, `data-edit="/cells/title`) != want {
+			t.Errorf("%s: titles can be changed: %v", path, !want)
+		}
+	}
 	if _, body := visit(t, h).as(4).get("/pieces?sort=-number"); strings.Contains(body, "The last tide mill") || !strings.Contains(body, "How a stone is dressed") {
 		t.Error("a freelancer sees what is not theirs, or not what is")
 	}

@@ -56,6 +56,14 @@ func TestWhatIsTypedWrongIsRefusedByItsField(t *testing.T) {
 	if _, err := f.Read(func(k string) string { return good[k] }, map[int]int{4: 9}, today); err == nil {
 		t.Error("nine files are taken")
 	}
+	needs := f
+	needs.Fields = append([]Field{}, f.Fields...)
+	needs.Fields[4].Must = true
+	for n, want := range map[int]bool{0: false, 1: true} {
+		if _, err := needs.Read(func(k string) string { return good[k] }, map[int]int{4: n}, today); (err == nil) != want {
+			t.Errorf("%d files where one is needed: %v", n, err)
+		}
+	}
 	delete(good, "f0")
 	if _, err := f.Read(func(k string) string { return good[k] }, nil, today); err == nil {
 		t.Error("what is needed is missing")
