@@ -23,8 +23,10 @@ export const list = () => ({
   // edit puts the form of a cell in its place.
   async edit(td) {
     this.shut();
+    const at = `tr[data-piece="${td.closest("tr").dataset.piece}"] td[data-col="${td.dataset.col}"]`;
     const got = await part(td.dataset.edit);
-    if (!got?.ok || !td.isConnected) return; // drawn anew meanwhile
+    if (!td.isConnected) td = this.$root.querySelector(at); // drawn anew meanwhile
+    if (!got?.ok || !td) return;
     this.shut();
     this.open = { td, was: td.innerHTML };
     td.innerHTML = got.text;

@@ -62,17 +62,19 @@ function soon() {
 export async function refresh(pieces) {
   pieces.forEach((p) => queue.add(p));
   clearTimeout(timer);
-  await draw();
+  await draw(true);
 }
 
 // refreshAll draws the whole view again, as its address says now.
 export async function refreshAll() {
   everything = true;
   clearTimeout(timer);
-  await draw();
+  await draw(true);
 }
 
-async function draw() {
+// draw asks for what has changed and puts it in its place; what others did waits until
+// nobody types there, also when somebody begins to while it is asked for.
+async function draw(own = false) {
   if (busy || wait) return;
   const view = document.querySelector("[data-view]");
   if (!view) return notice();
@@ -80,9 +82,10 @@ async function draw() {
   const pieces = [...queue], all = everything || pieces.length > 60;
   queue = new Set(); everything = false;
   try {
-    all ? await whole(view) : await parts(view, pieces);
-    mark();
-    document.dispatchEvent(new CustomEvent("drawn"));
+    if (await (all ? whole(view, own) : parts(view, pieces, own))) {
+      mark();
+      document.dispatchEvent(new CustomEvent("drawn"));
+    }
   } catch { /* no connection; what is missed comes with the next news */
     everything = true;
     return void setTimeout(soon, 2000);
@@ -90,7 +93,7 @@ async function draw() {
   soon();
 }
 
-async function parts(view, pieces) {
+async function parts(view, pieces, own) {
   const keys = new Set();
   for (const p of pieces) for (const el of view.querySelectorAll(`[data-piece="${p}"]`)) keys.add(el.closest("[data-part]")?.dataset.part);
   const res = await ask(location.href, { headers: { Accept: "application/json", "X-Pieces": pieces.join(","), "X-Parts": [...keys].filter(Boolean).join(",") } });
@@ -98,23 +101,28 @@ async function parts(view, pieces) {
   const got = res.json?.parts;
   if (!res.ok || !got) return void location.reload();
   await handsOff();
-  if (wait) return pieces.forEach((p) => queue.add(p)); // taken up meanwhile: drawn when it is let go
+  if (wait || !own && typing()) { // taken up meanwhile: drawn when it is let go
+    pieces.forEach((p) => queue.add(p));
+    return false;
+  }
   for (const [key, html] of Object.entries(got)) {
     const el = view.querySelector(`[data-part="${CSS.escape(key)}"]`);
-    if (!el) return whole(view);
+    if (!el) return whole(view, own);
     if (el.innerHTML !== html) keepFocus(el, () => { el.innerHTML = html; });
   }
+  return true;
 }
 
-async function whole(view) {
+async function whole(view, own) {
   const res = await ask(location.href, { headers: { "X-Part": "main" } });
   if (!res) throw new Error("no connection");
   if (!res.ok) return void location.reload();
   const fresh = new DOMParser().parseFromString(res.text, "text/html").querySelector("[data-view]");
   await handsOff();
-  if (wait) { everything = true; return; }
+  if (wait || !own && typing()) { everything = true; return false; }
   if (fresh) keepFocus(view, () => { for (const el of view.querySelectorAll("[data-part]")) { const now = fresh.querySelector(`[data-part="${CSS.escape(el.dataset.part)}"]`); if (now) el.innerHTML = now.innerHTML; } });
   if (fresh && [...fresh.querySelectorAll("[data-part]")].map((e) => e.dataset.part).join() !== [...view.querySelectorAll("[data-part]")].map((e) => e.dataset.part).join()) location.reload();
+  return true;
 }
 
 // keepFocus draws and puts the focus back on the same link of the same piece, and keeps
