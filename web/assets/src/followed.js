@@ -9,10 +9,12 @@ export const followed = () => ({
   },
   async look() {
     const now = this.$refs.now;
-    const busy = now.querySelector("details[open]") || now.contains(document.activeElement) && document.activeElement.matches("textarea, input");
-    if (busy) return void setTimeout(() => this.look(), 1500); // nothing is taken from under a hand
+    const busy = () => now.querySelector("details[open]") || now.contains(document.activeElement) && document.activeElement.matches("textarea, input");
+    const later = () => setTimeout(() => this.look(), 1500); // nothing is taken from under a hand
+    if (busy()) return void later();
     const got = await ask(location.href, { headers: { "X-Part": "main" } });
     await handsOff();
+    if (busy()) return void later();
     if (got?.ok && now.innerHTML !== got.text) now.innerHTML = got.text;
   },
 });
