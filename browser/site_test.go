@@ -51,6 +51,10 @@ var (
 // it; only a machine that is very busy takes long.
 const patience = 2 * time.Minute
 
+// attempt is how long one try to press or fill in something may take, which is asked for
+// anew when it was drawn anew meanwhile.
+const attempt = 10 * time.Second
+
 func TestMain(m *testing.M) {
 	os.Exit(func() int {
 		dir, err := os.MkdirTemp("", "greenbaton")
@@ -288,7 +292,7 @@ func (u *user) find(selector string) *rod.Element {
 	if err != nil {
 		u.t.Fatalf("no %s on the page: %v", selector, err)
 	}
-	return e.CancelTimeout()
+	return e.CancelTimeout().Timeout(patience)
 }
 
 // patient is the page for something that is waited for.
@@ -301,7 +305,7 @@ func (u *user) named(text string) *rod.Element {
 	if err != nil {
 		u.t.Fatalf("nothing to press says %q: %v\n%s", text, err, u.eval(`() => document.body.innerText`))
 	}
-	return e.CancelTimeout()
+	return e.CancelTimeout().Timeout(patience)
 }
 
 // press presses something that leads to another page.
@@ -315,7 +319,7 @@ func (u *user) click(text string) {
 	u.t.Helper()
 	var err error
 	for end := time.Now().Add(patience); time.Now().Before(end); time.Sleep(20 * time.Millisecond) {
-		if err = u.named(text).Timeout(patience).Click(proto.InputMouseButtonLeft, 1); err == nil {
+		if err = u.named(text).Timeout(attempt).Click(proto.InputMouseButtonLeft, 1); err == nil {
 			return
 		}
 	}
@@ -332,7 +336,7 @@ func (u *user) fill(selector, text string) {
 	u.t.Helper()
 	var err error
 	if !eventually(func() bool { // it may be drawn anew
-		e := u.find(selector)
+		e := u.find(selector).Timeout(attempt) // what is not on the page any more is never seen
 		if err = e.SelectAllText(); err == nil {
 			err = e.Input(text)
 		}
