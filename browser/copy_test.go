@@ -21,11 +21,24 @@ func (s *site) pieceNamed(title string) string {
 	return "/pieces/" + id
 }
 
+// openCopy opens a piece and waits until its copy is connected.
+func (u *user) openCopy(path string) {
+	u.t.Helper()
+	u.open(path)
+	u.rests()
+}
+
 // rests waits until everything typed is taken by the house, and everything sent beside the
 // copy is answered.
 func (u *user) rests() {
 	u.t.Helper()
 	u.waits(`() => { const l = document.querySelector("[data-copy]").copy.line; return l.open && !l.waiting && !document.querySelector("[data-margin][aria-busy]") }`, "what was typed does not arrive")
+}
+
+// focus puts the focus on a field.
+func (u *user) focus(selector string) {
+	u.t.Helper()
+	u.eval(`(s) => document.querySelector(s).focus()`, selector)
 }
 
 // at puts the cursor of the copy somewhere.
@@ -46,10 +59,8 @@ func TestTwoInTheSameCopySeeEachOther(t *testing.T) {
 	s := newSite(t)
 	path := s.pieceNamed("The last tide mill on the Severn")
 	one, two := s.as(maren, 1280), s.as(yusuf, 1280)
-	one.open(path)
-	two.open(path)
-	one.rests()
-	two.rests()
+	one.openCopy(path)
+	two.openCopy(path)
 	one.at(0, 0)
 	one.must(one.page.InsertText("First. "))
 	two.at(20, 0)
@@ -72,10 +83,8 @@ func TestACharacterInTheMakingIsNotDisturbed(t *testing.T) {
 	s := newSite(t)
 	path := s.pieceNamed("The last tide mill on the Severn")
 	one, two := s.as(maren, 1280), s.as(yusuf, 1280)
-	one.open(path)
-	two.open(path)
-	one.rests()
-	two.rests()
+	one.openCopy(path)
+	two.openCopy(path)
 	one.at(5, 0)
 	one.must(proto.InputImeSetComposition{Text: "すい", SelectionStart: 2, SelectionEnd: 2}.Call(one.page))
 	one.waits(`() => document.querySelector("[data-copy]").copy.line.how.composing()`, "no character is being made")
@@ -130,8 +139,7 @@ func TestWritingGoesOnWhileTheHouseIsAway(t *testing.T) {
 	s := newSite(t)
 	path := s.pieceNamed("Millstone grit")
 	u := s.as(yusuf, 1280)
-	u.open(path)
-	u.rests()
+	u.openCopy(path)
 	u.eval(`() => { const l = document.querySelector("[data-copy]").copy.line; window.kept = l.connect; l.connect = () => {}; l.via.close() }`)
 	u.seeIn("[data-state]", "Not connected")
 	u.must(u.find(".ql-editor").Focus())
@@ -150,9 +158,7 @@ func TestTypedAndPastedTextIsMadeFit(t *testing.T) {
 	s := newSite(t)
 	path := s.pieceNamed("Winter bread letter")
 	u := s.as(maren, 1280)
-	u.forgiven = "Content Security Policy" // which is what stops what is pasted
-	u.open(path)
-	u.rests()
+	u.openCopy(path)
 	u.eval(`() => { const q = document.querySelector("[data-copy]").copy.quill; q.setContents([{ insert: "\n" }], "user"); q.focus() }`)
 	for _, r := range `She said "it's 'now' -- or..." ok` {
 		u.must(u.page.InsertText(string(r)))
@@ -283,8 +289,7 @@ func TestWhatIsPressedTwiceIsDoneOnce(t *testing.T) {
 	away := &site{t: t, House: s.House, url: "http://" + w.l.Addr().String()}
 	u := away.as(maren, 1280)
 	u.forgiven = "ERR_"
-	u.open(s.pieceNamed("The last tide mill on the Severn"))
-	u.rests()
+	u.openCopy(s.pieceNamed("The last tide mill on the Severn"))
 	const take = `document.querySelector("[data-margin] [name=do][value=take]")`
 	u.waits(`() => Boolean(`+take+`)`, "nothing is proposed")
 	u.eval(`() => { ` + take + `.click(); ` + take + `.click() }`)

@@ -39,8 +39,7 @@ func TestACopyWorksWithoutWebSockets(t *testing.T) {
 	one, two := behind.as(maren, 1280), s.as(yusuf, 1280) // she behind the proxy, he not
 	one.forgiven = "WebSocket"
 	for _, u := range []*user{one, two} {
-		u.open(path)
-		u.rests()
+		u.openCopy(path)
 	}
 	one.waits(`() => document.querySelector("[data-copy]").copy.line.via.constructor.name !== undefined && !document.querySelector("[data-copy]").copy.line.via.socket`, "she has a WebSocket after all")
 	one.seeIn("[data-state]", "Saved")
@@ -90,8 +89,7 @@ func TestAPlainRequestIsAnsweredWhenThereIsSomething(t *testing.T) {
 	s := newSite(t)
 	u := s.as(maren, 1280)
 	path := s.pieceNamed("The last tide mill on the Severn")
-	u.open(path)
-	u.rests()
+	u.openCopy(path)
 	u.eval(`(p) => { window.heard = ""; const seq = document.querySelector("[data-copy]").copy.line.seq; fetch(p + "/copy/since?page=other&after=" + seq).then((r) => r.text()).then((t) => { window.heard = t }) }`, path)
 	began := time.Now()
 	u.at(0, 0)

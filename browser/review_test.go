@@ -50,6 +50,7 @@ func TestAPartnerReviewsOnAPhoneWithoutAnAccount(t *testing.T) {
 	lead.open(path)
 	lead.unfold("Ask somebody…")
 	lead.choose("#inv-leg", "yes")
+	lead.choose("#inv-instead", fmt.Sprint(s.leg(id, "yes").Holder))
 	lead.fill("#inv-name", "Elin Rowe")
 	lead.fill("#inv-mail", "elin@oldweir.example")
 	lead.fill("#inv-note", "Is the acreage right?")
@@ -215,7 +216,7 @@ func TestARedrawLosesNeitherPressNorWords(t *testing.T) {
 	}
 	lead.seeIn("[data-reads]", "tell the leads.")
 	lead.eval(`() => { const s = document.querySelector("select[name=then-0-to]"); s.value = "owner"; s.dispatchEvent(new Event("change", { bubbles: true })); ` + words + `.focus(); ` + words + `.value = "Look at it." }`)
-	lead.seeIn("[data-reads]", "tell the owner.")
+	lead.seeIn("[data-reads]", "tell the owner “Look at it.”")
 	if got := lead.eval(`() => ` + words + `.value + (document.activeElement === ` + words + ` ? "" : ", and the hand is elsewhere")`); got != "Look at it." {
 		t.Errorf("of what was typed is left %q", got)
 	}

@@ -165,6 +165,7 @@ type user struct {
 	page     *rod.Page
 	mu       sync.Mutex
 	problems []string // what the browser's console complained about
+	asked    []string // of which kinds the browser asked something
 	forgiven string   // what it may complain about, because the test does it on purpose
 	leaves   bool     // it is doing something that leads to another page
 }
@@ -197,16 +198,21 @@ func (s *site) visitor(width int) *user {
 		if e.Entry.Level == proto.LogLogEntryLevelError && !strings.Contains(e.Entry.Text, "status of 4") {
 			u.complain(e.Entry.Text)
 		}
+	}, func(e *proto.PageJavascriptDialogOpening) {
+		go func() { _ = proto.PageHandleJavaScriptDialog{Accept: true}.Call(page) }() // whoever tests leaves a page knowingly
+		u.mu.Lock()
+		defer u.mu.Unlock()
+		u.asked = append(u.asked, string(e.Type))
 	}, func(e *proto.RuntimeExceptionThrown) {
 		u.complain(e.ExceptionDetails.Text + fmt.Sprint(e.ExceptionDetails.Exception))
 	})()
 	s.t.Cleanup(func() {
+		_ = page.Close() // the browser closes what is left
 		u.mu.Lock()
 		defer u.mu.Unlock()
 		for _, p := range u.problems {
 			s.t.Error("the browser says:", p)
 		}
-		_ = page.Close() // the browser closes what is left
 	})
 	return u
 }

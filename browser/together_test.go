@@ -156,8 +156,7 @@ func TestThreeAtOnceWithAKillLoseNothing(t *testing.T) {
 	people := map[*user]string{lead: "ᛗ", one: "ᛃ", two: "ᚨ"}
 	for u := range people {
 		u.forgiven = "net::ERR_"
-		u.open(path)
-		u.rests()
+		u.openCopy(path)
 	}
 	typed := map[*user]int{}
 	var mu sync.Mutex

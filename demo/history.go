@@ -359,6 +359,6 @@ func (p *player) lateRelease(s *story, at day.Moment) {
 		if err != nil || row.Stage != relay.UnderWay || row.MissedAt == 0 || !row.Ready() {
 			return err
 		}
-		return p.h.SendOut(ctx, byInitials("MH"), s.id, 0)
+		return p.h.SendOut(ctx, byInitials("MH"), s.id, 0, "")
 	})
 }

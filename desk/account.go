@@ -145,7 +145,7 @@ func (h *House) PasswordLink(ctx context.Context, token string) (store.Person, e
 	}
 	p := b.Person(l.About)
 	if l.UsedAt != 0 || p.ID == 0 || p.Retired || p.BarredAt != 0 {
-		return p, deadLink
+		return p, h.sayEnded(ctx, h.DB.View(), b, l)
 	}
 	return p, nil
 }

@@ -357,11 +357,11 @@ func TestReleaseIsForOwnerAndLeads(t *testing.T) {
 	id := h.ready("12-18")
 	for _, who := range []int64{editor, writer, freelance, outside, stranger} {
 		before := h.everything()
-		if h.SendOut(ctx, who, id, 0) == nil || h.Withdraw(ctx, who, id, 0, "") == nil || h.everything() != before {
+		if h.SendOut(ctx, who, id, 0, "") == nil || h.Withdraw(ctx, who, id, 0, "") == nil || h.everything() != before {
 			t.Errorf("person %d could", who)
 		}
 	}
-	h.must(h.SendOut(ctx, lead, id, 0))
+	h.must(h.SendOut(ctx, lead, id, 0, ""))
 	h.must(h.Withdraw(ctx, lead, id, 0, "wrong picture"))
 }
 
@@ -546,7 +546,7 @@ func TestAPieceGoesOutAtItsTimeAndOneThatIsNotReadyDoesNot(t *testing.T) {
 	if pages, err = store.SitePages(ctx, h.DB, "web", 9); err != nil || len(pages) != 0 {
 		t.Error("it is still up", err)
 	}
-	h.must(h.SendOut(ctx, lead, ready, 0))
+	h.must(h.SendOut(ctx, lead, ready, 0, ""))
 	h.must(h.Round(ctx))
 	if pages, err = store.SitePages(ctx, h.DB, "web", 9); err != nil || len(pages) != 1 {
 		t.Error("it is not up again", err)

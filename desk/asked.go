@@ -6,6 +6,7 @@ import (
 
 	"greenbaton/core/brief"
 	"greenbaton/core/check"
+	"greenbaton/core/query"
 	"greenbaton/core/relay"
 	"greenbaton/store"
 )
@@ -19,14 +20,7 @@ type asked struct {
 	briefs map[int64]brief.Brief
 	titled map[int64]bool            // a title is chosen
 	found  map[int64][]check.Finding // in the copies of pieces with a leg that asks for checks
-	owed   map[reasonKey]int         // queries with which a piece came back and that nobody has answered
-}
-
-// reasonKey is a run of a leg.
-type reasonKey struct {
-	piece int64
-	leg   string
-	run   int
+	owed   map[int64][]query.Query   // queries that legs ask for an answer to, and that nobody has answered
 }
 
 // asked reads what the conditions of the legs of pieces are held against.
@@ -62,20 +56,21 @@ func (b *Books) asked(ctx context.Context, r store.Reader, pieces ...*relay.Piec
 	return a, a.readOwed(ctx, r, ids)
 }
 
-// readOwed counts the queries with which pieces came back and that are not answered.
+// readOwed reads the queries with which pieces came back, and the notes of sign-offs, that
+// are not answered.
 func (a *asked) readOwed(ctx context.Context, r store.Reader, pieces []int64) error {
-	reasons, err := store.ReasonsOf(ctx, r, pieces)
-	if err != nil || len(reasons) == 0 {
+	owed, err := store.OwedOf(ctx, r, pieces)
+	if err != nil || len(owed) == 0 {
 		return err
 	}
-	answers, err := answersTo(ctx, r, reasons)
+	answers, err := answersTo(ctx, r, owed)
 	if err != nil {
 		return err
 	}
-	a.owed = map[reasonKey]int{}
-	for _, q := range reasons {
+	a.owed = map[int64][]query.Query{}
+	for _, q := range owed {
 		if !q.Answered(answers[q.ID]) {
-			a.owed[reasonKey{q.PieceID, q.Leg, q.Reason}]++
+			a.owed[q.PieceID] = append(a.owed[q.PieceID], q)
 		}
 	}
 	return nil
@@ -94,10 +89,7 @@ func (b *Books) strict(format int64) bool {
 // unmet says what a leg still asks for before it is passed.
 func (a asked) unmet(p *relay.Piece, l *relay.Leg) []string {
 	unmet := check.Unmet(p, l, stepsOf(l.Key, a.steps[p.ID]), a.words[p.ID], a.b.missing(p, l.Key, a.values[p.ID]))
-	if owed := a.sayOwed(p, l); owed != "" {
-		unmet = append(unmet, owed)
-	}
-	unmet = append(unmet, a.musts(p, l.Key)...)
+	unmet = append(append(unmet, a.sayOwed(p, l)...), a.musts(p, l.Key)...)
 	return append(a.lacks(p, l.Key), unmet...)
 }
 
@@ -110,14 +102,46 @@ func (a asked) lacks(p *relay.Piece, leg string) []string {
 	return a.b.forms[p.FormatID].Lacks(p, leg, says, a.b.Format(p.FormatID).Titled, a.titled[p.ID])
 }
 
-// sayOwed says how many queries with which a leg came back are not answered.
-func (a asked) sayOwed(p *relay.Piece, l *relay.Leg) string {
-	switch n := a.owed[reasonKey{p.ID, l.Key, l.Run}]; n {
-	case 0:
-		return ""
-	case 1:
-		return "a query it came back with is not answered"
-	default:
-		return fmt.Sprintf("%d queries it came back with are not answered", n)
+// sayOwed says how many queries a leg still asks for an answer to.
+func (a asked) sayOwed(p *relay.Piece, l *relay.Leg) []string {
+	back, notes := 0, 0
+	for _, q := range a.owed[p.ID] {
+		switch {
+		case q.Leg != l.Key:
+		case q.Note:
+			notes++
+		case q.Reason == l.Run:
+			back++
+		}
 	}
+	var out []string
+	switch {
+	case back == 1:
+		out = append(out, "a query it came back with is not answered")
+	case back > 1:
+		out = append(out, fmt.Sprintf("%d queries it came back with are not answered", back))
+	}
+	if notes > 0 {
+		out = append(out, sayNotes(notes))
+	}
+	return out
+}
+
+func sayNotes(n int) string {
+	if n == 1 {
+		return "a note of the sign-off is not answered"
+	}
+	return fmt.Sprintf("%d notes of the sign-off are not answered", n)
+}
+
+// unheeded counts the notes of sign-offs on a piece that no leg has answered: those that
+// came with its last leg, or whose leg was left out.
+func (a asked) unheeded(p *relay.Piece) int {
+	n := 0
+	for _, q := range a.owed[p.ID] {
+		if l := p.Leg(q.Leg); q.Note && (l == nil || l.State != relay.Passed) {
+			n++
+		}
+	}
+	return n
 }

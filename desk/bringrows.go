@@ -1,12 +1,14 @@
 package desk
 
 import (
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
 
 	"greenbaton/core/bring"
 	"greenbaton/core/day"
+	"greenbaton/core/figure"
 	"greenbaton/core/idea"
 	"greenbaton/core/relay"
 	"greenbaton/store"
@@ -134,8 +136,9 @@ func (r *reader) thought(x *BringRow, row bring.Row) {
 		if n.scale {
 			read = bring.Scale
 		}
-		if *n.into, ok = read(v); !ok {
-			x.is(RowBad, "“%s” is no number for %s%s.", idea.Cut(v, 40), n.name, map[bool]string{true: "; 1 to 5 is", false: ""}[n.scale])
+		var err error
+		if *n.into, err = read(v); err != nil {
+			x.is(RowBad, "%s", figureBad(err, v, " for "+n.name+map[bool]string{true: "; 1 to 5 is", false: ""}[n.scale]))
 			return
 		}
 	}
@@ -251,8 +254,9 @@ func (r *reader) piece(x *BringRow, row bring.Row) {
 	d.WordsFrom, d.WordsTo = f.WordsFrom, f.WordsTo
 	for key, into := range map[string]*int{"from": &d.WordsFrom, "to": &d.WordsTo} {
 		if v, ok := row[key]; ok {
-			if *into, ok = bring.Whole(v); !ok {
-				x.is(RowBad, "“%s” is no number of words.", idea.Cut(v, 40))
+			var err error
+			if *into, err = bring.Whole(v); err != nil {
+				x.is(RowBad, "%s", figureBad(err, v, " of words"))
 				return
 			}
 		}
@@ -339,4 +343,13 @@ func (r *reader) place(x *BringRow, d Draft) {
 		return
 	}
 	r.taken[at] = d.Title
+}
+
+// figureBad says what is wrong with a figure in a row: how it could be read, or that it is none.
+func figureBad(err error, typed, of string) string {
+	var unclear *figure.Unclear
+	if errors.As(err, &unclear) {
+		return UpperFirst(unclear.Error()) + "."
+	}
+	return fmt.Sprintf("“%s” is no number%s.", idea.Cut(typed, 40), of)
 }

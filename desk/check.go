@@ -162,7 +162,7 @@ type Condition struct {
 // held says what has to hold of the copy before a leg is passed, and whether it does.
 func (a asked) held(p *relay.Piece, l *relay.Leg) []Condition {
 	var out []Condition
-	if owed := a.sayOwed(p, l); owed != "" {
+	for _, owed := range a.sayOwed(p, l) {
 		out = append(out, Condition{Text: owed})
 	}
 	for _, k := range a.b.rules[p.FormatID].Musts(l.Key) {

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"maps"
 	"slices"
 	"strconv"
 	"strings"
@@ -227,7 +228,7 @@ func (a *act) proposedBy(p relay.Piece, before string, now copy.Text, joined []i
 			fresh[x.By]++
 		}
 	}
-	for _, by := range sortedKeys(fresh) {
+	for _, by := range slices.Sorted(maps.Keys(fresh)) {
 		who := a.by
 		a.by = by
 		err := a.logEvents(&p, store.Entry{DeskID: p.DeskID, PieceID: p.ID, Act: "proposed", What: "proposed " + Plural(fresh[by], "change"), Version: p.Version}, []rule.Event{{Kind: rule.Proposed}})

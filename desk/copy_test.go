@@ -36,9 +36,9 @@ func (x *testHouse) text(id int64) (copy.Text, int) {
 
 func (x *testHouse) edit(by, id int64, page string, turn, base int, c copy.Change) int {
 	x.t.Helper()
-	seq, err := x.EditCopy(ctx, by, id, desk.CopyEdit{Client: page, Turn: turn, Base: base, Change: c})
+	got, err := x.EditCopy(ctx, by, id, desk.CopyEdit{Client: page, Turn: turn, Base: base, Change: c})
 	x.must(err)
-	return seq
+	return got.Seq
 }
 
 func keep(n int) copy.Change { return copy.Change{}.Keep(n, nil) }
@@ -92,8 +92,53 @@ func TestEditsThatDoNotFitAreRefusedAndNothingIsStored(t *testing.T) {
 		t.Error("something was stored")
 	}
 	h.edit(writer, id, "a", 1, base, keep(0).Put("x", nil))
-	if _, err := h.EditCopy(ctx, lead, id, desk.CopyEdit{Client: "a", Turn: 1, Base: base, Change: keep(0).Put("y", nil)}); !refused(err, relay.ErrInput) {
-		t.Errorf("another's page is taken over: %v", err)
+}
+
+// The name of a page belongs to who opened it: whoever takes the same one neither passes
+// for that page nor keeps anything of it out.
+func TestTheNameOfAPageIsAmongThoseOfWhoOpenedIt(t *testing.T) {
+	h := newHouse(t)
+	id := h.drafted("Mill.")
+	_, base := h.text(id)
+	h.edit(lead, id, "a", 1, base, keep(0).Put("lead ", nil)) // before the writer's page sends its first
+	h.edit(lead, id, "a", 2, base+1, keep(0).Put("again ", nil))
+	h.edit(writer, id, "a", 1, base, keep(0).Put("writer ", nil))
+	got, err := h.EditCopy(ctx, writer, id, desk.CopyEdit{Client: "a", Turn: 1, Base: base, Change: keep(0).Put("writer ", nil), Then: &desk.CopyEdit{Turn: 2, Change: keep(7).Put("again ", nil)}})
+	if err != nil || got.Seq != base+4 {
+		t.Errorf("%+v, %v", got, err)
+	}
+	text, _ := h.text(id)
+	for _, whole := range []string{"again lead ", "writer again "} {
+		if !strings.Contains(text.Plain(), whole) {
+			t.Errorf("%q", text.Plain())
+		}
+	}
+}
+
+// What comes to nothing behind the edits of others is answered and not stored.
+func TestAnEditThatChangesNothingIsNotStored(t *testing.T) {
+	h := newHouse(t)
+	id := h.drafted("The river drops.")
+	_, base := h.text(id)
+	h.edit(lead, id, "a", 1, base, keep(4).Cut(6))
+	before := h.everything()
+	for name, c := range map[string]copy.Change{
+		"took away what is gone": keep(4).Cut(6), "goes over it": keep(4), "says nothing": nil,
+		"sets what no copy knows": keep(2).Keep(3, copy.Set("style", "color: red")), "sets what is gone": keep(5).Keep(2, copy.Set("bold", true)),
+	} {
+		got, err := h.EditCopy(ctx, writer, id, desk.CopyEdit{Client: "b " + name, Turn: 1, Base: base, Change: c})
+		if err != nil || !got.Nothing || got.Seq != base+1 {
+			t.Errorf("%s: %+v, %v", name, got, err)
+		}
+	}
+	if h.everything() != before {
+		t.Error("something was stored")
+	}
+	if got, err := h.EditCopy(ctx, writer, id, desk.CopyEdit{Client: "c", Turn: 1, Base: base, Change: keep(4).Cut(6), Then: &desk.CopyEdit{Turn: 2, Change: keep(4).Put("tide ", nil)}}); err != nil || got.Nothing || got.Seq != base+2 {
+		t.Errorf("what was made on top: %+v, %v", got, err)
+	}
+	if text, _ := h.text(id); text.Plain() != "The tide drops.\n" {
+		t.Errorf("%q", text.Plain())
 	}
 }
 
@@ -398,12 +443,12 @@ func BenchmarkKeystrokeWithTwentyPeople(b *testing.B) {
 			seq := base + 1
 			for i := 0; i*people+p < b.N; i++ {
 				began := time.Now()
-				s, err := h.EditCopy(ctx, lead, id, desk.CopyEdit{Client: fmt.Sprint("s", p), Turn: i + 1, Base: seq, Change: keep(p*2_000).Put("a", nil)})
+				got, err := h.EditCopy(ctx, lead, id, desk.CopyEdit{Client: fmt.Sprint("s", p), Turn: i + 1, Base: seq, Change: keep(p*2_000).Put("a", nil)})
 				if err != nil {
 					b.Error(err)
 					return
 				}
-				seq = s
+				seq = got.Seq
 				d := time.Since(began)
 				mu.Lock()
 				took = append(took, d)

@@ -3,6 +3,7 @@ package desk
 import (
 	"context"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -51,7 +52,7 @@ func (h *House) Decide(ctx context.Context, by, piece int64, take bool, keys []s
 		a.undo.Edits = append(a.undo.Edits, undoEdit{piece, seq})
 		a.put.pieces[piece] = was.Piece
 		var of []string
-		for _, id := range sortedKeys(theirs) {
+		for _, id := range slices.Sorted(maps.Keys(theirs)) {
 			of = append(of, fmt.Sprintf("%d of %s", theirs[id], First(a.b.Name(id))))
 		}
 		verb := map[bool]string{true: "took", false: "left"}[take]
@@ -59,15 +60,6 @@ func (h *House) Decide(ctx context.Context, by, piece int64, take bool, keys []s
 		return a.log(store.Entry{DeskID: was.DeskID, PieceID: piece, Act: verb, What: fmt.Sprintf("%s %s: %s", verb, Plural(n, "proposed change"), strings.Join(of, ", ")), Version: was.Version})
 	})
 	return n, err
-}
-
-func sortedKeys(m map[int64]int) []int64 {
-	out := make([]int64, 0, len(m))
-	for k := range m {
-		out = append(out, k)
-	}
-	slices.Sort(out)
-	return out
 }
 
 // takeBackEdit does the opposite of an edit, behind all that came since: what it took away

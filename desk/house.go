@@ -143,13 +143,14 @@ type act struct {
 	happened  []rule.Event               // that rules have not heard of yet
 	following map[int64]map[int64]string // who follows which pieces, as far as it was asked
 	left      []int64                    // desks from which a piece went to another
+	logged    map[int64]int64            // pieces that the logbook says something of, with their desks
 	deskOf    map[int64]int64            // desks of pieces that something happened to
 	timed     map[int64]bool             // pieces at which rules about time had their turn
 }
 
 // act carries out one command in one transaction.
 func (h *House) act(ctx context.Context, by int64, f func(*act) error) error {
-	a := &act{Context: ctx, h: h, now: h.Now(), by: by, put: newStored(), ideas: map[int64]idea.Idea{}, deskOf: map[int64]int64{}, timed: map[int64]bool{}}
+	a := &act{Context: ctx, h: h, now: h.Now(), by: by, put: newStored(), ideas: map[int64]idea.Idea{}, logged: map[int64]int64{}, deskOf: map[int64]int64{}, timed: map[int64]bool{}}
 	err := h.DB.Write(ctx, func(tx *store.Tx) error {
 		a.tx = tx
 		var err error
@@ -190,6 +191,8 @@ func (h *House) act(ctx context.Context, by int64, f func(*act) error) error {
 			for piece := range a.put.pieces {
 				h.rooms.look(piece)
 			}
+		} else if stored {
+			h.announceWritten(a)
 		}
 	})
 	return h.inTrouble(err)

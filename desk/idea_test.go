@@ -161,7 +161,7 @@ func TestAFreelancerSeesOnlyTheirOwnIdeas(t *testing.T) {
 		}
 	}
 	ready := h.ready("12-02")
-	h.must(h.SendOut(ctx, lead, ready, 0))
+	h.must(h.SendOut(ctx, lead, ready, 0, ""))
 	if likes, err = h.Likes(ctx, freelance, 1, "The tide mill", 0, 9); err != nil || len(likes) != 1 || likes[0].Piece.ID != ready {
 		t.Errorf("of what is published they are told %v %v; %d is not", likes, err, id)
 	}

@@ -15,7 +15,7 @@ import (
 func TestWhatReadersHaveBeforeThemDoesNotChange(t *testing.T) {
 	h := newHouse(t)
 	id := h.ready("12-18")
-	h.must(h.SendOut(ctx, lead, id, 0))
+	h.must(h.SendOut(ctx, lead, id, 0, ""))
 	before := h.everything()
 	if _, err := h.SaveCopy(ctx, lead, id, desk.OnNewest, copy.FromPlain("x").JSON()); !refused(err, relay.ErrNotNow) {
 		t.Errorf("the copy was changed: %v", err)

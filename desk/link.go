@@ -6,6 +6,7 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"errors"
+	"fmt"
 
 	"greenbaton/core/relay"
 	"greenbaton/store"
@@ -35,17 +36,80 @@ func (h *House) mint(ctx context.Context, kind string, about int64) (string, err
 // passwordLinkFor is for how long, in seconds, a link to choose another password opens.
 const passwordLinkFor = 2 * 3600
 
-// deadLink is said of every private link that opens nothing, whyever.
-var deadLink = &relay.Refusal{Reason: relay.ErrNotYours, Text: "This link does not open anything, or no longer. Ask whoever sent it to you for another one."}
+// deadLink is said of a private link that was never made, or not as it is.
+var deadLink = &relay.Refusal{Reason: relay.ErrNotYours, Field: "link", Text: "This link does not open anything. Perhaps a part of it was lost on the way: open it again from the mail it came with, or ask whoever sent it to you for another one."}
 
-// link gives what a token opens, of a kind. What does not open is all the same to who asks.
+// linkEnded says of a private link what has happened, and whom to ask.
+func linkEnded(why string, ask store.Person, desk string) error {
+	whom := "whoever sent it to you"
+	switch {
+	case ask.ID != 0 && !ask.Retired:
+		whom = fmt.Sprintf("%s, %s", ask.Name, ask.Mail)
+	case desk != "":
+		whom = desk
+	}
+	return &relay.Refusal{Reason: relay.ErrNotYours, Field: "link", Text: why + " If you think that it should open something, ask " + whom + "."}
+}
+
+// link gives what a token opens, of a kind; a link that did once says what happened since.
 func (h *House) link(ctx context.Context, r store.Reader, kind, token string) (store.Link, error) {
 	if len(token) > 64 {
 		return store.Link{}, deadLink
 	}
 	l, err := store.LinkAt(ctx, r, hashOf(token))
-	if errors.Is(err, store.ErrNone) || err == nil && (l.Kind != kind || l.RevokedAt != 0 || l.Ends <= h.Now()) {
+	if errors.Is(err, store.ErrNone) || err == nil && l.Kind != kind {
 		return l, deadLink
 	}
-	return l, err
+	if err != nil || l.RevokedAt == 0 && l.Ends > h.Now() {
+		return l, err
+	}
+	b, err := h.Books(ctx)
+	if err != nil {
+		return l, err
+	}
+	return l, h.sayEnded(ctx, r, b, l)
+}
+
+// sayEnded says why a link no longer opens, and whom to ask.
+func (h *House) sayEnded(ctx context.Context, r store.Reader, b *Books, l store.Link) error {
+	switch l.Kind {
+	case store.LinkReview:
+		x, err := store.ReviewerAt(ctx, r, l.About)
+		if errors.Is(err, store.ErrNone) {
+			return deadLink
+		} else if err != nil {
+			return err
+		}
+		row, err := store.Piece(ctx, r, x.PieceID)
+		if errors.Is(err, store.ErrNone) {
+			return deadLink // the piece was taken back
+		} else if err != nil {
+			return err
+		}
+		name, ask := b.Desk(row.DeskID).Name, b.Person(x.AskedBy)
+		switch {
+		case x.RevokedAt != 0:
+			return linkEnded(fmt.Sprintf("%s no longer asks you about “%s”, so this link has ended.", name, row.Title), ask, name)
+		case l.RevokedAt != 0:
+			return linkEnded(fmt.Sprintf("Your access at %s was ended, and this link with it.", name), ask, name)
+		}
+		until := l.Ends
+		if x.Ends != 0 {
+			until = min(until, x.Ends)
+		}
+		return linkEnded(fmt.Sprintf("This link to “%s” opened until %s.", row.Title, b.At(until, row.DeskID)), ask, name)
+	case store.LinkPartner:
+		p := b.Partner(l.About)
+		var lead store.Person
+		for _, id := range b.Leads(p.DeskID) {
+			lead = b.Person(id)
+			break
+		}
+		name := b.Desk(p.DeskID).Name
+		if l.RevokedAt != 0 || p.Retired {
+			return linkEnded(fmt.Sprintf("%s ended this link to the page of %s; another one may have been made since.", name, p.Name), lead, name)
+		}
+		return linkEnded(fmt.Sprintf("This link to the page of %s opened until %s.", p.Name, b.At(l.Ends, p.DeskID)), lead, name)
+	}
+	return &relay.Refusal{Reason: relay.ErrNotYours, Field: "link", Text: "This link to choose a password has ended: each opens for two hours, and once. Ask for another one where you sign in."}
 }

@@ -38,6 +38,9 @@ func (a *act) log(e store.Entry) error {
 // logAs appends an entry of something that somebody did, and that is stored only now.
 func (a *act) logAs(who int64, e store.Entry) error {
 	e.At, e.Actor = a.now, who
+	if e.PieceID != 0 {
+		a.logged[e.PieceID] = e.DeskID
+	}
 	if a.rule != nil && e.Why == "" {
 		e.Why = "House rule: " + a.b.HouseRule(a.rule.ID).Sentence
 	}

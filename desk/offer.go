@@ -115,7 +115,7 @@ func (a *act) offered(p *relay.Piece, l *relay.Leg, e relay.Event) []note {
 	}
 	for _, id := range a.b.whomFor(p, l) {
 		if id != e.From {
-			out = append(out, noteTo(id, "offer", fmt.Sprintf("%s is open to you%s.%s", l.Name, a.b.forFee(p.DeskID, l), due(l)), "", true))
+			out = append(out, noteTo(id, "offer", fmt.Sprintf("%s is open to you%s.%s", l.Name, a.b.forFee(p.DeskID, l), a.b.due(p, l)), "", true))
 		}
 	}
 	return out

@@ -170,7 +170,7 @@ func (h *House) partnerOf(ctx context.Context, b *Books, k Key) (store.Partner, 
 	}
 	p := b.Partner(l.About)
 	if p.ID == 0 || p.Retired {
-		return p, deadLink
+		return p, h.sayEnded(ctx, h.DB.View(), b, l)
 	}
 	return p, nil
 }

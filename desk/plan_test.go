@@ -181,7 +181,7 @@ func TestTheBoardFollowsEveryAct(t *testing.T) {
 	h.must(h.SkipLeg(ctx, lead, id, "pics", 0, ""))
 	h.boardAgrees()
 	out := h.ready("11-30")
-	h.must(h.SendOut(ctx, lead, out, 0))
+	h.must(h.SendOut(ctx, lead, out, 0, ""))
 	h.boardAgrees()
 	h.now = h.now.Add(30 * 24 * time.Hour)
 	h.must(h.Round(ctx))

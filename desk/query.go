@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"greenbaton/core/copy"
+	"greenbaton/core/day"
 	"greenbaton/core/query"
 	"greenbaton/core/relay"
 	"greenbaton/core/rule"
@@ -65,8 +66,12 @@ func (a *act) ask(was store.Row, o Ask) (int64, error) {
 	default:
 		return 0, bad("text", "Ask about words, a picture, or the whole piece.")
 	}
-	if err := a.onDesk(o.ForID, was.DeskID); err != nil {
-		return 0, bad("for", "This person does not belong to the desk. Choose somebody else.")
+	asked, err := store.ReviewersOf(a, a.tx, was.ID)
+	if err != nil {
+		return 0, err
+	}
+	if o.ForID != 0 && !a.b.available(o.ForID, was.DeskID) && reviewerIn(asked, o.ForID, a.now) == nil {
+		return 0, bad("for", "This person neither belongs to the desk nor is asked about this piece. Choose somebody else, or ask them to read it first.")
 	}
 	q := o.Query
 	q.PieceID, q.By, q.At, q.HeardAt = was.ID, a.by, a.now, a.now
@@ -113,6 +118,10 @@ func aboutWhat(q *query.Query) string {
 // tellQuery tells those whom the newest words on a query concern: whom it is for and who
 // asked, who answered before, and whom the words name.
 func (a *act) tellQuery(row store.Row, q query.Query, answers []query.Answer, words string) error {
+	asked, err := store.ReviewersOf(a, a.tx, row.ID)
+	if err != nil {
+		return err
+	}
 	told := []int64{a.by}
 	say := func(to int64, text string) error {
 		if to == 0 || slices.Contains(told, to) {
@@ -120,7 +129,13 @@ func (a *act) tellQuery(row store.Row, q query.Query, answers []query.Answer, wo
 		}
 		told = append(told, to)
 		p := a.b.Person(to)
-		if p.ID == 0 || p.Retired || relay.May(relay.ActRead, a.b.Who(to, row.DeskID), &row.Piece, nil, "") != nil {
+		if p.ID == 0 || p.Retired {
+			return nil
+		}
+		if relay.May(relay.ActRead, a.b.Who(to, row.DeskID), &row.Piece, nil, "") != nil {
+			if r := reviewerIn(asked, to, a.now); r != nil {
+				return a.tellInvited(&row.Piece, *r, q.ID, len(answers), text, words)
+			}
 			return nil
 		}
 		return a.item(store.Item{PersonID: to, PieceID: row.ID, Kind: "query", Text: text, Why: query.Cut(words, 300), At: a.now, Link: fmt.Sprintf("/pieces/%d#query-%d", row.ID, q.ID)}, false)
@@ -136,7 +151,7 @@ func (a *act) tellQuery(row store.Row, q query.Query, answers []query.Answer, wo
 			return err
 		}
 	}
-	for _, id := range query.Mentions(words, a.b.named(row.DeskID)) {
+	for _, id := range query.Mentions(words, a.b.named(row.DeskID, asked)) {
 		if err := say(id, by+" names you in a query"+aboutWhat(&q)+"."); err != nil {
 			return err
 		}
@@ -160,15 +175,59 @@ func authors(answers []query.Answer) []int64 {
 	return out
 }
 
-// named gives the people of a desk whom words can name.
-func (b *Books) named(desk int64) []query.Named {
+// named gives those whom words about a piece can name: the people of its desk, and who is
+// asked about it from outside.
+func (b *Books) named(desk int64, asked []store.Reviewer) []query.Named {
 	var out []query.Named
 	for _, p := range b.People {
-		if b.available(p.ID, desk) {
+		if b.available(p.ID, desk) || !p.Retired && slices.ContainsFunc(asked, func(r store.Reviewer) bool { return r.PersonID == p.ID && r.RevokedAt == 0 }) {
 			out = append(out, query.Named{ID: p.ID, Name: p.Name})
 		}
 	}
 	return out
+}
+
+// reviewerIn gives how somebody is asked about a piece now; nil if they are not.
+func reviewerIn(asked []store.Reviewer, person int64, now day.Moment) *store.Reviewer {
+	for i := range asked {
+		if r := &asked[i]; r.PersonID == person && r.RevokedAt == 0 && (r.Ends == 0 || r.Ends > now) {
+			return r
+		}
+	}
+	return nil
+}
+
+// Reviewers gives those who are asked about a piece and do not work on its desk.
+func (h *House) Reviewers(ctx context.Context, row *store.Row) ([]store.Person, error) {
+	b, err := h.Books(ctx)
+	if err != nil {
+		return nil, err
+	}
+	asked, err := store.ReviewersOf(ctx, h.DB.View(), row.ID)
+	var out []store.Person
+	for _, r := range asked {
+		p := b.Person(r.PersonID)
+		if p.Retired || b.available(p.ID, row.DeskID) || reviewerIn(asked, p.ID, h.Now()) == nil || slices.ContainsFunc(out, func(x store.Person) bool { return x.ID == p.ID }) {
+			continue
+		}
+		out = append(out, p)
+	}
+	return out, err
+}
+
+// tellInvited tells somebody who is asked about a piece from outside of the newest words on
+// a query: by mail, with a private link where they have no account.
+func (a *act) tellInvited(p *relay.Piece, r store.Reviewer, id int64, answers int, text, words string) error {
+	to := a.b.Person(r.PersonID)
+	text = fmt.Sprintf("“%s”: %s", p.Title, text)
+	link := fmt.Sprintf("/pieces/%d/review#query-%d", p.ID, id)
+	if !to.Guest {
+		return a.send(p, note{to: to.ID, kind: "query", text: text, why: query.Cut(words, 300), mail: true, link: link})
+	}
+	return a.tx.AddMessage(a, store.Message{
+		Key: fmt.Sprintf("query %d answers %d to %d at %d", id, answers, r.ID, a.now), Kind: "mail", PieceID: p.ID, To: address(to), Subject: query.Cut(strings.TrimSuffix(text, "."), 150),
+		Body: fmt.Sprintf("%s\n\n%s\n\nRead it and answer here: %s\n\nThe link is for you alone and needs no password.\n", text, words, linkPlace), At: a.now, LinkKind: store.LinkReview, LinkAbout: r.ID,
+	})
 }
 
 // onQuery carries out an act on a query, for who may read the copy it is about.
@@ -233,27 +292,36 @@ func (a *act) answer(q query.Query, text string, file *Upload) error {
 // SettleQuery settles a query, or opens it again.
 func (h *House) SettleQuery(ctx context.Context, by, id int64, settled bool) error {
 	return h.onQuery(ctx, by, id, func(a *act, was store.Row, q query.Query, answers []query.Answer) error {
-		if !a.b.maySettle(&was, q, by) {
-			if q.Only {
-				return &relay.Refusal{Reason: relay.ErrNotYours, Text: "Only " + First(a.b.Name(q.ForID)) + " may settle this."}
-			}
-			return &relay.Refusal{Reason: relay.ErrNotYours, Text: "Who asked, whom it is for, and who writes here may settle it."}
-		}
-		if q.Settled() == settled {
-			return nil
-		}
-		q.SettledBy, q.SettledAt, q.HeardAt = 0, 0, a.now
-		what := "opened a query again"
-		if settled {
-			q.SettledBy, q.SettledAt, what = by, a.now, "settled a query"
-		}
-		if err := a.tx.SaveQuery(a, q); err != nil {
-			return err
-		}
-		a.undo.Queries = append(a.undo.Queries, undoQuery{q.ID, !settled})
-		a.did = []string{what + aboutWhat(&q) + " on “" + was.Title + "”"}
-		return a.log(store.Entry{DeskID: was.DeskID, PieceID: was.ID, Act: "settled", What: what + aboutWhat(&q), Why: q.Text, Version: was.Version})
+		return a.settleQuery(was, q, settled)
 	})
+}
+
+// settleQuery settles a query, or opens it again.
+func (a *act) settleQuery(was store.Row, q query.Query, settled bool) error {
+	asked, err := store.ReviewersOf(a, a.tx, was.ID)
+	if err != nil {
+		return err
+	}
+	if !a.b.maySettle(&was, q, a.by, asked, a.now) {
+		if q.Only {
+			return &relay.Refusal{Reason: relay.ErrNotYours, Text: "Only " + First(a.b.Name(q.ForID)) + " may settle this."}
+		}
+		return &relay.Refusal{Reason: relay.ErrNotYours, Text: "Who asked, whom it is for, and who writes here may settle it."}
+	}
+	if q.Settled() == settled {
+		return nil
+	}
+	q.SettledBy, q.SettledAt, q.HeardAt = 0, 0, a.now
+	what := "opened a query again"
+	if settled {
+		q.SettledBy, q.SettledAt, what = a.by, a.now, "settled a query"
+	}
+	if err := a.tx.SaveQuery(a, q); err != nil {
+		return err
+	}
+	a.undo.Queries = append(a.undo.Queries, undoQuery{q.ID, !settled})
+	a.did = []string{what + aboutWhat(&q) + " on “" + was.Title + "”"}
+	return a.log(store.Entry{DeskID: was.DeskID, PieceID: was.ID, Act: "settled", What: what + aboutWhat(&q), Why: q.Text, Version: was.Version})
 }
 
 // putBackQuery makes a query settled, or open, again.
@@ -280,111 +348,12 @@ func (a *act) putBackQuery(u undoQuery) error {
 	return a.log(store.Entry{DeskID: was.DeskID, PieceID: q.PieceID, Act: "undone", What: "took back what was decided on a query" + aboutWhat(&q), Version: was.Version})
 }
 
-func (b *Books) maySettle(row *store.Row, q query.Query, who int64) bool {
+// maySettle reports whether somebody may settle a query. What only somebody may settle who
+// is gone, or was asked from outside and no longer is, leads may.
+func (b *Books) maySettle(row *store.Row, q query.Query, who int64, asked []store.Reviewer, now day.Moment) bool {
 	hand, _ := b.hand(row, who) // whoever may do nothing decides on nothing
 	w := b.Who(who, row.DeskID)
 	p := b.Person(q.ForID)
-	return q.MaySettle(who, hand.Decides, relay.MayHouse(relay.LeadDesk, w), p.ID == 0 || p.Retired)
-}
-
-// QuerySheet is a query as it is shown.
-type QuerySheet struct {
-	query.Query
-	Answers   []query.Answer
-	Files     map[int64]store.File // that came with the answers, by id
-	MaySettle bool
-	Turn      int64
-	Where     int  // in the copy; -1 is nowhere in particular
-	Gone      bool // its words are no longer in the copy
-}
-
-// querySheets makes what is shown of queries.
-func (h *House) querySheets(ctx context.Context, b *Books, who int64, row func(piece int64) *store.Row, qs []query.Query) ([]QuerySheet, error) {
-	r := h.DB.View()
-	answers, err := answersTo(ctx, h.DB.View(), qs)
-	if err != nil {
-		return nil, err
-	}
-	files := map[int64]map[int64]store.File{}
-	for _, xs := range answers {
-		for _, x := range xs {
-			if x.FileID != 0 {
-				files[x.QueryID] = map[int64]store.File{}
-			}
-		}
-	}
-	for _, q := range qs {
-		if files[q.ID] == nil {
-			continue
-		}
-		all, err := store.FilesOf(ctx, r, q.PieceID, 0)
-		if err != nil {
-			return nil, err
-		}
-		for _, f := range all {
-			files[q.ID][f.ID] = f
-		}
-	}
-	out := make([]QuerySheet, len(qs))
-	for i, q := range qs {
-		out[i] = QuerySheet{Query: q, Answers: answers[q.ID], Files: files[q.ID], Turn: q.Turn(answers[q.ID])}
-		if p := row(q.PieceID); p != nil {
-			out[i].MaySettle = b.maySettle(p, q, who)
-		}
-	}
-	return out, nil
-}
-
-// Margin is what stands beside a copy: queries and proposals in the order of their places.
-type Margin struct {
-	Queries   []QuerySheet // of those about words and pictures the order is that of the copy
-	Proposals []copy.Proposal
-	Text      copy.Text
-	Hand      Hand
-	Seq       int
-	MayAsk    bool
-}
-
-// MarginOf gives what stands beside the copy of a piece, for who may read it.
-func (h *House) MarginOf(ctx context.Context, who, piece int64) (Margin, store.Row, error) {
-	var m Margin
-	row, err := h.see(ctx, who, piece, relay.ActRead)
-	if err != nil {
-		return m, row, err
-	}
-	b, err := h.Books(ctx)
-	if err != nil {
-		return m, row, err
-	}
-	m.MayAsk = relay.May(relay.ActAsk, b.Who(who, row.DeskID), &row.Piece, nil, "") == nil
-	if !m.MayAsk { // queries and proposals are for those who work on it
-		return m, row, nil
-	}
-	if m.Hand, err = b.hand(&row, who); err != nil {
-		m.Hand = Hand{}
-	}
-	if _, m.Text, m.Seq, err = newest(ctx, h.DB.View(), &row); err != nil {
-		return m, row, err
-	}
-	m.Proposals = m.Text.Proposals()
-	qs, err := store.QueriesOf(ctx, h.DB.View(), piece)
-	if err != nil {
-		return m, row, err
-	}
-	if m.Queries, err = h.querySheets(ctx, b, who, func(int64) *store.Row { return &row }, qs); err != nil {
-		return m, row, err
-	}
-	places := m.Text.Places()
-	for i := range m.Queries {
-		q := &m.Queries[i]
-		q.Where = -1
-		if p := places[q.ID]; len(p) > 0 {
-			q.Where = p[0].At
-		} else if q.About == query.Picture {
-			q.Where = m.Text.Find(q.FileID)
-		}
-		q.Gone = q.About != query.Piece && q.Where < 0
-	}
-	slices.SortStableFunc(m.Queries, func(x, y QuerySheet) int { return x.Where - y.Where })
-	return m, row, nil
+	gone := p.ID == 0 || p.Retired || !b.available(p.ID, row.DeskID) && reviewerIn(asked, p.ID, now) == nil
+	return q.MaySettle(who, hand.Decides, relay.MayHouse(relay.LeadDesk, w), gone)
 }

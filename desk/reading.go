@@ -46,10 +46,17 @@ func (h *House) reviewing(ctx context.Context, r store.Reader, b *Books, k Key) 
 			return store.Reviewer{}, row, err
 		}
 		x, err := store.ReviewerAt(ctx, r, l.About)
-		if errors.Is(err, store.ErrNone) || err == nil && (x.RevokedAt != 0 || x.Ends != 0 && x.Ends <= h.Now() || b.Person(x.PersonID).Retired || b.Person(x.PersonID).BarredAt != 0) {
+		if errors.Is(err, store.ErrNone) {
 			return x, row, deadLink
 		} else if err != nil {
 			return x, row, err
+		}
+		gone := b.Person(x.PersonID).Retired || b.Person(x.PersonID).BarredAt != 0
+		if gone {
+			l.RevokedAt = h.Now()
+		}
+		if gone || x.RevokedAt != 0 || x.Ends != 0 && x.Ends <= h.Now() {
+			return x, row, h.sayEnded(ctx, r, b, l)
 		}
 		row, err = store.Piece(ctx, r, x.PieceID)
 		return x, row, err
@@ -83,10 +90,25 @@ func (h *House) reviewing(ctx context.Context, r store.Reader, b *Books, k Key) 
 			best = x
 		}
 	}
-	if best.ID == 0 {
-		return best, row, ErrNotFound
+	if best.ID != 0 {
+		return best, row, nil
 	}
-	return best, row, nil
+	return h.spoke(ctx, r, b, row, mine)
+}
+
+// spoke finds who has given a verdict as the holder of a leg: what they said and what comes
+// of it is theirs to see as long as they belong to the desk.
+func (h *House) spoke(ctx context.Context, r store.Reader, b *Books, row store.Row, mine func(int64) bool) (store.Reviewer, store.Row, error) {
+	said, err := store.VerdictsOf(ctx, r, row.ID)
+	if err != nil {
+		return store.Reviewer{}, row, err
+	}
+	for _, v := range slices.Backward(said) {
+		if l := row.Leg(v.Leg); v.ReviewerID == 0 && l != nil && mine(v.PersonID) && b.available(v.PersonID, row.DeskID) {
+			return store.Reviewer{PieceID: row.ID, Leg: v.Leg, PersonID: v.PersonID, May: store.MayComment, AskedAt: v.At, Run: v.Run}, row, nil
+		}
+	}
+	return store.Reviewer{}, row, ErrNotFound
 }
 
 // Review gives what a key opens. It writes nothing: that it was opened is noted by Opened.
@@ -149,7 +171,9 @@ func (h *House) readAgain(ctx context.Context, b *Books, out *Reading, text copy
 	if err != nil {
 		return err
 	}
-	qs = slices.DeleteFunc(qs, func(q query.Query) bool { return q.By != out.Person && q.ForID != out.Person })
+	if qs, err = h.concerning(ctx, h.DB.View(), b, out.Row, qs, out.Person, out.Reviewer.PersonID); err != nil {
+		return err
+	}
 	if out.Queries, err = h.querySheets(ctx, b, out.Person, func(int64) *store.Row { return &out.Row }, qs); err != nil {
 		return err
 	}
@@ -169,6 +193,55 @@ func (h *House) readAgain(ctx context.Context, b *Books, out *Reading, text copy
 	c := compare(was.Left(), out.Text)
 	out.Since = &c
 	return nil
+}
+
+// concerning gives those of the queries about a piece that some people asked, are asked, or
+// are named in.
+func (h *House) concerning(ctx context.Context, r store.Reader, b *Books, row store.Row, qs []query.Query, people ...int64) ([]query.Query, error) {
+	asked, err := store.ReviewersOf(ctx, r, row.ID)
+	if err != nil {
+		return nil, err
+	}
+	answers, err := answersTo(ctx, r, qs)
+	if err != nil {
+		return nil, err
+	}
+	named := b.named(row.DeskID, asked)
+	among := func(id int64) bool { return slices.Contains(people, id) }
+	return slices.DeleteFunc(slices.Clone(qs), func(q query.Query) bool {
+		return !among(q.By) && !among(q.ForID) && !slices.ContainsFunc(query.Mentions(q.Text, named), among) &&
+			!slices.ContainsFunc(answers[q.ID], func(x query.Answer) bool {
+				return among(x.By) || slices.ContainsFunc(query.Mentions(x.Text, named), among)
+			})
+	}), nil
+}
+
+// onOwnQuery carries out an act of a reviewer on a query that concerns them.
+func (h *House) onOwnQuery(ctx context.Context, k Key, id int64, f func(*act, store.Row, query.Query) error) error {
+	return h.reviewAct(ctx, k, func(a *act, x store.Reviewer, row store.Row) error {
+		q, err := store.QueryAt(a, a.tx, id)
+		if errors.Is(err, store.ErrNone) || err == nil && q.PieceID != row.ID {
+			return ErrNotFound
+		} else if err != nil {
+			return err
+		}
+		own, err := h.concerning(a, a.tx, a.b, row, []query.Query{q}, a.by, x.PersonID)
+		if err != nil {
+			return err
+		}
+		if len(own) == 0 {
+			return ErrNotFound
+		}
+		a.put.pieces[row.ID] = row.Piece // so that open pages look again
+		return f(a, row, q)
+	})
+}
+
+// SettleInReview settles a query for a reviewer who may, or opens it again.
+func (h *House) SettleInReview(ctx context.Context, k Key, id int64, settled bool) error {
+	return h.onOwnQuery(ctx, k, id, func(a *act, row store.Row, q query.Query) error {
+		return a.settleQuery(row, q, settled)
+	})
 }
 
 // reviewAct carries out an act of a reviewer, as whoever reads.
@@ -236,15 +309,9 @@ func (a *act) answers(p *relay.Piece) int64 {
 	return p.Owner
 }
 
-// AnswerInReview answers a query that a reviewer asked, or is asked.
+// AnswerInReview answers a query that a reviewer asked, is asked, or is named in.
 func (h *House) AnswerInReview(ctx context.Context, k Key, id int64, text string) error {
-	return h.reviewAct(ctx, k, func(a *act, x store.Reviewer, row store.Row) error {
-		q, err := store.QueryAt(a, a.tx, id)
-		if errors.Is(err, store.ErrNone) || err == nil && (q.PieceID != row.ID || q.By != a.by && q.ForID != a.by) {
-			return ErrNotFound
-		} else if err != nil {
-			return err
-		}
+	return h.onOwnQuery(ctx, k, id, func(a *act, row store.Row, q query.Query) error {
 		if text = strings.TrimSpace(strings.ReplaceAll(text, "\r\n", "\n")); text == "" || len([]rune(text)) > query.MaxText {
 			return bad("text", "Write an answer of up to 2,000 characters.")
 		}
@@ -255,9 +322,22 @@ func (h *House) AnswerInReview(ctx context.Context, k Key, id int64, text string
 		if err := a.answer(q, text, nil); err != nil {
 			return err
 		}
-		a.put.pieces[row.ID] = row.Piece
 		return a.tellQuery(row, q, append(answers[id], query.Answer{By: a.by}), text)
 	})
+}
+
+// ReviewFile gives a file that came with an answer to a query that concerns a reviewer.
+func (h *House) ReviewFile(ctx context.Context, k Key, file int64) (store.File, error) {
+	r, err := h.Review(ctx, k)
+	if err != nil {
+		return store.File{}, err
+	}
+	for _, q := range r.Queries {
+		if _, ok := q.Files[file]; ok && slices.ContainsFunc(q.Answers, func(x query.Answer) bool { return x.FileID == file }) {
+			return store.FileByID(ctx, h.DB.View(), file)
+		}
+	}
+	return store.File{}, ErrNotFound
 }
 
 // ReviewPicture gives a picture that is in the copy a key opens, as it is shown.

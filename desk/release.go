@@ -2,26 +2,155 @@ package desk
 
 import (
 	"context"
+	"crypto/sha256"
+	"encoding/hex"
 	"fmt"
+	"slices"
+	"strings"
 
+	"greenbaton/core/copy"
 	"greenbaton/core/relay"
 	"greenbaton/store"
 )
 
-// SendOut publishes a piece whose legs are all passed, now.
-func (h *House) SendOut(ctx context.Context, by, piece int64, version int) error {
+// Release is what is shown of a piece before it is sent out by hand.
+type Release struct {
+	Row     store.Row
+	Text    copy.Text // as readers get it
+	Words   int
+	Lead    store.Attachment // the lead picture; without an id if there is none
+	Address string           // of the page, below that of the house
+	Stops   []string         // why it cannot go out
+	Open    []string         // what is not done, and holds nothing up
+	Seal    string           // of what is shown
+}
+
+// Release gives what would be public if a piece went out now, and what is open, for who
+// may send it out. A refusal says why there is nothing to send out.
+func (h *House) Release(ctx context.Context, who, piece int64) (Release, error) {
+	row, err := h.see(ctx, who, piece, relay.ActRelease)
+	if err != nil {
+		return Release{}, err
+	}
+	b, err := h.Books(ctx)
+	if err != nil {
+		return Release{}, err
+	}
+	if _, err := relay.SendOut(row.Piece, relay.Scene{}); err != nil {
+		return Release{}, err
+	}
+	return b.release(ctx, h.DB.View(), row)
+}
+
+func (b *Books) release(ctx context.Context, r store.Reader, row store.Row) (Release, error) {
+	out := Release{Row: row, Address: "/site/" + b.Channel(row.ChannelID).Slug + "/" + Slug(row.Title, row.Number)}
+	_, text, _, err := newest(ctx, r, &row)
+	if err != nil {
+		return out, err
+	}
+	out.Text = text.Clean()
+	out.Words = out.Text.Words()
+	files, err := store.Attachments(ctx, r, row.ID)
+	if err != nil {
+		return out, err
+	}
+	if i := slices.IndexFunc(files, func(x store.Attachment) bool { return x.Lead }); i >= 0 {
+		out.Lead = files[i]
+	}
+	if out.Stops, err = b.stops(ctx, r, &row, text); err != nil {
+		return out, err
+	}
+	notes, err := b.notes(ctx, r, &row.Piece)
+	if err != nil {
+		return out, err
+	}
+	open, err := store.OpenQueries(ctx, r, []int64{row.ID})
+	if err != nil {
+		return out, err
+	}
+	count := func(n int, one, more string) {
+		switch {
+		case n == 1:
+			out.Open = append(out.Open, one)
+		case n > 1:
+			out.Open = append(out.Open, fmt.Sprintf(more, n))
+		}
+	}
+	if notes > 0 {
+		out.Open = append(out.Open, UpperFirst(sayNotes(notes)))
+	}
+	count(open[row.ID]-notes, "A query is open", "%d queries are open")
+	count(len(text.Proposals()), "A proposed change is not decided on, and is left out", "%d proposed changes are not decided on, and are left out")
+	sum := sha256.Sum256([]byte(strings.Join(append(append([]string{contentHash(text), out.Address, fmt.Sprint(out.Lead.ID)}, out.Stops...), out.Open...), "\n")))
+	out.Seal = hex.EncodeToString(sum[:8])
+	return out, nil
+}
+
+// stops says why a piece that is ready does not go out, neither by itself nor by hand.
+func (b *Books) stops(ctx context.Context, r store.Reader, row *store.Row, text copy.Text) ([]string, error) {
+	out, err := b.staleSignOff(ctx, r, row, text)
+	if text.Clean().Words() == 0 && !b.Format(row.FormatID).Wordless {
+		out = append(out, "its copy has no words; write them, or say at the format that its pieces need none")
+	}
+	return out, err
+}
+
+// notes counts the notes of sign-offs on a piece that nobody has answered.
+func (b *Books) notes(ctx context.Context, r store.Reader, p *relay.Piece) (int, error) {
+	a := asked{b: b}
+	err := a.readOwed(ctx, r, []int64{p.ID})
+	return a.unheeded(p), err
+}
+
+// SendOut publishes a piece whose legs are all passed, now. With the seal of what was
+// shown it is refused if that is another by now.
+func (h *House) SendOut(ctx context.Context, by, piece int64, version int, seal string) error {
 	return h.act(ctx, by, func(a *act) error {
 		return a.move(order{relay.ActRelease, piece, "", version}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
-			stale, err := a.staleSignOff(&store.Row{Piece: p})
-			if err == nil && len(stale) > 0 {
-				err = &relay.Refusal{Reason: relay.ErrUnmet, Unmet: stale, Text: "It cannot go out: " + stale[0] + "."}
-			}
+			m, err := relay.SendOut(p, s)
 			if err != nil {
-				return relay.Move{}, err
+				return m, err
 			}
-			return relay.SendOut(p, s)
+			row, err := store.Piece(a, a.tx, piece)
+			if err != nil {
+				return m, err
+			}
+			is, err := a.b.release(a, a.tx, row)
+			switch {
+			case err != nil:
+				return m, err
+			case len(is.Stops) > 0:
+				return m, &relay.Refusal{Reason: relay.ErrUnmet, Unmet: is.Stops, Text: "It cannot go out: " + Names(is.Stops) + "."}
+			case seal != "" && seal != is.Seal:
+				return m, &relay.Refusal{Reason: relay.ErrChanged, Text: "Something changed since this was shown, so it was not sent out. Below is what would go out now."}
+			}
+			return m, nil
 		})
 	})
+}
+
+// holds says why a piece that is ready does not go out by itself at its time.
+func (a *act) holds(piece int64) (string, error) {
+	row, err := store.Piece(a, a.tx, piece)
+	if err != nil {
+		return "", err
+	}
+	_, text, _, err := newest(a, a.tx, &row)
+	if err != nil {
+		return "", err
+	}
+	out, err := a.b.stops(a, a.tx, &row, text)
+	if err != nil {
+		return "", err
+	}
+	notes, err := a.b.notes(a, a.tx, &row.Piece)
+	if notes > 0 {
+		out = append(out, sayNotes(notes))
+	}
+	if len(out) == 0 {
+		return "", err
+	}
+	return UpperFirst(Names(out)) + ".", err
 }
 
 // Withdraw takes a piece back from its channel.

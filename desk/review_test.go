@@ -27,7 +27,7 @@ func signing(t testing.TB, review route.Review) (*testHouse, int64) {
 		way, err := route.Route{Legs: []route.Leg{
 			{Key: "draft", Name: "Draft", Role: "write", Usual: writer, Allowance: 3, Least: 1, Effort: 300, Words: true},
 			{Key: "yes", Name: "Their yes", Role: "partner", Usual: editor, Allowance: 2, Least: 1, After: []string{"draft"}, SignOff: true, Review: review},
-			{Key: "release", Name: "Release", Role: "edit", Usual: editor, Allowance: 1, After: []string{"yes"}},
+			{Key: "release", Name: "Release", Role: "edit", Usual: editor, Allowance: 1, After: []string{"yes"}, Skip: route.SkipMay},
 		}}.Check()
 		if err != nil {
 			return err
@@ -56,25 +56,40 @@ func (x *testHouse) linkTo(mail string) desk.Key {
 	return desk.Key{Token: m[1]}
 }
 
+// invite asks somebody for the verdict of a leg; the first in place of its holder.
 func (x *testHouse) invite(piece int64, name string) {
 	x.t.Helper()
-	_, err := x.Invite(ctx, lead, desk.Invite{Piece: piece, Leg: "yes", Name: name, Mail: strings.ToLower(name) + "@out.example", May: store.MayComment, Note: "Is it right?"})
+	asked, err := store.ReviewersOf(ctx, x.DB.View(), piece)
+	x.must(err)
+	o := desk.Invite{Piece: piece, Leg: "yes", Name: name, Mail: strings.ToLower(name) + "@out.example", May: store.MayComment, Note: "Is it right?"}
+	if len(asked) == 0 {
+		o.Instead = editor
+	}
+	_, err = x.Invite(ctx, lead, o)
 	x.must(err)
 }
 
-// somebody reads without an account, asks about words, sends back; the writer changes it;
-// they see what changed and sign it off; the piece goes on by itself.
-func TestSomebodyOutsideSendsBackAndThenSignsOff(t *testing.T) {
+// asked makes a house in which Joan, who has no account, is asked for the verdict of a leg
+// that runs, and gives the piece, her key and what she has before her.
+func asked(t testing.TB) (*testHouse, int64, desk.Key, desk.Reading) {
+	t.Helper()
 	h, p := signing(t, route.Review{})
 	h.invite(p, "Joan")
 	h.pass(writer, p, "draft")
 	k := h.linkTo("joan@out.example")
 	r, err := h.Review(ctx, k)
 	h.must(err)
+	return h, p, k, r
+}
+
+// somebody reads without an account, asks about words, sends back; the writer changes it;
+// they see what changed and sign it off; the piece goes on by itself.
+func TestSomebodyOutsideSendsBackAndThenSignsOff(t *testing.T) {
+	h, p, k, r := asked(t)
 	if !r.Turn || r.Text.Plain() != "four words are here\n" || r.Since != nil {
 		t.Fatalf("it reads %q, asked now: %v", r.Text.Plain(), r.Turn)
 	}
-	_, err = h.AskInReview(ctx, k, desk.Ask{Query: query.Query{About: query.Words, Text: "Which words?"}, Seq: r.Seq, Place: copy.Place{At: 5, Len: 5}})
+	_, err := h.AskInReview(ctx, k, desk.Ask{Query: query.Query{About: query.Words, Text: "Which words?"}, Seq: r.Seq, Place: copy.Place{At: 5, Len: 5}})
 	h.must(err)
 	r, err = h.Review(ctx, k)
 	h.must(err)
@@ -127,13 +142,8 @@ func TestSomebodyOutsideSendsBackAndThenSignsOff(t *testing.T) {
 
 // A verdict counts for the copy that was read, and for no other.
 func TestAVerdictOnACopyThatChangedMeanwhileDoesNotCount(t *testing.T) {
-	h, p := signing(t, route.Review{})
-	h.invite(p, "Joan")
-	h.pass(writer, p, "draft")
-	k := h.linkTo("joan@out.example")
-	r, err := h.Review(ctx, k)
-	h.must(err)
-	_, err = h.SaveCopy(ctx, lead, p, desk.OnNewest, copy.FromPlain("quite other words are here").JSON())
+	h, p, k, r := asked(t)
+	_, err := h.SaveCopy(ctx, lead, p, desk.OnNewest, copy.FromPlain("quite other words are here").JSON())
 	h.must(err)
 	if err := h.SayVerdict(ctx, k, desk.Verdict{Say: relay.SignedIt, Seq: r.Seq}); !errors.Is(err, relay.ErrChanged) {
 		t.Fatalf("it counted: %v", err)
@@ -170,20 +180,20 @@ func TestPrivateLinksOpenOnlyWhatTheyAreFor(t *testing.T) {
 	h.invite(p, "Joan")
 	h.pass(writer, p, "draft")
 	k := h.linkTo("joan@out.example")
-	dead := func(name string, k desk.Key) {
+	dead := func(name string, k desk.Key, says string) {
 		t.Helper()
 		_, err1 := h.Review(ctx, k)
 		err2 := h.SayVerdict(ctx, k, desk.Verdict{Say: relay.SignedIt})
 		_, err3 := h.AskInReview(ctx, k, desk.Ask{Query: query.Query{About: query.Piece, Text: "x"}})
 		for _, err := range []error{err1, err2, err3} {
-			if !errors.Is(err, relay.ErrNotYours) || !strings.Contains(err.Error(), "does not open anything") {
+			if !errors.Is(err, relay.ErrNotYours) || !strings.Contains(err.Error(), says) {
 				t.Errorf("%s: %v", name, err)
 			}
 		}
 	}
-	dead("guessed", desk.Key{Token: "AAAAAAAAAAAAAAAAAAAAAAAAAA"})
-	dead("very long", desk.Key{Token: strings.Repeat("A", 5_000)})
-	dead("its hash", desk.Key{Token: hashed(h, k)})
+	dead("guessed", desk.Key{Token: "AAAAAAAAAAAAAAAAAAAAAAAAAA"}, "does not open anything")
+	dead("very long", desk.Key{Token: strings.Repeat("A", 5_000)}, "does not open anything")
+	dead("its hash", desk.Key{Token: hashed(h, k)}, "does not open anything")
 	var kept int
 	h.must(h.DB.Get(ctx, &kept, "SELECT (SELECT COUNT(*) FROM link WHERE hash LIKE ?) + (SELECT COUNT(*) FROM outbox WHERE body LIKE ?) + (SELECT COUNT(*) FROM logbook WHERE what || why || before || after LIKE ?)", "%"+k.Token+"%", "%"+k.Token+"%", "%"+k.Token+"%"))
 	if kept != 0 {
@@ -197,10 +207,10 @@ func TestPrivateLinksOpenOnlyWhatTheyAreFor(t *testing.T) {
 		t.Error("a link opened another piece")
 	}
 	h.now = h.now.AddDate(0, 0, 61)
-	dead("expired", k)
+	dead("expired", k, "This link to “The tide mill” opened until")
 	h.now = h.now.AddDate(0, 0, -61)
 	h.must(h.Uninvite(ctx, lead, p, r.Reviewer.ID))
-	dead("revoked", k)
+	dead("revoked", k, "no longer asks you about “The tide mill”, so this link has ended. If you think that it should open something, ask ")
 }
 
 func hashed(h *testHouse, k desk.Key) string {

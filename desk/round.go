@@ -171,12 +171,14 @@ func (h *House) SendDue(ctx context.Context) error {
 func (h *House) sendDue(ctx context.Context, id int64) error {
 	return h.act(ctx, 0, func(a *act) error {
 		return a.move(order{relay.ActRelease, id, "", 0}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
-			stale, err := a.staleSignOff(&store.Row{Piece: p})
-			if err != nil {
-				return relay.Move{}, err
+			if !p.Ready() {
+				return relay.Due(p, s)
 			}
-			if p.Ready() && len(stale) > 0 {
-				return relay.Miss(p, UpperFirst(stale[0])+".")
+			switch why, err := a.holds(id); {
+			case err != nil:
+				return relay.Move{}, err
+			case why != "":
+				return relay.Miss(p, why)
 			}
 			return relay.Due(p, s)
 		})

@@ -86,10 +86,13 @@ func (k known) Name(kind, key string) (string, bool) {
 	}
 	switch kind {
 	case "person":
-		return k.b.Name(id), k.b.available(id, k.desk)
+		p := k.b.Person(id)
+		twice := slices.ContainsFunc(k.b.People, func(x store.Person) bool { return x.ID != id && x.Name == p.Name })
+		return apart(k.b.Name(id), twice, ", "+p.Mail), k.b.available(id, k.desk)
 	case "format":
 		f := k.b.Format(id)
-		return f.Name, f.ID != 0 && !f.Retired
+		twice := slices.ContainsFunc(k.b.Formats, func(x store.Format) bool { return x.ID != id && strings.EqualFold(x.Name, f.Name) })
+		return apart(f.Name, twice && f.DeskID != k.desk, " of "+k.b.Desk(f.DeskID).Name), f.ID != 0 && !f.Retired
 	case "channel":
 		c := k.b.Channel(id)
 		return c.Name, c.DeskID == k.desk && !c.Retired
@@ -101,9 +104,21 @@ func (k known) Name(kind, key string) (string, bool) {
 		return c.Name, c.DeskID == k.desk && !c.Retired
 	case "field":
 		f := k.b.Field(id)
-		return f.Name, k.b.Format(f.FormatID).DeskID == k.desk && !f.Retired
+		of := k.b.Format(f.FormatID)
+		twice := slices.ContainsFunc(k.b.Fields, func(x store.Field) bool {
+			return x.ID != id && strings.EqualFold(x.Name, f.Name) && k.b.Format(x.FormatID).DeskID == k.desk
+		})
+		return apart(f.Name, twice, " of "+of.Name), of.DeskID == k.desk && !f.Retired
 	}
 	return "", false
+}
+
+// apart is a name, with what tells it from others where several have it.
+func apart(name string, twice bool, by string) string {
+	if twice {
+		return name + by
+	}
+	return name
 }
 
 // Known tells what the rules of a desk may speak of.

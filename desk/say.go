@@ -103,7 +103,12 @@ func (b *Books) SayCause(r store.Row) string {
 	leg, name := "the "+strings.ToLower(l.Name), b.Name(l.Holder)
 	late := Plural(c.Late, "day")
 	since := Short(l.StartedAt.Date(b.Houses[r.DeskID].Zone))
+	began := Plural(c.Before, "day") + " after it was due"
 	switch {
+	case c.Before > 0 && c.Why == plan.Open:
+		return fmt.Sprintf("Nobody has %s, which began %s", leg, began)
+	case c.Before > 0 && c.Late == 0:
+		return fmt.Sprintf("%s began %s; %s has had it since %s%s", UpperFirst(leg), began, name, since, b.sayAbsent(l.Holder, c, r.WorkedOut))
 	case c.Why == plan.Open && c.Late > 0:
 		return fmt.Sprintf("Nobody has %s, which is %s past due", leg, late)
 	case c.Why == plan.Open:

@@ -3,6 +3,7 @@ package desk
 import (
 	"context"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -237,7 +238,7 @@ func (h *House) CheckPlaces(ctx context.Context) error {
 				}
 			}
 		}
-		for _, id := range sortedKeys(ids) {
+		for _, id := range slices.Sorted(maps.Keys(ids)) {
 			text := fmt.Sprintf("%s half sent on: route, format, channel and desk do not belong together. Look at what would be mended.", map[bool]string{true: "A piece was", false: Plural(ids[id], "piece") + " were"}[ids[id] == 1])
 			if err := a.item(store.Item{PersonID: id, Kind: "misplaced", Text: UpperFirst(text), Link: "/misplaced", At: a.now}, true); err != nil {
 				return err

@@ -18,26 +18,32 @@ type CopyEdit struct {
 	Then   *CopyEdit // one that was made on top of it before it was known to be taken; its Base is not looked at
 }
 
+// EditTaken says what became of an edit that was taken.
+type EditTaken struct {
+	Seq     int  // its number; that of the newest edit where it is none
+	Nothing bool // after the edits before it, it changed nothing, and is not stored
+}
+
 // pending is an edit that waits to be stored.
 type pending struct {
 	CopyEdit
 	ctx       context.Context // of whoever made it
 	piece, by int64
-	seq       int
+	taken     EditTaken
 	err       error
 	done      chan struct{}
 }
 
-// EditCopy does a change to a copy and gives the number it has. It is put behind the edits
-// that came before, so that it does what whoever made it meant; sent twice, it is done
-// once. What comes in at the same time is stored together.
-func (h *House) EditCopy(ctx context.Context, by, piece int64, e CopyEdit) (int, error) {
+// EditCopy does a change to a copy. It is put behind the edits that came before, so that
+// it does what whoever made it meant; sent twice, it is done once. What comes in at the
+// same time is stored together. The name of a page is one among those of whoever sends it.
+func (h *House) EditCopy(ctx context.Context, by, piece int64, e CopyEdit) (EditTaken, error) {
 	return h.edit(ctx, &pending{CopyEdit: e, ctx: ctx, piece: piece, by: by})
 }
 
-func (h *House) edit(ctx context.Context, w *pending) (int, error) {
+func (h *House) edit(ctx context.Context, w *pending) (EditTaken, error) {
 	if w.Client == "" || len(w.Client) > 40 || w.Turn < 1 || w.Base < 0 {
-		return 0, bad("copy", "This edit says not where it comes from. Reload the page.")
+		return EditTaken{}, bad("copy", "This edit says not where it comes from. Reload the page.")
 	}
 	w.done = make(chan struct{})
 	rs := &h.rooms
@@ -50,7 +56,7 @@ func (h *House) edit(ctx context.Context, w *pending) (int, error) {
 		h.storeEdits(context.WithoutCancel(ctx))
 	}
 	<-w.done
-	return w.seq, w.err
+	return w.taken, w.err
 }
 
 // storeEdits stores what is in the queue; what comes in meanwhile is left to another.
@@ -87,7 +93,7 @@ func (h *House) takeEdits(ctx context.Context, batch []*pending) {
 	})
 	if err != nil {
 		for _, w := range batch {
-			w.seq, w.err = 0, err
+			w.taken, w.err = EditTaken{}, err
 		}
 	}
 }
@@ -105,49 +111,50 @@ func (a *act) take(w *pending) error {
 	if w.Base > s.seq {
 		return bad("copy", "This edit was made on a copy that is not stored here. Reload the page.")
 	}
-	if w.seq, err = a.takeOne(s, w.by, w.CopyEdit, nil); err != nil || w.Then == nil {
+	if w.taken, err = a.takeOne(s, w.by, w.CopyEdit, nil); err != nil || w.Then == nil {
 		return err
 	}
 	then := *w.Then
 	then.Client, then.Base = w.Client, w.Base
-	w.seq, err = a.takeOne(s, w.by, then, &w.CopyEdit)
+	w.taken, err = a.takeOne(s, w.by, then, &w.CopyEdit)
 	return err
 }
 
 // takeOne takes one edit, which was made on top of another one of the same page.
-func (a *act) takeOne(s *stage, by int64, e CopyEdit, on *CopyEdit) (int, error) {
-	old, err := store.EditOf(a, a.tx, s.piece, e.Client, e.Turn)
-	switch {
-	case err == nil && old.By == by:
-		return old.Seq, nil // it was sent again, because the answer was lost
-	case err == nil:
-		return 0, bad("copy", "This edit comes from a page of somebody else. Reload the page.")
-	case !errors.Is(err, store.ErrNone):
-		return 0, err
+func (a *act) takeOne(s *stage, by int64, e CopyEdit, on *CopyEdit) (EditTaken, error) {
+	old, err := store.EditOf(a, a.tx, s.piece, by, e.Client, e.Turn)
+	if err == nil {
+		return EditTaken{Seq: old.Seq}, nil // it was sent again, because the answer was lost
+	} else if !errors.Is(err, store.ErrNone) {
+		return EditTaken{}, err
 	}
 	hand, err := a.hand(&s.row, by)
 	if err != nil {
-		return 0, err
+		return EditTaken{}, err
 	}
 	later, err := s.after(a, e.Base)
 	if err != nil {
-		return 0, err
+		return EditTaken{}, err
 	}
-	c := behind(e, on, later)
+	c := behind(by, e, on, later)
 	hand.Known = s.known
 	if err := s.text.Admits(c, hand.Hand); err != nil {
 		if !hand.Writes {
-			return 0, &relay.Refusal{Reason: relay.ErrNotYours, Text: "You can propose changes to this copy, not make them: " + misfitText(err) + "."}
+			return EditTaken{}, &relay.Refusal{Reason: relay.ErrNotYours, Text: "You can propose changes to this copy, not make them: " + misfitText(err) + "."}
 		}
-		return 0, bad("copy", "The edit was not taken: %s.", misfitText(err))
+		return EditTaken{}, bad("copy", "The edit was not taken: %s.", misfitText(err))
 	}
-	return a.putEdit(s, taken{By: by, Client: e.Client, Turn: e.Turn, Change: c})
+	if len(c) == 0 {
+		return EditTaken{Seq: s.seq, Nothing: true}, nil
+	}
+	seq, err := a.putEdit(s, taken{By: by, Client: e.Client, Turn: e.Turn, Change: c})
+	return EditTaken{Seq: seq}, err
 }
 
 // behind gives the change of an edit as it is after all edits that were taken since its
 // base; where it was made on top of one that is among those, up to that one as seen
 // from there.
-func behind(e CopyEdit, on *CopyEdit, later []taken) copy.Change {
+func behind(by int64, e CopyEdit, on *CopyEdit, later []taken) copy.Change {
 	c := e.Change.Sound()
 	var under copy.Change
 	if on != nil {
@@ -157,7 +164,7 @@ func behind(e CopyEdit, on *CopyEdit, later []taken) copy.Change {
 		switch {
 		case on == nil:
 			c = l.Change.Transform(c, true)
-		case l.Client == e.Client && l.Turn == on.Turn:
+		case l.By == by && l.Client == e.Client && l.Turn == on.Turn:
 			on = nil
 		default:
 			c = under.Transform(l.Change, false).Transform(c, true)

@@ -51,7 +51,7 @@ func (a *act) notes(p *relay.Piece, e relay.Event) []note {
 		if e.To == 0 {
 			return owner(a.worded("nobody", l.Name+" has begun and nobody has it yet.", p, l, e), false)
 		}
-		n := noteTo(e.To, "handoff", a.worded("handoff", fmt.Sprintf("%s is with you, from %s.%s", l.Name, by, due(l)), p, l, e), e.Why, true)
+		n := noteTo(e.To, "handoff", a.worded("handoff", fmt.Sprintf("%s is with you, from %s.%s", l.Name, by, a.b.due(p, l)), p, l, e), e.Why, true)
 		n.link = a.reviewLink(p, l)
 		return a.others(n)
 	case relay.SentBack:
@@ -61,7 +61,7 @@ func (a *act) notes(p *relay.Piece, e relay.Event) []note {
 	case relay.Given:
 		out := []note{}
 		if e.To != 0 && l.State == relay.Running {
-			out = append(out, noteTo(e.To, "handoff", fmt.Sprintf("%s is with you, given by %s.%s", l.Name, by, due(l)), e.Why, true))
+			out = append(out, noteTo(e.To, "handoff", fmt.Sprintf("%s is with you, given by %s.%s", l.Name, by, a.b.due(p, l)), e.Why, true))
 		} else if e.To != 0 {
 			out = append(out, noteTo(e.To, "given", fmt.Sprintf("%s will come to you, by %s.", l.Name, by), e.Why, false))
 		}
@@ -103,9 +103,12 @@ func (a *act) reviewLink(p *relay.Piece, l *relay.Leg) string {
 	return ""
 }
 
-func due(l *relay.Leg) string {
-	if l.Due == 0 {
+func (b *Books) due(p *relay.Piece, l *relay.Leg) string {
+	switch {
+	case l.Due == 0:
 		return ""
+	case l.StartedAt != 0 && l.StartedAt.Date(b.Zones[p.DeskID]) > l.Due:
+		return " By the plan it was due " + Short(l.Due) + ", before it began."
 	}
 	return " Due " + Short(l.Due) + "."
 }

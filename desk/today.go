@@ -33,8 +33,9 @@ type Day struct {
 	NobodyAll  int
 	Quiet      []store.Row
 	QuietTotal int
-	Missed     []store.Row // not ready at their time
-	Week       []WeekRow   // going out or gone out this week, by time, open slots among them
+	Missed     []store.Row // did not go out at their time, the newest first
+	MissedAll  int
+	Week       []WeekRow // going out or gone out this week, by time, open slots among them
 	Lead       bool
 	Runway     plan.Runway
 	Goal       int // slots that are to be covered by finished pieces
@@ -218,6 +219,9 @@ func (b *Books) onward(p *relay.Piece, leg string) string {
 	return "to " + Names(to)
 }
 
+// missed finds the pieces of a desk that did not go out at their time.
+const missed = "desk_id = ? AND stage = 'under way' AND missed_at > 0 AND missed_at = goes_out"
+
 // lead adds what a lead is shown of the whole desk.
 func (d *Day) lead(ctx context.Context, r store.Reader, desk int64, zone *time.Location) error {
 	monday := d.Date.Monday()
@@ -230,7 +234,7 @@ func (d *Day) lead(ctx context.Context, r store.Reader, desk int64, zone *time.L
 	}{
 		{&d.Late, "SELECT * FROM piece WHERE desk_id = ? AND pace = ? AND missed_at <> goes_out ORDER BY in_hand, goes_out LIMIT ?", []any{desk, plan.Short, shown}},
 		{&d.Quiet, "SELECT * FROM piece WHERE desk_id = ? AND is_quiet = 1 ORDER BY quiet DESC, goes_out LIMIT ?", []any{desk, shown}},
-		{&d.Missed, "SELECT * FROM piece WHERE desk_id = ? AND stage = 'under way' AND missed_at > 0 AND missed_at = goes_out ORDER BY goes_out LIMIT ?", []any{desk, shown}},
+		{&d.Missed, "SELECT * FROM piece WHERE " + missed + " ORDER BY goes_out DESC, id DESC LIMIT ?", []any{desk, shown}},
 		{&week, "SELECT * FROM piece WHERE desk_id = ? AND (goes_out = 0) = 0 AND goes_out >= ? AND goes_out < ? ORDER BY goes_out, id LIMIT ?", []any{desk, from, to, 3 * shown}},
 	} {
 		rows, err := store.Pieces(ctx, r, q.query, q.args...)
@@ -246,11 +250,12 @@ func (d *Day) lead(ctx context.Context, r store.Reader, desk int64, zone *time.L
 	if d.Nobody, err = turns(ctx, r, openOnDesk, desk, shown); err != nil {
 		return err
 	}
-	var n struct{ Late, Quiet, Nobody int }
+	var n struct{ Late, Quiet, Nobody, Missed int }
 	err = r.Get(ctx, &n, `SELECT (SELECT COUNT(*) FROM piece WHERE desk_id = ? AND pace = ? AND missed_at <> goes_out) AS late,
 		(SELECT COUNT(*) FROM piece WHERE desk_id = ? AND is_quiet = 1) AS quiet,
-		(SELECT COUNT(*) FROM piece WHERE desk_id = ? AND open_leg = 1) AS nobody`, desk, plan.Short, desk, desk)
-	d.LateTotal, d.QuietTotal, d.NobodyAll = n.Late, n.Quiet, n.Nobody
+		(SELECT COUNT(*) FROM piece WHERE desk_id = ? AND open_leg = 1) AS nobody,
+		(SELECT COUNT(*) FROM piece WHERE `+missed+`) AS missed`, desk, plan.Short, desk, desk, desk)
+	d.LateTotal, d.QuietTotal, d.NobodyAll, d.MissedAll = n.Late, n.Quiet, n.Nobody, n.Missed
 	return err
 }
 

@@ -130,8 +130,51 @@ func (h *House) LastUndo(ctx context.Context, who int64) (store.Undo, error) {
 	u, err := store.LastUndo(ctx, h.DB.View(), who, h.Now()-undoFor)
 	if errors.Is(err, store.ErrNone) {
 		return store.Undo{}, nil
+	} else if err != nil {
+		return u, err
 	}
-	return u, err
+	if later, err := h.dependsOn(ctx, u); err != nil || later {
+		return store.Undo{}, err
+	}
+	return u, nil
+}
+
+// dependsOn reports whether something later depends on what an act did, so that it can no
+// longer be taken back: a piece, idea or query of it is another by now.
+func (h *House) dependsOn(ctx context.Context, u store.Undo) (bool, error) {
+	var state undoState
+	if err := json.Unmarshal([]byte(u.State), &state); err != nil {
+		return false, fmt.Errorf("read undo %d: %w", u.ID, err)
+	}
+	r := h.DB.View()
+	for _, p := range state.Pieces {
+		if is, err := store.VersionOf(ctx, r, "piece", p.Was.ID); err != nil || is != p.Version {
+			return true, ignoreNone(err)
+		}
+	}
+	for _, id := range state.Made {
+		if is, err := store.VersionOf(ctx, r, "piece", id); err != nil || is > 1 {
+			return true, ignoreNone(err)
+		}
+	}
+	for _, i := range state.Ideas {
+		if is, err := store.VersionOf(ctx, r, "idea", i.ID); err != nil || is != i.Version {
+			return true, ignoreNone(err)
+		}
+	}
+	for _, q := range state.Queries {
+		if is, err := store.QueryAt(ctx, r, q.ID); err != nil || is.Settled() == q.Settled {
+			return true, ignoreNone(err)
+		}
+	}
+	return false, nil
+}
+
+func ignoreNone(err error) error {
+	if errors.Is(err, store.ErrNone) {
+		return nil
+	}
+	return err
 }
 
 // Undo takes back an act for the one who did it, as long as nothing later depends on

@@ -212,10 +212,14 @@ func (a *act) signedOff(row store.Row, l *relay.Leg, vs []voice) error {
 	return nil
 }
 
-// noteAsQuery makes the notes of a verdict a query for whoever has the piece next.
+// noteAsQuery makes the notes of a verdict a query for whoever has the piece next. Their
+// leg is not passed, and the piece does not go out, before it is answered or settled.
 func (a *act) noteAsQuery(p relay.Piece, v store.Verdict) error {
-	q := query.Query{PieceID: p.ID, About: query.Piece, Text: v.Text, By: v.PersonID, At: a.now, HeardAt: a.now, ForID: p.Owner}
+	q := query.Query{PieceID: p.ID, About: query.Piece, Text: v.Text, By: v.PersonID, At: a.now, HeardAt: a.now, ForID: p.Owner, Note: true}
 	for _, l := range p.Running() {
+		if q.Leg == "" || q.ForID == p.Owner && l.Holder != 0 {
+			q.Leg, q.Reason = l.Key, l.Run
+		}
 		if l.Holder != 0 {
 			q.ForID = l.Holder
 			break
@@ -245,7 +249,11 @@ func (a *act) ownVerdict(piece int64, leg string, say relay.Say, text string) (o
 		return nil, nil
 	}
 	if !l.SignOff {
-		return a.staleSignOff(&row)
+		_, now, _, err := newest(a, a.tx, &row)
+		if err != nil {
+			return nil, err
+		}
+		return a.b.staleSignOff(a, a.tx, &row, now)
 	}
 	if err := a.settle(piece); err != nil {
 		return nil, err
@@ -277,21 +285,20 @@ func (a *act) ownVerdict(piece int64, leg string, say relay.Say, text string) (o
 			owed = append(owed, "the verdict of "+a.b.Person(v.PersonID).Name+" is waited for")
 		}
 	}
+	if at >= 0 && say.Yes() && len(owed) > 0 { // what is refused keeps nothing
+		owed = append(owed, "your own is not given by passing; give it by “Read it and give your verdict”")
+	}
 	return owed, nil
 }
 
 // staleSignOff says which sign-offs of a piece need another one, because the copy is
 // another since and the route asks for that.
-func (a *act) staleSignOff(row *store.Row) ([]string, error) {
+func (b *Books) staleSignOff(ctx context.Context, r store.Reader, row *store.Row, now copy.Text) ([]string, error) {
 	l := row.SignedOff()
-	if l == nil || !a.b.review(&row.Piece, l.Key).Again {
+	if l == nil || !b.review(&row.Piece, l.Key).Again {
 		return nil, nil
 	}
-	said, err := store.VerdictsOf(a, a.tx, row.ID)
-	if err != nil {
-		return nil, err
-	}
-	_, now, _, err := newest(a, a.tx, row)
+	said, err := store.VerdictsOf(ctx, r, row.ID)
 	if err != nil {
 		return nil, err
 	}

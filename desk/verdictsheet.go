@@ -79,7 +79,7 @@ func (h *House) Verdicts(ctx context.Context, who, piece int64) (VerdictSheet, e
 			if in := b.standsIn(v.PersonID, today); in != v.PersonID {
 				v.For = in
 			}
-			if v.Turn && (v.ID != 0 || w.Access.May(relay.AnswerAsked)) && (v.PersonID == who || v.For == who) {
+			if v.Turn && (v.ID != 0 || len(x.Voices) > 1 || w.Access.May(relay.AnswerAsked)) && (v.PersonID == who || v.For == who) {
 				out.Mine = l.Name
 			}
 		}

@@ -104,8 +104,13 @@ func TestWhatOthersBuiltOnIsNotTakenBack(t *testing.T) {
 	h.pass(editor, id, "brief")
 	h.write(writer, id, "four words are enough")
 	h.pass(writer, id, "draft")
+	u, err := h.LastUndo(ctx, writer)
+	h.must(err)
 	h.pass(pictures, id, "pics")
-	err := h.undo(writer)
+	if now, err := h.LastUndo(ctx, writer); err != nil || now.ID != 0 {
+		t.Errorf("%q is offered to be taken back: %v", now.What, err)
+	}
+	_, _, err = h.Undo(ctx, writer, u.ID)
 	var r *relay.Refusal
 	if !errors.As(err, &r) || r.Reason != relay.ErrChanged || !strings.Contains(r.Text, "has changed since") || !slices.ContainsFunc(r.Unmet, func(s string) bool { return strings.Contains(s, "Pia Pictures passed Pictures") }) {
 		t.Errorf("%v", err)

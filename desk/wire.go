@@ -3,6 +3,7 @@ package desk
 import (
 	"context"
 	"fmt"
+	"maps"
 	"slices"
 	"sync"
 	"time"
@@ -28,6 +29,7 @@ const (
 	Changed NewsKind = "changed"
 	Held    NewsKind = "held"
 	LetGo   NewsKind = "let go"
+	Written NewsKind = "written" // somebody wrote in the copy of a piece
 )
 
 // Wire brings news to everybody who listens, in order and without a gap. Each
@@ -127,23 +129,41 @@ func (w *Wire) After(ctx context.Context, mark string) (news []News, next string
 // announce puts what an act stored on the wire.
 func (h *House) announce(a *act) {
 	ids := a.put.ids()
+	standings := len(a.put.pieces) < len(ids) // of other pieces
+	n := News{Kind: Changed, By: a.by}
+	concerns := func(desk int64) {
+		if !slices.Contains(n.Desks, desk) {
+			n.Desks = append(n.Desks, desk)
+		}
+	}
+	for _, desk := range a.left {
+		concerns(desk)
+	}
+	for _, p := range a.put.pieces {
+		concerns(p.DeskID)
+	}
+	for _, id := range slices.Sorted(maps.Keys(a.logged)) { // of which something else is stored: steps, answers, verdicts
+		if concerns(a.logged[id]); !slices.Contains(ids, id) {
+			ids = append(ids, id)
+		}
+	}
 	if len(ids) == 0 && !a.setUp {
 		return
 	}
-	n := News{Kind: Changed, Pieces: ids, By: a.by}
-	n.Desks = append(n.Desks, a.left...)
-	for _, p := range a.put.pieces {
-		if !slices.Contains(n.Desks, p.DeskID) {
-			n.Desks = append(n.Desks, p.DeskID)
-		}
-	}
-	if a.setUp || len(ids) > manyPieces {
+	if n.Pieces = ids; a.setUp || len(ids) > manyPieces {
 		n.Pieces = nil
 	}
-	if a.setUp || len(a.put.pieces) < len(ids) { // standings of other pieces
+	if a.setUp || standings {
 		n.Desks = nil
 	}
 	h.Wire.Send(n)
+}
+
+// announceWritten tells pages of pieces that their copies have other versions.
+func (h *House) announceWritten(a *act) {
+	for id, p := range a.put.pieces {
+		h.Wire.Send(News{Kind: Written, Pieces: []int64{id}, Desks: []int64{p.DeskID}})
+	}
 }
 
 // Hold tells other screens that somebody has taken up a piece they see, or let it go.

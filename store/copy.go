@@ -44,11 +44,11 @@ func CopyUpTo(ctx context.Context, r Reader, piece int64, seq int) (Copy, error)
 	return c, err
 }
 
-// EditOf gives an edit by the page it came from and its number there; ErrNone if it was
-// not taken.
-func EditOf(ctx context.Context, r Reader, piece int64, client string, turn int) (Edit, error) {
+// EditOf gives an edit of somebody by their page it came from and its number there;
+// ErrNone if it was not taken.
+func EditOf(ctx context.Context, r Reader, piece, by int64, client string, turn int) (Edit, error) {
 	var e Edit
-	err := r.Get(ctx, &e, "SELECT * FROM copy_edit WHERE piece_id = ? AND client = ? AND turn = ?", piece, client, turn)
+	err := r.Get(ctx, &e, "SELECT * FROM copy_edit WHERE piece_id = ? AND by = ? AND client = ? AND turn = ?", piece, by, client, turn)
 	return e, err
 }
 

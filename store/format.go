@@ -95,12 +95,12 @@ func (t *Tx) SetValue(ctx context.Context, piece, field int64, value string) err
 
 // AddFormat stores a format and gives its id.
 func (t *Tx) AddFormat(ctx context.Context, f Format) (int64, error) {
-	return t.put(ctx, "format", f, "desk_id", "channel_id", "name", "words_from", "words_to")
+	return t.put(ctx, "format", f, "desk_id", "channel_id", "name", "words_from", "words_to", "wordless")
 }
 
 // SaveFormat stores a format as it is now.
 func (t *Tx) SaveFormat(ctx context.Context, f Format) error {
-	return t.set(ctx, "format", f, f.ID, "channel_id", "name", "words_from", "words_to", "retired")
+	return t.set(ctx, "format", f, f.ID, "channel_id", "name", "words_from", "words_to", "wordless", "retired")
 }
 
 // SaveFormatBrief stores what a format asks of a brief, and its outline.

@@ -132,6 +132,7 @@ type Format struct {
 	Checks    string // what is made of the checks, JSON
 	Outline   string // with which its copies begin, JSON
 	Titled    bool   // a title is chosen before the writing begins
+	Wordless  bool   // its pieces go out without words
 	Retired   bool
 }
 

@@ -7,7 +7,7 @@ import (
 	"greenbaton/core/query"
 )
 
-const queryColumns = "id, piece_id, about, quote, file_id, x, y, text, for_id, only, reason, leg, by, at, settled_by, settled_at, heard_at"
+const queryColumns = "id, piece_id, about, quote, file_id, x, y, text, for_id, only, reason, leg, note, by, at, settled_by, settled_at, heard_at"
 
 // QueryIDs gives the numbers of the queries about a copy.
 func QueryIDs(ctx context.Context, r Reader, piece int64) ([]int64, error) {
@@ -78,13 +78,14 @@ func QueriesOfDesk(ctx context.Context, r Reader, desk int64, from, to day.Momen
 	return out, err
 }
 
-// ReasonsOf gives the open queries that are reasons why pieces came back to a leg.
-func ReasonsOf(ctx context.Context, r Reader, pieces []int64) ([]query.Query, error) {
+// OwedOf gives the open queries that hold legs: the reasons why pieces came back to them,
+// and the notes of sign-offs.
+func OwedOf(ctx context.Context, r Reader, pieces []int64) ([]query.Query, error) {
 	var out []query.Query
 	if len(pieces) == 0 {
 		return nil, nil
 	}
-	err := r.Select(ctx, &out, "SELECT "+queryColumns+" FROM query WHERE settled_at = 0 AND reason <> 0 AND piece_id IN ("+marks(len(pieces))+") ORDER BY id", list(pieces)...)
+	err := r.Select(ctx, &out, "SELECT "+queryColumns+" FROM query WHERE settled_at = 0 AND (reason <> 0 OR note) AND piece_id IN ("+marks(len(pieces))+") ORDER BY id", list(pieces)...)
 	return out, err
 }
 
@@ -121,7 +122,7 @@ func OpenQueries(ctx context.Context, r Reader, pieces []int64) (map[int64]int, 
 
 // AddQuery stores a query and gives its id.
 func (t *Tx) AddQuery(ctx context.Context, q query.Query) (int64, error) {
-	return t.put(ctx, "query", q, "piece_id", "about", "quote", "file_id", "x", "y", "text", "for_id", "only", "reason", "leg", "by", "at", "heard_at")
+	return t.put(ctx, "query", q, "piece_id", "about", "quote", "file_id", "x", "y", "text", "for_id", "only", "reason", "leg", "note", "by", "at", "heard_at")
 }
 
 // SaveQuery stores what changes of a query: whether it is settled, its last word, and the

@@ -29,11 +29,12 @@ type Reviewer struct {
 	OpenedAt  day.Moment
 	OpenedSeq int
 	RevokedAt day.Moment
+	Instead   bool // they are asked in place of the holder of the leg, otherwise beside
 }
 
 // SaveReviewer stores a reviewer, a new one where it has no id, and gives the id.
 func (t *Tx) SaveReviewer(ctx context.Context, r Reviewer) (int64, error) {
-	id, err := t.save(ctx, "reviewer", r, r.ID, "piece_id", "leg", "person_id", "place", "may", "note", "ends", "asked_by", "asked_at", "run", "opened_at", "opened_seq", "revoked_at")
+	id, err := t.save(ctx, "reviewer", r, r.ID, "piece_id", "leg", "person_id", "place", "may", "note", "ends", "asked_by", "asked_at", "run", "opened_at", "opened_seq", "revoked_at", "instead")
 	if r.ID != 0 {
 		id = r.ID
 	}

@@ -44,6 +44,12 @@ func LastUndo(ctx context.Context, r Reader, actor int64, after day.Moment) (Und
 	return u, err
 }
 
+// VersionOf gives the version of a row of a table that counts them; ErrNone if it is gone.
+func VersionOf(ctx context.Context, r Reader, table string, id int64) (version int, err error) {
+	err = r.Get(ctx, &version, "SELECT version FROM "+table+" WHERE id = ?", id)
+	return version, err
+}
+
 // MarkUndone notes that a change was taken back.
 func (t *Tx) MarkUndone(ctx context.Context, id int64, at day.Moment) error {
 	_, err := t.Exec(ctx, "UPDATE undo SET undone_at = ? WHERE id = ?", at, id)

@@ -35,6 +35,7 @@ type briefView struct {
 	Titles    []candidateView
 	Pictures  []candidateView
 	Research  researchView
+	Sent      url.Values // of the form that was refused
 	Likes     []likeView
 	Kin       []likeView
 	Drafted   string        // what the brief writer has to say about its draft
@@ -82,7 +83,8 @@ func (s *Server) showBrief(c *echo.Context, status int, id int64, refusal *relay
 	if refusal != nil {
 		v.Problem, v.Field = refusal.Text, refusal.Field
 	}
-	if typed != nil && v.Edit {
+	v.Sent, v.Research.Sent = typed, typed
+	if v.Edit && typed.Has("title") { // it was the form of the brief
 		for k := range typed {
 			v.Form[k] = typed[k]
 		}

@@ -85,7 +85,7 @@ func (s *Server) catch(c *echo.Context) error {
 // manifest lets a phone put the page that catches ideas on its home screen.
 func (s *Server) manifest(c *echo.Context) error {
 	icon := func(name, size, kind, purpose string) map[string]string {
-		return map[string]string{"src": "/assets/" + name, "sizes": size, "type": kind, "purpose": purpose}
+		return map[string]string{"src": s.pages.assets + name, "sizes": size, "type": kind, "purpose": purpose}
 	}
 	c.Response().Header().Set("Content-Type", "application/manifest+json")
 	return c.JSON(http.StatusOK, map[string]any{

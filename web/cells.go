@@ -10,6 +10,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/figure"
 	"greenbaton/core/plan"
 	"greenbaton/core/relay"
 	"greenbaton/desk"
@@ -258,7 +259,7 @@ func editsOf(col string, pieces []*desk.Entry, form url.Values) ([]desk.Edit, er
 // legs given to somebody, their days shifted by working days, or taken away.
 func manyOf(board *plan.Board, form url.Values) ([]plan.Change, error) {
 	var out []plan.Change
-	shift, err := strconv.Atoi(strings.TrimSpace(form.Get("shift")))
+	shift, err := figure.Whole(form.Get("shift"))
 	if form.Get("what") == "shift" && (err != nil || shift < -250 || shift > 250 || shift == 0) {
 		return nil, input("shift", "Write by how many working days they move, like 2 or -1.")
 	}

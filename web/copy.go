@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"io"
 	"net/http"
 	"strconv"
@@ -53,7 +54,7 @@ type seatIn struct {
 
 // seatOut is what a page hears on its line.
 type seatOut struct {
-	Kind    string      `json:"kind"` // hello, edit, refused, place, left, look or hand
+	Kind    string      `json:"kind"` // hello, edit, nothing, refused, place, left, look or hand
 	Hand    *handOut    `json:"hand,omitempty"`
 	Edits   []editOut   `json:"edits,omitempty"`
 	Turn    int         `json:"turn,omitempty"`
@@ -61,7 +62,7 @@ type seatOut struct {
 	Change  copy.Change `json:"change,omitempty"`
 	Problem string      `json:"problem,omitempty"`
 	Trouble string      `json:"trouble,omitempty"` // why nothing can be stored just now
-	Page    string      `json:"page,omitempty"`
+	Page    string      `json:"page,omitempty"`    // of whom a place is, and of which of their pages
 	Who     string      `json:"who,omitempty"`
 	Place   *copy.Place `json:"place,omitempty"`
 }
@@ -104,11 +105,11 @@ func (s *Server) editCopy(c *echo.Context) error {
 	if err := json.Unmarshal(b, &in); err != nil {
 		return unread(err)
 	}
-	seq, err := s.House.EditCopy(c.Request().Context(), me(c).ID, id, in.edit())
+	got, err := s.House.EditCopy(c.Request().Context(), me(c).ID, id, in.edit())
 	if err != nil {
 		return err
 	}
-	return c.JSON(http.StatusOK, map[string]any{"seq": seq})
+	return c.JSON(http.StatusOK, map[string]any{"seq": got.Seq, "nothing": got.Nothing})
 }
 
 func unread(err error) error {
@@ -285,8 +286,11 @@ func (l *seatLine) read(ctx context.Context) {
 		}
 		switch {
 		case in.Edit != nil:
-			if _, err := l.s.House.EditCopy(ctx, l.who, l.piece, in.Edit.edit()); err != nil {
+			got, err := l.s.House.EditCopy(ctx, l.who, l.piece, in.Edit.edit())
+			if err != nil {
 				l.answer(ctx, l.refused(in.Edit.Turn, err))
+			} else if got.Nothing {
+				l.answer(ctx, seatOut{Kind: "nothing", Turn: in.Edit.Turn, Seq: got.Seq})
 			}
 		case in.Sum != nil:
 			if text, seq, same := l.seat.Same(in.Sum.Seq, in.Sum.Sum); !same {
@@ -365,7 +369,7 @@ func (l *seatLine) write(ctx context.Context, hello seatOut) {
 }
 
 func (l *seatLine) word(ctx context.Context, w desk.Word) (seatOut, error) {
-	out := seatOut{Kind: w.Kind, Page: w.Page, Place: w.Place}
+	out := seatOut{Kind: w.Kind, Place: w.Place}
 	if w.Edit != nil {
 		out.Edits = []editOut{editOut(*w.Edit)}
 	}
@@ -374,7 +378,7 @@ func (l *seatLine) word(ctx context.Context, w desk.Word) (seatOut, error) {
 		return out, err
 	}
 	if w.Who != 0 {
-		out.Who = b.Name(w.Who)
+		out.Who, out.Page = b.Name(w.Who), fmt.Sprintf("%d %s", w.Who, w.Page)
 	}
 	if w.Kind == "look" {
 		hand, err := l.s.House.HandOn(ctx, l.who, l.piece)

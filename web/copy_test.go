@@ -150,6 +150,13 @@ func TestTheLineToACopyTakesNothingThatLies(t *testing.T) {
 	if err != nil || !strings.HasPrefix(after.Text, `[{"insert":"<script>x</script>","attributes":{"bold":true}}`) {
 		t.Errorf("stored as %.90s, %v", after.Text, err)
 	}
+	// what changes nothing is answered too
+	if err := conn.Write(wait, websocket.MessageText, fmt.Appendf(nil, `{"edit":{"page":"p","turn":2,"base":%d,"change":[{"retain":3,"attributes":{"onclick":"x"}}]}}`, after.Seq)); err != nil {
+		t.Fatal(err)
+	}
+	if m := hear(); m["kind"] != "nothing" || m["turn"] != 2.0 || m["seq"] != float64(after.Seq) {
+		t.Errorf("%v", m)
+	}
 	// a page with another text is given it anew
 	if err := conn.Write(wait, websocket.MessageText, fmt.Appendf(nil, `{"sum":{"seq":%d,"sum":1}}`, after.Seq)); err != nil {
 		t.Fatal(err)

@@ -78,6 +78,9 @@ func (s *Server) showFormat(c *echo.Context, status int, refusal *relay.Refusal,
 	v := formatView{Format: f, New: f.ID == 0, Channels: b.ChannelsOf(here(c)), Form: form}
 	if form == nil || form.Get("form") != "" {
 		v.Form = url.Values{"name": {f.Name}, "channel": {fmt.Sprint(f.ChannelID)}, "from": {fmt.Sprint(f.WordsFrom)}, "to": {fmt.Sprint(f.WordsTo)}}
+		if f.Wordless {
+			v.Form.Set("wordless", "yes")
+		}
 	}
 	if refusal != nil {
 		v.Problem, v.Field = refusal.Text, refusal.Field
@@ -134,7 +137,7 @@ func (s *Server) addFields(c *echo.Context, b *desk.Books, v *formatView) error 
 func (s *Server) saveFormat(c *echo.Context) error {
 	return setUp(s, c, s.formatOf, func(_ *desk.Books, f store.Format, form url.Values) (string, error) {
 		made := f.ID == 0
-		f.Name, f.ChannelID, f.Retired = form.Get("name"), int64At(form, "channel"), form.Get("retired") != ""
+		f.Name, f.ChannelID, f.Wordless, f.Retired = form.Get("name"), int64At(form, "channel"), form.Get("wordless") != "", form.Get("retired") != ""
 		var err error
 		if f.WordsFrom, err = whole(form, "from", "words", "the words asked for", 0); err != nil {
 			return "", err

@@ -86,7 +86,7 @@ func sendNews(w io.Writer, mark func(desk.News) string, b *desk.Books, who store
 			continue
 		}
 		e := wireEvent{Kind: n.Kind, Pieces: n.Pieces, Own: n.By == who.ID}
-		if n.Kind != desk.Changed {
+		if n.Kind != desk.Changed && n.Kind != desk.Written {
 			if e.Own || !who.Access.May(relay.SeeAll) {
 				continue
 			}

@@ -112,6 +112,13 @@ func (s *Server) marginFor(c *echo.Context, id int64) (marginView, error) {
 	for _, p := range suited(b, row.DeskID, "") {
 		v.People = append(v.People, choice{strconv.FormatInt(p.ID, 10), p.Name})
 	}
+	from, err := s.House.Reviewers(ctx, &row)
+	if err != nil {
+		return v, err
+	}
+	for _, p := range from {
+		v.People = append(v.People, choice{strconv.FormatInt(p.ID, 10), p.Name + ", asked from outside"})
+	}
 	for _, q := range m.Queries {
 		x := newQueryView(b, q, row.DeskID, s.House.Now().Date(b.Zones[row.DeskID]).String())
 		x.May, x.Back = m.MayAsk, fmt.Sprintf("/pieces/%d", id)

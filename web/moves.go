@@ -1,7 +1,6 @@
 package web
 
 import (
-	"context"
 	"errors"
 	"fmt"
 	"net/http"
@@ -128,38 +127,8 @@ func (s *Server) left(c *echo.Context) error {
 	return s.onPiece(c, func(id int64, form url.Values) (string, error) {
 		minutes, err := hoursTyped(form.Get("left"))
 		if err != nil || strings.TrimSpace(form.Get("left")) == "" {
-			return "", input("left", "Write the hours left as a number like 3 or 1.5.")
+			return "", noFigure(err, "left", "Write the hours left as a number like 3 or 1.5.")
 		}
 		return "Noted; the load follows.", s.House.Report(c.Request().Context(), me(c).ID, id, form.Get("leg"), minutes, version(form))
 	})
-}
-
-func (s *Server) sendOut(c *echo.Context) error {
-	return s.onPiece(c, func(id int64, form url.Values) (string, error) {
-		ctx := c.Request().Context()
-		if err := s.House.SendOut(ctx, me(c).ID, id, version(form)); err != nil {
-			return "", err
-		}
-		s.bringUp(ctx)
-		return "It is out.", nil
-	})
-}
-
-func (s *Server) withdraw(c *echo.Context) error {
-	return s.onPiece(c, func(id int64, form url.Values) (string, error) {
-		ctx := c.Request().Context()
-		if err := s.House.Withdraw(ctx, me(c).ID, id, version(form), strings.TrimSpace(form.Get("why"))); err != nil {
-			return "", err
-		}
-		s.bringUp(ctx)
-		return "It is withdrawn.", nil
-	})
-}
-
-// bringUp tells the channels at once what went out or was withdrawn; if that fails, the
-// house's round does it a moment later.
-func (s *Server) bringUp(ctx context.Context) {
-	if err := s.House.DeliverPages(ctx); err != nil {
-		s.Log.Error("tell a channel", "problem", err)
-	}
 }

@@ -6,7 +6,6 @@ import (
 	"net/http"
 	"net/url"
 	"slices"
-	"strconv"
 	"strings"
 	"time"
 
@@ -342,16 +341,3 @@ func goesOut(b *desk.Books, f store.Format, channel int64, form url.Values, usua
 }
 
 func minutesOf(t time.Time) int { return t.Hour()*60 + t.Minute() }
-
-// whole reads a whole number; an empty answer is the usual one.
-func whole(form url.Values, key, field, what string, usual int) (int, error) {
-	s := strings.ReplaceAll(strings.TrimSpace(form.Get(key)), ",", "")
-	if s == "" {
-		return usual, nil
-	}
-	n, err := strconv.Atoi(s)
-	if err != nil {
-		return 0, &relay.Refusal{Reason: relay.ErrInput, Field: field, Text: fmt.Sprintf("Write %s as a whole number; “%s” is not one.", what, s)}
-	}
-	return n, nil
-}

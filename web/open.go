@@ -2,7 +2,6 @@ package web
 
 import (
 	"fmt"
-	"math"
 	"net/http"
 	"net/url"
 	"strconv"
@@ -123,27 +122,6 @@ func newOpeningRow(b *desk.Books, x desk.Opening, staff bool) openingRow {
 		}
 	}
 	return r
-}
-
-// feeText writes a fee as it is typed: 180 or 12.50.
-func feeText(fee int) string {
-	if fee%100 == 0 {
-		return strconv.Itoa(fee / 100)
-	}
-	return fmt.Sprintf("%d.%02d", fee/100, fee%100)
-}
-
-// readFee reads a fee as it is typed, into hundredths.
-func readFee(s string) (int, error) {
-	s = strings.TrimLeft(strings.ReplaceAll(strings.TrimSpace(s), ",", ""), "£$€ ")
-	if s == "" {
-		return 0, nil
-	}
-	f, err := strconv.ParseFloat(s, 64)
-	if err != nil || math.IsNaN(f) || f < 0 || f*100 > relay.MaxFee || math.Abs(f*100-math.Round(f*100)) > 1e-6 {
-		return 0, input("fee", fmt.Sprintf("Write the fee like 180 or 12.50; “%s” is not one.", s))
-	}
-	return int(math.Round(f * 100)), nil
 }
 
 // offer opens a leg to people or to its role.

@@ -196,7 +196,7 @@ func readPerson(form url.Values, p store.Person, mine []int64) (store.Person, er
 	for i := range minutes {
 		m, err := hoursTyped(form.Get(fmt.Sprintf("hours-%d", i)))
 		if err != nil {
-			return p, input("hours", "Write the hours of each day like 6 or 7.5; a day that is not worked is 0.")
+			return p, noFigure(err, "hours", "Write the hours of each day like 6 or 7.5; a day that is not worked is 0.")
 		}
 		minutes[i] = m
 	}

@@ -83,6 +83,13 @@ func (s *Server) piece(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
+	if c.Request().Header.Get("X-Pieces") != "" {
+		v, err := s.pieceFor(c, id)
+		if err != nil {
+			return err
+		}
+		return s.showView(c, "piece", v.Row.Title, v, []part{{Key: "go", Template: "piece-go", Data: v}, {Key: "before", Template: "piece-before", Data: v}})
+	}
 	if err := s.House.ReadAbout(c.Request().Context(), me(c).ID, id); err != nil {
 		return err
 	}

@@ -19,6 +19,15 @@ type researchView struct {
 	Piece int64
 	Notes []noteView
 	Back  string
+	Sent  url.Values // of the form that was refused
+}
+
+// Text is what was typed of a note, or of a comment on another, and refused.
+func (v researchView) Text(about int64) string {
+	if int64At(v.Sent, "about") != about || v.Sent.Has("title") {
+		return ""
+	}
+	return v.Sent.Get("text")
 }
 
 type noteView struct {

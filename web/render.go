@@ -23,6 +23,7 @@ import (
 // pages are the parsed templates: each page with the layout and the parts.
 type pages struct {
 	byName map[string]*template.Template
+	assets string // the address below which the assets of this version lie
 }
 
 func parsePages() (*pages, error) {
@@ -39,9 +40,9 @@ func parsePages() (*pages, error) {
 	if err != nil {
 		return nil, fmt.Errorf("read assets: %w", err)
 	}
-	version := hex.EncodeToString(sum.Sum(nil))[:10]
+	p.assets = "/assets/" + hex.EncodeToString(sum.Sum(nil))[:10] + "/"
 	base, err := template.New("").Funcs(funcs).Funcs(template.FuncMap{
-		"asset": func(name string) string { return "/assets/" + name + "?v=" + version },
+		"asset": func(name string) string { return p.assets + name },
 	}).ParseFS(templateFiles, "templates/_*.html")
 	if err != nil {
 		return nil, err
@@ -99,25 +100,26 @@ func number(n int) string { return desk.Number(n) }
 
 // frame is what the layout around every page shows.
 type frame struct {
-	Title   string
-	Section string // the part of the masthead that is marked
-	Me      store.Person
-	Unread  int
-	Lead    bool
-	Maker   bool  // may make pieces
-	Catcher bool  // may catch ideas
-	DeskID  int64 // that is looked at
-	Demo    bool
-	Clock   string
-	Said    string // what the last act came to
-	Undo    int64  // by which what was done last can be taken back
-	Did     string // and what that was
-	Mark    string // the last news of the house
-	Path    string // of this page
-	InSetUp bool   // it is one of the set-up pages
-	Desk    string // the desk that is looked at, for those who have several
-	Desks   []store.Desk
-	Page    any
+	Title    string
+	Section  string // the part of the masthead that is marked
+	Me       store.Person
+	Unread   int
+	Lead     bool
+	Maker    bool  // may make pieces
+	Catcher  bool  // may catch ideas
+	DeskID   int64 // that is looked at
+	Demo     bool
+	Clock    string
+	Said     string // what the last act came to
+	Undo     int64  // by which what was done last can be taken back
+	UndoLeft int    // for how many seconds that is still offered at the foot
+	Did      string // and what that was
+	Mark     string // the last news of the house
+	Path     string // of this page
+	InSetUp  bool   // it is one of the set-up pages
+	Desk     string // the desk that is looked at, for those who have several
+	Desks    []store.Desk
+	Page     any
 }
 
 // setUpPages are the pages of the section Desk.
@@ -146,11 +148,15 @@ func (s *Server) show(c *echo.Context, status int, page, title string, data any)
 		}
 		if u, err := s.House.LastUndo(ctx, me.ID); err == nil && page != "error" {
 			f.Undo, f.Did = u.ID, desk.UpperFirst(u.What)
+			f.UndoLeft = max(0, int(u.At+footLasts-s.House.Now()))
 		}
 		f.Mark = s.House.Wire.Mark()
 	}
 	return s.render(c, status, page, "layout", f)
 }
+
+// footLasts is for how many seconds what was done last is said at the foot of pages.
+const footLasts = 30
 
 // showPlain renders a page for somebody from outside, in the name of a house.
 func (s *Server) showPlain(c *echo.Context, status int, page, title, house string, data any) error {

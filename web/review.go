@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"html/template"
@@ -47,7 +48,10 @@ type reviewView struct {
 	Typed    url.Values
 }
 
-type saidLine struct{ When, Says, Text, Tone string }
+type saidLine struct {
+	When, Says, Text, Tone string
+	File, Address          string // a file that came with it
+}
 
 type reviewQuery struct {
 	ID      int64
@@ -57,7 +61,10 @@ type reviewQuery struct {
 	Answers []saidLine
 	Settled bool
 	Gone    bool
-	Mine    bool
+	Settles bool // whoever reads may settle it, or open it again
+	Picture bool // it is about one
+	Only    bool // only whoever reads may settle it
+	By      string
 }
 
 // outside makes what a page by private link is answered with leave no trace of its
@@ -141,7 +148,7 @@ func (s *Server) showReview(c *echo.Context, status int, refusal *relay.Refusal,
 	own := map[int64]bool{}
 	for _, q := range r.Queries {
 		own[q.ID] = true
-		v.Queries = append(v.Queries, reviewQueryOf(b, r, q))
+		v.Queries = append(v.Queries, reviewQueryOf(b, r, q, base))
 	}
 	picture := func(file int64) string { return fmt.Sprintf("%s/pictures/%d", base, file) }
 	v.HTML = template.HTML(format.Reading(r.Text, picture, own))
@@ -152,14 +159,21 @@ func (s *Server) showReview(c *echo.Context, status int, refusal *relay.Refusal,
 	return s.showPlain(c, status, "review", r.Row.Title, v.Desk, v)
 }
 
-func reviewQueryOf(b *desk.Books, r desk.Reading, q desk.QuerySheet) reviewQuery {
-	out := reviewQuery{ID: q.ID, Quote: q.Quote, Text: q.Text, When: b.At(q.At, r.Row.DeskID), Settled: q.Settled(), Gone: q.Gone, Mine: q.By == r.Person}
+func reviewQueryOf(b *desk.Books, r desk.Reading, q desk.QuerySheet, base string) reviewQuery {
+	out := reviewQuery{ID: q.ID, Quote: q.Quote, Text: q.Text, When: b.At(q.At, r.Row.DeskID), Settled: q.Settled(), Gone: q.Gone, Settles: q.MaySettle, Picture: q.About == asking.Picture, Only: q.Only && q.ForID == r.Reviewer.PersonID}
+	if q.By != r.Person {
+		out.By = b.Name(q.By)
+	}
 	for _, a := range q.Answers {
 		who := b.Desk(r.Row.DeskID).Name
 		if a.By == r.Person {
 			who = "You"
 		}
-		out.Answers = append(out.Answers, saidLine{When: b.At(a.At, r.Row.DeskID), Says: who, Text: a.Text})
+		line := saidLine{When: b.At(a.At, r.Row.DeskID), Says: who, Text: a.Text}
+		if a.FileID != 0 {
+			line.File, line.Address = q.Files[a.FileID].Name, fmt.Sprintf("%s/files/%d", base, a.FileID)
+		}
+		out.Answers = append(out.Answers, line)
 	}
 	return out
 }
@@ -184,7 +198,7 @@ func (v *reviewView) say(b *desk.Books, r desk.Reading) {
 	case r.Turn:
 		v.Answer = sentence{v.Desk + " asks for your verdict" + due + ".", "noroom"}
 	case r.Leg != nil && r.Said.ID != 0:
-		v.Answer = sentence{"You " + desk.SayWhat(r.Said.Say) + ". Thank you; nothing more is asked of you now." + goes, "good"}
+		v.Answer = sentence{"You " + desk.SayWhat(r.Said.Say) + ". Thank you; nothing more is asked of you now." + next(r) + goes, "good"}
 	case r.Leg != nil && r.Leg.State == relay.Passed:
 		v.Answer = sentence{"It is signed off." + goes, "good"}
 	case r.Leg != nil:
@@ -209,6 +223,23 @@ func (v *reviewView) say(b *desk.Books, r desk.Reading) {
 		}
 		v.Whole = true // nothing is different
 	}
+}
+
+// next says where a piece is after a verdict.
+func next(r desk.Reading) string {
+	var names []string
+	for _, l := range r.Row.Running() {
+		names = append(names, l.Name)
+	}
+	switch {
+	case r.Leg.State == relay.Running:
+		return " Others are asked still."
+	case len(names) > 0 && r.Said.Say == relay.NotYet:
+		return " It is in " + desk.Names(names) + " again; you are asked once more when it comes round."
+	case len(names) > 0:
+		return " It is in " + desk.Names(names) + " now."
+	}
+	return ""
 }
 
 // onReview carries out something that a reviewer does, and shows their page again.
@@ -244,7 +275,10 @@ func (s *Server) askInReview(c *echo.Context) error {
 	return s.onReview(c, func(k desk.Key, form url.Values) (string, error) {
 		q := asking.Query{About: asking.Piece, Text: form.Get("query")}
 		at := copy.Place{At: int(int64At(form, "at")), Len: int(int64At(form, "len"))}
-		if at.Len > 0 {
+		switch {
+		case form.Get("file") != "":
+			q.About, q.FileID, q.X, q.Y = asking.Picture, int64At(form, "file"), int(int64At(form, "x")), int(int64At(form, "y"))
+		case at.Len > 0:
 			q.About = asking.Words
 		}
 		_, err := s.House.AskInReview(c.Request().Context(), k, desk.Ask{Query: q, Seq: int(int64At(form, "seq")), Place: at})
@@ -258,7 +292,19 @@ func (s *Server) answerInReview(c *echo.Context) error {
 	})
 }
 
-func (s *Server) reviewPicture(c *echo.Context) error {
+func (s *Server) settleInReview(c *echo.Context) error {
+	return s.onReview(c, func(k desk.Key, form url.Values) (string, error) {
+		settled := form.Get("settled") == "yes"
+		return map[bool]string{true: "It is settled.", false: "It is open again."}[settled], s.House.SettleInReview(c.Request().Context(), k, int64At(form, "id"), settled)
+	})
+}
+
+func (s *Server) reviewPicture(c *echo.Context) error { return sendReviewed(c, s.House.ReviewPicture) }
+
+func (s *Server) reviewFile(c *echo.Context) error { return sendReviewed(c, s.House.ReviewFile) }
+
+// sendReviewed sends a file that a reviewer may have.
+func sendReviewed(c *echo.Context, get func(context.Context, desk.Key, int64) (store.File, error)) error {
 	k, _, err := reviewKey(c)
 	if err != nil {
 		return err
@@ -267,7 +313,7 @@ func (s *Server) reviewPicture(c *echo.Context) error {
 	if err != nil {
 		return desk.ErrNotFound
 	}
-	f, err := s.House.ReviewPicture(c.Request().Context(), k, file)
+	f, err := get(c.Request().Context(), k, file)
 	if err != nil {
 		return err
 	}
@@ -284,7 +330,7 @@ func (s *Server) invite(c *echo.Context) error {
 		case "drop":
 			return "They are no longer asked, and their links open nothing any more.", s.House.Uninvite(ctx, by, id, int64At(form, "reviewer"))
 		}
-		o := desk.Invite{Piece: id, Leg: form.Get("leg"), Person: int64At(form, "person"), Name: form.Get("name"), Mail: form.Get("mail"), May: form.Get("may"), Note: form.Get("note")}
+		o := desk.Invite{Piece: id, Leg: form.Get("leg"), Person: int64At(form, "person"), Name: form.Get("name"), Mail: form.Get("mail"), May: form.Get("may"), Note: form.Get("note"), Instead: int64At(form, "instead")}
 		ends, err := dateOf(form, "ends", "the day")
 		if err != nil {
 			return "", err

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"cmp"
 	"fmt"
 	"math"
 	"net/url"
@@ -8,6 +9,7 @@ import (
 	"strconv"
 	"strings"
 
+	"greenbaton/core/figure"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
 )
@@ -41,15 +43,15 @@ func readRoute(form url.Values) (route.Route, error) {
 			part, what string
 			into       *int
 		}{{"days", "allowance", &l.Allowance}, {"least", "least", &l.Least}} {
-			v, err := wholeNumber(form.Get(at(n.part)))
+			v, err := whole(form, at(n.part), key+"."+n.part, fmt.Sprintf("the %s of %s in working days", n.what, l.Name), 0)
 			if err != nil {
-				note(input(key+"."+n.part, fmt.Sprintf("%s: write its %s as a whole number of working days; “%s” is not one.", l.Name, n.what, form.Get(at(n.part)))))
+				note(err)
 			}
 			*n.into = v
 		}
 		minutes, err := hoursTyped(form.Get(at("effort")))
 		if err != nil {
-			note(input(key+".effort", fmt.Sprintf("%s: write its effort in hours, like 3 or 1.5; “%s” is not that.", l.Name, form.Get(at("effort")))))
+			note(noFigure(err, key+".effort", fmt.Sprintf("%s: write its effort in hours, like 3 or 1.5; “%s” is not that.", l.Name, form.Get(at("effort")))))
 		}
 		l.Effort = minutes
 		l.Skip, l.When, l.Is = readSkip(form.Get(at("skip")), form.Get(at("is")))
@@ -67,27 +69,6 @@ func readSkip(s, is string) (route.Skip, string, string) {
 		return route.SkipUnless, f, strings.TrimSpace(is)
 	}
 	return route.Skip(s), "", ""
-}
-
-func wholeNumber(s string) (int, error) {
-	s = strings.TrimSpace(s)
-	if s == "" {
-		return 0, nil
-	}
-	return strconv.Atoi(s)
-}
-
-// hoursTyped reads hours like 3, 1.5 or 1½ as minutes.
-func hoursTyped(s string) (int, error) {
-	s = strings.ReplaceAll(strings.ReplaceAll(strings.TrimSpace(s), ",", "."), "½", ".5")
-	if s == "" {
-		return 0, nil
-	}
-	h, err := strconv.ParseFloat(s, 64)
-	if err != nil || math.IsNaN(h) || math.Abs(h) > 1e6 {
-		return 0, fmt.Errorf("%q is no number of hours", s)
-	}
-	return int(math.Round(h * 60)), nil
 }
 
 // hoursText writes minutes as hours like 3 or 1.5.
@@ -110,9 +91,9 @@ func readSteps(form url.Values, key, leg string) ([]route.Step, error) {
 		if text == "" {
 			continue
 		}
-		before, err := wholeNumber(get(befores, i))
+		before, err := figure.Whole(cmp.Or(get(befores, i), "0"))
 		if err != nil && first == nil {
-			first = input(key+".steps", fmt.Sprintf("%s: write how many working days before the leg is due “%s” is done; “%s” is no number.", leg, text, get(befores, i)))
+			first = noFigure(err, key+".steps", fmt.Sprintf("%s: write how many working days before the leg is due “%s” is done; “%s” is no number.", leg, text, get(befores, i)))
 		}
 		out = append(out, route.Step{Text: text, Must: get(needs, i) != "", Role: strings.ToLower(get(roles, i)), Before: before})
 	}

@@ -7,6 +7,7 @@ import (
 	"strconv"
 	"strings"
 
+	"greenbaton/core/figure"
 	"greenbaton/core/rule"
 	"greenbaton/desk"
 	"greenbaton/store"
@@ -21,7 +22,7 @@ import (
 func readRule(form url.Values) rule.Rule {
 	r := rule.Rule{When: rule.Kind(form.Get("when")), Any: form.Get("any") == "yes"}
 	if r.When.Timed() {
-		n, err := strconv.Atoi(strings.TrimSpace(form.Get("n")))
+		n, err := figure.Whole(form.Get("n"))
 		if r.N = n; err != nil {
 			r.N = -1
 		}
@@ -44,7 +45,7 @@ func readRule(form url.Values) rule.Rule {
 		at := func(part string) string { return fmt.Sprintf("then-%d-%s", i, part) }
 		a := rule.Action{Do: rule.Do(form.Get(at("do"))), Leg: form.Get(at("leg")), To: chosen(form[at("to")]), Field: form.Get(at("field")), Value: strings.TrimSpace(form.Get(at("value"))),
 			Words: strings.TrimSpace(strings.ReplaceAll(form.Get(at("words")), "\r\n", "\n")), Format: int64At(form, at("format"))}
-		n, err := strconv.Atoi(strings.TrimSpace(form.Get(at("days"))))
+		n, err := figure.Whole(form.Get(at("days")))
 		if a.Days = n; err != nil && a.Do == rule.SetDue {
 			a.Days = -1
 		}

@@ -11,6 +11,8 @@ import (
 	"log/slog"
 	"net/http"
 	"net/url"
+	"path"
+	"strconv"
 	"strings"
 	"time"
 
@@ -164,14 +166,21 @@ func (s *Server) private(next echo.HandlerFunc) echo.HandlerFunc {
 	}
 }
 
-// cached serves the built assets; their addresses carry a version, so that they can be kept long.
-func cached(files fs.FS) echo.HandlerFunc {
-	h := http.StripPrefix("/assets/", http.FileServerFS(files))
+// cached serves the built assets. Their addresses begin with the version of all of them, and
+// so do those that the style sheet names beside itself; each is fetched once. At any other
+// address, such as one of an older page, they are asked for again.
+func (s *Server) cached(files fs.FS) echo.HandlerFunc {
+	now := http.StripPrefix(s.pages.assets, http.FileServerFS(files))
 	return func(c *echo.Context) error {
-		if c.QueryParam("v") != "" {
-			c.Response().Header().Set("Cache-Control", "public, max-age=31536000, immutable")
+		h := c.Response().Header()
+		if strings.HasPrefix(c.Request().URL.Path, s.pages.assets) {
+			h.Set("Cache-Control", "public, max-age=31536000, immutable")
+			now.ServeHTTP(c.Response(), c.Request())
+			return nil
 		}
-		h.ServeHTTP(c.Response(), c.Request())
+		h.Set("Cache-Control", "no-cache")
+		h.Set("ETag", strconv.Quote(s.pages.assets))
+		http.ServeFileFS(c.Response(), c.Request(), files, path.Base(c.Request().URL.Path))
 		return nil
 	}
 }
@@ -214,6 +223,9 @@ func (s *Server) failed(c *echo.Context, err error) {
 		v = errorView{Status: http.StatusNotFound, Title: "There is nothing here", Text: "The address is wrong, or what was here is not yours to see. Look for it in the list of pieces, or ask your lead."}
 	case errors.As(err, &refusal):
 		v = errorView{Status: statusOf(refusal), Title: titleOf(refusal), Text: refusal.Text, Since: refusal.Unmet}
+		if refusal.Field == "link" && refusal.Reason == relay.ErrNotYours {
+			v.Title = "This link opens nothing now"
+		}
 	case echo.StatusCode(err) == http.StatusRequestEntityTooLarge:
 		v = errorView{Status: http.StatusRequestEntityTooLarge, Title: "This is too large", Text: "It was not taken. A file may have up to 10 MB, and a copy up to 2 MB of text. Make it smaller, or split it in two."}
 	case echo.StatusCode(err) >= 400 && echo.StatusCode(err) < 500:
@@ -221,6 +233,7 @@ func (s *Server) failed(c *echo.Context, err error) {
 	default:
 		s.Log.Error("failed", "id", c.Request().Context().Value(requestID), "route", c.Path(), "problem", err)
 	}
+	v.Outside = c.Param("token") != "" || me(c).ID == 0
 	v.Request, _ = c.Request().Context().Value(requestID).(string)
 	if wantsJSON(c) {
 		err = c.JSON(v.Status, map[string]any{"problem": v.Text, "since": v.Since})
@@ -255,6 +268,7 @@ type errorView struct {
 	Text    string
 	Since   []string
 	Request string
+	Outside bool // whoever comes has no account here, or did not come by it
 }
 
 func statusOf(r *relay.Refusal) int {

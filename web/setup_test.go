@@ -88,7 +88,9 @@ func TestARouteIsEditedWithoutScripts(t *testing.T) {
 	for _, x := range []struct{ name, field, value, says string }{
 		{"negative days", "days-draft", "-1", "Draft: the allowance lies between 0 and 250 working days."},
 		{"absurd days", "days-draft", "99999", "Draft: the allowance lies between 0 and 250 working days."},
-		{"fractional days", "days-draft", "2.5", "write its allowance as a whole number of working days; “2.5” is not one."},
+		{"fractional days", "days-draft", "2.5", "Write the allowance of Draft in working days as a whole number; “2.5” is not one."},
+		{"days that read in two ways", "days-draft", "1.200", "“1.200” can be read in two ways: write 1200, or 1.2."},
+		{"hours that read in two ways", "effort-draft", "1,5", "“1,5” can be read in two ways: write 1.5, or 15."},
 		{"hours that are none", "effort-draft", "lots", "write its effort in hours"},
 		{"a circle", "after-brief", "release", "it waits, in a circle, for itself (Brief, then Draft"},
 		{"a leg that is not there", "after-draft", "zz", "there is no such leg"},

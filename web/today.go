@@ -262,10 +262,19 @@ func summary(d desk.Day) string {
 	if !d.Lead {
 		return s
 	}
-	if d.LateTotal == 0 {
-		return s + " Every piece will make its day."
+	their := map[bool]string{true: "its", false: "their"}
+	if d.MissedAll > 0 {
+		s = fmt.Sprintf("%s did not go out at %s time. %s", count(d.MissedAll, "piece"), their[d.MissedAll == 1], s)
 	}
-	return fmt.Sprintf("%s %s will miss %s day unless something changes.", s, count(d.LateTotal, "piece"), map[bool]string{true: "its", false: "their"}[d.LateTotal == 1])
+	switch {
+	case d.LateTotal > 0:
+		s += fmt.Sprintf(" %s will miss %s day unless something changes.", count(d.LateTotal, map[bool]string{true: "other", false: "piece"}[d.MissedAll > 0]), their[d.LateTotal == 1])
+	case d.MissedAll == 0:
+		s += " Every piece will make its day."
+	default:
+		s += " Every other piece will make its day."
+	}
+	return s
 }
 
 func note(d desk.Day) string {

@@ -3,6 +3,7 @@ package web
 import (
 	"context"
 	"fmt"
+	"slices"
 
 	"greenbaton/core/relay"
 	"greenbaton/desk"
@@ -19,6 +20,7 @@ type verdictsView struct {
 	Mine    string
 	Open    []relay.Leg // for which somebody can be asked
 	People  []store.Person
+	Replace []choice // in whose place somebody can be asked
 }
 
 type verdictLeg struct {
@@ -59,8 +61,14 @@ func (s *Server) verdicts(ctx context.Context, b *desk.Books, who int64, p *rela
 			x.Changed = fmt.Sprintf("/pieces/%d/versions?from=e%d&to=now", p.ID, l.Since)
 		}
 		v.Legs = append(v.Legs, x)
-		if l.State != relay.Passed {
-			v.Open = append(v.Open, *l.Leg)
+		if l.State == relay.Passed {
+			continue
+		}
+		v.Open = append(v.Open, *l.Leg)
+		for _, y := range l.Voices {
+			if y.Verdict.ID == 0 && !slices.ContainsFunc(v.Replace, func(c choice) bool { return c.Key == fmt.Sprint(y.PersonID) }) {
+				v.Replace = append(v.Replace, choice{fmt.Sprint(y.PersonID), b.Person(y.PersonID).Name})
+			}
 		}
 	}
 	for _, r := range sheet.Readers {

@@ -11,6 +11,7 @@ import (
 	"net/url"
 	"os"
 	"path/filepath"
+	"regexp"
 	"strings"
 	"testing"
 
@@ -368,7 +369,25 @@ func TestWithdrawingAndSendingOutAgain(t *testing.T) {
 	if _, body := c.get("/site/web/feed.atom"); strings.Contains(body, "Bread without a mill") {
 		t.Error("it is still in the feed")
 	}
-	c.post(path+"/out", url.Values{"version": {fmt.Sprint(row.Version + 1)}})
+	version := url.Values{"version": {fmt.Sprint(row.Version + 1)}}
+	_, shown := c.post(path+"/out", version)
+	for _, want := range []string{"Send it out again?", "and withdrawn", page, "What is open"} {
+		if !strings.Contains(shown, want) {
+			t.Errorf("what follows is shown without %q", want)
+		}
+	}
+	if res, _ := c.get(page); res.StatusCode != http.StatusGone {
+		t.Fatal("it is out without having been shown")
+	}
+	version.Set("seal", "of something else")
+	if res, body := c.post(path+"/out", version); res.StatusCode != http.StatusConflict || !strings.Contains(body, "Something changed since this was shown") {
+		t.Errorf("sent out as it was not shown: %d", res.StatusCode)
+	}
+	version.Set("seal", regexp.MustCompile(`name="seal" value="([0-9a-f]+)"`).FindStringSubmatch(shown)[1])
+	c.post(path+"/out", version)
+	if res, body := c.get(path + "/out"); res.StatusCode != http.StatusConflict || !strings.Contains(body, "The piece is out already") {
+		t.Errorf("what is out is shown as if it were not: %d", res.StatusCode)
+	}
 	if res, _ := c.get(page); res.StatusCode != 200 {
 		t.Errorf("out again, its page answers %d", res.StatusCode)
 	}

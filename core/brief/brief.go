@@ -11,6 +11,7 @@ import (
 	"strings"
 
 	"greenbaton/core/copy"
+	"greenbaton/core/figure"
 	"greenbaton/core/relay"
 )
 
@@ -136,7 +137,7 @@ func (b Brief) Check() (Brief, error) {
 		}
 		switch p.Kind {
 		case Number:
-			n, err := strconv.Atoi(v)
+			n, err := figure.Whole(v)
 			if err != nil || n < 0 || n > 1_000 {
 				return b, refuse(p.Key, "“%s” is a whole number up to 1,000, like 4.", p.Name)
 			}

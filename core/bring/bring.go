@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"greenbaton/core/day"
+	"greenbaton/core/figure"
 	"greenbaton/core/find"
 )
 
@@ -148,44 +149,33 @@ func (m Map) Read(cells []string) Row {
 	return r
 }
 
-// Whole reads a whole number as spreadsheets write it: "2,400", "2 400", "2400.0",
-// "2.4k". A number with a fraction is rounded. False: it is none.
-func Whole(s string) (int, bool) {
-	s = strings.ToLower(strings.NewReplacer(" ", "", "\u00a0", "", "\u202f", "", "’", "", "'", "", "%", "").Replace(s))
-	times := 1.0
+// Whole reads a whole number as spreadsheets write it: as package figure reads it, and with
+// a "k" for thousands or a "%" behind it. A number with a fraction is rounded.
+func Whole(s string) (int, error) {
+	s = strings.TrimSpace(strings.TrimSuffix(strings.TrimSpace(strings.ToLower(s)), "%"))
+	times := int64(1)
 	if rest, ok := strings.CutSuffix(s, "k"); ok {
 		s, times = rest, 1_000
 	}
-	if i := strings.LastIndexByte(s, ','); i >= 0 {
-		if len(s)-i == 4 && !strings.Contains(s[i:], ".") || strings.Contains(s[i:], ".") {
-			s = strings.ReplaceAll(s, ",", "")
-		} else if strings.Count(s, ",") == 1 {
-			s = strings.Replace(s, ",", ".", 1)
-		}
-	}
-	f, err := strconv.ParseFloat(s, 64)
-	if err != nil || f != f || f*times > 1e9 || f*times < -1e9 {
-		return 0, false
-	}
-	f *= times
-	if f < 0 {
-		return int(f - 0.5), true
-	}
-	return int(f + 0.5), true
+	n, _, err := figure.Times(s, times)
+	return n, err
 }
 
 // Scale reads a judgement from 1 to 5: the figure, or low, medium and high.
-func Scale(s string) (int, bool) {
+func Scale(s string) (int, error) {
 	switch strings.ToLower(s) {
 	case "low", "small", "little":
-		return 2, true
+		return 2, nil
 	case "medium", "mid", "middle", "some":
-		return 3, true
+		return 3, nil
 	case "high", "big", "much", "large":
-		return 4, true
+		return 4, nil
 	}
-	n, ok := Whole(s)
-	return n, ok && n >= 1 && n <= 5
+	n, err := Whole(s)
+	if err == nil && (n < 1 || n > 5) {
+		err = figure.ErrNone
+	}
+	return n, err
 }
 
 // Same is the form in which two titles or phrases are the same: their words in small

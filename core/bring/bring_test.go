@@ -99,22 +99,22 @@ func TestItIsAskedInWhichOrderDatesAreOnlyWhenThatMatters(t *testing.T) {
 }
 
 func TestFiguresAreReadAsSpreadsheetsWriteThem(t *testing.T) {
-	for s, want := range map[string]int{"2400": 2400, "2,400": 2400, "2 400": 2400, "2\u00a0400": 2400, "2400.0": 2400, "2.4k": 2400, "1,234,567": 1234567, "1,234.6": 1235, "12,5": 13, "-3": -3, "48%": 48} {
-		if got, ok := Whole(s); !ok || got != want {
-			t.Errorf("%q: %d, %v, want %d", s, got, ok, want)
+	for s, want := range map[string]int{"2400": 2400, "2,400": 2400, "2 400": 2400, "2\u00a0400": 2400, "2400.0": 2400, "2.4k": 2400, "1,234,567": 1234567, "1,234.6": 1235, "12.5": 13, "-3": -3, "48%": 48} {
+		if got, err := Whole(s); err != nil || got != want {
+			t.Errorf("%q: %d, %v, want %d", s, got, err, want)
 		}
 	}
-	for _, s := range []string{"", "many", "1e40", "NaN", "1,2,3", "+Inf"} {
-		if got, ok := Whole(s); ok {
+	for _, s := range []string{"", "many", "1e40", "NaN", "1,2,3", "+Inf", "12,5", "2.400", "1,5k"} {
+		if got, err := Whole(s); err == nil {
 			t.Errorf("%q is %d", s, got)
 		}
 	}
 	for s, want := range map[string]int{"1": 1, "High": 4, "low": 2, "medium": 3} {
-		if got, ok := Scale(s); !ok || got != want {
-			t.Errorf("%q: %d, %v", s, got, ok)
+		if got, err := Scale(s); err != nil || got != want {
+			t.Errorf("%q: %d, %v", s, got, err)
 		}
 	}
-	if _, ok := Scale("7"); ok {
+	if _, err := Scale("7"); err == nil {
 		t.Error("7 of 5")
 	}
 }

@@ -9,7 +9,8 @@ type Hand struct {
 
 // Admits reports why a sound change to a copy is not one that somebody may make; nil if it
 // is. Who proposes may put words and take their own away again, mark words to be cut or
-// set, and withdraw such marks of their own. Nobody makes marks in the name of others.
+// set, and withdraw such marks of their own. Nobody makes marks in the name of others, but
+// words that are moved take along those that are on them.
 func (t Text) Admits(c Change, h Hand) error {
 	at := &reader{ops: Change(t)}
 	for _, o := range c {
@@ -40,13 +41,12 @@ func (t Text) Admits(c Change, h Hand) error {
 
 func (h Hand) inserts(o Op) error {
 	for _, s := range (Text{o}).stretches() {
-		own := false
-		for _, m := range fitAttributes(s.Attributes, s.line).Marks() {
+		s.Attributes = fitAttributes(s.Attributes, s.line)
+		own := s.Author() == h.By
+		for _, m := range s.Attributes.Marks() {
 			switch {
-			case m.Kind == Put && By(m.Key) == h.By:
-				own = true
 			case m.Kind != Query && By(m.Key) == h.By:
-			case h.Writes && h.Known(m):
+			case (h.Writes || own && m.Kind != Put) && h.Known(m):
 			default:
 				return misfit("it makes a mark in the name of somebody else")
 			}

@@ -246,16 +246,18 @@ func (r *reader) next(n int) Op {
 // cut gives the bytes of the first n units of a text, and notes if that would split a
 // character.
 func (r *reader) cut(s string, n int) int {
+	end := len(s)
 	for i, c := range s {
 		if n <= 0 {
-			if n < 0 {
-				r.err = fmt.Errorf("%w: it would split a character in two", ErrMisfit)
-			}
-			return i
+			end = i
+			break
 		}
 		n -= utf16.RuneLen(c)
 	}
-	return len(s)
+	if n < 0 {
+		r.err = fmt.Errorf("%w: it would split a character in two", ErrMisfit)
+	}
+	return end
 }
 
 // Compose gives the one change that does first c and then b. An error says that b

@@ -3,6 +3,7 @@ package copy
 import (
 	"compress/gzip"
 	"encoding/json"
+	"errors"
 	"math/rand/v2"
 	"os"
 	"slices"
@@ -318,9 +319,50 @@ func TestWhatDoesNotFitIsRefused(t *testing.T) {
 			t.Errorf("%s makes %s", bad, got.JSON())
 		}
 	}
+	// also at the end of a run, behind which others begin
+	runs, err := Parse([]byte(`[{"insert":"🌾","attributes":{"bold":true}},{"insert":"🌾","attributes":{"italic":true}},{"insert":"\n"}]`))
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, bad := range []string{`[{"retain":1},{"insert":"x"}]`, `[{"delete":1}]`, `[{"retain":1,"attributes":{"bold":null}}]`, `[{"retain":1},{"delete":2}]`, `[{"retain":3},{"delete":1}]`, `[{"retain":2},{"retain":1,"attributes":{"bold":true}}]`} {
+		c, err := ParseChange([]byte(bad))
+		if err != nil {
+			t.Fatal(err)
+		}
+		if got, err := runs.Apply(c); !errors.Is(err, ErrMisfit) {
+			t.Errorf("%s makes %s, %v", bad, got.JSON(), err)
+		}
+		if _, err := c.Invert(Change(runs)); !errors.Is(err, ErrMisfit) {
+			t.Errorf("%s is turned round: %v", bad, err)
+		}
+		if err := runs.Admits(c, Hand{By: 2, Writes: true}); !errors.Is(err, ErrMisfit) {
+			t.Errorf("%s is admitted: %v", bad, err)
+		}
+	}
 	for _, bad := range []string{``, `{`, `[{"retain":0}]`, `[{"retain":-1}]`, `[{"delete":99999999}]`, `[{"insert":"a","delete":1}]`, `[{}]`, `[{"insert":3}]`, `[{"retain":1.5}]`, `[{"retain":{"a":1}}]`, `[{"insert":"a","attributes":3}]`} {
 		if c, err := ParseChange([]byte(bad)); err == nil {
 			t.Errorf("%s is read as %s", bad, c.JSON())
+		}
+	}
+}
+
+// Whatever a change inserts is cleaned before it is stored, as what it sets is.
+func TestASoundChangeHoldsOnlyWhatACopyKnows(t *testing.T) {
+	for in, want := range map[string]string{
+		`[{"insert":"x","attributes":{"onclick":"y","bold":true,"link":"javascript:x"}}]`:                                       `[{"insert":"x","attributes":{"bold":true}}]`,
+		`[{"insert":"x\ny","attributes":{"header":7,"bold":true,"put":"1.a"}}]`:                                                 `[{"insert":"x","attributes":{"bold":true,"put":"1.a"}},{"insert":"\n"},{"insert":"y","attributes":{"bold":true,"put":"1.a"}}]`,
+		`[{"insert":"\n","attributes":{"header":2,"list":"bullet","advice":"Say it","break-put":"1.a","bold":null}}]`:           `[{"insert":"\n","attributes":{"advice":"Say it","break-put":"1.a","header":2}}]`,
+		`[{"insert":{"picture":"3"},"attributes":{"alt":"A mill","list":"bullet","query-0":true}}]`:                             `[{"insert":{"picture":"3"},"attributes":{"alt":"A mill"}}]`,
+		`[{"retain":3,"attributes":{"style":"x"}}]`:                                                                             `[]`,
+		`[{"retain":3},{"insert":"x","attributes":{"color":"red"}},{"retain":2,"attributes":{"onclick":"y"}}]`:                  `[{"retain":3},{"insert":"x"}]`,
+		`[{"insert":"x","attributes":{"cut-1.a":true,"set-1.b":"{\"bold\":true}","query-4":true,"cut-x":true,"set-1.c":true}}]`: `[{"insert":"x","attributes":{"cut-1.a":true,"query-4":true,"set-1.b":"{\"bold\":true}"}}]`,
+	} {
+		c, err := ParseChange([]byte(in))
+		if err != nil {
+			t.Fatal(err)
+		}
+		if got := string(c.Sound().JSON()); got != want {
+			t.Errorf("%s\n is %s\nwant %s", in, got, want)
 		}
 	}
 }

@@ -149,13 +149,20 @@ func (t Text) Apply(c Change) (Text, error) {
 	return fit(raw), nil
 }
 
-// Sound gives a change as a copy takes it. What it sets and no copy knows is dropped.
+// Sound gives a change as a copy takes it. What it sets and no copy knows is dropped, and
+// of what is on its inserts whatever does not belong there.
 // Whatever says one thing of the kind of a line says all of it: made a heading, it is no
 // item of a list. Of two people who make a line two things at once one then prevails,
 // on all screens the same.
 func (c Change) Sound() Change {
 	var out runs
 	for _, o := range c {
+		if o.inserts() && len(o.Attributes) > 0 {
+			for _, s := range fit(Change{o}) {
+				out.push(s)
+			}
+			continue
+		}
 		if o.Retain > 0 {
 			o.Attributes = wholeKind(o.Attributes.keep(func(name string) bool {
 				v := o.Attributes.Raw(name)
@@ -165,7 +172,7 @@ func (c Change) Sound() Change {
 		}
 		out.push(o)
 	}
-	return out.change()
+	return out.change().chop()
 }
 
 func wholeKind(a Attributes) Attributes {

@@ -165,7 +165,7 @@ func (t Text) Decide(take bool, pick func(key string) bool) Change {
 		}
 		out = out.push(o)
 	}
-	return out.Sound().chop()
+	return out.Sound()
 }
 
 func (m Mark) name() string {

@@ -233,6 +233,28 @@ func TestWhatIsNotAdmitted(t *testing.T) {
 			t.Errorf("%s: %v", name, err)
 		}
 	}
+	// moved words keep what is on them, and no more
+	for name, c := range map[string]struct {
+		change string
+		ok     bool
+	}{
+		"words with a query and what others propose of them": {`[{"insert":"weir","attributes":{"put":"2.z","query-3":true,"cut-1.a":true,"set-1.a":"{\"bold\":true}"}}]`, true},
+		"words that somebody else proposes":                  {`[{"insert":"weir","attributes":{"put":"1.a"}}]`, false},
+		"words of the copy":                                  {`[{"insert":"weir","attributes":{"query-3":true}}]`, false},
+		"a line":                                             {`[{"insert":"\n","attributes":{"break-put":"2.z","break-cut-1.a":true}}]`, true},
+		"a line of the copy":                                 {`[{"insert":"\n","attributes":{"break-cut-1.a":true}}]`, false},
+	} {
+		p, err := ParseChange([]byte(c.change))
+		if err != nil {
+			t.Fatal(err)
+		}
+		if err := x.Admits(p, Hand{By: 2, Known: func(Mark) bool { return true }}); (err == nil) != c.ok {
+			t.Errorf("%s: %v", name, err)
+		}
+		if err := x.Admits(p, Hand{By: 2, Known: none}); err == nil {
+			t.Errorf("%s, with marks that never were on the copy: admitted", name)
+		}
+	}
 	for name, c := range map[string]string{"forges put": `[{"insert":"x","attributes":{"put":"1.z"}}]`, "forges cut": `[{"retain":2,"attributes":{"cut-1.z":true}}]`, "makes a query": `[{"retain":2,"attributes":{"query-3":true}}]`} {
 		p, _ := ParseChange([]byte(c))
 		if err := x.Admits(p, Hand{By: 2, Writes: true, Known: none}); err == nil {

@@ -3,6 +3,7 @@
 package field
 
 import (
+	"errors"
 	"fmt"
 	"math/big"
 	"net/url"
@@ -10,6 +11,7 @@ import (
 	"strings"
 
 	"greenbaton/core/day"
+	"greenbaton/core/figure"
 )
 
 // Kind is the kind of answer a field takes.
@@ -125,16 +127,14 @@ func (f Field) Read(typed ...string) (string, error) {
 
 // amount reads a number exactly; 1,200.50 and 1200.5 are the same.
 func (f Field) amount(s string) (string, error) {
-	bad := fmt.Errorf("write %s as a number like 1200 or 12.5; “%s” is not one", f.Name, s)
-	plain := strings.ReplaceAll(s, ",", "")
-	if len(plain) > 20 || strings.ContainsAny(plain, "eE/_xXpP") {
-		return "", bad
-	}
-	n, ok := new(big.Rat).SetString(plain)
-	if !ok {
-		return "", bad
-	}
-	if f.Kind == Money {
+	n, err := figure.Read(s)
+	var unclear *figure.Unclear
+	switch {
+	case errors.As(err, &unclear):
+		return "", fmt.Errorf("%s: %w", f.Name, err)
+	case err != nil:
+		return "", fmt.Errorf("write %s as a number like 1200 or 12.5; “%s” is not one", f.Name, s)
+	case f.Kind == Money:
 		if out := n.FloatString(2); new(big.Rat).Sub(n, must(out)).Sign() == 0 {
 			return out, nil
 		}

@@ -36,7 +36,8 @@ const (
 type Cause struct {
 	Leg      string // its key; empty when nothing runs
 	Why      Why
-	Late     int      // working days past its due date
+	Late     int      // working days past its due date; of a leg that began after it, past its days from then on
+	Before   int      // working days from its due date to the day it began, where it began late
 	Days     int      // working days it still takes from today by the projection
 	From, To day.Date // the first run of days that its holder is away before it ends, or in the next three
 }
@@ -179,7 +180,8 @@ func (h *House) cause(p *relay.Piece, pr *Projection, today day.Date) Cause {
 	l := &p.Legs[i]
 	c := Cause{Leg: l.Key, Why: Overlong, Days: int(pr.End[i] - h.Calendar.Start(today))}
 	if l.Due != 0 {
-		c.Late = max(0, h.Calendar.Count(l.Due+1, today+1))
+		c.Late = max(0, int(h.Calendar.Start(today+1)-h.RunsOut(l)))
+		c.Before = max(0, h.Calendar.Count(l.Due+1, l.StartedAt.Date(h.Zone)+1))
 	}
 	cal := h.Days(l.Holder)
 	if cal != nil {
@@ -190,10 +192,19 @@ func (h *House) cause(p *relay.Piece, pr *Projection, today day.Date) Cause {
 		c.Why = Open
 	case c.From != 0 && h.Calendar.Start(c.From) < pr.End[i]:
 		c.Why = Away
-	case c.Late > 0:
+	case c.Late > 0 || c.Before > 0:
 		c.Why = Late
 	}
 	return c
+}
+
+// RunsOut gives when a running leg with a due date is over by its plan: with that date, or,
+// where it began only after it, once it has had its days.
+func (h *House) RunsOut(l *relay.Leg) day.Boundary {
+	if began := l.StartedAt.Date(h.Zone); began > l.Due {
+		return h.Calendar.Start(began) + day.Boundary(max(1, l.Allowance))
+	}
+	return h.Calendar.End(l.Due)
 }
 
 // misses gives the first run of the desk's working days, from today to a

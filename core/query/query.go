@@ -38,8 +38,9 @@ type Query struct {
 	Text      string
 	ForID     int64 // whom it is for; 0 is whoever works on the piece
 	Only      bool  // only they may settle it
-	Reason    int   // the piece was sent back with it: the run of the leg it went to
+	Reason    int   // the leg below asks for an answer to it, from this run on: the piece was sent back with it, or it is a note
 	Leg       string
+	Note      bool // it came with a sign-off
 	By        int64
 	At        day.Moment
 	SettledBy int64

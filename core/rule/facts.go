@@ -199,8 +199,7 @@ func HappensAt(k Kind, n int, l *relay.Leg, h *plan.House) (day.Moment, bool) {
 		if l.Due == 0 {
 			return 0, false
 		}
-		at, _ := begins(cal.End(l.Due) + day.Boundary(n-1))
-		return max(at, l.StartedAt), true // it may begin when it is late already
+		return begins(h.RunsOut(l) + day.Boundary(n-1))
 	case Quiet:
 		return begins(cal.Start(l.TouchedAt.Date(h.Zone)) + day.Boundary(n))
 	case NoVerdict:

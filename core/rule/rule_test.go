@@ -52,7 +52,7 @@ func is(field string, values ...string) Cond { return Cond{Field: field, Op: Is,
 
 func TestARuleReadsAsOneSentence(t *testing.T) {
 	for want, r := range map[string]Rule{
-		"When a feature enters Pictures and nobody has it, give it to whoever has most room, and tell the owner.": {When: Begins,
+		"When a feature enters Pictures and nobody has it, give it to whoever has most room, and tell the owner “x”.": {When: Begins,
 			If: []Cond{is("format", "1"), is("leg", "Pictures"), is("holder", "0")}, Then: []Action{{Do: Give, To: []string{ToRoom}}, {Do: Tell, To: []string{TellOwner}, Words: "x"}}},
 		"When …, ….":               {},
 		"When a piece is made, ….": {When: Created},
@@ -61,7 +61,7 @@ func TestARuleReadsAsOneSentence(t *testing.T) {
 			If: []Cond{is("leg", "Draft"), {Field: "in hand", Op: AtMost, Values: []string{"0"}}}, Then: []Action{{Do: Tell, To: []string{TellHolder, TellLeads}}}},
 		"When a piece is made, if its format is Feature or its channel is Web, tag it “winter”.": {When: Created, Any: true,
 			If: []Cond{is("format", "1"), is("channel", "1")}, Then: []Action{{Do: SetField, Field: "tag", Value: "winter"}}},
-		"When a feature or a recipe is sent back and it is not with Ruth, make Draft due today, add 2 steps to the checklist of it, and make a recipe that follows it.": {When: SentBack,
+		"When a feature or a recipe is sent back and it is not with Ruth, make Draft due today, add “one” and “two” to the checklist of it, and make a recipe that follows it, “x”.": {When: SentBack,
 			If:   []Cond{is("format", "1", "2"), {Field: "holder", Op: IsNot, Values: []string{"6"}}},
 			Then: []Action{{Do: SetDue, Leg: "Draft"}, {Do: AddSteps, Words: "one\n\ntwo\n"}, {Do: FollowUp, Format: 2, Words: "x"}}},
 		"When a field of a piece is changed and what was changed is its priority or Series and its topic is not none, set its priority to high, and set Series to “A”.": {When: Changed,

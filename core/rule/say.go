@@ -1,7 +1,6 @@
 package rule
 
 import (
-	"fmt"
 	"strconv"
 	"strings"
 )
@@ -11,14 +10,15 @@ const Blank = "…"
 
 // speaker writes the sentence of a rule.
 type speaker struct {
-	r *Rule
-	k Known
+	r    *Rule
+	k    Known
+	said map[int]bool // conditions that the event says
 }
 
 // Say reads a rule as one English sentence: "When a feature enters Pictures and nobody
 // has it, give it to whoever has most room, and tell the owner." What is missing is Blank.
 func (r *Rule) Say(k Known) string {
-	s := speaker{r, k}
+	s := speaker{r, k, map[int]bool{}}
 	out := "When " + s.event()
 	if cs := s.conditions(); len(cs) > 0 {
 		joiner := " and "
@@ -42,6 +42,11 @@ func (r *Rule) Say(k Known) string {
 	default:
 		out += strings.Join(does[:len(does)-1], ", ") + ", and " + does[len(does)-1]
 	}
+	for _, ends := range []string{".”", "?”", "!”"} {
+		if strings.HasSuffix(out, ends) {
+			return out
+		}
+	}
 	return out + "."
 }
 
@@ -62,13 +67,13 @@ func (s speaker) name(kind, key string) string {
 	return Blank
 }
 
-// folded reports whether a condition is said within the event: a format as its noun, a
-// leg by its name. A choice of several, and what only one of several has to hold, is not.
+// folded gives a condition within the event: a format as its noun, a leg by its name. What
+// only one of several conditions has to hold of is not said there, nor a second condition.
 func (s speaker) folded(field string) (string, bool) {
 	if s.r.Any && len(s.r.If) > 1 {
 		return "", false
 	}
-	for _, c := range s.r.If {
+	for i, c := range s.r.If {
 		if c.Field == field && c.Op == Is && len(c.Values) > 0 && c.Values[0] != "" {
 			var names []string
 			for _, v := range c.Values {
@@ -78,6 +83,7 @@ func (s speaker) folded(field string) (string, bool) {
 				}
 				names = append(names, n)
 			}
+			s.said[i] = true
 			return strings.Join(names, " or "), true
 		}
 	}
@@ -116,24 +122,43 @@ func (s speaker) days() string {
 	return strconv.Itoa(s.r.N) + " working days"
 }
 
-// event says what has to happen.
+// event says what has to happen. A format or leg that a condition asks for is named there
+// if the event speaks of one; otherwise the condition says so itself.
 func (s speaker) event() string {
-	piece, leg := s.subject(), s.leg()
-	legOf := leg + " of " + piece
+	switch s.r.When {
+	case Requested:
+		if n, ok := s.folded("format"); ok {
+			return "a request for " + n + " comes in"
+		}
+		return "a request comes in"
+	case SentBack:
+		piece := s.subject()
+		if leg, ok := s.folded("leg"); ok {
+			return piece + " is sent back to " + leg
+		}
+		return piece + " is sent back"
+	case Begins:
+		return s.subject() + " enters " + s.leg()
+	case Passed:
+		return s.legOf() + " is passed"
+	case DueIn:
+		if s.r.N == 0 {
+			return s.legOf() + " is due today"
+		}
+		return s.legOf() + " is due in " + s.days()
+	case Overdue:
+		return s.legOf() + " has been overdue for " + s.days()
+	case Quiet:
+		return "nothing was recorded on " + s.legOf() + " for " + s.days()
+	case Verdict:
+		return "a verdict on " + s.subject() + s.inLeg() + " is given"
+	case NoVerdict:
+		return "there is no verdict on " + s.subject() + s.inLeg() + " after " + s.days()
+	}
+	piece := s.subject()
 	switch s.r.When {
 	case Created:
 		return piece + " is made"
-	case Requested:
-		return "a request comes in"
-	case Begins:
-		return piece + " enters " + leg
-	case Passed:
-		return legOf + " is passed"
-	case SentBack:
-		if leg == "a leg" {
-			return piece + " is sent back"
-		}
-		return piece + " is sent back to " + leg
 	case DayMoved:
 		return "the day of " + piece + " is moved"
 	case Changed:
@@ -142,36 +167,32 @@ func (s speaker) event() string {
 		return "a query is asked on " + piece
 	case Proposed:
 		return "changes are proposed to " + piece
-	case Verdict:
-		return "a verdict on " + piece + " is given"
 	case Published:
 		return piece + " goes out"
-	case DueIn:
-		if s.r.N == 0 {
-			return legOf + " is due today"
-		}
-		return legOf + " is due in " + s.days()
-	case Overdue:
-		return legOf + " has been overdue for " + s.days()
-	case Quiet:
-		return "nothing was recorded on " + legOf + " for " + s.days()
 	case Unanswered:
 		return "a query on " + piece + " has waited " + s.days() + " for an answer"
-	case NoVerdict:
-		return "there is no verdict on " + piece + " after " + s.days()
 	}
+	clear(s.said) // nothing is said yet
 	return Blank
+}
+
+func (s speaker) legOf() string { return s.leg() + " of " + s.subject() }
+
+// inLeg names the leg of a verdict where a condition asks for one.
+func (s speaker) inLeg() string {
+	if leg, ok := s.folded("leg"); ok {
+		return " in " + leg
+	}
+	return ""
 }
 
 // conditions says what is asked besides.
 func (s speaker) conditions() []string {
 	var out []string
 	for i := range s.r.If {
-		c := &s.r.If[i]
-		if _, said := s.folded(c.Field); said && (c.Field == "format" || c.Field == "leg") && c.Op == Is {
-			continue
+		if !s.said[i] {
+			out = append(out, s.condition(&s.r.If[i]))
 		}
-		out = append(out, s.condition(c))
 	}
 	return out
 }
@@ -222,7 +243,7 @@ func (s speaker) condition(c *Cond) string {
 	case "tag":
 		return "one of its tags " + s.op(c) + " " + is
 	}
-	if f.Kind == "text" && (is == "" || len(c.Values) == 1 && c.Values[0] == "") {
+	if f.Kind == "text" && len(c.Values) == 1 && c.Values[0] == "" && c.Op != Contains {
 		return name + map[string]string{Is: " is empty", IsNot: " is filled in"}[c.Op]
 	}
 	return name + " " + s.op(c) + " " + is
@@ -247,9 +268,9 @@ func (s speaker) value(f Field, v string) string {
 		return v
 	case "text":
 		if v == "" {
-			return ""
+			return "nothing"
 		}
-		return "“" + v + "”"
+		return quoted(v)
 	case "choice":
 		for _, x := range f.Says {
 			if x[0] == v {
@@ -279,7 +300,7 @@ func (s speaker) changed(v string) string {
 }
 
 // SayAction says what a rule does, as in its sentence.
-func (r *Rule) SayAction(i int, k Known) string { return speaker{r, k}.action(&r.Then[i]) }
+func (r *Rule) SayAction(i int, k Known) string { return speaker{r: r, k: k}.action(&r.Then[i]) }
 
 func (s speaker) action(a *Action) string {
 	it := "it"
@@ -299,24 +320,27 @@ func (s speaker) action(a *Action) string {
 	case SetDay:
 		return "give it the next free slot that works"
 	case AddSteps:
-		n := 0
+		var steps []string
 		for l := range strings.Lines(a.Words) {
-			if strings.TrimSpace(l) != "" {
-				n++
+			if l = strings.TrimSpace(l); l != "" {
+				steps = append(steps, quoted(l))
 			}
 		}
-		if n == 1 {
-			return fmt.Sprintf("add “%s” to the checklist of %s", strings.TrimSpace(a.Words), it)
-		}
-		return "add " + plural(n, "step") + " to the checklist of " + it
+		return "add " + listed(steps) + " to the checklist of " + it
 	case SetField:
 		return s.setField(a)
 	case Send:
 		return "send it on as " + article(strings.ToLower(s.name("format", id(a.Format))))
 	case Tell:
+		if a.Words != "" {
+			return "tell " + s.told(a) + " " + quoted(a.Words)
+		}
 		return "tell " + s.told(a)
 	case FollowUp:
 		noun := s.name("format", id(a.Format))
+		if a.Words != "" {
+			return "make " + article(strings.ToLower(noun)) + " that follows it, " + quoted(a.Words)
+		}
 		return "make " + article(strings.ToLower(noun)) + " that follows it"
 	}
 	return Blank
@@ -325,7 +349,7 @@ func (s speaker) action(a *Action) string {
 func (s speaker) setField(a *Action) string {
 	switch a.Field {
 	case "tag":
-		return "tag it “" + a.Value + "”"
+		return "tag it " + quoted(a.Value)
 	case "owner":
 		return "make " + s.name("person", a.Value) + " its owner"
 	case "priority":
@@ -339,7 +363,7 @@ func (s speaker) setField(a *Action) string {
 	if a.Value == "" {
 		return "empty " + name
 	}
-	return "set " + name + " to “" + a.Value + "”"
+	return "set " + name + " to " + quoted(a.Value)
 }
 
 func (s speaker) receiver(a *Action) string {
@@ -383,6 +407,11 @@ func (s speaker) told(a *Action) string {
 			}
 		}
 	}
+	return listed(out)
+}
+
+// listed joins what is listed as one does in a sentence; nothing is Blank.
+func listed(out []string) string {
 	switch n := len(out); n {
 	case 0:
 		return Blank
@@ -391,6 +420,12 @@ func (s speaker) told(a *Action) string {
 	default:
 		return strings.Join(out[:n-1], ", ") + " and " + out[n-1]
 	}
+}
+
+// quoted puts words between quotation marks; such marks within them are doubled, so that
+// no words read as others do.
+func quoted(s string) string {
+	return "“" + strings.NewReplacer("“", "““", "”", "””").Replace(s) + "”"
 }
 
 func plural(n int, noun string) string {

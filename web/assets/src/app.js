@@ -4,6 +4,7 @@
 import Alpine from "@alpinejs/csp";
 import { handsOff, part, post } from "./ask.js";
 import { chart } from "./chart.js";
+import { put, standing } from "./put.js";
 import { askWhat, showPart } from "./what.js";
 import { route } from "./route.js";
 import { lineup } from "./lineup.js";
@@ -18,13 +19,15 @@ import { drawn } from "./drawn.js";
 import { reading } from "./reading.js";
 import { followed } from "./followed.js";
 import { listen } from "./live.js";
+import { foot } from "./foot.js";
+import { guardUnsaved } from "./unsaved.js";
+import { followAsks } from "./asks.js";
 
 // shortcuts listens for single keys outside of fields.
 Alpine.data("shortcuts", () => ({
   help: false,
   init() {
     document.addEventListener("keydown", (e) => this.key(e));
-    document.querySelector("[data-close]")?.addEventListener("click", () => { document.getElementById("foot").hidden = true; });
     document.addEventListener("change", (e) => {
       if (e.target.matches("input[type=file][data-most]")) tooLarge(e.target);
       if (e.target.matches("select")) e.target.form?.querySelector("[data-say-stands]")?.click();
@@ -69,7 +72,7 @@ Alpine.data("shortcuts", () => ({
 Alpine.data("planner", () => ({
   asked: 0,
   init() {
-    this.$root.addEventListener("change", (e) => { if (e.target.closest("[data-plan]")) this.refresh(e.target); });
+    this.$root.addEventListener("change", (e) => { if (e.target.closest("[data-plan]")) this.refresh(); });
     const title = this.$root.elements.title;
     title.addEventListener("input", () => { clearTimeout(this.timer); this.timer = setTimeout(() => this.like(title.value.trim()), 120); });
   },
@@ -84,16 +87,14 @@ Alpine.data("planner", () => ({
     if (!b) return;
     this.$refs.date.value = b.dataset.date;
     this.$refs.time.value = b.dataset.time;
-    this.refresh(b);
+    this.refresh();
   },
-  async refresh(from) {
-    const turn = ++this.asked, focus = from.name || from.dataset.date;
+  async refresh() {
+    const turn = ++this.asked, sent = standing(this.$root);
     const got = await post("/pieces/new/plan", new URLSearchParams(new FormData(this.$root)), {});
     await handsOff();
     if (turn !== this.asked || !got?.ok) return;
-    this.$refs.plan.innerHTML = got.text;
-    const again = this.$refs.plan.querySelector(`[name="${focus}"], [data-date="${focus}"]`);
-    if (again && document.activeElement === document.body) again.focus();
+    put(this.$refs.plan, got.text, sent);
   },
 }));
 
@@ -114,4 +115,7 @@ Alpine.data("drawn", drawn);
 Alpine.data("reading", reading);
 Alpine.data("followed", followed);
 Alpine.start();
+foot();
+guardUnsaved();
+followAsks();
 listen();

@@ -23,6 +23,8 @@ export function listen() {
 }
 
 function hear(news) {
+  if (news.kind === "changed" || news.kind === "written") document.dispatchEvent(new CustomEvent("news", { detail: news }));
+  if (news.kind === "written") return;
   if (news.kind === "changed") {
     if (news.own && !document.querySelector("[data-view]")) return; // what one did oneself is on the page already
     news.pieces ? news.pieces.forEach((p) => queue.add(p)) : (everything = true);

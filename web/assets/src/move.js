@@ -1,6 +1,7 @@
 // What all views have in common when a piece is moved: asking what would happen, doing
 // it, saying what was done, and taking it back.
 import { ask, json, post as send, unanswered } from "./ask.js";
+import { done } from "./foot.js";
 import { askWhat, show } from "./what.js";
 import { hold, refresh } from "./live.js";
 
@@ -28,16 +29,6 @@ function problem(text, since) {
     div.append(ul);
   }
   return div.outerHTML;
-}
-
-// done says at the foot what was done, with the way to take it back.
-export function done(got) {
-  const foot = document.getElementById("foot");
-  foot.querySelector("[data-said]").textContent = got.said;
-  const form = foot.querySelector("form");
-  form.hidden = !got.undo;
-  if (got.undo) form.querySelector("[name=undo]").value = got.undo;
-  foot.hidden = false;
 }
 
 // carryOut does what was previewed, and asks first where there is something to choose.

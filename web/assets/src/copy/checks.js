@@ -1,6 +1,7 @@
 // What is found in the copy: each finding leads to its place, and what could be there
 // instead is put there with one press.
 import { part, post, unanswered } from "../ask.js";
+import { put } from "../put.js";
 
 export class Checks {
   constructor(root, copy) {
@@ -28,11 +29,7 @@ export class Checks {
     const got = await part(this.url);
     if (!got?.ok || this.copy.line.waiting || got.text === this.html) return; // it is looked at again with the next change
     this.html = got.text;
-    const open = [...this.root.querySelectorAll("details")].map((d) => [d.dataset.key, d.open]);
-    const had = this.root.contains(document.activeElement);
-    this.root.innerHTML = got.text;
-    for (const [key, is] of open) { const d = this.root.querySelector(`[data-key="${key}"]`); if (d) d.open = is; }
-    if (had) this.root.querySelector("button, summary")?.focus();
+    put(this.root, got.text);
   }
 
   jump(b) {

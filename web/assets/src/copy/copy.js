@@ -19,7 +19,7 @@ const grows = (delta) => delta.ops.reduce((n, op) => n + (op.insert === undefine
 
 export class Copy extends Page {
   constructor(root) {
-    super(root, "Copy", "Write here. It is kept as you type.", { history: { userOnly: true, delay: 900, maxStack: 500 } });
+    super(root, "Copy", "Write here. It is kept as you type.", { history: { userOnly: true, delay: 900, maxStack: 500 }, clipboard: { proposes: () => (this.writing ? 0 : this.me) } });
     this.me = Number(root.dataset.me);
     this.ahead = Number(root.dataset.now) - Date.now(); // how far the house's clock is from this one
     this.quill.setContents(meet(new Delta(JSON.parse(root.dataset.copy))), "silent");
@@ -28,7 +28,7 @@ export class Copy extends Page {
     this.mode = root.querySelector("[data-mode]");
     this.others = new Map();
     this.writing = root.dataset.writes === "yes";
-    this.line = new Line(root.dataset.url, Number(root.dataset.seq), this.quill.getContents(), {
+    this.line = new Line(root.dataset.url, this.me, Number(root.dataset.seq), this.quill.getContents(), {
       changed: (delta) => this.theirs(delta),
       state: () => this.say(),
       composing: () => Boolean(this.quill.composition?.isComposing),
@@ -83,8 +83,8 @@ export class Copy extends Page {
   typed(delta, old) {
     const steps = this.quill.history;
     if (steps.ignoreChange) return this.send(delta); // a step back or forth is what it says
-    const typed = fit(set(old, delta));
-    const want = this.writing ? plain(old, typed) : propose(old, typed, keyNear(old, typed, this.me, Date.now() + this.ahead));
+    const keeps = this.quill.clipboard.keeps, typed = fit(keeps ? delta : set(old, delta));
+    const want = this.writing ? plain(old, typed, keeps) : propose(old, typed, keyNear(old, typed, this.me, Date.now() + this.ahead), keeps);
     const mend = delta.invert(old).compose(want);
     if (mend.ops.length) {
       meet(want);

@@ -14,14 +14,15 @@ const locks = navigator.locks; // tells whether another tab that wrote is still 
 export class Line {
   // how: changed(delta) puts in what others changed; state() is told when something about
   // the line changed; heard(message) gets everything else; refused(problem) what was not taken.
-  constructor(url, seq, doc, how) {
-    this.url = url; this.seq = seq; this.how = how;
+  constructor(url, me, seq, doc, how) {
+    this.url = url; this.me = me; this.seq = seq; this.how = how;
     this.doc = doc; // as the house has it
     this.page = Math.random().toString(36).slice(2, 12) + Date.now().toString(36);
     this.turn = 0;
     this.sent = null; // on its way: { turn, change }
     this.pending = null; // not sent yet
-    this.key = `copy ${url} ${this.page}`;
+    this.keys = `copy ${url} ${me} `; // what others typed in this browser is theirs to send
+    this.key = this.keys + this.page;
     this.open = false;
     this.later = []; // what was heard while a character is being made of several keys
     this.rights = { writes: false };
@@ -84,7 +85,7 @@ export class Line {
 
   // recover sends what pages that are gone could not send.
   async recover() {
-    for (const key of Object.keys(localStorage).filter((k) => k.startsWith(`copy ${this.url} `) && k !== this.key)) {
+    for (const key of Object.keys(localStorage).filter((k) => k.startsWith(this.keys) && k !== this.key)) {
       const edit = JSON.parse(localStorage.getItem(key) || "null");
       if (!edit) continue;
       const gone = locks ? await locks.request(key, { ifAvailable: true }, (lock) => Boolean(lock)) : Date.now() - edit.at > 10_000;
@@ -141,6 +142,10 @@ export class Line {
     } else if (m.kind === "edit") {
       for (const e of m.edits) this.take(e);
       this.flush();
+    } else if (m.kind === "nothing" && m.turn === this.sent?.turn) {
+      this.sent.until = m.seq;
+      this.spent();
+      this.flush();
     } else if (m.kind === "refused") this.refuse(m);
     else if (m.kind === "anew" && m.seq === this.seq && !this.waiting) {
       this.doc = new Delta(m.change);
@@ -166,7 +171,7 @@ export class Line {
     const change = new Delta(e.change);
     this.seq = e.seq;
     this.doc = this.doc.compose(change);
-    if (e.page === this.page && this.sent && e.turn === this.sent.turn) {
+    if (e.by === this.me && e.page === this.page && this.sent && e.turn === this.sent.turn) {
       this.sent = this.trouble = null;
       this.keep();
       return;
@@ -174,8 +179,16 @@ export class Line {
     let theirs = change;
     if (this.sent) [this.sent.change, theirs] = [theirs.transform(this.sent.change, true), this.sent.change.transform(theirs, false)];
     if (this.pending) [this.pending, theirs] = [theirs.transform(this.pending, true), this.pending.transform(theirs, false)];
+    this.spent();
     this.keep();
     this.how.changed(theirs, e);
+  }
+
+  // spent forgets what is on its way once all is heard after which it changes nothing.
+  spent() {
+    if (this.sent?.until > this.seq || this.sent?.until === undefined) return;
+    this.sent = this.trouble = null;
+    this.keep();
   }
 
   // compare lets the house see, when everything is taken, whether this page has the same

@@ -1,19 +1,10 @@
 // What stands beside the copy: queries, and what is proposed. It is drawn by the house;
 // here the two are tied together, and everything can be done by key.
 import { ask, notArrived, part, post, unanswered } from "../ask.js";
+import { done } from "../foot.js";
+import { put } from "../put.js";
 
 const parts = { A: "ask", N: "next", P: "previous", T: "take", L: "leave", R: "read" };
-
-// done says at the foot what was done, with the way to take it back.
-function done(got, back) {
-  const foot = document.getElementById("foot");
-  if (!foot || !got?.said) return;
-  foot.querySelector("[data-said]").textContent = got.said;
-  const form = foot.querySelector("form");
-  form.hidden = !(back && got.undo);
-  if (got.undo) form.querySelector("[name=undo]").value = got.undo;
-  foot.hidden = false;
-}
 
 export class Margin {
   constructor(root, copy) {
@@ -50,18 +41,7 @@ export class Margin {
     const html = got.text;
     if (html === this.html) return;
     this.html = html;
-    const typed = [...this.notes.querySelectorAll("textarea")].filter((t) => t.value).map((t) => [t.id, t.value, t === document.activeElement, t.selectionStart]);
-    const open = [...this.notes.querySelectorAll("details[open]")].map((d) => d.dataset.key);
-    const here = this.notes.querySelector(".noted:focus")?.id;
-    this.notes.innerHTML = html;
-    for (const d of this.notes.querySelectorAll("details")) if (open.includes(d.dataset.key)) d.open = true;
-    for (const [id, value, focused, at] of typed) {
-      const t = document.getElementById(id);
-      if (!t) continue;
-      t.value = value;
-      if (focused) { t.focus(); t.setSelectionRange(at, at); }
-    }
-    if (here) document.getElementById(here)?.focus({ preventScroll: true });
+    put(this.notes, html);
     this.badges();
     this.notes.dispatchEvent(new CustomEvent("drawn-margin", { bubbles: true }));
   }
@@ -194,7 +174,7 @@ export class Margin {
     const problem = form.querySelector("[data-problem]");
     const res = await post(form.action, data), got = res?.json;
     if (res?.ok && got) {
-      done(got, /\/(settle|proposals)$/.test(form.action));
+      done(/\/(settle|proposals)$/.test(form.action) ? got : { said: got.said });
       form.reset();
       if (form === this.form) this.form.hidden = true;
       form.closest("details")?.removeAttribute("open");

@@ -119,13 +119,56 @@ const textOf = (delta) => delta.ops.map((op) => (typeof op.insert === "string" ?
 const replaced = (edit, op, to, attributes) => new Delta(edit.ops.map((o) => (o === op ? { insert: to, ...(attributes && { attributes }) } : o)));
 const rest = (edit, op) => new Delta(edit.ops.slice(edit.ops.indexOf(op) + 1));
 
-// plain takes from what is typed the marks it inherited from the words around it; a query
-// stays where both sides have it.
-export function plain(old, edit) {
+// left gives words as they are with proposals left, and without marks.
+export function left(part) {
+  const out = new Delta();
+  for (const op of part.ops) lines(op, (p, line) => {
+    const a = p.attributes ?? {};
+    if (!a[line ? "break-put" : "put"]) out.insert(p.insert, Object.fromEntries(Object.entries(a).filter(([k]) => !isMark(k) && k !== "advice")));
+  });
+  return out;
+}
+
+// erased gives the edit of somebody who proposes that takes words away: what others propose
+// to put stays where it is.
+export function erased(part, me) {
+  const out = new Delta();
+  for (const op of part.ops) lines(op, (p, line) => {
+    const put = p.attributes?.[line ? "break-put" : "put"];
+    put && authorOf(put) !== me ? out.retain(size(p)) : out.delete(size(p));
+  });
+  return out;
+}
+
+// carried gives words as somebody who proposes moves them: what they propose themselves is
+// done, what others propose to put is not among them, and all other marks stay on them.
+export function carried(part, me) {
+  const out = new Delta();
+  for (const op of part.ops) lines(op, (p, line) => {
+    const a = { ...p.attributes }, put = a[line ? "break-put" : "put"];
+    if (put && authorOf(put) !== me) return;
+    for (const [k, v] of Object.entries(a)) {
+      if (!proposes(k) || authorOf(keyOf(k, v)) !== me) continue;
+      delete a[k];
+      if (/^(break-)?cut-/.test(k)) return;
+      if (/^(break-)?set-/.test(k)) for (const [name, to] of Object.entries(JSON.parse(v))) to === null ? delete a[name] : (a[name] = to);
+    }
+    out.insert(p.insert, a);
+  });
+  return out;
+}
+
+// plain takes from what is typed the marks it inherited from the words around it, unless it
+// keeps its own; a query stays where both sides have it.
+export function plain(old, edit, keeps) {
   let at = 0;
   return new Delta(edit.ops.map((op) => {
-    if (op.insert === undefined) { at += size(op); return op; }
-    if (!op.attributes) return op;
+    if (op.insert === undefined) at += size(op);
+    if (op.delete || !op.attributes || keeps) return op;
+    if (op.retain) { // a line takes its kind from another, and not its marks
+      const kind = Object.fromEntries(Object.entries(op.attributes).filter(([k]) => !isMark(k)));
+      return Object.keys(kind).length ? { ...op, attributes: kind } : { retain: op.retain };
+    }
     const behind = old.slice(at, at + 1).ops[0]?.attributes ?? {};
     const attributes = Object.fromEntries(Object.entries(op.attributes).filter(([k]) => !proposes(k) && (!k.startsWith("query-") || behind[k])));
     return Object.keys(attributes).length ? { ...op, attributes } : { insert: op.insert };
@@ -152,14 +195,14 @@ export function keyNear(old, edit, me, now) {
 const settable = (name, line) => (line ? kinds.includes(name) || name === "advice" : ["bold", "italic", "link", "alt", "caption", "focus"].includes(name));
 const sorted = (a) => JSON.stringify(Object.fromEntries(Object.keys(a).sort().map((k) => [k, a[k]])));
 
-// propose turns an edit into a proposal of it.
-export function propose(old, edit, key) {
+// propose turns an edit into a proposal of it; what it inserts keeps its marks if it is to.
+export function propose(old, edit, key, keeps) {
   const me = authorOf(key), last = old.length() - 1;
   const out = new Delta();
   let at = 0, held = [];
   const put = () => {
     for (const op of held) lines(op, (part, line) => {
-      const attributes = Object.fromEntries(Object.entries(part.attributes ?? {}).filter(([k]) => !isMark(k)));
+      const attributes = Object.fromEntries(Object.entries(part.attributes ?? {}).filter(([k]) => keeps || !isMark(k)));
       attributes[line ? "break-put" : "put"] = key;
       out.insert(part.insert, attributes);
     });

@@ -1,6 +1,5 @@
 // The sheet one writes on, with its toolbar: of a copy, and of text in a form.
 import Quill from "quill/core";
-import Delta from "quill-delta";
 import { Attributor, Scope } from "parchment";
 import Bold from "quill/formats/bold";
 import Italic from "quill/formats/italic";
@@ -8,13 +7,15 @@ import Link from "quill/formats/link";
 import Header from "quill/formats/header";
 import List from "quill/formats/list";
 import Blockquote from "quill/formats/blockquote";
+import { Clip, matchers } from "./clip.js";
 
 Link.PROTOCOL_WHITELIST = ["http", "https", "mailto"];
 Quill.register({
   "formats/bold": Bold, "formats/italic": Italic, "formats/link": Link,
   "formats/header": Header, "formats/list": List, "formats/blockquote": Blockquote,
+  "modules/clipboard": Clip,
   "formats/advice": new Attributor("advice", "data-advice", { scope: Scope.BLOCK }), // what an outline says of a paragraph while it is empty
-});
+}, true);
 
 export const kinds = ["blockquote", "header", "list"]; // a line is one of these at most
 
@@ -23,7 +24,7 @@ export class Page {
     this.root = root;
     this.quill = new Quill(root.querySelector("[data-editor]"), {
       placeholder,
-      modules: { ...modules, clipboard: { matchers: ["script", "style", "title"].map((tag) => [tag, () => new Delta()]) }, keyboard: { bindings: {
+      modules: { ...modules, clipboard: { ...modules.clipboard, matchers }, keyboard: { bindings: {
         tab: { key: "Tab", handler: () => true }, "indent code-block": null, indent: null, outdent: null,
         advised: { key: "Enter", format: ["advice"], handler: (range, at) => this.goOn(range, at) },
       } } },

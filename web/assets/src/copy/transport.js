@@ -13,7 +13,7 @@ export class Socket {
     this.socket.onmessage = (e) => how.hear(JSON.parse(e.data));
     this.socket.onclose = () => how.ended(this.opened ? "cut" : "closed");
   }
-  send(message) { this.socket.send(JSON.stringify(message)); }
+  send(message) { if (this.socket.readyState === WebSocket.OPEN) this.socket.send(JSON.stringify(message)); } // an edit is sent again on the next one
   close() { this.socket.close(); }
 }
 
@@ -40,7 +40,8 @@ export class Polls {
   async send(message) {
     if (!message.edit) return; // where one is in the copy is told on a line of its own only
     const got = await ask(this.url, { method: "POST", headers: { "Content-Type": "application/json", Accept: "application/json" }, body: JSON.stringify(message.edit) });
-    if (this.ended || got?.ok) return;
+    if (this.ended) return;
+    if (got?.ok) return void (got.json?.nothing && this.how.hear({ kind: "nothing", turn: message.edit.turn, seq: got.json.seq }));
     if (got?.status === 401) this.end("out");
     else if (got?.status === 503) this.how.hear({ kind: "refused", turn: message.edit.turn, trouble: got.json?.problem });
     else if (got?.json && got.status < 500) this.how.hear({ kind: "refused", turn: message.edit.turn, problem: got.json.problem });

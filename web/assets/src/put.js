@@ -1,0 +1,44 @@
+// put draws a part of a page anew. What is unfolded stays so, what was typed in it meanwhile
+// stays, and so do the focus and what is selected: keys go where they were going. since
+// holds the fields as they stood when the new part was asked for; without it, what was
+// typed is what differs from how the part was drawn last. It reports whether the focus, if
+// it was in the part, is where it was.
+export function put(el, html, since) {
+  const folds = new Map(details(el)), on = el.contains(document.activeElement) ? document.activeElement : null;
+  const typed = fields(el).filter((f) => (since ? since.has(f) && stands(f) !== since.get(f) : stands(f) !== drawn(f))).map((f) => [place(el, f), stands(f)]);
+  const at = on && place(el, on), marked = on && selected(on);
+  el.innerHTML = html;
+  for (const [key, d] of all(el)) d.open = folds.get(key) ?? d.open;
+  for (const [where, is] of typed) {
+    const f = found(el, where);
+    if (f) isBox(f) ? (f.checked = is) : (f.value = is);
+  }
+  if (!on) return true;
+  const now = found(el, at);
+  now?.focus({ preventScroll: true });
+  if (now && marked) marked.whole ? now.select() : now.setSelectionRange(marked.from, marked.to);
+  return Boolean(now);
+}
+
+// standing gives the fields of a form as they stand.
+export const standing = (form) => new Map(fields(form).map((f) => [f, stands(f)]));
+
+const all = (el) => [...el.querySelectorAll("details")].map((d, i) => [d.dataset.key ?? d.dataset.more ?? i, d]);
+const details = (el) => all(el).map(([key, d]) => [key, d.open]);
+const fields = (el) => [...el.querySelectorAll("input, textarea, select")].filter((f) => !["hidden", "button", "submit", "file"].includes(f.type));
+const isBox = (f) => ["checkbox", "radio"].includes(f.type);
+const stands = (f) => (isBox(f) ? f.checked : f.value);
+const drawn = (f) => (isBox(f) ? f.defaultChecked : f.options ? ([...f.options].find((o) => o.defaultSelected) ?? f.options[0])?.value : f.defaultValue);
+
+// selected gives what is selected in a field of text.
+function selected(f) {
+  if (!f.matches("input, textarea") || isBox(f) || f.selectionStart == null) return null;
+  return { from: f.selectionStart, to: f.selectionEnd, whole: f.selectionEnd > f.selectionStart && f.selectionEnd - f.selectionStart === f.value.length };
+}
+
+// place is by what a part of the page is found again once it is drawn anew: which it is
+// among those that are called the same.
+const called = (e) => (e.id ? "#" + e.id : `${e.tagName} ${e.name ?? ""} ${e.matches("button, [type=radio]") ? e.value : ""} ${e.matches("input, textarea, select") ? "" : e.dataset.date ?? e.textContent.trim()}`);
+const like = (el, name) => [...el.querySelectorAll("a, button, summary, input, textarea, select, [tabindex], [id]")].filter((e) => called(e) === name);
+const place = (el, e) => [called(e), like(el, called(e)).indexOf(e)];
+const found = (el, [name, i]) => like(el, name)[i] ?? like(el, name)[0];
