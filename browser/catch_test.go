@@ -120,6 +120,24 @@ func TestIdeasAreCaughtOnAPhoneWithTheNetworkOffAndOn(t *testing.T) {
 	u.problems = rest
 }
 
+// What another page of the same browser sends, or its worker, is listed here too, once.
+func TestWhatAnotherPageSendsIsListedHere(t *testing.T) {
+	t.Parallel()
+	s := newSite(t)
+	u := s.as(yusuf, 390)
+	u.open("/catch")
+	other := &user{site: s, page: u.page.Browser().MustPage("")}
+	defer other.page.MustClose()
+	other.open("/catch")
+	other.catch("Who oils the sluice")
+	other.seeIn("[data-mine]", "Who oils the sluice")
+	u.seeIn("[data-mine]", "Who oils the sluice")
+	u.seeIn("[data-caught-said]", "is caught")
+	if n := u.eval(`() => [...document.querySelectorAll("[data-mine] a")].filter((a) => a.textContent === "Who oils the sluice").length`); n != "1" {
+		t.Errorf("it is listed %s times", n)
+	}
+}
+
 func (u *user) catch(title string) {
 	u.t.Helper()
 	u.fill("main [name=title]", title)

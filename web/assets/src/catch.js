@@ -1,7 +1,7 @@
 // Catching an idea, on its own page and in the dialog that opens on i. What is typed is
 // kept on this device first and then sent, so that it is safe without a connection.
 import { part } from "./ask.js";
-import { keep, drop, kept, send, sendAll } from "./queue.js";
+import { keep, drop, kept, send, sendAll, follow } from "./queue.js";
 
 export function openCatch() {
   const box = document.getElementById("catch");
@@ -25,6 +25,7 @@ export const catcher = () => ({
       if (again) this.mend(again.dataset.mend);
     });
     addEventListener("online", () => this.sendAll());
+    follow((idea, answer) => { if (idea.who === this.who) this.after(idea, answer); else this.show(); });
     document.addEventListener("visibilitychange", () => { if (!document.hidden) this.sendAll(); });
     setInterval(() => { if (this.waiting) this.sendAll(); }, 15000);
     if (root.querySelector("[data-kept]")) this.atHand();
@@ -59,7 +60,7 @@ export const catcher = () => ({
     if (answer.is === "sent") {
       this.say(`“${short(idea.title)}” is caught.`);
       const list = this.$root.querySelector("[data-mine]");
-      if (list) {
+      if (list && !list.querySelector(`a[href="/ideas/${answer.id}"]`)) {
         list.querySelector("[data-none]")?.remove();
         const li = document.createElement("li"), a = document.createElement("a");
         li.className = "py-2 border-b border-hair";

@@ -22,13 +22,24 @@ async function within(mode, f) {
   } finally { db.close(); }
 }
 
+// line tells the other pages of this browser what became of an idea: whoever has the
+// connection first sends it, another page or the worker.
+const line = new BroadcastChannel("caught");
+export const follow = (f) => line.addEventListener("message", (e) => f(e.data.idea, e.data.answer));
+
 export const keep = (idea) => within("readwrite", (s) => s.put(idea));
 export const drop = (key) => within("readwrite", (s) => s.delete(key));
 export const kept = async () => (await within("readonly", (s) => s.getAll())).sort((a, b) => a.at - b.at);
 
-// send sends one idea. It says "sent", "later" when there is no way to the house or
+// send sends one idea and tells the other pages. It says "sent", "later" when there is no way to the house or
 // nobody is signed in, or "refused" with the problem, and in each case loses nothing.
 export async function send(idea) {
+  const answer = await sending(idea);
+  if (answer.is !== "later") line.postMessage({ idea, answer });
+  return answer;
+}
+
+async function sending(idea) {
   const { key, at, problem, ...form } = idea;
   const body = new URLSearchParams({ ...form, key, ago: Math.max(0, Math.round((Date.now() - at) / 1000)) });
   const res = await post("/catch", body), answer = res?.json;
