@@ -6,6 +6,7 @@ import (
 	"strings"
 	"testing"
 
+	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/proto"
 
@@ -18,6 +19,7 @@ import (
 // drag takes something by its middle to another place, in steps, with the mouse.
 func (u *user) drag(selector string, dx, dy float64, held func()) {
 	u.t.Helper()
+	u.must(u.page.Wait(putAway))
 	u.eval(`(s) => document.querySelector(s).scrollIntoView({ block: "center" })`, selector)
 	shape, err := u.find(selector).Shape()
 	u.must(err)
@@ -31,6 +33,9 @@ func (u *user) drag(selector string, dx, dy float64, held func()) {
 	held()
 	u.must(m.Up(proto.InputMouseButtonLeft, 1))
 }
+
+// putAway is when nothing is asked any more, and what was held is back in its place.
+var putAway = rod.Eval(`() => !document.querySelector("#what .what-body")?.hasChildNodes()`)
 
 // column gives how wide a day of the drawing is on the screen.
 func (u *user) column() float64 {
