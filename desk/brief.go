@@ -74,6 +74,18 @@ func briefOf(p *relay.Piece) brief.Brief {
 	return brief.Brief{WordsFrom: p.WordsFrom, WordsTo: p.WordsTo, About: p.Brief, Answers: map[string]string{}}
 }
 
+// restoreBrief puts the brief of a piece back to where an act found it.
+func (a *act) restoreBrief(p relay.Piece, u undoPiece) error {
+	if u.Brief == nil {
+		return nil
+	}
+	now, err := a.newestBrief(p)
+	if err != nil {
+		return err
+	}
+	return a.putBrief(p, now, *u.Brief, brief.Changes(now.Brief, *u.Brief))
+}
+
 // putBrief stores a brief: in place of the one before, or as another version from when
 // the writing begins on; then whoever writes is told what changed.
 func (a *act) putBrief(p relay.Piece, old store.Brief, says brief.Brief, changes []brief.Change) error {

@@ -134,7 +134,7 @@ func (a *act) saveCopy(was store.Row, seq int, t copy.Text, label string) (Saved
 
 // settle makes a version of what was written in the room of a piece and is in none yet.
 func (a *act) settle(piece int64) error {
-	r := a.h.rooms.get(piece)
+	r := partOf[rooms](a.h).get(piece)
 	if r == nil || r.dirty.IsZero() {
 		return nil
 	}
@@ -260,7 +260,7 @@ func joinPeople(ids []int64) string {
 
 // SettleCopies makes versions of what was written and has rested. The house's round does it.
 func (h *House) SettleCopies(ctx context.Context) (failed error) {
-	for _, r := range h.rooms.all() {
+	for _, r := range partOf[rooms](h).all() {
 		r.mu.Lock()
 		due := !r.dirty.IsZero() && time.Since(r.dirty) >= restEnough
 		r.mu.Unlock()

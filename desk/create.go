@@ -7,7 +7,6 @@ import (
 	"strings"
 
 	"greenbaton/core/day"
-	"greenbaton/core/idea"
 	"greenbaton/core/plan"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
@@ -141,24 +140,6 @@ func (b *Books) draft(by int64, d Draft, now day.Moment) (relay.Move, error) {
 	return relay.Start(p, needed, relay.Scene{Now: now, Today: now.Date(house.Zone), Calendar: house.Calendar}), nil
 }
 
-// Create makes a piece and begins its first legs. It gives the new piece's id.
-func (h *House) Create(ctx context.Context, by int64, d Draft) (int64, error) {
-	var id int64
-	err := h.act(ctx, by, func(a *act) (err error) {
-		id, err = a.create(d)
-		return err
-	})
-	return id, err
-}
-
-func (a *act) create(d Draft) (int64, error) {
-	board, err := a.h.board(a, a.b, a.now)
-	if err != nil {
-		return 0, err
-	}
-	return a.createOn(board, d)
-}
-
 // createOn makes a piece whose people are chosen by how things stand on a board.
 func (a *act) createOn(board *plan.Board, d Draft) (int64, error) {
 	m, err := a.b.draft(a.by, d, a.now)
@@ -176,13 +157,6 @@ func (a *act) createOn(board *plan.Board, d Draft) (int64, error) {
 	way := a.b.Route(p.RouteID).Way
 	board.FillIn(p, way, d.named, r.series)
 	p.Tags, p.BatchID, p.Version = d.Tags, d.batch, 1
-	if d.Idea != 0 {
-		i, err := a.idea(d.Idea, idea.ActSee)
-		if err != nil {
-			return 0, err
-		}
-		p.Tags, d.Answers = i.Tags, answersOf(i, d.Answers)
-	}
 	was, err := a.model(d, p)
 	if err != nil {
 		return 0, err
@@ -203,34 +177,15 @@ func (a *act) createOn(board *plan.Board, d Draft) (int64, error) {
 	if err := a.addSteps(p.ID, way); err != nil {
 		return 0, err
 	}
-	if d.Idea != 0 {
-		if err := a.useIdea(d.Idea, p.ID); err != nil {
-			return 0, err
-		}
-	}
 	if err := a.logCreated(m); err != nil {
 		return 0, err
 	}
-	if err := a.tell(m); err != nil {
-		return 0, err
-	}
-	if err := a.beginReviews(m); err != nil {
+	if err := a.moved(relay.Piece{}, m); err != nil {
 		return 0, err
 	}
 	a.undo.Made = append(a.undo.Made, p.ID)
 	a.did = append(a.did, fmt.Sprintf("made “%s”", p.Title))
 	return p.ID, a.stand(*p)
-}
-
-// answersOf adds to the answers of a brief what an idea knows of them.
-func answersOf(i idea.Idea, answers map[string]string) map[string]string {
-	out := map[string]string{"phrase": i.Phrase, "links": i.Links}
-	for k, v := range answers {
-		if v != "" {
-			out[k] = v
-		}
-	}
-	return out
 }
 
 func (a *act) addSteps(piece int64, r route.Route) error {

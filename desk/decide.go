@@ -62,6 +62,17 @@ func (h *House) Decide(ctx context.Context, by, piece int64, take bool, keys []s
 	return n, err
 }
 
+// undoEdits takes back edits of copies that the house made.
+func (a *act) undoEdits(s *undoState) (pieces []int64, err error) {
+	for _, e := range s.Edits {
+		if err := a.takeBackEdit(e); err != nil {
+			return nil, err
+		}
+		pieces = append(pieces, e.Piece)
+	}
+	return pieces, nil
+}
+
 // takeBackEdit does the opposite of an edit, behind all that came since: what it took away
 // comes back where it was, what it brought goes, and what others wrote stays.
 func (a *act) takeBackEdit(u undoEdit) error {

@@ -11,6 +11,11 @@ import (
 	"greenbaton/store"
 )
 
+func registerRules(h *House) {
+	h.Hooks.Ends = append(h.Hooks.Ends, (*act).followRules)
+	h.Hooks.Day = append(h.Hooks.Day, func(a *act, p relay.Piece) error { return a.timely(&p) })
+}
+
 // followRules lets the rules of each desk follow what happened in this act, in the same
 // transaction.
 func (a *act) followRules() error {

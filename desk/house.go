@@ -42,10 +42,9 @@ type House struct {
 	chain   atomic.Pointer[Chain] // what the last check of the logbook found
 	Wire    *Wire                 // to the pages that are open
 	shelf   shelf
-	ideas   ideaShelf
-	likes   likes
 	records records
-	rooms   rooms // copies that people work on
+	parts   sync.Map // what rooms keep in memory, by type
+	Hooks   Hooks    // what rooms registered
 
 	bringing sync.Map      // ids of the lists that come in just now
 	setbacks setbacks      // what the round failed to do
@@ -57,7 +56,15 @@ type House struct {
 // Open opens the house on a data file, by the clock of this machine and with
 // nothing to deliver to; set the fields before it is used.
 func Open(db *store.DB, log *slog.Logger) *House {
-	return &House{DB: db, Clock: time.Now, Log: log, Wire: NewWire(), Idle: DefaultIdle, rooms: rooms{open: map[int64]*room{}}}
+	h := &House{DB: db, Clock: time.Now, Log: log, Wire: NewWire(), Idle: DefaultIdle}
+	registerNotify(h)
+	registerPlanning(h)
+	registerCopyroom(h)
+	registerReview(h)
+	registerRules(h)
+	registerIntake(h)
+	registerSetup(h)
+	return h
 }
 
 // Now gives the house's own time.
@@ -103,9 +110,9 @@ func (h *House) readBooks(ctx context.Context, r store.Reader) (*Books, error) {
 // changed behind its back.
 func (h *House) Forget() {
 	h.shelf.clear()
-	h.ideas.clear()
-	h.likes.clear()
-	h.rooms.clear()
+	for _, forget := range h.Hooks.Forget {
+		forget()
+	}
 	h.forgetBooks()
 }
 
@@ -135,7 +142,7 @@ type act struct {
 	undoID    int64                      // under which it can be taken back
 	told      map[int64]int              // when not nil: people are counted here instead of being told of each piece
 	learnt    []int64                    // formats of which a run of a leg was stored
-	staged    map[int64]*stage           // copies with edits, by piece
+	staged    any                        // copies with edits; the copy room's
 	hushed    bool                       // pages that are open need not hear of it
 	reviewer  *store.Reviewer            // when somebody acts as one who is asked about a piece
 	trusted   bool                       // what is done follows by itself from what somebody might do
@@ -163,19 +170,23 @@ func (h *House) act(ctx context.Context, by int64, f func(*act) error) error {
 		if err := f(a); err != nil {
 			return err
 		}
-		if err := a.followRules(); err != nil {
-			return err
+		for _, follow := range h.Hooks.Ends {
+			if err := follow(a); err != nil {
+				return err
+			}
 		}
 		return a.keepUndo()
 	}, func(stored bool) {
 		if !stored {
-			a.dropEdits()
+			for _, drop := range h.Hooks.Dropped {
+				drop(a)
+			}
 		} else {
 			noteStored(ctx)
-			a.applyEdits()
 			h.shelf.put(a.put, a.now)
-			h.ideas.put(a.ideas)
-			h.likes.put(a.put.pieces, a.ideas)
+			for _, show := range h.Hooks.Stored {
+				show(a)
+			}
 			for _, format := range a.learnt {
 				h.records.forget(format)
 			}
@@ -188,8 +199,8 @@ func (h *House) act(ctx context.Context, by int64, f func(*act) error) error {
 		}
 		if stored && !a.hushed {
 			h.announce(a)
-			for piece := range a.put.pieces {
-				h.rooms.look(piece)
+			for _, shown := range h.Hooks.Shown {
+				shown(a)
 			}
 		} else if stored {
 			h.announceWritten(a)
@@ -261,8 +272,10 @@ func (a *act) move(o order, decide func(relay.Piece, relay.Scene) (relay.Move, e
 
 // load reads the piece of an order and asks whether the order may be done.
 func (a *act) load(o order) (store.Row, error) {
-	if err := a.settle(o.piece); err != nil {
-		return store.Row{}, err
+	for _, f := range a.h.Hooks.Load {
+		if err := f(a, o.piece); err != nil {
+			return store.Row{}, err
+		}
 	}
 	was, err := store.Piece(a, a.tx, o.piece)
 	if errors.Is(err, store.ErrNone) {
@@ -330,13 +343,7 @@ func (a *act) keep(was relay.Piece, m relay.Move) error {
 	if err := a.logMove(was, m); err != nil {
 		return err
 	}
-	if err := a.tell(m); err != nil {
-		return err
-	}
-	if err := a.nameVersion(&was, m); err != nil {
-		return err
-	}
-	if err := a.beginReviews(m); err != nil {
+	if err := a.moved(was, m); err != nil {
 		return err
 	}
 	return a.stand(m.Piece)

@@ -69,7 +69,7 @@ func byIdea(x *shelved, id int64) int { return int(x.ID - id) }
 
 // allIdeas gives every idea of the house, by id.
 func (h *House) allIdeas(ctx context.Context) ([]*shelved, error) {
-	s := &h.ideas
+	s := partOf[ideaShelf](h)
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	if s.all == nil {

@@ -9,6 +9,32 @@ import (
 	"greenbaton/core/idea"
 )
 
+func registerIntake(h *House) {
+	shelf, like := partOf[ideaShelf](h), partOf[likes](h)
+	h.Hooks.Stored = append(h.Hooks.Stored, func(a *act) {
+		shelf.put(a.ideas)
+		like.put(a.put.pieces, a.ideas)
+	})
+	h.Hooks.Forget = append(h.Hooks.Forget, shelf.clear, like.clear)
+	h.Hooks.Undo = append(h.Hooks.Undo, (*act).undoTaken)
+	h.Hooks.Batch = h.TakeBack
+}
+
+// undoTaken opens the request again, and puts ideas back, of which pieces were made.
+func (a *act) undoTaken(s *undoState) ([]int64, error) {
+	if s.Request != 0 {
+		if err := a.reopenRequest(s.Request); err != nil {
+			return nil, err
+		}
+	}
+	for _, i := range s.Ideas {
+		if err := a.restoreIdea(i); err != nil {
+			return nil, err
+		}
+	}
+	return nil, nil
+}
+
 // IdeaFilter says which ideas are looked at, and in which order.
 type IdeaFilter struct {
 	Desk   int64

@@ -53,7 +53,7 @@ func (h *House) alike(ctx context.Context, text string, most int, keep func(key 
 	if err != nil {
 		return nil, err
 	}
-	l := &h.likes
+	l := partOf[likes](h)
 	l.mu.Lock()
 	defer l.mu.Unlock()
 	if l.index == nil {

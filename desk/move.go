@@ -25,7 +25,7 @@ type Pass struct {
 // PassLeg passes a leg on; the next ones begin.
 func (h *House) PassLeg(ctx context.Context, by int64, o Pass) error {
 	return h.act(ctx, by, func(a *act) error {
-		owed, err := a.ownVerdict(o.Piece, o.Leg, relay.SignedIt, o.Why)
+		owed, err := a.owes(o.Piece, o.Leg, relay.SignedIt, o.Why)
 		if err != nil {
 			return err
 		}
@@ -100,7 +100,7 @@ func (h *House) SendBack(ctx context.Context, by int64, o Back) error {
 		if o.From == "" {
 			kind = relay.ActRelease
 		}
-		if _, err := a.ownVerdict(o.Piece, o.From, relay.NotYet, o.Reasons); err != nil {
+		if _, err := a.owes(o.Piece, o.From, relay.NotYet, o.Reasons); err != nil {
 			return err
 		}
 		return a.sendBack(o, kind)

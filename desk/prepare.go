@@ -114,6 +114,17 @@ func (h *House) Choose(ctx context.Context, by, piece, candidate int64) error {
 	})
 }
 
+// undoChosen chooses what was chosen before.
+func (a *act) undoChosen(s *undoState) (pieces []int64, err error) {
+	for _, c := range s.Chosen {
+		if _, err := a.chooseOnly(c.Piece, c.Kind, c.Was); err != nil {
+			return nil, err
+		}
+		pieces = append(pieces, c.Piece)
+	}
+	return pieces, nil
+}
+
 // chooseOnly makes one candidate of a kind the chosen one, or none with 0, and gives which
 // it was before.
 func (a *act) chooseOnly(piece int64, kind string, id int64) (was int64, err error) {

@@ -324,6 +324,16 @@ func (a *act) settleQuery(was store.Row, q query.Query, settled bool) error {
 	return a.log(store.Entry{DeskID: was.DeskID, PieceID: was.ID, Act: "settled", What: what + aboutWhat(&q), Why: q.Text, Version: was.Version})
 }
 
+// undoQueries settles or opens queries as they were.
+func (a *act) undoQueries(s *undoState) ([]int64, error) {
+	for _, q := range s.Queries {
+		if err := a.putBackQuery(q); err != nil {
+			return nil, err
+		}
+	}
+	return nil, nil
+}
+
 // putBackQuery makes a query settled, or open, again.
 func (a *act) putBackQuery(u undoQuery) error {
 	q, err := store.QueryAt(a, a.tx, u.ID)

@@ -162,6 +162,16 @@ func (h *House) Withdraw(ctx context.Context, by, piece int64, version int, why 
 	})
 }
 
+// releases puts into the outbox what a move means for the channel of a piece.
+func (a *act) releases(_ relay.Piece, m relay.Move) error {
+	for _, e := range m.Events {
+		if err := a.release(&m.Piece, e); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
 // release queues what the channel has to be told about an event.
 func (a *act) release(p *relay.Piece, e relay.Event) error {
 	kind := ""

@@ -102,6 +102,13 @@ func (h *House) SetStandIn(ctx context.Context, by, absence, standIn int64) erro
 	})
 }
 
+func registerReview(h *House) {
+	h.Hooks.Gates = append(h.Hooks.Gates, (*act).ownVerdict)
+	h.Hooks.Held = append(h.Hooks.Held, (*act).holds)
+	h.Hooks.Moved = append(h.Hooks.Moved, (*act).releases, func(a *act, _ relay.Piece, m relay.Move) error { return a.beginReviews(m) })
+	h.Hooks.Undo = append(h.Hooks.Undo, (*act).undoEdits)
+}
+
 // beginReviews asks for the verdicts that legs of a piece wait for which have just begun.
 func (a *act) beginReviews(m relay.Move) error {
 	for _, e := range m.Events {

@@ -12,6 +12,22 @@ import (
 	"greenbaton/store"
 )
 
+func registerCopyroom(h *House) {
+	rs := partOf[rooms](h)
+	h.Hooks.Before = append(h.Hooks.Before, h.SettleCopies)
+	h.Hooks.Load = append(h.Hooks.Load, (*act).settle)
+	h.Hooks.Moved = append(h.Hooks.Moved, (*act).nameVersion)
+	h.Hooks.Stored = append(h.Hooks.Stored, (*act).applyEdits)
+	h.Hooks.Dropped = append(h.Hooks.Dropped, (*act).dropEdits)
+	h.Hooks.Shown = append(h.Hooks.Shown, func(a *act) {
+		for piece := range a.put.pieces {
+			rs.look(piece)
+		}
+	})
+	h.Hooks.Undo = append(h.Hooks.Undo, (*act).undoQueries)
+	h.Hooks.Forget = append(h.Hooks.Forget, rs.clear)
+}
+
 // room is the copy of one piece while people work on it: the text in memory, the edits
 // that led to it, and the pages on which it is open. It changes only inside the house's
 // one write, after what it stored is stored; its lock is for those who read meanwhile.
@@ -85,6 +101,9 @@ func (rs *rooms) enter(ctx context.Context, tx store.Reader, row *store.Row) (*r
 	}
 	rs.mu.Lock()
 	defer rs.mu.Unlock()
+	if rs.open == nil {
+		rs.open = map[int64]*room{}
+	}
 	rs.open[row.ID] = r
 	return r, nil
 }
@@ -191,35 +210,43 @@ type stage struct {
 
 // stage gives the room of a piece as it is after what this act did.
 func (a *act) stage(piece int64) (*stage, error) {
-	if s := a.staged[piece]; s != nil {
+	if s := a.stages()[piece]; s != nil {
 		return s, nil
 	}
+	rs := partOf[rooms](a.h)
 	row, err := store.Piece(a, a.tx, piece)
 	if errors.Is(err, store.ErrNone) {
 		return nil, ErrNotFound
 	} else if err != nil {
 		return nil, err
 	}
-	opened := a.h.rooms.get(piece) == nil
-	r, err := a.h.rooms.enter(a, a.tx, &row)
+	opened := rs.get(piece) == nil
+	r, err := rs.enter(a, a.tx, &row)
 	if err != nil {
 		return nil, err
 	}
 	s := &stage{room: r, row: row, text: r.text, seq: r.seq, opened: opened}
-	if a.staged == nil {
-		a.staged = map[int64]*stage{}
-	}
-	a.staged[piece] = s
+	a.stages()[piece] = s
 	return s, nil
+}
+
+// stages gives the copies with edits of this act, by piece.
+func (a *act) stages() map[int64]*stage {
+	all, ok := a.staged.(map[int64]*stage)
+	if !ok {
+		all = map[int64]*stage{}
+		a.staged = all
+	}
+	return all
 }
 
 // dropEdits forgets what was staged and not stored. A room that this act opened may hold
 // what it read of itself, so it is opened anew when it is next needed.
 func (a *act) dropEdits() {
-	rs := &a.h.rooms
+	rs := partOf[rooms](a.h)
 	rs.mu.Lock()
 	defer rs.mu.Unlock()
-	for _, s := range a.staged {
+	for _, s := range a.stages() {
 		s.room.mu.Lock()
 		if s.opened && len(s.room.open) == 0 && rs.open[s.piece] == s.room {
 			delete(rs.open, s.piece)
@@ -230,9 +257,9 @@ func (a *act) dropEdits() {
 
 // applyEdits makes what was stored the copies that people see.
 func (a *act) applyEdits() {
-	for _, s := range a.staged {
+	for _, s := range a.stages() {
 		s.apply()
-		a.h.rooms.leave(s.room)
+		partOf[rooms](a.h).leave(s.room)
 	}
 }
 

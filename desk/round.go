@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"runtime/debug"
+	"slices"
 	"sync"
 	"time"
 
@@ -20,7 +21,11 @@ import (
 func (h *House) Round(ctx context.Context) error {
 	h.round.Lock()
 	defer h.round.Unlock()
-	return errors.Join(h.SettleCopies(ctx), h.SendDue(ctx), h.WorkOut(ctx), h.GatherMail(ctx), h.DeliverPages(ctx))
+	var failed error
+	for _, due := range slices.Concat(h.Hooks.Before, []func(context.Context) error{h.SendDue, h.WorkOut}, h.Hooks.After) {
+		failed = errors.Join(failed, due(ctx))
+	}
+	return failed
 }
 
 // errand is something that the house's round does for one piece or one person.
@@ -174,11 +179,13 @@ func (h *House) sendDue(ctx context.Context, id int64) error {
 			if !p.Ready() {
 				return relay.Due(p, s)
 			}
-			switch why, err := a.holds(id); {
-			case err != nil:
-				return relay.Move{}, err
-			case why != "":
-				return relay.Miss(p, why)
+			for _, held := range h.Hooks.Held {
+				switch why, err := held(a, id); {
+				case err != nil:
+					return relay.Move{}, err
+				case why != "":
+					return relay.Miss(p, why)
+				}
 			}
 			return relay.Due(p, s)
 		})
@@ -251,10 +258,12 @@ func (a *act) workOut(p relay.Piece) error {
 	if err := a.stand(p); err != nil {
 		return err
 	}
-	if err := a.loseIdle(p); err != nil {
-		return err
+	for _, f := range a.h.Hooks.Day {
+		if err := f(a, p); err != nil {
+			return err
+		}
 	}
-	return a.timely(&p)
+	return nil
 }
 
 // lately notes what is in the log, so that what goes on for hours does not fill it.

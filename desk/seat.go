@@ -96,7 +96,7 @@ func (h *House) Sit(ctx context.Context, who, piece int64, client string, after 
 
 // take puts a seat into its room, and tells it where in the copy others are.
 func (s *Seat) take() {
-	r, rs := s.room, &s.h.rooms
+	r, rs := s.room, partOf[rooms](s.h)
 	rs.mu.Lock()
 	defer rs.mu.Unlock()
 	r.mu.Lock()
@@ -194,7 +194,7 @@ func (s *Seat) Leave() {
 		other.put(Word{Kind: "left", Who: s.Who, Page: s.Client})
 	}
 	r.mu.Unlock()
-	s.h.rooms.leave(r)
+	partOf[rooms](s.h).leave(r)
 }
 
 // look tells the pages of a copy that something beside the text changed: a query, a

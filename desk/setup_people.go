@@ -231,6 +231,22 @@ func (h *House) DropAbsence(ctx context.Context, by, desk, absence int64) error 
 	})
 }
 
+func registerSetup(h *House) { h.Hooks.Undo = append(h.Hooks.Undo, (*act).undoAbsences) }
+
+// undoAbsences takes back days off that were entered.
+func (a *act) undoAbsences(s *undoState) ([]int64, error) {
+	for _, id := range s.Absence {
+		i := slices.IndexFunc(a.b.Absences, func(x store.Absence) bool { return x.ID == id })
+		if i < 0 {
+			return nil, &relay.Refusal{Reason: relay.ErrNotNow, Text: "These days off were taken back in the set-up already."}
+		}
+		if err := a.dropAbsence(a.b.Absences[i]); err != nil {
+			return nil, err
+		}
+	}
+	return nil, nil
+}
+
 func (a *act) dropAbsence(x store.Absence) error {
 	p := a.b.Person(x.PersonID)
 	if err := a.tx.DropAbsence(a, x.ID); err != nil {

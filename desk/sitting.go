@@ -212,7 +212,7 @@ func (h *House) PlaceIdeas(ctx context.Context, by int64, puts []Put) ([]int64, 
 			if err != nil {
 				return err
 			}
-			id, err := a.createOn(before, d) // with the people that were shown
+			id, err := a.makeOn(before, d) // with the people that were shown
 			if err != nil {
 				return err
 			}
@@ -221,6 +221,16 @@ func (h *House) PlaceIdeas(ctx context.Context, by int64, puts []Put) ([]int64, 
 		return nil
 	})
 	return ids, err
+}
+
+// undoMade takes pieces away again.
+func (a *act) undoMade(s *undoState) ([]int64, error) {
+	for _, piece := range s.Made {
+		if err := a.dropMade(piece); err != nil {
+			return nil, err
+		}
+	}
+	return s.Made, nil
 }
 
 // dropMade takes back a piece that was just made, as long as nobody has worked on it.

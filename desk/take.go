@@ -46,7 +46,7 @@ func (h *House) edit(ctx context.Context, w *pending) (EditTaken, error) {
 		return EditTaken{}, bad("copy", "This edit says not where it comes from. Reload the page.")
 	}
 	w.done = make(chan struct{})
-	rs := &h.rooms
+	rs := partOf[rooms](h)
 	rs.mu.Lock()
 	rs.queue = append(rs.queue, w)
 	lead := !rs.leads
@@ -61,7 +61,7 @@ func (h *House) edit(ctx context.Context, w *pending) (EditTaken, error) {
 
 // storeEdits stores what is in the queue; what comes in meanwhile is left to another.
 func (h *House) storeEdits(ctx context.Context) {
-	rs := &h.rooms
+	rs := partOf[rooms](h)
 	rs.mu.Lock()
 	batch := rs.queue
 	rs.queue = nil

@@ -8,6 +8,13 @@ import (
 	"greenbaton/store"
 )
 
+func registerPlanning(h *House) {
+	h.Hooks.Moved = append(h.Hooks.Moved, func(a *act, _ relay.Piece, m relay.Move) error { return a.tell(m) })
+	h.Hooks.Day = append(h.Hooks.Day, (*act).loseIdle)
+	h.Hooks.Restore = append(h.Hooks.Restore, (*act).restoreBrief)
+	h.Hooks.Undo = append(h.Hooks.Undo, (*act).undoMade, (*act).undoChosen)
+}
+
 // note is what one person is told about a piece.
 type note struct {
 	to   int64
@@ -33,9 +40,6 @@ func (a *act) tell(m relay.Move) error {
 			if err := a.send(&m.Piece, n); err != nil {
 				return err
 			}
-		}
-		if err := a.release(&m.Piece, e); err != nil {
-			return err
 		}
 	}
 	return a.announceEvents(m)

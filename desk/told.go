@@ -15,9 +15,14 @@ import (
 	"greenbaton/store"
 )
 
-// item puts something into somebody's inbox, and tells them of it as they chose to be
+func registerNotify(h *House) {
+	h.Hooks.Item = (*act).deliver
+	h.Hooks.After = append(h.Hooks.After, h.GatherMail, h.DeliverPages)
+}
+
+// deliver puts something into somebody's inbox, and tells them of it as they chose to be
 // told: mail says whether it is worth a mail for who chose nothing.
-func (a *act) item(i store.Item, mail bool) error {
+func (a *act) deliver(i store.Item, mail bool) error {
 	i.PieceID = max(0, i.PieceID) // a request is no piece
 	to := a.b.Person(i.PersonID)
 	if to.ID == 0 || to.Retired {

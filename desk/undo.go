@@ -184,7 +184,7 @@ func (h *House) Undo(ctx context.Context, by, id int64) (what string, pieces []i
 	if batch, err := h.undoesBatch(ctx, by, id); err != nil {
 		return "", nil, err
 	} else if batch != 0 { // in several transactions, so that nobody waits for it
-		what, err = h.TakeBack(ctx, by, batch)
+		what, err = h.Hooks.Batch(ctx, by, batch)
 		return what, nil, err
 	}
 	again := false
@@ -209,38 +209,12 @@ func (h *House) Undo(ctx context.Context, by, id int64) (what string, pieces []i
 			}
 			pieces = append(pieces, p.Was.ID)
 		}
-		for _, piece := range state.Made {
-			if err := a.dropMade(piece); err != nil {
+		for _, undo := range a.h.Hooks.Undo {
+			of, err := undo(a, &state)
+			if err != nil {
 				return err
 			}
-			pieces = append(pieces, piece)
-		}
-		for _, c := range state.Chosen {
-			if _, err := a.chooseOnly(c.Piece, c.Kind, c.Was); err != nil {
-				return err
-			}
-			pieces = append(pieces, c.Piece)
-		}
-		for _, e := range state.Edits {
-			if err := a.takeBackEdit(e); err != nil {
-				return err
-			}
-			pieces = append(pieces, e.Piece)
-		}
-		for _, q := range state.Queries {
-			if err := a.putBackQuery(q); err != nil {
-				return err
-			}
-		}
-		if state.Request != 0 {
-			if err := a.reopenRequest(state.Request); err != nil {
-				return err
-			}
-		}
-		for _, i := range state.Ideas {
-			if err := a.restoreIdea(i); err != nil {
-				return err
-			}
+			pieces = append(pieces, of...)
 		}
 		for _, r := range state.Runs {
 			if err := a.tx.DropRun(a, r.ID); err != nil {
@@ -248,15 +222,7 @@ func (h *House) Undo(ctx context.Context, by, id int64) (what string, pieces []i
 			}
 			a.learnt = append(a.learnt, r.Format)
 		}
-		for _, id := range state.Absence {
-			i := slices.IndexFunc(a.b.Absences, func(x store.Absence) bool { return x.ID == id })
-			if i < 0 {
-				return &relay.Refusal{Reason: relay.ErrNotNow, Text: "These days off were taken back in the set-up already."}
-			}
-			if again, err = true, a.dropAbsence(a.b.Absences[i]); err != nil {
-				return err
-			}
-		}
+		again = a.setUp
 		return a.tx.MarkUndone(a, id, a.now)
 	})
 	if err == nil && again {
@@ -302,12 +268,8 @@ func (a *act) restore(u undoPiece) error {
 			}
 		}
 	}
-	if u.Brief != nil {
-		now, err := a.newestBrief(row.Piece)
-		if err != nil {
-			return err
-		}
-		if err := a.putBrief(row.Piece, now, *u.Brief, brief.Changes(now.Brief, *u.Brief)); err != nil {
+	for _, f := range a.h.Hooks.Restore {
+		if err := f(a, row.Piece, u); err != nil {
 			return err
 		}
 	}

@@ -16,7 +16,7 @@ import (
 
 // nameVersion names the newest version of a copy after what happened with it; from then
 // on it stays as it is, and what is written later is another version.
-func (a *act) nameVersion(was *relay.Piece, m relay.Move) error {
+func (a *act) nameVersion(was relay.Piece, m relay.Move) error {
 	var said []string
 	for _, e := range m.Events {
 		leg := ""
