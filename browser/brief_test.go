@@ -13,7 +13,7 @@ import (
 	"github.com/go-rod/rod/lib/proto"
 
 	"greenbaton/core/relay"
-	"greenbaton/desk"
+	"greenbaton/newsroom/planning"
 	"greenbaton/store"
 )
 
@@ -22,7 +22,7 @@ func (s *site) briefed(id int64) {
 	s.t.Helper()
 	row, err := store.Piece(ctx, s.House.DB.View(), id)
 	s.must(err)
-	s.must(s.House.EditBrief(ctx, maren, id, 0, desk.Brief{Title: row.Title, Brief: row.Brief, WordsFrom: row.WordsFrom, WordsTo: row.WordsTo, Owner: row.Owner, Answers: map[string]string{"angle": "Told by who does it.", "audience": "Readers"}}))
+	s.must(s.House.Planning.EditBrief(ctx, maren, id, 0, planning.Brief{Title: row.Title, Brief: row.Brief, WordsFrom: row.WordsFrom, WordsTo: row.WordsTo, Owner: row.Owner, Answers: map[string]string{"angle": "Told by who does it.", "audience": "Readers"}}))
 }
 
 // A lead makes a brief somebody can start on: what is missing is said, a machine drafts
@@ -95,7 +95,7 @@ func TestTheOutlineAdvisesUntilSomebodyWrites(t *testing.T) {
 	if got := u.eval(`() => [...document.querySelectorAll(".ql-editor > *")].slice(0, 4).map((p) => p.tagName + ":" + p.textContent).join("|")`); got != "P:The ovens are on.|P:All of them.|P:|H2:From the oven" {
 		t.Errorf("stored as %s", got)
 	}
-	s.must(s.House.Recover(ctx)) // what was written becomes a version at once
+	s.must(s.House.Copyroom.Recover(ctx)) // what was written becomes a version at once
 	var words int
 	s.must(s.House.DB.Get(ctx, &words, "SELECT words FROM copy WHERE piece_id = ? ORDER BY version DESC", strings.TrimPrefix(path, "/pieces/")))
 	if words != 13 { // seven written, six in headings

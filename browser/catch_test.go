@@ -65,7 +65,7 @@ func gatedSite(t *testing.T) (*site, *gate) {
 	srv.Listener = g
 	srv.Start()
 	t.Cleanup(func() {
-		s.House.Wire.Close()
+		s.House.Events.Close()
 		g.close(true)
 		srv.Close()
 	})

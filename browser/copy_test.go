@@ -181,7 +181,7 @@ func TestTypedAndPastedTextIsMadeFit(t *testing.T) {
 	}
 	id := int64(0)
 	s.must(s.House.DB.Get(ctx, &id, "SELECT id FROM piece WHERE title = ?", "Winter bread letter"))
-	c, err := s.House.Newest(ctx, adaeze, id)
+	c, err := s.House.Planning.Newest(ctx, adaeze, id)
 	s.must(err)
 	for _, want := range []string{`{"insert":"good","attributes":{"link":"https://weir.example/"}}`, `"list":"bullet"`, `"bold":true`, `"header":2`} {
 		if !strings.Contains(c.Text, want) {
@@ -201,7 +201,7 @@ func TestTypedAndPastedTextIsMadeFit(t *testing.T) {
 	// a megabyte in one paste
 	u.eval(`() => { const q = document.querySelector("[data-copy]").copy.quill; q.updateContents([{ insert: ("A mill on every stream. ".repeat(100) + "\n").repeat(420) }], "user") }`)
 	u.rests()
-	if c, err = s.House.Newest(ctx, adaeze, id); err != nil || len(c.Text) < 1_000_000 {
+	if c, err = s.House.Planning.Newest(ctx, adaeze, id); err != nil || len(c.Text) < 1_000_000 {
 		t.Errorf("%d bytes, %v", len(c.Text), err)
 	}
 }

@@ -60,7 +60,7 @@ func (s *site) places(t *testing.T) []place {
 
 // slot is the page of an open slot.
 func (s *site) slot() string {
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	s.must(err)
 	return fmt.Sprintf("/slots/1?at=%d", b.Slots(1, s.House.Now())[1])
 }
@@ -161,7 +161,7 @@ func (u *user) axe(source string, contrast bool) []string {
 
 // link is the private link that somebody got by mail.
 func (s *site) link(mail string) string {
-	s.must(s.House.DeliverMail(ctx))
+	s.must(s.House.Notify.DeliverMail(ctx))
 	var text string
 	s.must(s.House.DB.Get(ctx, &text, `SELECT text FROM room_mail WHERE "to" LIKE ? ORDER BY id DESC LIMIT 1`, "%"+mail+"%"))
 	_, path, _ := strings.Cut(text, "/review/")

@@ -12,7 +12,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/plan"
-	"greenbaton/desk"
+	"greenbaton/newsroom/planning"
 	"greenbaton/store"
 )
 
@@ -173,7 +173,7 @@ func TestEachKindOfWayOutIsTakenAndTakenBack(t *testing.T) {
 	seen := map[plan.Kind]bool{}
 	for _, title := range []string{"How a stone is dressed", "Flour dust and lungs: what the miller knew", s.shortened()} {
 		id := s.titled(title)
-		_, ways, err := s.House.WaysOut(ctx, maren, id)
+		_, ways, err := s.House.Planning.WaysOut(ctx, maren, id)
 		s.must(err)
 		for n, w := range ways {
 			if seen[w.Kind] || !w.Complete {
@@ -217,14 +217,14 @@ func (s *site) shortened() string {
 	const title = "Millstone grit"
 	id := s.titled(title)
 	row := s.stored(id)
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	s.must(err)
 	zone := b.Zones[row.DeskID]
 	for _, c := range [][]plan.Change{
 		{{Do: plan.DoMove, Piece: id, At: day.Wall(day.NewDate(2026, 12, 8), 480, zone)}},
 		{{Do: plan.DoAway, Person: yusuf, Date: day.NewDate(2026, 11, 25), To: day.NewDate(2026, 11, 25)}},
 	} {
-		_, err = s.House.ChangePlan(ctx, maren, desk.Change{Changes: c})
+		_, err = s.House.Planning.ChangePlan(ctx, maren, planning.Change{Changes: c})
 		s.must(err)
 	}
 	if got := s.stored(id); got.Pace != plan.Short {

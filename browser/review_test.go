@@ -11,7 +11,8 @@ import (
 	"greenbaton/core/relay"
 	"greenbaton/core/rule"
 	"greenbaton/core/told"
-	"greenbaton/desk"
+	"greenbaton/newsroom/planning"
+	"greenbaton/newsroom/rules"
 	"greenbaton/store"
 )
 
@@ -36,15 +37,15 @@ func TestAPartnerReviewsOnAPhoneWithoutAnAccount(t *testing.T) {
 	s.must(s.House.DB.Get(ctx, &id, "SELECT id FROM piece WHERE title = 'Old Weir’s first harvest'"))
 	path := fmt.Sprintf("/pieces/%d", id)
 	for who, how := range map[int64]told.How{maren: told.AtOnce, yusuf: told.Chat, dao: told.Daily} {
-		x, err := s.House.TellingOf(ctx, who)
+		x, err := s.House.Notify.TellingOf(ctx, who)
 		s.must(err)
 		x.How = map[told.Topic]told.How{told.Nudge: how}
-		s.must(s.House.SaveTelling(ctx, who, x))
+		s.must(s.House.Notify.SaveTelling(ctx, who, x))
 	}
-	next, err := s.House.SaveRule(ctx, maren, rule.Rule{DeskID: 1, When: rule.Begins, If: []rule.Cond{{Field: "format", Op: rule.Is, Values: []string{fmt.Sprint(s.stored(id).FormatID)}}, {Field: "leg", Op: rule.Is, Values: []string{"Release"}}},
+	next, err := s.House.Rules.SaveRule(ctx, maren, rule.Rule{DeskID: 1, When: rule.Begins, If: []rule.Cond{{Field: "format", Op: rule.Is, Values: []string{fmt.Sprint(s.stored(id).FormatID)}}, {Field: "leg", Op: rule.Is, Values: []string{"Release"}}},
 		Then: []rule.Action{{Do: rule.Give, To: []string{fmt.Sprint(dao)}}, {Do: rule.Tell, To: []string{rule.TellHolder, rule.TellOwner, fmt.Sprint(yusuf)}, Words: "{piece} is signed off; {leg} is with {holder}."}}})
 	s.must(err)
-	s.must(s.House.SwitchRule(ctx, maren, 1, next, true))
+	s.must(s.House.Rules.SwitchRule(ctx, maren, 1, next, true))
 
 	lead := s.as(maren, 1280)
 	lead.open(path)
@@ -79,11 +80,11 @@ func TestAPartnerReviewsOnAPhoneWithoutAnAccount(t *testing.T) {
 	writer.open(path)
 	writer.write(strings.Repeat("Twelve acres of emmer came in on a borrowed combine, and Joan Arkell drove it. ", 35))
 	if q := s.query(id, "Was it not twelve?"); q != 0 {
-		s.must(s.House.AnswerQuery(ctx, adaeze, q, "Twelve it is.", nil))
+		s.must(s.House.Copyroom.AnswerQuery(ctx, adaeze, q, "Twelve it is.", nil))
 	}
 	writer.open(path)
 	writer.press("Pass to Maren, Edit")
-	s.must(s.House.PassLeg(ctx, maren, desk.Pass{Piece: id, Leg: "edit"}))
+	s.must(s.House.Planning.PassLeg(ctx, maren, planning.Pass{Piece: id, Leg: "edit"}))
 	if l := s.leg(id, "yes"); l.State != relay.Running || l.Run != 2 {
 		t.Fatalf("their yes is %s, run %d", l.State, l.Run)
 	}
@@ -100,8 +101,8 @@ func TestAPartnerReviewsOnAPhoneWithoutAnAccount(t *testing.T) {
 	if l := s.leg(id, "release"); l.State != relay.Running || l.Holder != dao {
 		t.Fatalf("release is %s with %d", l.State, l.Holder)
 	}
-	s.must(s.House.DeliverMail(ctx))
-	s.must(s.House.DeliverPosts(ctx))
+	s.must(s.House.Notify.DeliverMail(ctx))
+	s.must(s.House.Notify.DeliverPosts(ctx))
 	const says = "Old Weir’s first harvest is signed off; Release is with Dao."
 	got := func(to string) bool {
 		var all []string
@@ -118,7 +119,7 @@ func TestAPartnerReviewsOnAPhoneWithoutAnAccount(t *testing.T) {
 	}
 	lead.unfold("The demo’s clock")
 	lead.press("Next working day")
-	s.must(s.House.DeliverMail(ctx))
+	s.must(s.House.Notify.DeliverMail(ctx))
 	if !got("dao@") {
 		t.Error("it is not in Dao’s daily mail")
 	}
@@ -169,9 +170,9 @@ func TestARuleIsTriedThenSwitchedOn(t *testing.T) {
 	lead.fill("textarea[name=then-0-words]", "{leg} was due {due}.")
 	lead.press("Keep it and try it on the last 30 days")
 	lead.seeIn("[data-answer]", "In the last 30 days it would have done something")
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	s.must(err)
-	rules := b.HouseRules(1)
+	rules := rules.HouseRules(b, 1)
 	mine := rules[len(rules)-1]
 	lead.press("^Switch it on$")
 	lead.see("It is switched on, and followed from now on.")
@@ -179,9 +180,9 @@ func TestARuleIsTriedThenSwitchedOn(t *testing.T) {
 	lead.unfold("The demo’s clock")
 	lead.press("Next week")
 
-	trial, err := s.House.TryRule(ctx, maren, mine.Rule, 7, nil)
+	trial, err := s.House.Rules.TryRule(ctx, maren, mine.Rule, 7, nil)
 	s.must(err)
-	_, did, err := s.House.RuleHistory(ctx, maren, 1, mine.ID, 0, 100)
+	_, did, err := s.House.Rules.RuleHistory(ctx, maren, 1, mine.ID, 0, 100)
 	s.must(err)
 	var would, was []string
 	for _, w := range trial.Would {

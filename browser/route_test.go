@@ -28,7 +28,7 @@ func (u *user) waitLegs(want string) {
 
 func (s *site) way(format int64) route.Route {
 	s.t.Helper()
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	s.must(err)
 	return b.Latest(format).Way
 }

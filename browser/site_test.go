@@ -21,7 +21,7 @@ import (
 	"github.com/go-rod/rod/lib/proto"
 
 	"greenbaton/demo"
-	"greenbaton/desk"
+	"greenbaton/newsroom/rooms"
 	"greenbaton/post"
 	"greenbaton/store"
 	"greenbaton/web"
@@ -91,7 +91,7 @@ func stageIn(dir string) (*demo.Stage, error) {
 	if err != nil {
 		return nil, err
 	}
-	h := desk.Open(db, quiet)
+	h := rooms.Open(db, quiet)
 	h.Chat = post.ChatRoom{DB: db}
 	h.Mail, h.Site, h.Briefs, h.Links = post.Room{DB: db}, post.Site{DB: db}, post.Briefs{}, post.Links{}
 	return demo.Open(ctx, h, dir)
@@ -100,7 +100,7 @@ func stageIn(dir string) (*demo.Stage, error) {
 // site is a running demo of its own.
 type site struct {
 	t     testing.TB
-	House *desk.House
+	House *rooms.Newsroom
 	url   string
 }
 
@@ -131,13 +131,13 @@ func emptySite(t testing.TB) *site {
 	if err != nil {
 		t.Fatal(err)
 	}
-	h := desk.Open(db, quiet)
+	h := rooms.Open(db, quiet)
 	h.Chat = post.ChatRoom{DB: db}
 	h.Mail, h.Site, h.Briefs = post.Room{DB: db}, post.Site{DB: db}, post.Briefs{}
 	return serve(t, h, nil)
 }
 
-func serve(t testing.TB, house *desk.House, stage *demo.Stage) *site {
+func serve(t testing.TB, house *rooms.Newsroom, stage *demo.Stage) *site {
 	t.Helper()
 	server := &web.Server{House: house, Log: quiet}
 	if stage != nil {
@@ -150,7 +150,7 @@ func serve(t testing.TB, house *desk.House, stage *demo.Stage) *site {
 	srv := httptest.NewServer(h)
 	house.Base = srv.URL
 	t.Cleanup(func() {
-		house.Wire.Close()
+		house.Events.Close()
 		srv.Close()
 		if err := house.DB.Close(); err != nil {
 			t.Error(err)

@@ -99,7 +99,7 @@ func TestASlotThatIsTakenMeanwhileIsNotFilledTwice(t *testing.T) {
 // zone is the clock of Millrace.
 func (s *site) zone() *time.Location {
 	s.t.Helper()
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	s.must(err)
 	return b.Zones[1]
 }

@@ -14,7 +14,7 @@ import (
 	"testing"
 
 	"greenbaton/core/copy"
-	"greenbaton/desk"
+	"greenbaton/newsroom/rooms"
 	"greenbaton/store"
 )
 
@@ -225,9 +225,9 @@ func TestThreeAtOnceWithAKillLoseNothing(t *testing.T) {
 	db, err := store.Open(ctx, p.dir)
 	here.must(err)
 	defer db.Close()
-	h := desk.Open(db, quiet)
-	here.must(h.Recover(ctx))
-	stored, err := h.Newest(ctx, maren, 391)
+	h := rooms.Open(db, quiet)
+	here.must(h.Copyroom.Recover(ctx))
+	stored, err := h.Planning.Newest(ctx, maren, 391)
 	here.must(err)
 	is, err := copy.Parse([]byte(stored.Text))
 	here.must(err)

@@ -8,7 +8,7 @@ import (
 	"greenbaton/core/brief"
 	"greenbaton/core/copy"
 	"greenbaton/core/day"
-	"greenbaton/desk"
+	"greenbaton/newsroom/planning"
 	"greenbaton/store"
 )
 
@@ -120,10 +120,10 @@ func (p *player) briefing() {
 			return out
 		}
 		p.add(p.offset(-6, 0), func(ctx context.Context) error {
-			return p.h.SaveFormatBrief(ctx, lead, f.ID, form(false), false, x.outline)
+			return p.h.Settings.SaveFormatBrief(ctx, lead, f.ID, form(false), false, x.outline)
 		})
 		p.add(day.MomentOf(Start)-600, func(ctx context.Context) error {
-			return p.h.SaveFormatBrief(ctx, lead, f.ID, form(true), x.titled, x.outline)
+			return p.h.Settings.SaveFormatBrief(ctx, lead, f.ID, form(true), x.titled, x.outline)
 		})
 		for v, text := range x.guide {
 			p.add(p.offset(-30+27*v, 1), func(ctx context.Context) error {
@@ -134,7 +134,7 @@ func (p *player) briefing() {
 						return err
 					}
 				}
-				_, err := p.h.SaveGuide(ctx, lead, f.ID, v, guideText(text).JSON(), example)
+				_, err := p.h.Settings.SaveGuide(ctx, lead, f.ID, v, guideText(text).JSON(), example)
 				return err
 			})
 		}
@@ -147,7 +147,7 @@ func (p *player) briefing() {
 		if err != nil {
 			return err
 		}
-		return p.h.OfferLeg(ctx, lead, desk.Offer{Piece: id, Leg: "draft", To: []int64{byInitials("PV"), byInitials("AB")}, Fee: 18_000})
+		return p.h.Planning.OfferLeg(ctx, lead, planning.Offer{Piece: id, Leg: "draft", To: []int64{byInitials("PV"), byInitials("AB")}, Fee: 18_000})
 	})
 }
 
@@ -176,7 +176,7 @@ func (p *player) told(w told) {
 			for k, v := range answers {
 				all[k] = v
 			}
-			return p.h.EditBrief(ctx, row.Owner, id, 0, desk.Brief{Title: row.Title, Brief: row.Brief, Summary: row.Summary, WordsFrom: row.WordsFrom, WordsTo: row.WordsTo, Owner: row.Owner, Answers: all})
+			return p.h.Planning.EditBrief(ctx, row.Owner, id, 0, planning.Brief{Title: row.Title, Brief: row.Brief, Summary: row.Summary, WordsFrom: row.WordsFrom, WordsTo: row.WordsTo, Owner: row.Owner, Answers: all})
 		}
 	}
 	p.add(p.offset(-w.days, 0), edit(nil))
@@ -194,7 +194,7 @@ func (p *player) prepared(ctx context.Context, w told) error {
 	}
 	for _, t := range w.titles {
 		by, text, votes := said(t)
-		if err := p.h.AddCandidate(ctx, by, id, "title", text, nil); err != nil {
+		if err := p.h.Planning.AddCandidate(ctx, by, id, "title", text, nil); err != nil {
 			return err
 		}
 		all, err := store.Candidates(ctx, p.h.DB.View(), id)
@@ -202,7 +202,7 @@ func (p *player) prepared(ctx context.Context, w told) error {
 			return err
 		}
 		for _, v := range votes {
-			if err := p.h.Vote(ctx, byInitials(v), id, all[len(all)-1].ID, true); err != nil {
+			if err := p.h.Planning.Vote(ctx, byInitials(v), id, all[len(all)-1].ID, true); err != nil {
 				return err
 			}
 		}
@@ -218,7 +218,7 @@ func (p *player) prepared(ctx context.Context, w told) error {
 		if comment {
 			about = last
 		}
-		if err := p.h.Note(ctx, by, id, about, text, first(link), nil); err != nil {
+		if err := p.h.Planning.Note(ctx, by, id, about, text, first(link), nil); err != nil {
 			return err
 		}
 		if !comment {

@@ -11,7 +11,7 @@ import (
 	"time"
 
 	"greenbaton/core/day"
-	"greenbaton/desk"
+	"greenbaton/newsroom/rooms"
 	"greenbaton/store"
 )
 
@@ -41,7 +41,7 @@ func (c *Clock) Set(at time.Time) {
 
 // Stage is a running demo: a house with a clock that can be moved.
 type Stage struct {
-	House *desk.House
+	House *rooms.Newsroom
 	Clock *Clock
 	Dir   string     // the data folder
 	mu    sync.Mutex // held while the clock moves
@@ -67,7 +67,7 @@ func (s *Stage) NextWeek(ctx context.Context) error {
 func (s *Stage) moveTo(ctx context.Context, target func(*day.Calendar, day.Date) day.Date) error {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -92,12 +92,12 @@ func (s *Stage) moveTo(ctx context.Context, target func(*day.Calendar, day.Date)
 			break
 		}
 		s.Clock.Set(stop.In(time.UTC))
-		if err := s.House.Round(ctx); err != nil {
+		if err := s.House.Tick(ctx); err != nil {
 			return err
 		}
 	}
 	s.Clock.Set(to.In(time.UTC))
-	if err := errors.Join(s.House.Round(ctx), s.House.DeliverMail(ctx), s.House.DeliverPosts(ctx)); err != nil {
+	if err := errors.Join(s.House.Tick(ctx), s.House.Notify.DeliverMail(ctx), s.House.Notify.DeliverPosts(ctx)); err != nil {
 		return err
 	}
 	return s.remember(ctx)
@@ -140,9 +140,9 @@ func Clear(dir string) error {
 
 // Open puts a house on the demo's clock. An empty one is filled with the played
 // history; one that was kept goes on where it was left.
-func Open(ctx context.Context, h *desk.House, dir string) (*Stage, error) {
+func Open(ctx context.Context, h *rooms.Newsroom, dir string) (*Stage, error) {
 	s := &Stage{House: h, Clock: NewClock(Start), Dir: dir}
-	empty, err := h.Empty(ctx)
+	empty, err := h.Settings.Empty(ctx)
 	if err != nil {
 		return nil, err
 	}

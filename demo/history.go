@@ -15,14 +15,17 @@ import (
 	"greenbaton/core/day"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/copyroom"
+	"greenbaton/newsroom/planning"
+	"greenbaton/newsroom/rooms"
 	"greenbaton/store"
 )
 
 // player plays the history of Millrace.
 type player struct {
-	h      *desk.House
-	b      *desk.Books
+	h      *rooms.Newsroom
+	b      *newsroom.Setup
 	cal    *day.Calendar
 	zone   *time.Location
 	r      *rand.Rand
@@ -68,7 +71,7 @@ func (p *player) add(at day.Moment, do func(context.Context) error) {
 }
 
 // Play fills an empty house with Millrace and its history up to Start.
-func Play(ctx context.Context, h *desk.House) error {
+func Play(ctx context.Context, h *rooms.Newsroom) error {
 	p := &player{h: h, r: rand.New(rand.NewPCG(1747, 2026)), taken: map[day.Moment]bool{}, kinds: map[string]store.Format{}, chans: map[string]int64{}, caught: map[string]int64{}}
 	clock := h.Clock
 	h.Clock = func() time.Time { return p.now }
@@ -96,12 +99,12 @@ func Play(ctx context.Context, h *desk.House) error {
 			return err
 		}
 		p.now = Start
-		return errors.Join(h.Round(ctx), h.DeliverMail(ctx), h.DeliverPosts(ctx))
+		return errors.Join(h.Tick(ctx), h.Notify.DeliverMail(ctx), h.Notify.DeliverPosts(ctx))
 	})
 }
 
 func (p *player) prepare(ctx context.Context) (err error) {
-	if p.b, err = p.h.Books(ctx); err != nil {
+	if p.b, err = p.h.Setup(ctx); err != nil {
 		return err
 	}
 	house := p.b.Houses[p.b.Desks[0].ID]
@@ -147,12 +150,12 @@ func kindNamed(name string) kind {
 }
 
 // create plans the making of a piece.
-func (p *player) create(s *story, at day.Moment, d desk.Draft, needs string) {
+func (p *player) create(s *story, at day.Moment, d planning.Draft, needs string) {
 	d.Format, d.Owner = s.format.ID, s.owner
 	d.WordsFrom, d.WordsTo = s.kind.from, s.kind.to
-	d.Legs = map[string]desk.DraftLeg{}
+	d.Legs = map[string]planning.DraftLeg{}
 	for _, l := range s.kind.legs {
-		x := desk.DraftLeg{Holder: s.holder[l.Key], Days: l.Allowance, Needed: l.Key == needs}
+		x := planning.DraftLeg{Holder: s.holder[l.Key], Days: l.Allowance, Needed: l.Key == needs}
 		if l.Key == s.open {
 			x.Holder = 0
 		}
@@ -165,7 +168,7 @@ func (p *player) create(s *story, at day.Moment, d desk.Draft, needs string) {
 	d.Topic, d.Campaign = about(d, s.kind)
 	p.add(at, func(ctx context.Context) (err error) {
 		d.Idea = p.caught[d.Title]
-		if s.id, err = p.h.Create(ctx, s.owner, d); err != nil {
+		if s.id, err = p.h.Intake.Create(ctx, s.owner, d); err != nil {
 			return err
 		}
 		return p.label(ctx, s, d.Title)
@@ -177,7 +180,7 @@ func (p *player) save(s *story, leg string, at day.Moment, share float64) {
 	words := int(float64(s.kind.from)*share*(1+0.25*p.r.Float64())) + 10
 	t := s.text(rand.New(rand.NewPCG(uint64(at), 7)), words).JSON()
 	p.add(at, func(ctx context.Context) error {
-		if _, err := p.h.SaveCopy(ctx, s.holder[leg], s.id, desk.OnNewest, t); err != nil {
+		if _, err := p.h.Copyroom.SaveCopy(ctx, s.holder[leg], s.id, copyroom.OnNewest, t); err != nil {
 			return fmt.Errorf("piece %d, save in %s: %w", s.id, leg, err)
 		}
 		return nil
@@ -197,7 +200,7 @@ func (p *player) tick(s *story, leg string, at day.Moment, all bool) {
 		}
 		for _, x := range steps {
 			if x.Leg == leg && x.DoneBy == 0 {
-				if err := p.h.Tick(ctx, holder, s.id, x.ID, true); err != nil {
+				if err := p.h.Planning.TickStep(ctx, holder, s.id, x.ID, true); err != nil {
 					return err
 				}
 				if !all {
@@ -225,7 +228,7 @@ func (p *player) pass(s *story, l route.Leg, at day.Moment) {
 		if err != nil {
 			return err
 		}
-		if err := p.h.PassLeg(ctx, holder, desk.Pass{Piece: s.id, Leg: l.Key}); err != nil {
+		if err := p.h.Planning.PassLeg(ctx, holder, planning.Pass{Piece: s.id, Leg: l.Key}); err != nil {
 			return fmt.Errorf("piece %d, pass %s: %w", s.id, l.Key, err)
 		}
 		return nil
@@ -245,7 +248,7 @@ func (p *player) fill(s *story, l route.Leg, at day.Moment) {
 				typed[f.ID] = []string{phrase}
 			}
 		}
-		return p.h.Fill(ctx, s.holder[l.Key], s.id, 0, typed)
+		return p.h.Planning.Fill(ctx, s.holder[l.Key], s.id, 0, typed)
 	})
 }
 
@@ -256,7 +259,7 @@ func (p *player) left(s *story, l route.Leg, at day.Moment, share float64) {
 		if err != nil {
 			return err
 		}
-		err = p.h.Report(ctx, holder, s.id, l.Key, int(float64(l.Effort)*share)/30*30, 0)
+		err = p.h.Planning.Report(ctx, holder, s.id, l.Key, int(float64(l.Effort)*share)/30*30, 0)
 		if errors.Is(err, relay.ErrNotNow) { // it was noted like that already
 			return nil
 		}
@@ -273,7 +276,7 @@ func (p *player) back(s *story, from, to string, at day.Moment) {
 		"The quotation in the fourth paragraph needs its speaker. And what happened in May?",
 	}[p.r.IntN(4)]
 	p.add(at, func(ctx context.Context) error {
-		return p.h.SendBack(ctx, s.holder[from], desk.Back{Piece: s.id, From: from, To: to, Reasons: why})
+		return p.h.Planning.SendBack(ctx, s.holder[from], planning.Back{Piece: s.id, From: from, To: to, Reasons: why})
 	})
 }
 
@@ -294,7 +297,7 @@ func (p *player) script(x scripted) {
 			s.holder[leg] = byInitials(who)
 		}
 	}
-	d := desk.Draft{Title: x.title, Brief: x.brief}
+	d := planning.Draft{Title: x.title, Brief: x.brief}
 	slug := s.kind.channel
 	if x.channel != "" {
 		slug, d.Channel = x.channel, p.chans[x.channel]
@@ -339,7 +342,7 @@ func (p *player) deed(s *story, w string, turn int) {
 		from, to, _ := strings.Cut(arg, "<")
 		p.back(s, from, to, at)
 	case verb == "open":
-		p.add(at, func(ctx context.Context) error { return p.h.GiveLeg(ctx, s.owner, s.id, arg, 0, 0) })
+		p.add(at, func(ctx context.Context) error { return p.h.Planning.GiveLeg(ctx, s.owner, s.id, arg, 0, 0) })
 	case verb == "tick":
 		p.tick(s, arg, at, false)
 	}
@@ -348,7 +351,7 @@ func (p *player) deed(s *story, w string, turn int) {
 // read empties the inboxes now and then, as people do.
 func (p *player) read(d day.Date) {
 	for i := range people {
-		p.add(day.Wall(d, 17*60+30+i, p.zone), func(ctx context.Context) error { return p.h.ReadAll(ctx, int64(i+1)) })
+		p.add(day.Wall(d, 17*60+30+i, p.zone), func(ctx context.Context) error { return p.h.Notify.ReadAll(ctx, int64(i+1)) })
 	}
 }
 
@@ -359,6 +362,6 @@ func (p *player) lateRelease(s *story, at day.Moment) {
 		if err != nil || row.Stage != relay.UnderWay || row.MissedAt == 0 || !row.Ready() {
 			return err
 		}
-		return p.h.SendOut(ctx, byInitials("MH"), s.id, 0, "")
+		return p.h.Review.SendOut(ctx, byInitials("MH"), s.id, 0, "")
 	})
 }

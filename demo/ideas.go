@@ -55,7 +55,7 @@ func (p *player) ideas() {
 		}
 		p.add(at, func(ctx context.Context) error {
 			t.idea.DeskID = desk
-			id, _, err := p.h.Catch(ctx, byInitials(t.who), t.idea, 0)
+			id, _, err := p.h.Intake.Catch(ctx, byInitials(t.who), t.idea, 0)
 			if t.state == idea.Used { // why is the title of the piece
 				p.caught[t.why] = id
 				return err
@@ -63,7 +63,7 @@ func (p *player) ideas() {
 			if err != nil || t.state == "" {
 				return err
 			}
-			return p.h.SettleIdeas(ctx, byInitials("MH"), []int64{id}, t.state, t.why, t.until)
+			return p.h.Intake.SettleIdeas(ctx, byInitials("MH"), []int64{id}, t.state, t.why, t.until)
 		})
 	}
 }

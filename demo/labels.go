@@ -8,7 +8,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/relay"
-	"greenbaton/desk"
+	"greenbaton/newsroom/planning"
 )
 
 // labels are what scripted pieces are about, the campaign they belong to, and how
@@ -43,7 +43,7 @@ var labels = map[string]struct {
 }
 
 // about chooses the topic and campaign of a piece.
-func about(d desk.Draft, k kind) (topic, campaign int64) {
+func about(d planning.Draft, k kind) (topic, campaign int64) {
 	if l, ok := labels[d.Title]; ok {
 		return l.topic, l.campaign
 	}
@@ -76,5 +76,5 @@ func (p *player) label(ctx context.Context, s *story, title string) error {
 		return nil
 	}
 	tags := strings.TrimSpace(l.tags)
-	return p.h.EditPieces(ctx, s.owner, []desk.Edit{{Piece: s.id, Priority: &l.priority, Tags: &tags}})
+	return p.h.Planning.EditPieces(ctx, s.owner, []planning.Edit{{Piece: s.id, Priority: &l.priority, Tags: &tags}})
 }

@@ -9,7 +9,8 @@ import (
 	"greenbaton/core/field"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
-	"greenbaton/desk"
+	"greenbaton/newsroom/account"
+	"greenbaton/newsroom/rooms"
 	"greenbaton/store"
 )
 
@@ -212,8 +213,8 @@ var campaigns = []store.Campaign{
 }
 
 // setUp stores the desk, its people and what they work by.
-func setUp(ctx context.Context, h *desk.House) error {
-	pw, err := desk.HashPassword(Password)
+func setUp(ctx context.Context, h *rooms.Newsroom) error {
+	pw, err := account.HashPassword(Password)
 	if err != nil {
 		return err
 	}

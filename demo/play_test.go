@@ -15,7 +15,9 @@ import (
 	"time"
 
 	"greenbaton/core/plan"
-	"greenbaton/desk"
+	"greenbaton/newsroom/planning"
+	"greenbaton/newsroom/rooms"
+	"greenbaton/newsroom/rules"
 	"greenbaton/post"
 	"greenbaton/store"
 )
@@ -42,7 +44,7 @@ func openIn(dir string) (*Stage, error) {
 	if err != nil {
 		return nil, err
 	}
-	h := desk.Open(db, slog.New(slog.NewTextHandler(io.Discard, nil)))
+	h := rooms.Open(db, slog.New(slog.NewTextHandler(io.Discard, nil)))
 	h.Mail, h.Site, h.Briefs = post.Room{DB: db}, post.Site{DB: db}, post.Briefs{}
 	return Open(ctx, h, dir)
 }
@@ -131,7 +133,7 @@ func TestTheHistoryAgreesWithItself(t *testing.T) {
 			t.Errorf("%d %s", n, what)
 		}
 	}
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -197,7 +199,7 @@ func TestMovingTheClockMakesThingsHappenAtTheirTimeAndBack(t *testing.T) {
 	if s.count(t, "SELECT COUNT(*) FROM session") != 1 {
 		t.Error("somebody was signed out")
 	}
-	if r, err := s.House.List(ctx, 1, desk.Filter{Look: desk.Look{Desks: []int64{1}}}); err != nil || len(r.Rows) == 0 {
+	if r, err := s.House.Planning.List(ctx, 1, planning.Filter{Look: planning.Look{Desks: []int64{1}}}); err != nil || len(r.Rows) == 0 {
 		t.Error("the house does not go on", err)
 	}
 }
@@ -207,21 +209,21 @@ func TestMovingTheClockMakesThingsHappenAtTheirTimeAndBack(t *testing.T) {
 func TestTrialsSayWhatTheRulesInUseDid(t *testing.T) {
 	s := stage(t)
 	maren := byInitials("MH")
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	if err != nil {
 		t.Fatal(err)
 	}
 	of := b.Desks[0].ID
-	sheet, err := s.House.Rules(ctx, maren, of)
+	sheet, err := s.House.Rules.Rules(ctx, maren, of)
 	if err != nil || len(sheet.Rules) != 8 {
 		t.Fatalf("%d rules, %v", len(sheet.Rules), err)
 	}
 	for _, r := range sheet.Rules {
-		trial, err := s.House.TryRule(ctx, maren, r.Rule, 30, nil)
+		trial, err := s.House.Rules.TryRule(ctx, maren, r.Rule, 30, nil)
 		if err != nil {
 			t.Fatal(err)
 		}
-		_, runs, err := s.House.RuleHistory(ctx, maren, of, r.ID, 0, 1_000)
+		_, runs, err := s.House.Rules.RuleHistory(ctx, maren, of, r.ID, 0, 1_000)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -237,7 +239,7 @@ func TestTrialsSayWhatTheRulesInUseDid(t *testing.T) {
 		slices.Sort(would)
 		slices.Sort(did)
 		if len(did) == 0 || !slices.Equal(would, did) {
-			t.Errorf("%s\nwould have done\n  %s\nand did\n  %s", r.Say(b.Known(of)), strings.Join(would, "\n  "), strings.Join(did, "\n  "))
+			t.Errorf("%s\nwould have done\n  %s\nand did\n  %s", r.Say(rules.Known(b, of)), strings.Join(would, "\n  "), strings.Join(did, "\n  "))
 		}
 	}
 }

@@ -42,14 +42,14 @@ func (p *player) requests() {
 			{Slug: "for-colleagues", Name: "Something for the desk to do", Intro: "For people of the house.", Fields: []request.Field{{Name: "What and why", Kind: request.Text, Must: true}}},
 		} {
 			f.DeskID, f.Open = 1, true
-			if _, err := p.h.SaveForm(ctx, lead, f); err != nil {
+			if _, err := p.h.Intake.SaveForm(ctx, lead, f); err != nil {
 				return err
 			}
 		}
 		return nil
 	})
 	p.add(p.offset(-3, 4), func(ctx context.Context) error {
-		_, err := p.h.Pitch(ctx, lead, store.Pitch{DeskID: 1, Partner: byInitials("BT"), Title: "Bread for a hundred, step by step", Format: p.kinds["Partner piece"].ID, Month: date(2027, 1, 1),
+		_, err := p.h.Intake.Pitch(ctx, lead, store.Pitch{DeskID: 1, Partner: byInitials("BT"), Title: "Bread for a hundred, step by step", Format: p.kinds["Partner piece"].ID, Month: date(2027, 1, 1),
 			Text: "Your harvest supper feeds a hundred from one oven. We would like to write down how, with the weights, so that a school can do it in January."})
 		return err
 	})
@@ -65,7 +65,7 @@ func (p *player) asks(ctx context.Context, lead int64, a asking) error {
 			who = x.ID
 		}
 	}
-	f, err := p.h.Form(ctx, who, a.slug)
+	f, err := p.h.Intake.Form(ctx, who, a.slug)
 	if err != nil {
 		return err
 	}
@@ -80,7 +80,7 @@ func (p *player) asks(ctx context.Context, lead int64, a asking) error {
 	if err != nil {
 		return err
 	}
-	if _, err := p.h.Ask(ctx, who, f, x, nil); err != nil {
+	if _, err := p.h.Intake.Ask(ctx, who, f, x, nil); err != nil {
 		return err
 	}
 	all, err := store.Requests(ctx, p.h.DB.View(), "ORDER BY id DESC LIMIT 1")
@@ -89,9 +89,9 @@ func (p *player) asks(ctx context.Context, lead int64, a asking) error {
 	}
 	switch id := all[0].ID; {
 	case a.back != "":
-		return p.h.AskBack(ctx, lead, id, 0, a.back)
+		return p.h.Intake.AskBack(ctx, lead, id, 0, a.back)
 	case a.no != "":
-		return p.h.TurnDown(ctx, lead, id, 0, a.no)
+		return p.h.Intake.TurnDown(ctx, lead, id, 0, a.no)
 	}
 	return nil
 }

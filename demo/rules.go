@@ -38,12 +38,12 @@ func (p *player) houseRules() []rule.Rule {
 func (p *player) partners() {
 	maren := byInitials("MH")
 	p.add(day.MomentOf(Start)-600, func(ctx context.Context) error {
-		b, err := p.h.Books(ctx)
+		b, err := p.h.Setup(ctx)
 		if err != nil {
 			return err
 		}
 		d := b.Desks[0].ID
-		if _, err := p.h.SavePartner(ctx, maren, store.Partner{DeskID: d, Name: "Old Weir Co-op"}, []int64{byInitials("BT")}, []int64{p.chans["old-weir"]}); err != nil {
+		if _, err := p.h.Review.SavePartner(ctx, maren, store.Partner{DeskID: d, Name: "Old Weir Co-op"}, []int64{byInitials("BT")}, []int64{p.chans["old-weir"]}); err != nil {
 			return err
 		}
 		var theirs []int64
@@ -52,7 +52,7 @@ func (p *player) partners() {
 				theirs = append(theirs, x.ID)
 			}
 		}
-		_, err = p.h.SavePartner(ctx, maren, store.Partner{DeskID: d, Name: "Tern Bakery School"}, theirs, []int64{p.chans["tern-school"]})
+		_, err = p.h.Review.SavePartner(ctx, maren, store.Partner{DeskID: d, Name: "Tern Bakery School"}, theirs, []int64{p.chans["tern-school"]})
 		return err
 	})
 }
@@ -61,16 +61,16 @@ func (p *player) partners() {
 func (p *player) telling() {
 	p.add(day.MomentOf(Start)-7*86400, func(ctx context.Context) error {
 		kinds := string(relay.Missed) + "," + string(relay.WentOut)
-		return p.h.SaveHook(ctx, byInitials("MH"), store.Hook{DeskID: p.b.Desks[0].ID, Name: "Newsroom", URL: "https://chat.millrace.example/newsroom", IsOn: true, Kinds: kinds})
+		return p.h.Notify.SaveHook(ctx, byInitials("MH"), store.Hook{DeskID: p.b.Desks[0].ID, Name: "Newsroom", URL: "https://chat.millrace.example/newsroom", IsOn: true, Kinds: kinds})
 	})
 	for who, how := range map[string]telling.How{"DF": telling.Daily, "YL": telling.Chat} {
 		p.add(day.MomentOf(Start)-6*86400, func(ctx context.Context) error {
-			t, err := p.h.TellingOf(ctx, byInitials(who))
+			t, err := p.h.Notify.TellingOf(ctx, byInitials(who))
 			if err != nil {
 				return err
 			}
 			t.How = map[telling.Topic]telling.How{telling.Nudge: how}
-			return p.h.SaveTelling(ctx, byInitials(who), t)
+			return p.h.Notify.SaveTelling(ctx, byInitials(who), t)
 		})
 	}
 }
@@ -85,11 +85,11 @@ func (p *player) rules() {
 	p.add(day.Wall(first, 9*60, p.zone), func(ctx context.Context) error {
 		for _, r := range p.houseRules() {
 			r.DeskID = p.b.Desks[0].ID
-			id, err := p.h.SaveRule(ctx, byInitials("MH"), r)
+			id, err := p.h.Rules.SaveRule(ctx, byInitials("MH"), r)
 			if err != nil {
 				return err
 			}
-			if err := p.h.SwitchRule(ctx, byInitials("MH"), r.DeskID, id, true); err != nil {
+			if err := p.h.Rules.SwitchRule(ctx, byInitials("MH"), r.DeskID, id, true); err != nil {
 				return err
 			}
 		}

@@ -8,7 +8,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/route"
-	"greenbaton/desk"
+	"greenbaton/newsroom/planning"
 )
 
 // simulate plans two years of ordinary pieces and those that run into the weeks
@@ -112,7 +112,7 @@ func (p *player) ordinary(name, slug, title string, out day.Date) {
 	}
 	made := p.cal.Day(p.cal.Start(out) - day.Boundary(days+2+p.r.IntN(7+max(0, int(out-firstSlot)-720)/2)))
 	begin := day.Wall(made, 10*60+p.r.IntN(300), p.zone)
-	d := desk.Draft{Title: title, GoesOut: p.slotOn(slug, out)}
+	d := planning.Draft{Title: title, GoesOut: p.slotOn(slug, out)}
 	if slug != k.channel {
 		d.Channel = p.chans[slug]
 	}

@@ -14,7 +14,7 @@ import (
 
 	"greenbaton/core/brief"
 	"greenbaton/core/find"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
 )
 
 // Briefs is the stand-in for a brief writer: it puts together what it is told, always in
@@ -22,9 +22,9 @@ import (
 type Briefs struct{}
 
 // WriteBrief drafts a brief from title, notes, search phrases and like pieces.
-func (Briefs) WriteBrief(_ context.Context, ask desk.BriefAsk) (desk.BriefDraft, error) {
+func (Briefs) WriteBrief(_ context.Context, ask newsroom.BriefAsk) (newsroom.BriefDraft, error) {
 	says := sentences(ask.Notes)
-	d := desk.BriefDraft{Answers: map[string]string{}, About: strings.Join(firstOf(says, 3), " ")}
+	d := newsroom.BriefDraft{Answers: map[string]string{}, About: strings.Join(firstOf(says, 3), " ")}
 	set := func(key, value string) {
 		if value != "" {
 			d.Answers[key] = value
@@ -57,7 +57,7 @@ func (Briefs) WriteBrief(_ context.Context, ask desk.BriefAsk) (desk.BriefDraft,
 }
 
 // outline takes the sections of the format, or makes one of each of the first notes.
-func outline(ask desk.BriefAsk, says []string) brief.Outline {
+func outline(ask newsroom.BriefAsk, says []string) brief.Outline {
 	o := brief.Outline{{Advice: "Open on what only this piece has: a place, a person, a figure."}}
 	for _, h := range ask.Sections {
 		o = append(o, brief.Section{Heading: h})
@@ -115,7 +115,7 @@ func facts(says []string) []string {
 }
 
 // unsaid gives the telling words of the title that no like piece has in its own.
-func unsaid(ask desk.BriefAsk) []string {
+func unsaid(ask newsroom.BriefAsk) []string {
 	if len(ask.Like) == 0 {
 		return nil
 	}
@@ -144,8 +144,8 @@ type RemoteBriefs struct{ URL string }
 const maxAnswer = 1 << 20
 
 // WriteBrief asks the service, for twenty seconds at most.
-func (r RemoteBriefs) WriteBrief(ctx context.Context, ask desk.BriefAsk) (desk.BriefDraft, error) {
-	var d desk.BriefDraft
+func (r RemoteBriefs) WriteBrief(ctx context.Context, ask newsroom.BriefAsk) (newsroom.BriefDraft, error) {
+	var d newsroom.BriefDraft
 	body, err := json.Marshal(ask)
 	if err != nil {
 		return d, fmt.Errorf("ask the brief writer: %w", err)

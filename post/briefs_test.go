@@ -11,13 +11,13 @@ import (
 	"testing"
 
 	"greenbaton/core/brief"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
 )
 
-var asked = desk.BriefAsk{
+var asked = newsroom.BriefAsk{
 	Title: "The last tide mill turns again", Format: "Feature", Phrases: []string{"tide mill"}, Sections: []string{"How it works"}, Parts: []string{"angle", "musts", "like", "next", "links", "phrase"},
 	Notes: []string{"Joan Arkell opened the sluice in 1987. It leaks. See https://mill.example/lease for the lease", "nothing new"},
-	Like:  []desk.LikePiece{{Number: 12, Title: "The tide mill", Out: true}, {Number: 40, Title: "A mill that turns"}},
+	Like:  []newsroom.LikePiece{{Number: 12, Title: "The tide mill", Out: true}, {Number: 40, Title: "A mill that turns"}},
 }
 
 // The stand-in says only what it was told, in a form that a brief can have, always the same.
@@ -42,7 +42,7 @@ func TestTheStandInMakesNothingUp(t *testing.T) {
 	if again, _ := (Briefs{}).WriteBrief(context.Background(), asked); !reflect.DeepEqual(again, d) {
 		t.Error("it drafts another one the second time")
 	}
-	if d, err := (Briefs{}).WriteBrief(context.Background(), desk.BriefAsk{Title: "Rye"}); err != nil || len(d.Outline) != 2 || d.About != "" {
+	if d, err := (Briefs{}).WriteBrief(context.Background(), newsroom.BriefAsk{Title: "Rye"}); err != nil || len(d.Outline) != 2 || d.About != "" {
 		t.Errorf("of a title alone: %+v, %v", d, err)
 	}
 }
@@ -51,7 +51,7 @@ func TestTheStandInMakesNothingUp(t *testing.T) {
 func TestARealBriefWriterIsAskedByPost(t *testing.T) {
 	answer, status := `{"about":"A mill.","answers":{"angle":"It turns."},"outline":[{"heading":"Low water","advice":"Begin here."}]}`, http.StatusOK
 	srv := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		var got desk.BriefAsk
+		var got newsroom.BriefAsk
 		if err := json.NewDecoder(r.Body).Decode(&got); err != nil || r.Method != http.MethodPost || !reflect.DeepEqual(got, asked) {
 			t.Errorf("asked with %s: %+v, %v", r.Method, got, err)
 		}

@@ -12,7 +12,7 @@ import (
 	"strconv"
 	"time"
 
-	"greenbaton/desk"
+	"greenbaton/newsroom"
 	"greenbaton/store"
 )
 
@@ -46,7 +46,7 @@ func NewChats(wait time.Duration, private bool) Chats {
 }
 
 // Post posts a message. Whatever is not answered with 2xx is tried again later.
-func (c Chats) Post(ctx context.Context, p desk.Post) error {
+func (c Chats) Post(ctx context.Context, p newsroom.Post) error {
 	req, err := http.NewRequestWithContext(ctx, http.MethodPost, p.URL, bytes.NewBufferString(p.Body))
 	if err != nil {
 		return err
@@ -77,7 +77,7 @@ func (c Chats) Post(ctx context.Context, p desk.Post) error {
 type ChatRoom struct{ DB *store.DB }
 
 // Post accepts a message.
-func (r ChatRoom) Post(ctx context.Context, p desk.Post) error {
+func (r ChatRoom) Post(ctx context.Context, p newsroom.Post) error {
 	if bytes.Contains([]byte(p.URL), []byte("down")) {
 		return fmt.Errorf("the chat answers 503")
 	}

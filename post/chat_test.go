@@ -10,7 +10,7 @@ import (
 	"testing"
 	"time"
 
-	"greenbaton/desk"
+	"greenbaton/newsroom"
 )
 
 // The test cases of RFC 4231, section 4, for HMAC-SHA-256 (from memory; 5 is truncated
@@ -49,7 +49,7 @@ func TestAPostCanBeCheckedByWhoeverGetsIt(t *testing.T) {
 		w.WriteHeader(answer)
 	}))
 	defer far.Close()
-	p := desk.Post{Key: "item 7", URL: far.URL, Secret: "s3cret", Body: `{"text":"Draft is with you."}`}
+	p := newsroom.Post{Key: "item 7", URL: far.URL, Secret: "s3cret", Body: `{"text":"Draft is with you."}`}
 	if err := NewChats(time.Minute, true).Post(context.Background(), p); err != nil {
 		t.Fatal(err)
 	}
@@ -76,7 +76,7 @@ func TestPrivateChatsAreRefusedUnlessAllowed(t *testing.T) {
 	defer far.Close()
 	_, port, _ := strings.Cut(strings.TrimPrefix(far.URL, "http://"), ":")
 	for _, u := range []string{far.URL, "http://localhost:" + port, "http://[::1]:" + port, "http://10.0.0.1/", "http://192.168.1.1/", "http://169.254.169.254/latest", "http://0.0.0.0:" + port, "http://[::ffff:127.0.0.1]:" + port} {
-		if err := NewChats(time.Minute, false).Post(context.Background(), desk.Post{URL: u}); err == nil || !strings.Contains(err.Error(), "private network") {
+		if err := NewChats(time.Minute, false).Post(context.Background(), newsroom.Post{URL: u}); err == nil || !strings.Contains(err.Error(), "private network") {
 			t.Errorf("%s: %v", u, err)
 		}
 	}

@@ -12,7 +12,7 @@ import (
 	"syscall"
 	"time"
 
-	"greenbaton/desk"
+	"greenbaton/newsroom"
 )
 
 // Links is a stand-in for the web: everything answers but addresses that say of
@@ -44,7 +44,7 @@ func NewWeb(wait time.Duration) Web {
 		if err != nil {
 			return err
 		}
-		if ip, err := netip.ParseAddr(host); err != nil || !desk.PublicAddress(ip) {
+		if ip, err := netip.ParseAddr(host); err != nil || !newsroom.PublicAddress(ip) {
 			return errPrivate
 		}
 		return nil

@@ -9,7 +9,7 @@ import (
 	"testing"
 	"time"
 
-	"greenbaton/desk"
+	"greenbaton/newsroom"
 )
 
 func TestTheStandInForTheWeb(t *testing.T) {
@@ -33,7 +33,7 @@ func TestPrivateAddressesAreNotAsked(t *testing.T) {
 		"2001::1": false, "::ffff:10.0.0.1": false, "::ffff:93.184.216.34": true, "ff02::1": false, "::a00:1": false,
 		"93.184.216.34": true, "100.63.255.255": true, "100.128.0.1": true, "198.17.255.255": true, "198.20.0.1": true, "172.32.0.1": true, "192.0.1.1": true, "2a00:1450::1": true, "2606:2800:220:1::1": true,
 	} {
-		if desk.PublicAddress(netip.MustParseAddr(ip)) != want {
+		if newsroom.PublicAddress(netip.MustParseAddr(ip)) != want {
 			t.Errorf("%s is public: %v", ip, !want)
 		}
 	}

@@ -8,7 +8,7 @@ import (
 
 	"github.com/wneessen/go-mail"
 
-	"greenbaton/desk"
+	"greenbaton/newsroom"
 	"greenbaton/store"
 )
 
@@ -19,7 +19,7 @@ type Room struct {
 }
 
 // Send accepts a mail; the same one, sent twice, is kept once.
-func (r Room) Send(ctx context.Context, m desk.Mail) error {
+func (r Room) Send(ctx context.Context, m newsroom.Mail) error {
 	if r.DB == nil {
 		return nil
 	}
@@ -53,7 +53,7 @@ func NewSMTP(host string, port int, from, user, password string) (*SMTP, error) 
 
 // Send delivers a mail. Its key becomes the Message-ID, so that one sent twice
 // after a crash is recognised as the same.
-func (s *SMTP) Send(ctx context.Context, m desk.Mail) error {
+func (s *SMTP) Send(ctx context.Context, m newsroom.Mail) error {
 	msg := mail.NewMsg()
 	if err := msg.From(s.from); err != nil {
 		return fmt.Errorf("sender %q: %w", s.from, err)

@@ -16,7 +16,7 @@ import (
 
 	"github.com/emersion/go-smtp"
 
-	"greenbaton/desk"
+	"greenbaton/newsroom"
 )
 
 // box is a mail server that keeps what it is sent (github.com/emersion/go-smtp).
@@ -106,7 +106,7 @@ func TestMailGoesThroughAServerAndIsReadBack(t *testing.T) {
 		t.Fatal(err)
 	}
 	for range 2 { // the same mail twice has the same identity
-		err = m.Send(context.Background(), desk.Mail{
+		err = m.Send(context.Background(), newsroom.Mail{
 			Key: "item 812", To: `"Adaeze Brandt" <adaeze@house.example>`, Subject: "Flour & lungs – Edit is with you", Text: "Edit is with you – from Yusuf.\n\nOpen it: http://house.example/pieces/7\n",
 			HTML: "<p>Edit is with you – from Yusuf.</p>", Thread: "piece-7", Stop: "http://house.example/stop/2.handoff.abc",
 		})
@@ -132,7 +132,7 @@ func TestMailGoesThroughAServerAndIsReadBack(t *testing.T) {
 			t.Errorf("parts: %q", body)
 		}
 	}
-	if err := m.Send(context.Background(), desk.Mail{Key: "k", To: "nobody at all", Subject: "s"}); err == nil {
+	if err := m.Send(context.Background(), newsroom.Mail{Key: "k", To: "nobody at all", Subject: "s"}); err == nil {
 		t.Error("a mail to no address was sent")
 	}
 }
@@ -145,7 +145,7 @@ func TestNothingInAMailBecomesAHeader(t *testing.T) {
 		t.Fatal(err)
 	}
 	evil := "Hello\r\nBcc: thief@evil.example\r\n\r\nbody"
-	err = m.Send(context.Background(), desk.Mail{Key: evil, To: (&mail.Address{Name: evil, Address: "a@house.example"}).String(), Subject: evil, Text: evil, HTML: "<p>x</p>", Thread: evil, Stop: "http://house.example/" + evil})
+	err = m.Send(context.Background(), newsroom.Mail{Key: evil, To: (&mail.Address{Name: evil, Address: "a@house.example"}).String(), Subject: evil, Text: evil, HTML: "<p>x</p>", Thread: evil, Stop: "http://house.example/" + evil})
 	if err != nil {
 		return // refusing it is as good
 	}

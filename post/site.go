@@ -8,8 +8,8 @@ import (
 	"github.com/microcosm-cc/bluemonday"
 
 	"greenbaton/core/day"
-	"greenbaton/desk"
 	"greenbaton/format"
+	"greenbaton/newsroom"
 	"greenbaton/store"
 )
 
@@ -22,7 +22,7 @@ type Site struct {
 var clean = bluemonday.UGCPolicy()
 
 // Publish puts a page up or replaces it.
-func (s Site) Publish(ctx context.Context, p desk.Page) error {
+func (s Site) Publish(ctx context.Context, p newsroom.Page) error {
 	return s.DB.Write(ctx, func(t *store.Tx) error { return t.PutSitePage(ctx, page(p)) })
 }
 
@@ -32,14 +32,14 @@ func (s Site) Withdraw(ctx context.Context, channel string, piece int64, at day.
 }
 
 // lead is the lead picture of a page.
-func lead(p desk.Page) string {
+func lead(p newsroom.Page) string {
 	if p.Lead == 0 {
 		return ""
 	}
 	return fmt.Sprintf("<figure><img src=\"/site/%s/%s/pictures/%d\" alt=\"%s\"></figure>\n", p.Channel, p.Slug, p.Lead, html.EscapeString(p.LeadAlt))
 }
 
-func page(p desk.Page) store.SitePage {
+func page(p newsroom.Page) store.SitePage {
 	return store.SitePage{
 		Channel: p.Channel, Slug: p.Slug, PieceID: p.Piece, Title: p.Title, Summary: p.Summary, Author: p.Author,
 		Body: clean.Sanitize(lead(p) + format.HTMLWith(p.Copy, func(file int64) string { return fmt.Sprintf("/site/%s/%s/pictures/%d", p.Channel, p.Slug, file) })), Published: p.At, Updated: p.At,

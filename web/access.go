@@ -6,7 +6,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/relay"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
 )
 
 type accessView struct {
@@ -27,10 +27,10 @@ func (s *Server) access(c *echo.Context) error {
 	}
 	v := accessView{Mine: string(me(c).Access)}
 	for _, r := range relay.Rights {
-		v.Rights = append(v.Rights, accessRow{desk.UpperFirst(r.Says) + " a piece", []string{relay.SayConds(r.Lead), relay.SayConds(r.Staff), relay.SayConds(r.Freelance), relay.SayConds(r.Outside), relay.SayConds(r.Reviewer)}})
+		v.Rights = append(v.Rights, accessRow{newsroom.UpperFirst(r.Says) + " a piece", []string{relay.SayConds(r.Lead), relay.SayConds(r.Staff), relay.SayConds(r.Freelance), relay.SayConds(r.Outside), relay.SayConds(r.Reviewer)}})
 	}
 	for _, r := range relay.HouseRights {
-		row := accessRow{Act: desk.UpperFirst(r.Says)}
+		row := accessRow{Act: newsroom.UpperFirst(r.Says)}
 		for _, a := range []relay.Access{relay.Lead, relay.Staff, relay.Freelance, relay.Outside} {
 			says := "never"
 			for _, m := range r.May {

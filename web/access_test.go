@@ -10,7 +10,8 @@ import (
 	"testing"
 
 	"greenbaton/core/relay"
-	"greenbaton/desk"
+	"greenbaton/newsroom/review"
+	"greenbaton/newsroom/rooms"
 	"greenbaton/store"
 )
 
@@ -168,7 +169,7 @@ func signedInAs(t *testing.T, h http.Handler, id int) []*http.Cookie {
 }
 
 // stranger is somebody who leads another desk.
-func stranger(t *testing.T, h *desk.House) int {
+func stranger(t *testing.T, h *rooms.Newsroom) int {
 	t.Helper()
 	var id int64
 	err := h.DB.Write(ctx, func(tx *store.Tx) error {
@@ -213,10 +214,10 @@ func TestNothingIsPostedFromAnotherSite(t *testing.T) {
 func TestPrivatePagesKeepTheirAddressToThemselves(t *testing.T) {
 	house, h := open(t, true)
 	evil := `<img src=x onerror="alert(1)">{{.}}`
-	if _, err := house.Invite(ctx, 1, desk.Invite{Piece: 391, Name: evil, Mail: "evil@evil.example", May: store.MayComment, Note: evil}); err != nil {
+	if _, err := house.Review.Invite(ctx, 1, review.Invite{Piece: 391, Name: evil, Mail: "evil@evil.example", May: store.MayComment, Note: evil}); err != nil {
 		t.Fatal(err)
 	}
-	if err := house.DeliverMail(ctx); err != nil {
+	if err := house.Notify.DeliverMail(ctx); err != nil {
 		t.Fatal(err)
 	}
 	var text string

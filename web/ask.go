@@ -19,7 +19,9 @@ import (
 	"greenbaton/core/day"
 	"greenbaton/core/relay"
 	"greenbaton/core/request"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/copyroom"
+	"greenbaton/newsroom/intake"
 	"greenbaton/store"
 )
 
@@ -93,7 +95,7 @@ type askField struct {
 // whoever gives who is signed in, if anybody is, on pages that are for everybody.
 func (s *Server) whoever(c *echo.Context) (store.Person, error) {
 	ctx := c.Request().Context()
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	if err != nil {
 		return store.Person{}, err
 	}
@@ -112,8 +114,8 @@ func (s *Server) ask(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	f, err := s.House.Form(c.Request().Context(), who.ID, c.Param("slug"))
-	if errors.Is(err, desk.ErrNotFound) && who.ID == 0 {
+	f, err := s.House.Intake.Form(c.Request().Context(), who.ID, c.Param("slug"))
+	if errors.Is(err, newsroom.ErrNotFound) && who.ID == 0 {
 		s.sessions.Put(c.Request().Context(), "to", c.Request().URL.RequestURI())
 		return c.Redirect(http.StatusSeeOther, "/signin")
 	}
@@ -127,11 +129,11 @@ func (s *Server) ask(c *echo.Context) error {
 }
 
 func (s *Server) showAsk(c *echo.Context, status int, f request.Form, typed url.Values, refusal *relay.Refusal, closed bool) error {
-	b, err := s.House.Books(c.Request().Context())
+	b, err := s.House.Setup(c.Request().Context())
 	if err != nil {
 		return err
 	}
-	v := askView{Form: f, Desk: b.Desk(f.DeskID).Name, Typed: typed, Closed: closed, Most: desk.MaxFile, Min: (s.dateOn(b, f.DeskID) + 1).String()}
+	v := askView{Form: f, Desk: b.Desk(f.DeskID).Name, Typed: typed, Closed: closed, Most: copyroom.MaxFile, Min: (s.dateOn(b, f.DeskID) + 1).String()}
 	for i, x := range f.Fields {
 		key := fieldKey(i)
 		v.Fields = append(v.Fields, askField{x, key, typed.Get(key)})
@@ -145,7 +147,7 @@ func (s *Server) showAsk(c *echo.Context, status int, f request.Form, typed url.
 }
 
 // dateOn gives the date on a desk.
-func (s *Server) dateOn(b *desk.Books, d int64) day.Date { return s.House.Now().Date(b.Zones[d]) }
+func (s *Server) dateOn(b *newsroom.Setup, d int64) day.Date { return s.House.Now().Date(b.Zones[d]) }
 
 // takeAsk takes what was typed into a form. What falls into the trap that people do not
 // see is thrown away, and the robot is thanked.
@@ -155,7 +157,7 @@ func (s *Server) takeAsk(c *echo.Context) error {
 		return err
 	}
 	ctx := c.Request().Context()
-	f, err := s.House.Form(ctx, who.ID, c.Param("slug"))
+	f, err := s.House.Intake.Form(ctx, who.ID, c.Param("slug"))
 	form, formErr := c.FormValues()
 	var refusal *relay.Refusal
 	if errors.As(err, &refusal) && formErr == nil {
@@ -179,7 +181,7 @@ func (s *Server) readAsk(c *echo.Context, who int64, f request.Form, form url.Va
 	if form.Get("website") != "" {
 		return "", nil
 	}
-	b, err := s.House.Books(c.Request().Context())
+	b, err := s.House.Setup(c.Request().Context())
 	if err != nil {
 		return "", err
 	}
@@ -204,7 +206,7 @@ func (s *Server) readAsk(c *echo.Context, who int64, f request.Form, form url.Va
 	if err != nil {
 		return "", err
 	}
-	return s.House.Ask(c.Request().Context(), who, f, x, files)
+	return s.House.Intake.Ask(c.Request().Context(), who, f, x, files)
 }
 
 // askFiles gives the files that came with each field of a form, unread.
@@ -233,15 +235,15 @@ func askFiles(c *echo.Context, f request.Form) (map[int][]*multipart.FileHeader,
 }
 
 // readFiles looks at the files that came with the fields of a form.
-func readFiles(sent map[int][]*multipart.FileHeader) ([]desk.Upload, error) {
-	var out []desk.Upload
+func readFiles(sent map[int][]*multipart.FileHeader) ([]copyroom.Upload, error) {
+	var out []copyroom.Upload
 	for _, i := range slices.Sorted(maps.Keys(sent)) {
 		for _, h := range sent[i] {
-			data, err := bytesOf(h, desk.MaxFile+1)
+			data, err := bytesOf(h, copyroom.MaxFile+1)
 			if err != nil {
 				return nil, err
 			}
-			u, err := desk.ReadUpload(fieldKey(i), h.Filename, data)
+			u, err := copyroom.ReadUpload(fieldKey(i), h.Filename, data)
 			if err != nil {
 				return nil, err
 			}
@@ -258,7 +260,7 @@ func fieldKey(i int) string { return fmt.Sprintf("f%d", i) }
 func (s *Server) asked(c *echo.Context) error { return s.showAsked(c, http.StatusOK, nil, "") }
 
 type followView struct {
-	desk.Followed
+	intake.Followed
 	Answer  sentence
 	Said    []wordView
 	Token   string
@@ -277,11 +279,11 @@ func (s *Server) showAsked(c *echo.Context, status int, refusal *relay.Refusal, 
 		return err
 	}
 	ctx := c.Request().Context()
-	x, err := s.House.Follow(ctx, c.Param("token"))
+	x, err := s.House.Intake.Follow(ctx, c.Param("token"))
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -320,7 +322,7 @@ func (s *Server) reply(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	err = s.House.Reply(c.Request().Context(), c.Param("token"), form.Get("text"))
+	err = s.House.Intake.Reply(c.Request().Context(), c.Param("token"), form.Get("text"))
 	return s.answered(c, err, "", "/asked/"+url.PathEscape(c.Param("token")), func(status int, r *relay.Refusal) error {
 		return s.showAsked(c, status, r, form.Get("text"))
 	})

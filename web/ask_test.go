@@ -10,7 +10,8 @@ import (
 	"strings"
 	"testing"
 
-	"greenbaton/desk"
+	"greenbaton/newsroom/copyroom"
+	"greenbaton/newsroom/rooms"
 )
 
 var goodAsk = url.Values{"title": {"Oats"}, "who": {"Gwen"}, "mail": {"gwen@corran.example"}, "f0": {"A recipe"}, "f2": {"Notes"}}
@@ -26,7 +27,7 @@ func with(form url.Values, more ...string) url.Values {
 	return out
 }
 
-func stored(t testing.TB, h *desk.House, table string) (n int) {
+func stored(t testing.TB, h *rooms.Newsroom, table string) (n int) {
 	t.Helper()
 	if err := h.DB.Get(ctx, &n, "SELECT COUNT(*) FROM "+table); err != nil {
 		t.Fatal(err)
@@ -122,7 +123,7 @@ func TestFilesOfARequestAreLookedAt(t *testing.T) {
 		code int
 		says string
 	}{
-		{"mill.png", []byte("<html>"), 1, 422, "not what its name says"}, {"mill.exe", []byte("MZ"), 1, 422, "is not taken here"}, {"big.txt", bytes.Repeat([]byte("a"), desk.MaxFile+1), 1, 422, "larger than 10 MB"}, {"six.txt", []byte("a"), 6, 422, "up to 5 files"},
+		{"mill.png", []byte("<html>"), 1, 422, "not what its name says"}, {"mill.exe", []byte("MZ"), 1, 422, "is not taken here"}, {"big.txt", bytes.Repeat([]byte("a"), copyroom.MaxFile+1), 1, 422, "larger than 10 MB"}, {"six.txt", []byte("a"), 6, 422, "up to 5 files"},
 		{"huge.txt", bytes.Repeat([]byte("a"), 60<<20), 1, 413, ""},
 	} {
 		if code, body := send(x.name, x.data, x.n); code != x.code || !strings.Contains(body, x.says) {

@@ -11,7 +11,7 @@ import (
 	"strings"
 	"testing"
 
-	"greenbaton/desk"
+	"greenbaton/newsroom/rooms"
 	"greenbaton/store"
 )
 
@@ -29,7 +29,7 @@ type lot struct {
 }
 
 // many multiplies the demo's pieces and people.
-func many(b *testing.B, lots ...lot) (*desk.House, http.Handler) {
+func many(b *testing.B, lots ...lot) (*rooms.Newsroom, http.Handler) {
 	b.Helper()
 	house, h := open(b, true)
 	for _, x := range lots {
@@ -136,7 +136,7 @@ func BenchmarkViews(b *testing.B) {
 	}
 	b.Logf("%d pieces, %d under way, %d people", n.All, n.Span, n.People)
 	cookies := cookiesOf(b, h)
-	slots, err := house.OpenSlots(ctx, 1, 150)
+	slots, err := house.Intake.OpenSlots(ctx, 1, 150)
 	if err != nil || len(slots) < 2 {
 		b.Fatal(len(slots), err)
 	}

@@ -14,12 +14,13 @@ import (
 
 	"greenbaton/core/brief"
 	"greenbaton/core/relay"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/planning"
 	"greenbaton/store"
 )
 
 type briefView struct {
-	desk.BriefSheet
+	planning.BriefSheet
 	ID        int64
 	Kind      string
 	Answer    sentence // what is missing, or from when on it is locked
@@ -75,7 +76,7 @@ func (s *Server) briefPage(c *echo.Context) error {
 }
 
 // showBrief shows the brief of a piece: as a form to who may change it, otherwise to read.
-func (s *Server) showBrief(c *echo.Context, status int, id int64, refusal *relay.Refusal, typed url.Values, drafted *desk.BriefDraft) error {
+func (s *Server) showBrief(c *echo.Context, status int, id int64, refusal *relay.Refusal, typed url.Values, drafted *newsroom.BriefDraft) error {
 	v, err := s.briefFor(c, id)
 	if err != nil {
 		return err
@@ -117,11 +118,11 @@ func (s *Server) briefSheet(c *echo.Context) error {
 
 func (s *Server) briefFor(c *echo.Context, id int64) (briefView, error) {
 	ctx := c.Request().Context()
-	sheet, err := s.House.BriefSheet(ctx, me(c).ID, id)
+	sheet, err := s.House.Planning.BriefSheet(ctx, me(c).ID, id)
 	if err != nil {
 		return briefView{}, err
 	}
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	if err != nil {
 		return briefView{}, err
 	}
@@ -168,7 +169,7 @@ func (s *Server) briefFor(c *echo.Context, id int64) (briefView, error) {
 	if !me(c).Access.May(relay.SeeAll) {
 		return v, nil
 	}
-	likes, err := s.House.Likes(ctx, who, r.DeskID, r.Title, 0, 6)
+	likes, err := s.House.Intake.Likes(ctx, who, r.DeskID, r.Title, 0, 6)
 	if err != nil {
 		return v, err
 	}
@@ -177,7 +178,7 @@ func (s *Server) briefFor(c *echo.Context, id int64) (briefView, error) {
 			v.Likes = append(v.Likes, l)
 		}
 	}
-	kin, err := s.House.Kin(ctx, who, id)
+	kin, err := s.House.Planning.Kin(ctx, who, id)
 	for _, e := range kin {
 		says := "Has its shape"
 		switch {
@@ -188,7 +189,7 @@ func (s *Server) briefFor(c *echo.Context, id int64) (briefView, error) {
 		case e.ID == r.FromPiece:
 			says = "This piece has its shape"
 		}
-		v.Kin = append(v.Kin, likeView{Href: fmt.Sprintf("/pieces/%d", e.ID), Title: e.Title, Says: says + ", " + desk.LowerFirst(desk.SayPace(e.Standing))})
+		v.Kin = append(v.Kin, likeView{Href: fmt.Sprintf("/pieces/%d", e.ID), Title: e.Title, Says: says + ", " + newsroom.LowerFirst(newsroom.SayPace(e.Standing))})
 	}
 	return v, err
 }
@@ -231,7 +232,7 @@ func (s *Server) refer(c *echo.Context, d int64, parts []briefPart) error {
 			}
 		}
 	}
-	ids, err := s.House.Numbered(c.Request().Context(), me(c).ID, d, numbers...)
+	ids, err := s.House.Intake.Numbered(c.Request().Context(), me(c).ID, d, numbers...)
 	if err != nil {
 		return err
 	}
@@ -255,7 +256,7 @@ func (s *Server) refer(c *echo.Context, d int64, parts []briefPart) error {
 
 // say puts the answer on top: what is missing before the writing can begin, or what
 // changed since.
-func (v *briefView) say(b *desk.Books) {
+func (v *briefView) say(b *newsroom.Setup) {
 	w := v.Writing
 	need := append([]string(nil), v.Must...)
 	if v.Titled && !v.Chosen {
@@ -264,9 +265,9 @@ func (v *briefView) say(b *desk.Books) {
 	lower := func(xs []string) string {
 		var out []string
 		for _, x := range xs {
-			out = append(out, desk.LowerFirst(x))
+			out = append(out, newsroom.LowerFirst(x))
 		}
-		return desk.Names(out)
+		return newsroom.Names(out)
 	}
 	switch {
 	case w != nil && v.Locked != 0:
@@ -298,7 +299,7 @@ func (v *briefView) say(b *desk.Books) {
 			x.Value = b.Person(w.Holder).Name
 		}
 		if w.Due != 0 {
-			x.Value += ", due " + desk.Short(w.Due)
+			x.Value += ", due " + newsroom.Short(w.Due)
 		}
 		v.Facts = append(v.Facts, x)
 	}
@@ -310,7 +311,7 @@ func (v *briefView) GuideChanged() bool {
 }
 
 // fillIn puts a draft of the brief writer into what is empty.
-func (v *briefView) fillIn(d *desk.BriefDraft) {
+func (v *briefView) fillIn(d *newsroom.BriefDraft) {
 	v.Drafted = d.Says
 	for i, s := range d.Outline {
 		v.Outline = append(v.Outline, sectionView{s, i})
@@ -325,14 +326,14 @@ func (v *briefView) fillIn(d *desk.BriefDraft) {
 	}
 }
 
-func newCandidate(b *desk.Books, x store.Candidate, who int64, edit bool) candidateView {
+func newCandidate(b *newsroom.Setup, x store.Candidate, who int64, edit bool) candidateView {
 	v := candidateView{Candidate: x, By: b.Name(x.By), Votes: len(x.Votes), Drop: edit || x.By == who}
 	var names []string
 	for _, id := range x.Votes {
 		v.Mine = v.Mine || id == who
 		names = append(names, b.Name(id))
 	}
-	v.Voters = desk.Names(names)
+	v.Voters = newsroom.Names(names)
 	if x.ChosenBy != 0 {
 		v.Chosen = b.Name(x.ChosenBy)
 	}
@@ -346,7 +347,7 @@ func (s *Server) brief(c *echo.Context) error {
 		return err
 	}
 	if form.Get("do") == "draft" {
-		d, err := s.House.DraftBrief(c.Request().Context(), me(c).ID, id)
+		d, err := s.House.Intake.DraftBrief(c.Request().Context(), me(c).ID, id)
 		var refusal *relay.Refusal
 		if errors.As(err, &refusal) && refusal.Reason != relay.ErrNotYours {
 			return s.showBrief(c, statusOf(refusal), id, refusal, form, nil)
@@ -355,7 +356,7 @@ func (s *Server) brief(c *echo.Context) error {
 		}
 		return s.showBrief(c, http.StatusOK, id, nil, form, &d)
 	}
-	n := desk.Brief{Title: form.Get("title"), Brief: form.Get("brief"), Summary: form.Get("summary"), Owner: int64At(form, "owner")}
+	n := planning.Brief{Title: form.Get("title"), Brief: form.Get("brief"), Summary: form.Get("summary"), Owner: int64At(form, "owner")}
 	if n.WordsFrom, err = whole(form, "from", "words", "the words asked for", 0); err == nil {
 		n.WordsTo, err = whole(form, "words_to", "words", "the words asked for", 0)
 	}
@@ -368,11 +369,11 @@ func (s *Server) brief(c *echo.Context) error {
 		}
 	}
 	if err == nil {
-		err = s.House.EditBrief(c.Request().Context(), me(c).ID, id, version(form), n)
+		err = s.House.Planning.EditBrief(c.Request().Context(), me(c).ID, id, version(form), n)
 	}
 	if err == nil && form.Get("outline") != "" {
 		_, _, outline := readBriefForm(form)
-		err = s.House.BeginWith(c.Request().Context(), me(c).ID, id, outline)
+		err = s.House.Intake.BeginWith(c.Request().Context(), me(c).ID, id, outline)
 	}
 	return s.answered(c, err, "The brief is saved.", fmt.Sprintf("/pieces/%d/brief", id), func(status int, r *relay.Refusal) error {
 		return s.showBrief(c, status, id, r, form, nil)

@@ -14,8 +14,10 @@ import (
 
 	"greenbaton/core/bring"
 	"greenbaton/core/relay"
-	"greenbaton/desk"
 	"greenbaton/format"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/copyroom"
+	"greenbaton/newsroom/intake"
 	"greenbaton/store"
 )
 
@@ -41,11 +43,11 @@ func (s *Server) bringPage(c *echo.Context) error {
 
 func (s *Server) showBring(c *echo.Context, status int, form url.Values, refusal *relay.Refusal) error {
 	ctx := c.Request().Context()
-	all, err := s.House.Batches(ctx, me(c).ID, here(c))
+	all, err := s.House.Intake.Batches(ctx, me(c).ID, here(c))
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -64,7 +66,7 @@ func (s *Server) showBring(c *echo.Context, status int, form url.Values, refusal
 		case store.TakenBack:
 			says = "taken back · " + says
 		case store.ComingIn:
-			says = fmt.Sprintf("stopped after %s · %s", desk.Plural(x.Done, "row"), says)
+			says = fmt.Sprintf("stopped after %s · %s", newsroom.Plural(x.Done, "row"), says)
 		default:
 			says = "looked at, nothing came in · " + says
 		}
@@ -79,10 +81,10 @@ func (s *Server) showBring(c *echo.Context, status int, form url.Values, refusal
 func rowsOf(kind bring.Kind, n int) string {
 	for _, k := range bring.Kinds {
 		if k.Kind == kind {
-			return desk.Plural(n, k.Row)
+			return newsroom.Plural(n, k.Row)
 		}
 	}
-	return desk.Plural(n, "row")
+	return newsroom.Plural(n, "row")
 }
 
 // bring takes a file or what was pasted, and looks at it.
@@ -96,7 +98,7 @@ func (s *Server) bring(c *echo.Context) error {
 }
 
 func (s *Server) lookAt(c *echo.Context, form url.Values) (int64, error) {
-	name, data, err := sentFile(c, "file", desk.MaxFile+1)
+	name, data, err := sentFile(c, "file", copyroom.MaxFile+1)
 	if err != nil {
 		return 0, err
 	}
@@ -110,12 +112,12 @@ func (s *Server) lookAt(c *echo.Context, form url.Values) (int64, error) {
 	if err != nil {
 		return 0, input("file", err.Error())
 	}
-	return s.House.LookAt(c.Request().Context(), me(c).ID, here(c), bring.Kind(form.Get("kind")), name, t)
+	return s.House.Intake.LookAt(c.Request().Context(), me(c).ID, here(c), bring.Kind(form.Get("kind")), name, t)
 }
 
 // bringingView is a list and what becomes of its rows.
 type bringingView struct {
-	desk.Bringing
+	intake.Bringing
 	Answer    sentence
 	Fields    []matchView
 	Header    []string
@@ -124,7 +126,7 @@ type bringingView struct {
 	Formats   []store.Format
 	Owners    []store.Person
 	Show      string // the fate of the rows that are shown
-	Shown     []desk.BringRow
+	Shown     []intake.BringRow
 	More      int
 	Fates     []setting
 	New, All  int  // that can come in; none while it is not said how dates are written
@@ -164,11 +166,11 @@ func (s *Server) bringingPage(c *echo.Context) error {
 
 func (s *Server) showBringing(c *echo.Context, status int, id int64, refusal *relay.Refusal) error {
 	ctx := c.Request().Context()
-	x, err := s.House.Bringing(ctx, me(c).ID, id)
+	x, err := s.House.Intake.Bringing(ctx, me(c).ID, id)
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -240,15 +242,15 @@ func (v *bringingView) askOrder() {
 
 // sift says what would become of the rows, and chooses those that are shown.
 func (v *bringingView) sift() {
-	v.New, v.All = v.Counts[desk.RowNew], v.Counts[desk.RowNew]+v.Counts[desk.RowClash]
-	v.ToMend = v.Counts[desk.RowBad]+v.Counts[desk.RowClash] > 0
+	v.New, v.All = v.Counts[intake.RowNew], v.Counts[intake.RowNew]+v.Counts[intake.RowClash]
+	v.ToMend = v.Counts[intake.RowBad]+v.Counts[intake.RowClash] > 0
 	if len(v.Rows) == 0 {
 		return
 	}
 	v.Answer = sentence{fmt.Sprintf("%s would come in, %s what is here, %s already, %s.", rowsOf(v.Kind, v.New),
-		desk.Plural(v.Counts[desk.RowClash], "row")+verb(v.Counts[desk.RowClash], " clashes with", " clash with"),
-		number(v.Counts[desk.RowSame])+verb(v.Counts[desk.RowSame], " is here", " are here"), number(v.Counts[desk.RowBad])+" cannot be read"), "plain"}
-	if v.Counts[desk.RowBad] > v.New {
+		newsroom.Plural(v.Counts[intake.RowClash], "row")+verb(v.Counts[intake.RowClash], " clashes with", " clash with"),
+		number(v.Counts[intake.RowSame])+verb(v.Counts[intake.RowSame], " is here", " are here"), number(v.Counts[intake.RowBad])+" cannot be read"), "plain"}
+	if v.Counts[intake.RowBad] > v.New {
 		v.Answer.Tone = "short"
 	}
 	if len(v.OrderAsks) > 0 && v.Plan.Order == "" {
@@ -257,9 +259,9 @@ func (v *bringingView) sift() {
 	}
 	at := address{path: fmt.Sprintf("/bring/%d", v.ID), q: url.Values{}}
 	for _, f := range []struct {
-		fate desk.Fate
+		fate intake.Fate
 		name string
-	}{{"", "All"}, {desk.RowNew, "New"}, {desk.RowClash, "Clashes"}, {desk.RowSame, "Here already"}, {desk.RowBad, "Unreadable"}} {
+	}{{"", "All"}, {intake.RowNew, "New"}, {intake.RowClash, "Clashes"}, {intake.RowSame, "Here already"}, {intake.RowBad, "Unreadable"}} {
 		n := v.Counts[f.fate]
 		if f.fate == "" {
 			n = len(v.Rows)
@@ -288,13 +290,13 @@ func verb(n int, one, many string) string {
 // matchColumns stores how the columns of a list are read.
 func (s *Server) matchColumns(c *echo.Context) error {
 	return s.onList(c, func(id int64, form url.Values) (string, error) {
-		p := desk.BringPlan{Columns: bring.Map{}, Order: bring.Order(form.Get("order")), Format: int64At(form, "format"), Owner: int64At(form, "owner")}
+		p := intake.BringPlan{Columns: bring.Map{}, Order: bring.Order(form.Get("order")), Format: int64At(form, "format"), Owner: int64At(form, "owner")}
 		for k := range form {
 			if at, err := strconv.Atoi(form.Get(k)); err == nil && len(k) > 4 && k[:4] == "col-" {
 				p.Columns[k[4:]] = at
 			}
 		}
-		return "", s.House.MatchColumns(c.Request().Context(), me(c).ID, id, p)
+		return "", s.House.Intake.MatchColumns(c.Request().Context(), me(c).ID, id, p)
 	})
 }
 
@@ -305,7 +307,7 @@ func (s *Server) bringIn(c *echo.Context) error {
 		who, every := me(c).ID, form.Get("every") != ""
 		first := make(chan error, 1)
 		go func() {
-			err := s.House.BringIn(ctx, who, id, every)
+			err := s.House.Intake.BringIn(ctx, who, id, every)
 			if err != nil && !errors.As(err, new(*relay.Refusal)) {
 				s.Log.Error("bring in", "list", id, "problem", err)
 			}
@@ -328,7 +330,7 @@ func (s *Server) bringingNow(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	x, err := s.House.BringingNow(c.Request().Context(), me(c).ID, id)
+	x, err := s.House.Intake.BringingNow(c.Request().Context(), me(c).ID, id)
 	if err != nil {
 		return err
 	}
@@ -338,7 +340,7 @@ func (s *Server) bringingNow(c *echo.Context) error {
 // takeBack takes back what came in with a list.
 func (s *Server) takeBack(c *echo.Context) error {
 	return s.onList(c, func(id int64, _ url.Values) (string, error) {
-		said, err := s.House.TakeBack(c.Request().Context(), me(c).ID, id)
+		said, err := s.House.Intake.TakeBack(c.Request().Context(), me(c).ID, id)
 		return "Taken back: " + said + ".", err
 	})
 }
@@ -358,7 +360,7 @@ func (s *Server) restOfList(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	x, err := s.House.Bringing(c.Request().Context(), me(c).ID, id)
+	x, err := s.House.Intake.Bringing(c.Request().Context(), me(c).ID, id)
 	if err != nil {
 		return err
 	}

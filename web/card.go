@@ -13,7 +13,7 @@ import (
 	"greenbaton/core/plan"
 	"greenbaton/core/relay"
 	"greenbaton/core/sift"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
 	"greenbaton/store"
 )
 
@@ -25,7 +25,7 @@ var extras = []string{"format", "owner", "topic", "campaign", "priority", "tags"
 
 // cardLook is how the cards of a view look: by what they are coloured, and what is on them.
 type cardLook struct {
-	b       *desk.Books
+	b       *newsroom.Setup
 	columns []sift.Column
 	hue     *sift.Column
 	shows   []*sift.Column
@@ -43,7 +43,7 @@ type legendEntry struct {
 // values share the one before.
 const mostHues = 8
 
-func newCardLook(b *desk.Books, columns []sift.Column, hue string, shows []string) *cardLook {
+func newCardLook(b *newsroom.Setup, columns []sift.Column, hue string, shows []string) *cardLook {
 	k := &cardLook{b: b, columns: columns, known: map[string]int{}}
 	if slices.Contains(hues[1:], hue) {
 		k.hue = sift.Find(columns, hue)
@@ -58,12 +58,12 @@ func newCardLook(b *desk.Books, columns []sift.Column, hue string, shows []strin
 
 // learn settles the colours by all the pieces of a view, in the order of their names,
 // so that a part of the view drawn later has the same.
-func (k *cardLook) learn(each func(func(*desk.Entry))) {
+func (k *cardLook) learn(each func(func(*newsroom.Entry))) {
 	if k.hue == nil {
 		return
 	}
 	seen := map[string]bool{}
-	each(func(e *desk.Entry) { seen[k.value(e)] = true })
+	each(func(e *newsroom.Entry) { seen[k.value(e)] = true })
 	none := seen[""]
 	delete(seen, "")
 	for i, v := range sortedKeys(seen) {
@@ -75,16 +75,16 @@ func (k *cardLook) learn(each func(func(*desk.Entry))) {
 	}
 }
 
-func (k *cardLook) value(e *desk.Entry) string {
+func (k *cardLook) value(e *newsroom.Entry) string {
 	f := e.Facts()
 	if k.hue.Key == "priority" {
-		return desk.SayPriority(e.Priority)
+		return newsroom.SayPriority(e.Priority)
 	}
 	return k.hue.Group(&f)
 }
 
 // class gives the class of a card's colour, and what it stands for.
-func (k *cardLook) class(e *desk.Entry) (class, says string) {
+func (k *cardLook) class(e *newsroom.Entry) (class, says string) {
 	if k.hue == nil {
 		return "", ""
 	}
@@ -93,7 +93,7 @@ func (k *cardLook) class(e *desk.Entry) (class, says string) {
 }
 
 // notes gives what else is shown on a card, and what its colour stands for.
-func (k *cardLook) notes(e *desk.Entry) []string {
+func (k *cardLook) notes(e *newsroom.Entry) []string {
 	var out []string
 	f := e.Facts()
 	add := func(s string) {
@@ -110,11 +110,11 @@ func (k *cardLook) notes(e *desk.Entry) []string {
 		switch c.Key {
 		case "priority":
 			if e.Priority != relay.Usual {
-				add(desk.SayPriority(e.Priority))
+				add(newsroom.SayPriority(e.Priority))
 			}
 		case "due":
 			if e.NextDue != 0 {
-				add("due " + desk.Short(e.NextDue))
+				add("due " + newsroom.Short(e.NextDue))
 			}
 		default:
 			add(c.Group(&f))
@@ -131,7 +131,7 @@ func shortPace(s store.Standing) string {
 	case plan.InHand:
 		return fmt.Sprintf("%d d in hand", s.InHand)
 	}
-	return strings.ToLower(desk.SayPace(s))
+	return strings.ToLower(newsroom.SayPace(s))
 }
 
 // ring draws a leg in a cramped place: its holder's initials in a ring that shows how
@@ -164,7 +164,7 @@ func sortedKeys[V any](m map[string]V) []string {
 
 // legUsed gives how much of a running leg's time is used, by today; nothing of one
 // that waits.
-func legUsed(b *desk.Books, e *desk.Entry, l *relay.Leg, today day.Date) float64 {
+func legUsed(b *newsroom.Setup, e *newsroom.Entry, l *relay.Leg, today day.Date) float64 {
 	if l.State != relay.Running {
 		return 0
 	}

@@ -11,7 +11,7 @@ import (
 
 	"greenbaton/core/idea"
 	"greenbaton/core/relay"
-	"greenbaton/desk"
+	"greenbaton/newsroom/intake"
 )
 
 type catchView struct {
@@ -35,11 +35,11 @@ func (s *Server) catchPage(c *echo.Context) error {
 
 func (s *Server) showCatch(c *echo.Context, status int, refusal *relay.Refusal, typed url.Values) error {
 	ctx := c.Request().Context()
-	l, err := s.House.Ideas(ctx, me(c).ID, desk.IdeaFilter{Desk: here(c), By: me(c).ID, Order: "newest"})
+	l, err := s.House.Intake.Ideas(ctx, me(c).ID, intake.IdeaFilter{Desk: here(c), By: me(c).ID, Order: "newest"})
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -70,7 +70,7 @@ func (s *Server) catch(c *echo.Context) error {
 	var id int64
 	fresh := false
 	if err == nil {
-		id, fresh, err = s.House.Catch(c.Request().Context(), me(c).ID, i, int64At(form, "ago"))
+		id, fresh, err = s.House.Intake.Catch(c.Request().Context(), me(c).ID, i, int64At(form, "ago"))
 	}
 	if err == nil && wantsJSON(c) {
 		return c.JSON(http.StatusOK, map[string]any{"id": id, "fresh": fresh})

@@ -13,14 +13,15 @@ import (
 	"greenbaton/core/figure"
 	"greenbaton/core/plan"
 	"greenbaton/core/relay"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/planning"
 	"greenbaton/store"
 )
 
 // cellView is the form that changes one column of one piece, or of several at once.
 type cellView struct {
 	Key, Name string
-	Pieces    []*desk.Entry
+	Pieces    []*newsroom.Entry
 	IDs       string // with commas
 	Version   int    // of the only piece
 	Title     string
@@ -43,12 +44,12 @@ type cellLeg struct {
 }
 
 // cellPieces reads the pieces that a form of the list is about.
-func (s *Server) cellPieces(c *echo.Context, text string) ([]*desk.Entry, error) {
+func (s *Server) cellPieces(c *echo.Context, text string) ([]*newsroom.Entry, error) {
 	list := ids(text)
 	if len(list) == 0 || len(list) > 200 {
 		return nil, input("pieces", "Tick between one and two hundred pieces.")
 	}
-	return s.House.EntriesOf(c.Request().Context(), me(c).ID, list)
+	return s.House.Planning.EntriesOf(c.Request().Context(), me(c).ID, list)
 }
 
 // cell shows the form that changes a column, on a page of its own or as a part.
@@ -57,7 +58,7 @@ func (s *Server) cell(c *echo.Context) error {
 }
 
 func (s *Server) showCell(c *echo.Context, status int, q url.Values, problem string) error {
-	b, err := s.House.Books(c.Request().Context())
+	b, err := s.House.Setup(c.Request().Context())
 	if err != nil {
 		return err
 	}
@@ -71,7 +72,7 @@ func (s *Server) showCell(c *echo.Context, status int, q url.Values, problem str
 		list = append(list, str(e.ID))
 	}
 	v.IDs = strings.Join(list, ",")
-	if v.Title = desk.Plural(len(pieces), "piece"); len(pieces) == 1 {
+	if v.Title = newsroom.Plural(len(pieces), "piece"); len(pieces) == 1 {
 		v.Title, v.Version = "“"+pieces[0].Title+"”", pieces[0].Version
 	}
 	if err := v.fill(b, q); err != nil {
@@ -84,7 +85,7 @@ func (s *Server) showCell(c *echo.Context, status int, q url.Values, problem str
 }
 
 // fill says what kind of form it is, and what is in it.
-func (v *cellView) fill(b *desk.Books, q url.Values) error {
+func (v *cellView) fill(b *newsroom.Setup, q url.Values) error {
 	e, one := v.Pieces[0], len(v.Pieces) == 1
 	pick := func(name, now string, options []filterOption) {
 		v.Name, v.Kind, v.Value = name, "select", now
@@ -128,7 +129,7 @@ func (v *cellView) fill(b *desk.Books, q url.Values) error {
 	case "priority":
 		var out []filterOption
 		for _, p := range priorities {
-			out = append(out, filterOption{Value: strconv.Itoa(int(p)), Name: desk.SayPriority(p)})
+			out = append(out, filterOption{Value: strconv.Itoa(int(p)), Name: newsroom.SayPriority(p)})
 		}
 		pick("Priority", strconv.Itoa(int(e.Priority)), out)
 	case "out":
@@ -147,7 +148,7 @@ func (v *cellView) fill(b *desk.Books, q url.Values) error {
 	return nil
 }
 
-func (v *cellView) legs(b *desk.Books, one bool) {
+func (v *cellView) legs(b *newsroom.Setup, one bool) {
 	v.Name, v.Kind = "Who has it", "who"
 	e := v.Pieces[0]
 	if !one {
@@ -160,18 +161,18 @@ func (v *cellView) legs(b *desk.Books, one bool) {
 }
 
 // fillField makes the form of an extra field.
-func (v *cellView) fillField(b *desk.Books, q url.Values) error {
+func (v *cellView) fillField(b *newsroom.Setup, q url.Values) error {
 	id, err := strconv.ParseInt(strings.TrimPrefix(v.Key, "x"), 10, 64)
 	f := b.Field(id)
-	if err != nil || f.ID == 0 || slices.ContainsFunc(v.Pieces, func(e *desk.Entry) bool { return e.FormatID != f.FormatID }) {
-		return desk.ErrNotFound
+	if err != nil || f.ID == 0 || slices.ContainsFunc(v.Pieces, func(e *newsroom.Entry) bool { return e.FormatID != f.FormatID }) {
+		return newsroom.ErrNotFound
 	}
 	v.Name, v.Kind = f.Name, "field"
-	a := desk.Answer{Field: f}
+	a := planning.Answer{Field: f}
 	if len(v.Pieces) == 1 {
 		a.Value = v.Pieces[0].Values[f.ID]
 	}
-	v.Field = &newAnswers(desk.Sheet{Answers: []desk.Answer{a}}, q, v.Problem != "")[0]
+	v.Field = &newAnswers(planning.Sheet{Answers: []planning.Answer{a}}, q, v.Problem != "")[0]
 	return nil
 }
 
@@ -187,7 +188,7 @@ func (s *Server) saveCell(c *echo.Context) error {
 	}
 	edits, err := editsOf(c.Param("col"), pieces, form)
 	if err == nil {
-		err = s.House.EditPieces(c.Request().Context(), me(c).ID, edits)
+		err = s.House.Planning.EditPieces(c.Request().Context(), me(c).ID, edits)
 	}
 	var refusal *relay.Refusal
 	if errors.As(err, &refusal) {
@@ -199,7 +200,7 @@ func (s *Server) saveCell(c *echo.Context) error {
 	} else if err != nil {
 		return err
 	}
-	said := "Changed on " + desk.Plural(len(pieces), "piece") + "."
+	said := "Changed on " + newsroom.Plural(len(pieces), "piece") + "."
 	if wantsJSON(c) {
 		var list []int64
 		for _, e := range pieces {
@@ -212,12 +213,12 @@ func (s *Server) saveCell(c *echo.Context) error {
 }
 
 // editsOf reads what a form changes on each piece.
-func editsOf(col string, pieces []*desk.Entry, form url.Values) ([]desk.Edit, error) {
+func editsOf(col string, pieces []*newsroom.Entry, form url.Values) ([]planning.Edit, error) {
 	value := form.Get("value")
 	id := int64At(form, "value")
-	var out []desk.Edit
+	var out []planning.Edit
 	for _, p := range pieces {
-		e := desk.Edit{Piece: p.ID}
+		e := planning.Edit{Piece: p.ID}
 		if len(pieces) == 1 {
 			e.Version = version(form)
 		}
@@ -246,7 +247,7 @@ func editsOf(col string, pieces []*desk.Entry, form url.Values) ([]desk.Edit, er
 		default:
 			field, err := strconv.ParseInt(strings.TrimPrefix(col, "x"), 10, 64)
 			if err != nil {
-				return nil, desk.ErrNotFound
+				return nil, newsroom.ErrNotFound
 			}
 			e.Fields = map[int64][]string{field: form["field-"+str(field)]}
 		}

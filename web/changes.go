@@ -8,11 +8,11 @@ import (
 	"greenbaton/core/day"
 	"greenbaton/core/plan"
 	"greenbaton/core/relay"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
 )
 
 // changesOf reads the changes that a form asks for; its field "do" says which kind.
-func changesOf(b *desk.Books, board *plan.Board, form url.Values) ([]plan.Change, error) {
+func changesOf(b *newsroom.Setup, board *plan.Board, form url.Values) ([]plan.Change, error) {
 	do := form.Get("do")
 	if do == "plan" {
 		var changes []plan.Change
@@ -75,7 +75,7 @@ func input(field, text string) error {
 
 // dayOfForm reads the day a piece is moved to: none, an exact time, or a date with
 // the time of the channel's slot on it, or the time it goes out at now.
-func dayOfForm(b *desk.Books, board *plan.Board, p *relay.Piece, form url.Values) (day.Moment, error) {
+func dayOfForm(b *newsroom.Setup, board *plan.Board, p *relay.Piece, form url.Values) (day.Moment, error) {
 	if form.Get("none") != "" {
 		return 0, nil
 	}
@@ -85,7 +85,7 @@ func dayOfForm(b *desk.Books, board *plan.Board, p *relay.Piece, form url.Values
 	if w := form.Get("week"); w != "" {
 		return weekOfForm(b, board, p, w)
 	}
-	now, usual := board.Now, desk.Morning
+	now, usual := board.Now, newsroom.Morning
 	if p.GoesOut != 0 {
 		usual = minutesOf(p.GoesOut.In(b.Zones[p.DeskID]))
 	}
@@ -98,7 +98,7 @@ func dayOfForm(b *desk.Books, board *plan.Board, p *relay.Piece, form url.Values
 
 // weekOfForm reads the week a piece is moved to: the same weekday and time in it, or,
 // for a piece without a day, the first free slot of its channel.
-func weekOfForm(b *desk.Books, board *plan.Board, p *relay.Piece, text string) (day.Moment, error) {
+func weekOfForm(b *newsroom.Setup, board *plan.Board, p *relay.Piece, text string) (day.Moment, error) {
 	from, err := day.ParseDate(text)
 	if err != nil {
 		return 0, input("week", "Write the first day of the week like 2026-11-30.")

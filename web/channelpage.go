@@ -14,7 +14,8 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/relay"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/setup"
 	"greenbaton/store"
 )
 
@@ -48,7 +49,7 @@ type slotForm struct {
 var weekdayCodes = [...]string{"SU", "MO", "TU", "WE", "TH", "FR", "SA"}
 
 // slotsOf gives the slots of a channel that are in use.
-func slotsOf(b *desk.Books, ch store.Channel, now day.Moment) []slotView {
+func slotsOf(b *newsroom.Setup, ch store.Channel, now day.Moment) []slotView {
 	var out []slotView
 	for _, x := range b.Reference.Slots {
 		if x.ChannelID == ch.ID && !x.Retired {
@@ -58,16 +59,16 @@ func slotsOf(b *desk.Books, ch store.Channel, now day.Moment) []slotView {
 	return out
 }
 
-func newSlotView(b *desk.Books, x store.Slot, now day.Moment, n int) slotView {
+func newSlotView(b *newsroom.Setup, x store.Slot, now day.Moment, n int) slotView {
 	v := slotView{Slot: x, Says: sayRule(x.Rule) + " at " + clockText(x.At)}
-	times, err := desk.SlotSample(b, x, now, n)
+	times, err := setup.SlotSample(b, x, now, n)
 	if err == nil { // a slot is checked before it is stored
 		v.Sample = sampleText(b, x.ChannelID, times)
 	}
 	return v
 }
 
-func sampleText(b *desk.Books, channel int64, times []day.Moment) []string {
+func sampleText(b *newsroom.Setup, channel int64, times []day.Moment) []string {
 	var out []string
 	zone := b.Zones[b.Channel(channel).DeskID]
 	for _, t := range times {
@@ -93,11 +94,11 @@ func sayRule(rule string) string {
 	case f.How == "month":
 		return "Day " + f.Days + " of the month"
 	case f.Every == "1":
-		return desk.Names(on)
+		return newsroom.Names(on)
 	case f.Every == "2":
-		return "Every second " + desk.Names(on)
+		return "Every second " + newsroom.Names(on)
 	}
-	return "Every " + f.Every + " weeks on " + desk.Names(on)
+	return "Every " + f.Every + " weeks on " + newsroom.Names(on)
 }
 
 // The rules that readSlot makes of weeks and of days of the month. A rule that says
@@ -183,20 +184,20 @@ func (s *Server) channelPage(c *echo.Context) error {
 }
 
 // channelOf finds the channel of an address on the desk that is looked at.
-func (s *Server) channelOf(c *echo.Context, b *desk.Books) (store.Channel, error) {
+func (s *Server) channelOf(c *echo.Context, b *newsroom.Setup) (store.Channel, error) {
 	if c.Param("id") == "new" {
 		return store.Channel{DeskID: here(c)}, nil
 	}
 	id, err := pieceID(c)
 	ch := b.Channel(id)
 	if err != nil || ch.ID == 0 || ch.DeskID != here(c) {
-		return ch, desk.ErrNotFound
+		return ch, newsroom.ErrNotFound
 	}
 	return ch, nil
 }
 
 func (s *Server) showChannel(c *echo.Context, status int, refusal *relay.Refusal, name string, f *slotForm) error {
-	b, err := s.House.Books(c.Request().Context())
+	b, err := s.House.Setup(c.Request().Context())
 	if err != nil {
 		return err
 	}
@@ -232,9 +233,9 @@ func (s *Server) showChannel(c *echo.Context, status int, refusal *relay.Refusal
 
 // saveChannel stores the name of a channel, retires it, or makes one.
 func (s *Server) saveChannel(c *echo.Context) error {
-	return setUp(s, c, s.channelOf, func(_ *desk.Books, ch store.Channel, form url.Values) (string, error) {
+	return setUp(s, c, s.channelOf, func(_ *newsroom.Setup, ch store.Channel, form url.Values) (string, error) {
 		ch.Name, ch.Retired = form.Get("name"), form.Get("retired") == "yes"
-		id, err := s.House.SaveChannel(c.Request().Context(), me(c).ID, ch)
+		id, err := s.House.Settings.SaveChannel(c.Request().Context(), me(c).ID, ch)
 		if err != nil {
 			return "", err
 		}
@@ -248,11 +249,11 @@ func (s *Server) saveChannel(c *echo.Context) error {
 // saveSlot stores a slot of a channel, retires it, or only shows its coming dates.
 func (s *Server) saveSlot(c *echo.Context) error {
 	var typed slotForm
-	return setUp(s, c, s.channelOf, func(b *desk.Books, ch store.Channel, form url.Values) (string, error) {
+	return setUp(s, c, s.channelOf, func(b *newsroom.Setup, ch store.Channel, form url.Values) (string, error) {
 		id := int64At(form, "slot")
 		at := slices.IndexFunc(b.Reference.Slots, func(y store.Slot) bool { return y.ID == id && y.ChannelID == ch.ID })
 		if ch.ID == 0 || id != 0 && at < 0 {
-			return "", desk.ErrNotFound
+			return "", newsroom.ErrNotFound
 		}
 		var x store.Slot
 		var err error
@@ -264,14 +265,14 @@ func (s *Server) saveSlot(c *echo.Context) error {
 			return "", err
 		}
 		if form.Get("do") == "sample" {
-			times, err := desk.SlotSample(b, x, s.House.Now(), 12)
+			times, err := setup.SlotSample(b, x, s.House.Now(), 12)
 			if err != nil {
-				return "", input("rule", desk.UpperFirst(err.Error())+".")
+				return "", input("rule", newsroom.UpperFirst(err.Error())+".")
 			}
 			typed.Sample = sampleText(b, ch.ID, times)
 			return "", s.showChannel(c, http.StatusOK, nil, "", &typed)
 		}
-		if err := s.House.SaveSlot(c.Request().Context(), me(c).ID, x); err != nil {
+		if err := s.House.Settings.SaveSlot(c.Request().Context(), me(c).ID, x); err != nil {
 			return "", err
 		}
 		if s.say(c, "The slot is saved."); x.Retired {

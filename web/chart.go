@@ -5,7 +5,8 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/relay"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/planning"
 )
 
 // chart is the plan of a piece drawn over the desk's weekdays against how it runs.
@@ -63,14 +64,14 @@ const (
 // drawing is a chart in the making.
 type drawing struct {
 	chart
-	b           *desk.Books
-	s           desk.Sheet
+	b           *newsroom.Setup
+	s           planning.Sheet
 	cal, week   *day.Calendar // the desk's days, and its weekdays without days off
 	first, last day.Boundary  // of the columns, as boundaries of the week
 }
 
 // newChart draws a sheet. A piece without a day has no planned row.
-func newChart(b *desk.Books, s desk.Sheet) chart {
+func newChart(b *newsroom.Setup, s planning.Sheet) chart {
 	d := drawing{b: b, s: s, cal: b.Houses[s.Row.DeskID].Calendar, week: day.NewCalendar(b.Desk(s.Row.DeskID).Week(), nil)}
 	d.chart = chart{Width: chartWidth, PlannedY: 34, Left: chartLeft, Piece: s.Row.ID}
 	d.Moves = s.May[relay.ActPlan] && s.Row.Stage == relay.UnderWay
@@ -256,14 +257,14 @@ func (d *drawing) columns() {
 			d.Today = t.X + d.Unit*0.35
 		}
 		if k < d.last && !d.cal.Working(date) {
-			d.Off = append(d.Off, offDay{t.X, d.Unit, d.b.DayOff(d.s.Row.DeskID, date) + ", " + desk.Short(date)})
+			d.Off = append(d.Off, offDay{t.X, d.Unit, d.b.DayOff(d.s.Row.DeskID, date) + ", " + newsroom.Short(date)})
 		}
 	}
 	d.Dates = strings.Join(dates, ",")
 }
 
 // bars places the legs of one row in lanes and gives the number of lanes.
-func bars(b *desk.Books, s desk.Sheet, from, to []float64, top float64) ([]bar, int) {
+func bars(b *newsroom.Setup, s planning.Sheet, from, to []float64, top float64) ([]bar, int) {
 	lane, _ := laneOf(s.Row.Legs, from, to)
 	var out []bar
 	lanes := 1

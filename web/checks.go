@@ -11,7 +11,7 @@ import (
 	checking "greenbaton/core/check"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
 	"greenbaton/store"
 )
 
@@ -45,17 +45,17 @@ type findingView struct {
 
 func (s *Server) checksFor(c *echo.Context, id int64) (checksView, error) {
 	ctx := c.Request().Context()
-	sheet, row, err := s.House.Checks(ctx, me(c).ID, id)
+	sheet, row, err := s.House.Copyroom.Checks(ctx, me(c).ID, id)
 	if err != nil {
 		return checksView{}, err
 	}
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	if err != nil {
 		return checksView{}, err
 	}
 	v := checksView{Piece: id, Seq: sheet.Seq, Links: sheet.Links, Staff: me(c).Access.May(relay.TeachWords), Asks: true, Found: len(sheet.Found)}
 	if r := sheet.Reading; r.Words > 0 {
-		v.Reading = fmt.Sprintf("%s to read · reading ease %.0f, school year %.0f", desk.Plural(r.Minutes, "minute"), r.Ease, max(0, r.Grade))
+		v.Reading = fmt.Sprintf("%s to read · reading ease %.0f, school year %.0f", newsroom.Plural(r.Minutes, "minute"), r.Ease, max(0, r.Grade))
 	}
 	if sheet.TriedAt != 0 {
 		v.Tried = b.At(sheet.TriedAt, row.DeskID)
@@ -70,7 +70,7 @@ func (s *Server) checksFor(c *echo.Context, id int64) (checksView, error) {
 		}
 		for _, f := range sheet.Found {
 			if f.Kind == k.Kind {
-				y := findingView{Finding: f, Says: desk.UpperFirst(f.Text) + "."}
+				y := findingView{Finding: f, Says: newsroom.UpperFirst(f.Text) + "."}
 				if f.Kind == checking.Spelling {
 					y.Word = f.Word
 				}
@@ -106,14 +106,14 @@ func (s *Server) checks(c *echo.Context) error {
 // addWord makes a word one of the desk's own.
 func (s *Server) addWord(c *echo.Context) error {
 	return s.onPiece(c, func(id int64, form url.Values) (string, error) {
-		return fmt.Sprintf("“%s” is a word of the desk now.", form.Get("word")), s.House.AddWord(c.Request().Context(), me(c).ID, id, form.Get("word"))
+		return fmt.Sprintf("“%s” is a word of the desk now.", form.Get("word")), s.House.Copyroom.AddWord(c.Request().Context(), me(c).ID, id, form.Get("word"))
 	})
 }
 
 // tryLinks tries the links of a copy.
 func (s *Server) tryLinks(c *echo.Context) error {
 	return s.onPiece(c, func(id int64, _ url.Values) (string, error) {
-		dead, err := s.House.TryLinks(c.Request().Context(), me(c).ID, id)
+		dead, err := s.House.Copyroom.TryLinks(c.Request().Context(), me(c).ID, id)
 		if dead == 0 {
 			return "All links answer.", err
 		}
@@ -152,7 +152,7 @@ func legChoices(way route.Route) []choice {
 
 // saveChecks stores what a format makes of the checks.
 func (s *Server) saveChecks(c *echo.Context) error {
-	return setUp(s, c, s.oldFormat, func(_ *desk.Books, f store.Format, form url.Values) (string, error) {
+	return setUp(s, c, s.oldFormat, func(_ *newsroom.Setup, f store.Format, form url.Values) (string, error) {
 		rules := checking.Rules{}
 		for _, k := range checking.Kinds {
 			switch v := form.Get("check-" + string(k.Kind)); {
@@ -162,7 +162,7 @@ func (s *Server) saveChecks(c *echo.Context) error {
 				rules[k.Kind] = checking.Rule{Leg: v[4:]}
 			}
 		}
-		if err := s.House.SaveFormatChecks(c.Request().Context(), me(c).ID, f.ID, rules); err != nil {
+		if err := s.House.Copyroom.SaveFormatChecks(c.Request().Context(), me(c).ID, f.ID, rules); err != nil {
 			return "", err
 		}
 		s.say(c, "Saved. Pieces under way are held to it from now on.")

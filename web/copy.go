@@ -15,7 +15,8 @@ import (
 
 	"greenbaton/core/copy"
 	"greenbaton/core/relay"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/copyroom"
 )
 
 // editIn is an edit as pages send it. Then is one that was made on top of it, before
@@ -28,8 +29,8 @@ type editIn struct {
 	Then   *editIn     `json:"then"`
 }
 
-func (e *editIn) edit() desk.CopyEdit {
-	out := desk.CopyEdit{Client: e.Page, Turn: e.Turn, Base: e.Base, Change: e.Change}
+func (e *editIn) edit() copyroom.CopyEdit {
+	out := copyroom.CopyEdit{Client: e.Page, Turn: e.Turn, Base: e.Base, Change: e.Change}
 	if e.Then != nil {
 		then := e.Then.edit()
 		out.Then = &then
@@ -82,7 +83,7 @@ type handOut struct {
 	Because string `json:"because,omitempty"`
 }
 
-func newHand(h desk.Hand) *handOut {
+func newHand(h copyroom.Hand) *handOut {
 	return &handOut{Writes: h.Writes, Reads: h.By == 0, Decides: h.Decides, Because: h.Because}
 }
 
@@ -105,7 +106,7 @@ func (s *Server) editCopy(c *echo.Context) error {
 	if err := json.Unmarshal(b, &in); err != nil {
 		return unread(err)
 	}
-	got, err := s.House.EditCopy(c.Request().Context(), me(c).ID, id, in.edit())
+	got, err := s.House.Copyroom.EditCopy(c.Request().Context(), me(c).ID, id, in.edit())
 	if err != nil {
 		return err
 	}
@@ -125,7 +126,7 @@ func (s *Server) copyLine(c *echo.Context) error {
 	}
 	who := me(c)
 	ctx := c.Request().Context()
-	if _, err := s.House.HandOn(ctx, who.ID, id); err != nil { // before the line is made, so that it is answered plainly
+	if _, err := s.House.Copyroom.HandOn(ctx, who.ID, id); err != nil { // before the line is made, so that it is answered plainly
 		return err
 	}
 	conn, err := websocket.Accept(c.Response(), c.Request(), &websocket.AcceptOptions{OriginPatterns: s.origins()}) // pages of other sites are refused
@@ -134,7 +135,7 @@ func (s *Server) copyLine(c *echo.Context) error {
 	}
 	defer conn.CloseNow()
 	conn.SetReadLimit(lineBytes)
-	seat, missed, hand, err := s.House.Sit(ctx, who.ID, id, page, after)
+	seat, missed, hand, err := s.House.Copyroom.Join(ctx, who.ID, id, page, after)
 	if err != nil {
 		s.Log.Error("sit down to a copy", "problem", err)
 		return nil
@@ -166,9 +167,9 @@ func (s *Server) copySince(c *echo.Context) error {
 	}
 	ctx, done := s.House.Line(c.Request().Context(), s.House.Still(s.visitor(c.Request().Context())))
 	defer done()
-	seat, missed, hand, err := s.House.Sit(ctx, me(c).ID, id, page, after)
+	seat, missed, hand, err := s.House.Copyroom.Join(ctx, me(c).ID, id, page, after)
 	if ctx.Err() != nil {
-		err = desk.ErrEnded
+		err = newsroom.ErrEnded
 	}
 	if err != nil {
 		return err
@@ -191,7 +192,7 @@ func (s *Server) copySince(c *echo.Context) error {
 		wait := time.NewTimer(breath)
 		defer wait.Stop()
 		select {
-		case w, open := <-seat.Words():
+		case w, open := <-seat.Messages():
 			if err := l.append(ctx, &out, w, open); err != nil {
 				return err
 			}
@@ -203,7 +204,7 @@ func (s *Server) copySince(c *echo.Context) error {
 		}
 	}
 	if ctx.Err() != nil {
-		return desk.ErrEnded
+		return newsroom.ErrEnded
 	}
 	return c.JSON(http.StatusOK, map[string]any{"messages": out})
 }
@@ -212,7 +213,7 @@ func (s *Server) copySince(c *echo.Context) error {
 func (l *seatLine) appendAll(ctx context.Context, out *[]seatOut) error {
 	for {
 		select {
-		case w, open := <-l.seat.Words():
+		case w, open := <-l.seat.Messages():
 			if err := l.append(ctx, out, w, open); err != nil || !open {
 				return err
 			}
@@ -223,14 +224,14 @@ func (l *seatLine) appendAll(ctx context.Context, out *[]seatOut) error {
 }
 
 // append adds what a seat hears; nothing where it fell too far behind.
-func (l *seatLine) append(ctx context.Context, out *[]seatOut, w desk.Word, open bool) error {
+func (l *seatLine) append(ctx context.Context, out *[]seatOut, w copyroom.Message, open bool) error {
 	if !open {
 		return nil
 	}
 	m, err := l.word(ctx, w)
 	switch {
 	case ctx.Err() != nil:
-		return desk.ErrEnded
+		return newsroom.ErrEnded
 	case err == nil:
 		*out = append(*out, m)
 	}
@@ -238,7 +239,7 @@ func (l *seatLine) append(ctx context.Context, out *[]seatOut, w desk.Word, open
 }
 
 // helloOn is what a page is told first, that knows the copy up to an edit.
-func helloOn(seat *desk.Seat, hand desk.Hand, missed []desk.SeatEdit, after int) seatOut {
+func helloOn(seat *copyroom.Client, hand copyroom.Hand, missed []copyroom.ClientEdit, after int) seatOut {
 	out := seatOut{Kind: "hello", Hand: newHand(hand)}
 	if text, seq := seat.Now(); after > seq { // the data went back to an earlier state
 		out.Seq, out.Change = seq, copy.Change(text)
@@ -266,7 +267,7 @@ func lineAsked(c *echo.Context) (id int64, page string, after int, err error) {
 type seatLine struct {
 	s          *Server
 	conn       *websocket.Conn
-	seat       *desk.Seat
+	seat       *copyroom.Client
 	piece, who int64
 	still      func() bool  // the visit goes on
 	back       chan seatOut // answers to what was read
@@ -286,7 +287,7 @@ func (l *seatLine) read(ctx context.Context) {
 		}
 		switch {
 		case in.Edit != nil:
-			got, err := l.s.House.EditCopy(ctx, l.who, l.piece, in.Edit.edit())
+			got, err := l.s.House.Copyroom.EditCopy(ctx, l.who, l.piece, in.Edit.edit())
 			if err != nil {
 				l.answer(ctx, l.refused(in.Edit.Turn, err))
 			} else if got.Nothing {
@@ -311,11 +312,11 @@ func (l *seatLine) refused(turn int, err error) seatOut {
 	out := seatOut{Kind: "refused", Turn: turn}
 	var refused *relay.Refusal
 	switch {
-	case errors.As(err, &refused) && (refused.Reason == relay.ErrMachine || errors.Is(err, desk.ErrEnded)):
+	case errors.As(err, &refused) && (refused.Reason == relay.ErrMachine || errors.Is(err, newsroom.ErrEnded)):
 		out.Trouble = refused.Text
 	case errors.As(err, &refused):
 		out.Problem = refused.Text
-	case errors.Is(err, desk.ErrNotFound):
+	case errors.Is(err, newsroom.ErrNotFound):
 		out.Problem = "This piece is no longer open to you."
 	default:
 		l.s.Log.Error("edit a copy", "piece", l.piece, "problem", err)
@@ -347,13 +348,13 @@ func (l *seatLine) write(ctx context.Context, hello seatOut) {
 			if !l.still() { // left unused for too long
 				return
 			}
-			hand, err := l.s.House.HandOn(ctx, l.who, l.piece)
+			hand, err := l.s.House.Copyroom.HandOn(ctx, l.who, l.piece)
 			if err != nil {
 				return
 			}
 			out = seatOut{Kind: "hand", Hand: newHand(hand)}
 		case out = <-l.back:
-		case w, open := <-l.seat.Words():
+		case w, open := <-l.seat.Messages():
 			if !open {
 				return
 			}
@@ -368,12 +369,12 @@ func (l *seatLine) write(ctx context.Context, hello seatOut) {
 	}
 }
 
-func (l *seatLine) word(ctx context.Context, w desk.Word) (seatOut, error) {
+func (l *seatLine) word(ctx context.Context, w copyroom.Message) (seatOut, error) {
 	out := seatOut{Kind: w.Kind, Place: w.Place}
 	if w.Edit != nil {
 		out.Edits = []editOut{editOut(*w.Edit)}
 	}
-	b, err := l.s.House.Books(ctx)
+	b, err := l.s.House.Setup(ctx)
 	if err != nil {
 		return out, err
 	}
@@ -381,7 +382,7 @@ func (l *seatLine) word(ctx context.Context, w desk.Word) (seatOut, error) {
 		out.Who, out.Page = b.Name(w.Who), fmt.Sprintf("%d %s", w.Who, w.Page)
 	}
 	if w.Kind == "look" {
-		hand, err := l.s.House.HandOn(ctx, l.who, l.piece)
+		hand, err := l.s.House.Copyroom.HandOn(ctx, l.who, l.piece)
 		if err != nil {
 			return out, err
 		}

@@ -14,12 +14,13 @@ import (
 	"github.com/coder/websocket"
 
 	"greenbaton/core/copy"
-	"greenbaton/desk"
+	"greenbaton/newsroom/copyroom"
+	"greenbaton/newsroom/rooms"
 )
 
 // longCopy gives a piece of the demo a copy of ten thousand words with three hundred
 // proposals.
-func longCopy(t testing.TB, house *desk.House) int64 {
+func longCopy(t testing.TB, house *rooms.Newsroom) int64 {
 	t.Helper()
 	var id int64
 	if err := house.DB.Get(ctx, &id, "SELECT id FROM piece WHERE title = 'The last tide mill on the Severn'"); err != nil {
@@ -33,14 +34,14 @@ func longCopy(t testing.TB, house *desk.House) int64 {
 		}
 		c = c.Put([]string{"water ", "stone ", "miller ", "the ", "river "}[i%5]+map[bool]string{true: "turns.\n"}[i%90 == 89], a)
 	}
-	n, err := house.Newest(ctx, 1, id)
+	n, err := house.Planning.Newest(ctx, 1, id)
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := house.EditCopy(ctx, 1, id, desk.CopyEdit{Client: "long", Turn: 1, Base: n.Seq, Change: c}); err != nil {
+	if _, err := house.Copyroom.EditCopy(ctx, 1, id, copyroom.CopyEdit{Client: "long", Turn: 1, Base: n.Seq, Change: c}); err != nil {
 		t.Fatal(err)
 	}
-	if err := house.Recover(ctx); err != nil {
+	if err := house.Copyroom.Recover(ctx); err != nil {
 		t.Fatal(err)
 	}
 	return id
@@ -97,7 +98,7 @@ func TestTheLineToACopyTakesNothingThatLies(t *testing.T) {
 	if _, _, err := dial(t, srv, partner, srv.URL, id, 0); err == nil {
 		t.Error("a partner opens a line to what is not theirs")
 	}
-	n, err := house.Newest(ctx, 1, id)
+	n, err := house.Planning.Newest(ctx, 1, id)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -135,7 +136,7 @@ func TestTheLineToACopyTakesNothingThatLies(t *testing.T) {
 			t.Errorf("%s: %v", lie, m)
 		}
 	}
-	after, err := house.Newest(ctx, 1, id)
+	after, err := house.Planning.Newest(ctx, 1, id)
 	if err != nil || after.Text != n.Text {
 		t.Errorf("the copy is another: %v", err)
 	}
@@ -146,7 +147,7 @@ func TestTheLineToACopyTakesNothingThatLies(t *testing.T) {
 	if m := hear(); m["kind"] != "edit" {
 		t.Errorf("%v", m)
 	}
-	after, err = house.Newest(ctx, 1, id)
+	after, err = house.Planning.Newest(ctx, 1, id)
 	if err != nil || !strings.HasPrefix(after.Text, `[{"insert":"<script>x</script>","attributes":{"bold":true}}`) {
 		t.Errorf("stored as %.90s, %v", after.Text, err)
 	}

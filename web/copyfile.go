@@ -15,8 +15,9 @@ import (
 
 	"greenbaton/core/copy"
 	"greenbaton/core/relay"
-	"greenbaton/desk"
 	"greenbaton/format"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/copyroom"
 )
 
 // giveCopy gives the copy of a piece as a file: docx, md or html.
@@ -25,7 +26,7 @@ func (s *Server) giveCopy(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	text, row, err := s.House.Given(c.Request().Context(), me(c).ID, id)
+	text, row, err := s.House.Copyroom.Given(c.Request().Context(), me(c).ID, id)
 	if err != nil {
 		return err
 	}
@@ -45,10 +46,10 @@ func (s *Server) giveCopy(c *echo.Context) error {
 		kind = "text/html; charset=utf-8"
 		data = []byte(format.HTMLPage(row.Title, text, picture))
 	default:
-		return desk.ErrNotFound
+		return newsroom.ErrNotFound
 	}
 	h := c.Response().Header()
-	h.Set("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": desk.Slug(row.Title, row.Number) + "." + c.Param("as")}))
+	h.Set("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": newsroom.Slug(row.Title, row.Number) + "." + c.Param("as")}))
 	h.Set("Content-Security-Policy", "default-src 'none'; sandbox")
 	return c.Blob(http.StatusOK, kind, data)
 }
@@ -60,22 +61,22 @@ func (s *Server) takeCopy(c *echo.Context) error {
 		if err != nil {
 			return "", err
 		}
-		return "The file is in the copy. What was there before is kept as a version.", s.House.TakeIn(c.Request().Context(), me(c).ID, id, text, form.Get("where") == "instead")
+		return "The file is in the copy. What was there before is kept as a version.", s.House.Copyroom.TakeIn(c.Request().Context(), me(c).ID, id, text, form.Get("where") == "instead")
 	})
 }
 
 // readCopyFile reads the words of a file that was sent: a word processor's document,
 // Markdown, a page, or plain text.
 func readCopyFile(c *echo.Context) (copy.Text, error) {
-	name, b, err := sentFile(c, "file", desk.MaxFile+1)
+	name, b, err := sentFile(c, "file", copyroom.MaxFile+1)
 	if err != nil {
 		return nil, err
 	}
 	switch {
 	case len(b) == 0:
 		return nil, input("file", "Choose a file: DOCX, Markdown, HTML or plain text.")
-	case len(b) > desk.MaxFile:
-		return nil, input("file", fmt.Sprintf("“%s” is larger than %d MB. Take the pictures out of it, or split it.", name, desk.MaxFile>>20))
+	case len(b) > copyroom.MaxFile:
+		return nil, input("file", fmt.Sprintf("“%s” is larger than %d MB. Take the pictures out of it, or split it.", name, copyroom.MaxFile>>20))
 	}
 	var text copy.Text
 	ending := strings.ToLower(path.Ext(name))
@@ -108,9 +109,9 @@ func (s *Server) picture(c *echo.Context) error {
 	}
 	file, err := strconv.ParseInt(c.Param("file"), 10, 64)
 	if err != nil {
-		return desk.ErrNotFound
+		return newsroom.ErrNotFound
 	}
-	f, err := s.House.Picture(c.Request().Context(), me(c).ID, id, file)
+	f, err := s.House.Copyroom.Picture(c.Request().Context(), me(c).ID, id, file)
 	if err != nil {
 		return err
 	}
@@ -127,7 +128,7 @@ func (s *Server) addPicture(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	picture, err := s.House.AddPicture(c.Request().Context(), me(c).ID, id, file)
+	picture, err := s.House.Copyroom.AddPicture(c.Request().Context(), me(c).ID, id, file)
 	if err != nil {
 		return err
 	}

@@ -12,7 +12,10 @@ import (
 	checking "greenbaton/core/check"
 	"greenbaton/core/day"
 	"greenbaton/core/relay"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/intake"
+	"greenbaton/newsroom/planning"
+	"greenbaton/newsroom/review"
 	"greenbaton/store"
 )
 
@@ -67,20 +70,20 @@ func (s *Server) showDesk(c *echo.Context, status int, refusal *relay.Refusal, f
 	if here(c) == 0 || !p.Access.May(relay.SeeAll) {
 		return &relay.Refusal{Reason: relay.ErrNotYours, Text: "How the desk works is for its staff."}
 	}
-	b, err := s.House.Books(c.Request().Context())
+	b, err := s.House.Setup(c.Request().Context())
 	if err != nil {
 		return err
 	}
 	d := b.Desk(here(c))
 	today := s.House.Now().Date(b.Zones[d.ID])
-	v := deskView{Partners: b.PartnersOf(d.ID), Desk: d, Lead: p.Access.May(relay.SetUpDesk), Week: weekText(d.Week()), Form: form}
+	v := deskView{Partners: review.PartnersOf(b, d.ID), Desk: d, Lead: p.Access.May(relay.SetUpDesk), Week: weekText(d.Week()), Form: form}
 	if v.Lead {
 		v.Missing = s.Missing()
 	}
 	if refusal != nil {
 		v.Problem, v.Field = refusal.Text, refusal.Field
 	}
-	holidays, err := s.House.ComingHolidays(c.Request().Context(), d.ID, 10)
+	holidays, err := s.House.Settings.ComingHolidays(c.Request().Context(), d.ID, 10)
 	if err != nil {
 		return err
 	}
@@ -103,13 +106,13 @@ func (s *Server) showDesk(c *echo.Context, status int, refusal *relay.Refusal, f
 			v.Formats = append(v.Formats, deskFormat{f, b.Channel(f.ChannelID).Name, says, drawRoute(way, narrowRoute, "")})
 		}
 	}
-	done, err := s.House.Progress(c.Request().Context(), d.ID)
+	done, err := s.House.Planning.Progress(c.Request().Context(), d.ID)
 	if err != nil {
 		return err
 	}
 	v.Topics = b.TopicsOf(d.ID)
 	for _, x := range b.CampaignsOf(d.ID) {
-		v.Campaigns = append(v.Campaigns, campaignRow{x, desk.SayCampaign(x, done[x.ID])})
+		v.Campaigns = append(v.Campaigns, campaignRow{x, planning.SayCampaign(x, done[x.ID])})
 	}
 	slots := 0
 	for _, ch := range b.Channels {
@@ -119,7 +122,7 @@ func (s *Server) showDesk(c *echo.Context, status int, refusal *relay.Refusal, f
 			v.Channels = append(v.Channels, x)
 		}
 	}
-	v.Answer = fmt.Sprintf("%s on %s, %s, by the clocks of %s.", desk.Plural(len(v.People), "person"), desk.Plural(len(v.Channels), "channel"), v.Week, d.Zone)
+	v.Answer = fmt.Sprintf("%s on %s, %s, by the clocks of %s.", newsroom.Plural(len(v.People), "person"), newsroom.Plural(len(v.Channels), "channel"), v.Week, d.Zone)
 	v.Answer = strings.Replace(v.Answer, "persons", "people", 1)
 	return s.show(c, status, "desk", d.Name, v)
 }
@@ -134,10 +137,10 @@ func weekText(w day.Weekdays) string {
 			week = append(week, [...]string{"Sun", "Mon", "Tue", "Wed", "Thu", "Fri", "Sat"}[i])
 		}
 	}
-	return desk.Names(week)
+	return newsroom.Names(week)
 }
 
-func newDeskPerson(b *desk.Books, x store.Person, today day.Date) deskPerson {
+func newDeskPerson(b *newsroom.Setup, x store.Person, today day.Date) deskPerson {
 	dp := deskPerson{Person: x, RolesText: strings.Join(x.Roles, ", "), HoursText: hoursOfWeek(x.Minutes())}
 	for _, a := range b.Absences {
 		if a.PersonID == x.ID && a.ToDay >= today {
@@ -162,15 +165,15 @@ func hoursOfWeek(m [7]int) string {
 	case days == 0:
 		return "no hours"
 	case same && days == 5 && m[0] == 0 && m[6] == 0:
-		return desk.Hours(most) + " a day"
+		return newsroom.Hours(most) + " a day"
 	case same:
-		return fmt.Sprintf("%s on %s", desk.Hours(most), weekText(works(m)))
+		return fmt.Sprintf("%s on %s", newsroom.Hours(most), weekText(works(m)))
 	}
 	sum := 0
 	for _, x := range m {
 		sum += x
 	}
-	return desk.Hours(sum) + " a week"
+	return newsroom.Hours(sum) + " a week"
 }
 
 func works(m [7]int) (w day.Weekdays) {
@@ -182,9 +185,9 @@ func works(m [7]int) (w day.Weekdays) {
 
 func away(a store.Absence) string {
 	if a.FromDay == a.ToDay {
-		return desk.Short(a.FromDay)
+		return newsroom.Short(a.FromDay)
 	}
-	return desk.Short(a.FromDay) + " to " + desk.Short(a.ToDay)
+	return newsroom.Short(a.FromDay) + " to " + newsroom.Short(a.ToDay)
 }
 
 type deskForm struct {
@@ -201,7 +204,7 @@ type deskForm struct {
 }
 
 // deskOf finds the desk of an address among one's own; "new" is none.
-func (s *Server) deskOf(c *echo.Context, b *desk.Books) (store.Desk, error) {
+func (s *Server) deskOf(c *echo.Context, b *newsroom.Setup) (store.Desk, error) {
 	if c.Param("id") == "new" {
 		now := b.Desk(here(c))
 		return store.Desk{Language: now.Language, Zone: now.Zone, Country: now.Country, Weekdays: now.Weekdays, QuietAfter: 3, Goal: 20, PassBy: relay.ByHolder}, nil
@@ -209,7 +212,7 @@ func (s *Server) deskOf(c *echo.Context, b *desk.Books) (store.Desk, error) {
 	id, err := pieceID(c)
 	d := b.Desk(id)
 	if err != nil || d.ID == 0 || !slices.Contains(me(c).Desks, d.ID) {
-		return d, desk.ErrNotFound
+		return d, newsroom.ErrNotFound
 	}
 	return d, nil
 }
@@ -219,7 +222,7 @@ func (s *Server) deskFormPage(c *echo.Context) error {
 }
 
 func (s *Server) showDeskForm(c *echo.Context, status int, refusal *relay.Refusal, form url.Values) error {
-	b, err := s.House.Books(c.Request().Context())
+	b, err := s.House.Setup(c.Request().Context())
 	if err != nil {
 		return err
 	}
@@ -228,7 +231,7 @@ func (s *Server) showDeskForm(c *echo.Context, status int, refusal *relay.Refusa
 		return err
 	}
 	if form == nil {
-		w := b.Weights(d.ID)
+		w := intake.Weights(b, d.ID)
 		form = url.Values{
 			"weigh_reach": {fmt.Sprint(w.Reach)}, "weigh_fit": {fmt.Sprint(w.Fit)}, "weigh_effort": {fmt.Sprint(w.Effort)},
 			"name": {d.Name}, "zone": {d.Zone}, "country": {d.Country}, "margin": {fmt.Sprint(d.Margin)}, "quiet": {fmt.Sprint(d.QuietAfter)},
@@ -255,16 +258,16 @@ func (s *Server) showDeskForm(c *echo.Context, status int, refusal *relay.Refusa
 // saveDesk stores how a desk works, makes another, or retires one.
 func (s *Server) saveDesk(c *echo.Context) error {
 	ctx := c.Request().Context()
-	return setUp(s, c, s.deskOf, func(_ *desk.Books, d store.Desk, form url.Values) (string, error) {
+	return setUp(s, c, s.deskOf, func(_ *newsroom.Setup, d store.Desk, form url.Values) (string, error) {
 		if retired := form.Get("retired"); retired != "" && d.ID != 0 {
 			s.say(c, "Saved.")
-			return "/desk", s.House.RetireDesk(ctx, me(c).ID, d.ID, retired == "yes")
+			return "/desk", s.House.Settings.RetireDesk(ctx, me(c).ID, d.ID, retired == "yes")
 		}
 		made := d.ID == 0
 		if err := readDesk(form, &d); err != nil {
 			return "", err
 		}
-		id, err := s.House.SaveDesk(ctx, me(c).ID, d)
+		id, err := s.House.Settings.SaveDesk(ctx, me(c).ID, d)
 		if err != nil {
 			return "", err
 		}
@@ -313,7 +316,7 @@ func readDesk(form url.Values, d *store.Desk) error {
 // holiday adds a day off of the desk's own, or makes one a working day again.
 func (s *Server) holiday(c *echo.Context) error {
 	ctx := c.Request().Context()
-	return setUp(s, c, func(c *echo.Context, _ *desk.Books) (int64, error) { return here(c), nil }, func(_ *desk.Books, d int64, form url.Values) (string, error) {
+	return setUp(s, c, func(c *echo.Context, _ *newsroom.Setup) (int64, error) { return here(c), nil }, func(_ *newsroom.Setup, d int64, form url.Values) (string, error) {
 		date, err := dateOf(form, "date", "the day")
 		if err == nil && date == 0 {
 			err = input("date", "Choose the day.")
@@ -322,16 +325,16 @@ func (s *Server) holiday(c *echo.Context) error {
 			return "", err
 		}
 		if form.Get("do") == "drop" {
-			if err := s.House.DropHoliday(ctx, me(c).ID, d, date); err != nil {
+			if err := s.House.Settings.DropHoliday(ctx, me(c).ID, d, date); err != nil {
 				return "", err
 			}
-			s.say(c, "%s is a working day again.", desk.Short(date))
+			s.say(c, "%s is a working day again.", newsroom.Short(date))
 			return "/desk", nil
 		}
-		if err := s.House.AddHoliday(ctx, me(c).ID, d, date, form.Get("holiday")); err != nil {
+		if err := s.House.Settings.AddHoliday(ctx, me(c).ID, d, date, form.Get("holiday")); err != nil {
 			return "", err
 		}
-		s.say(c, "%s is a day off now; how every piece stands is worked out anew.", desk.Short(date))
+		s.say(c, "%s is a day off now; how every piece stands is worked out anew.", newsroom.Short(date))
 		return "/desk", nil
 	}, func(status int, r *relay.Refusal, typed url.Values) error { return s.showDesk(c, status, r, typed) })
 }

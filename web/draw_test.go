@@ -12,7 +12,7 @@ import (
 // side-by-side legs do not cover each other, and the words say what is drawn.
 func TestDrawingsStayInTheirFrames(t *testing.T) {
 	house, _ := open(t, true)
-	b, err := house.Books(ctx)
+	b, err := house.Setup(ctx)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -31,7 +31,7 @@ func TestDrawingsStayInTheirFrames(t *testing.T) {
 				t.Errorf("%s: %s", r.Title, svg)
 			}
 		}
-		sheet, err := house.Sheet(ctx, 1, r.ID)
+		sheet, err := house.Planning.Sheet(ctx, 1, r.ID)
 		if err != nil {
 			t.Fatal(err)
 		}

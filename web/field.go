@@ -11,12 +11,13 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/field"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/planning"
 )
 
 // answerView is an extra field of a piece with what is filled in or was typed.
 type answerView struct {
-	desk.Answer
+	planning.Answer
 	Shown   string
 	Typed   string
 	Input   string // its name among the fields of the form
@@ -29,7 +30,7 @@ type optionView struct {
 }
 
 // newAnswers shows the extra fields of a piece; with again, as they were typed.
-func newAnswers(s desk.Sheet, typed url.Values, again bool) []answerView {
+func newAnswers(s planning.Sheet, typed url.Values, again bool) []answerView {
 	var out []answerView
 	for _, a := range s.Answers {
 		v := answerView{Answer: a, Shown: a.Value, Typed: a.Value, Input: "field-" + a.Key}
@@ -42,7 +43,7 @@ func newAnswers(s desk.Sheet, typed url.Values, again bool) []answerView {
 		}
 		if a.Kind == field.Date && a.Value != "" {
 			if d, err := day.ParseDate(a.Value); err == nil {
-				v.Shown = desk.Short(d)
+				v.Shown = newsroom.Short(d)
 			}
 		}
 		for _, c := range a.Field.Field().Choices {
@@ -64,6 +65,6 @@ func (s *Server) fields(c *echo.Context) error {
 				}
 			}
 		}
-		return "The fields are saved.", s.House.Fill(c.Request().Context(), me(c).ID, id, version(form), typed)
+		return "The fields are saved.", s.House.Planning.Fill(c.Request().Context(), me(c).ID, id, version(form), typed)
 	})
 }

@@ -9,7 +9,7 @@ import (
 
 	"greenbaton/core/figure"
 	"greenbaton/core/relay"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
 )
 
 // noFigure refuses a figure that was typed: with how it could be read where that is two
@@ -17,7 +17,7 @@ import (
 func noFigure(err error, field, otherwise string) error {
 	var unclear *figure.Unclear
 	if errors.As(err, &unclear) {
-		return input(field, desk.UpperFirst(unclear.Error())+".")
+		return input(field, newsroom.UpperFirst(unclear.Error())+".")
 	}
 	return input(field, otherwise)
 }

@@ -10,7 +10,9 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/relay"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/copyroom"
+	"greenbaton/newsroom/intake"
 	"greenbaton/store"
 )
 
@@ -47,11 +49,11 @@ func (s *Server) find(c *echo.Context) error {
 	if part {
 		most = foundAsTyped
 	}
-	f, err := s.House.Find(ctx, me(c).ID, text, most)
+	f, err := s.House.Intake.Find(ctx, me(c).ID, text, most)
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -78,13 +80,13 @@ func (s *Server) find(c *echo.Context) error {
 const mostQueriesFound = 4
 
 // findQueries looks for queries, open ones first.
-func (s *Server) findQueries(c *echo.Context, b *desk.Books, text string) ([]queryView, error) {
+func (s *Server) findQueries(c *echo.Context, b *newsroom.Setup, text string) ([]queryView, error) {
 	var out []queryView
 	if strings.TrimSpace(text) == "" {
 		return nil, nil
 	}
-	for _, which := range []string{desk.QueriesAll, desk.QueriesDone} {
-		list, err := s.House.Queries(c.Request().Context(), me(c).ID, which, text, mostQueriesFound)
+	for _, which := range []string{copyroom.QueriesAll, copyroom.QueriesDone} {
+		list, err := s.House.Copyroom.Queries(c.Request().Context(), me(c).ID, which, text, mostQueriesFound)
 		if err != nil {
 			return nil, err
 		}
@@ -100,9 +102,9 @@ func (s *Server) findQueries(c *echo.Context, b *desk.Books, text string) ([]que
 
 var foundBy = map[string]string{"near": "a title like it", "tag": "by its tag", "number": "by its number", "copy": "in the copy"}
 
-func newFound(b *desk.Books, x desk.FoundPiece) foundView {
+func newFound(b *newsroom.Setup, x intake.FoundPiece) foundView {
 	v := foundView{ID: x.ID, Title: x.Title, By: foundBy[x.By]}
-	v.Says = fmt.Sprintf("No. %d · %s · %s", x.Number, b.Format(x.FormatID).Name, desk.LowerFirst(desk.SayPace(x.Standing)))
+	v.Says = fmt.Sprintf("No. %d · %s · %s", x.Number, b.Format(x.FormatID).Name, newsroom.LowerFirst(newsroom.SayPace(x.Standing)))
 	if x.GoesOut != 0 {
 		v.Says += " · " + x.GoesOut.In(b.Zones[x.DeskID]).Format("Mon 2 Jan 2006")
 	}
@@ -115,5 +117,5 @@ func newFound(b *desk.Books, x desk.FoundPiece) foundView {
 // marked writes a snippet with what matched marked.
 func marked(snippet string) template.HTML {
 	s := html.EscapeString(strings.Join(strings.Fields(snippet), " "))
-	return template.HTML(strings.NewReplacer(desk.Mark, "<mark>", desk.Unmark, "</mark>").Replace(s))
+	return template.HTML(strings.NewReplacer(intake.Mark, "<mark>", intake.Unmark, "</mark>").Replace(s))
 }

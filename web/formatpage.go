@@ -11,7 +11,8 @@ import (
 
 	"greenbaton/core/field"
 	"greenbaton/core/relay"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/copyroom"
 	"greenbaton/store"
 )
 
@@ -45,29 +46,29 @@ func (s *Server) formatPage(c *echo.Context) error {
 }
 
 // formatOf finds the format of an address on the desk that is looked at; "new" is none.
-func (s *Server) formatOf(c *echo.Context, b *desk.Books) (store.Format, error) {
+func (s *Server) formatOf(c *echo.Context, b *newsroom.Setup) (store.Format, error) {
 	if c.Param("id") == "new" {
 		return store.Format{DeskID: here(c)}, nil
 	}
 	id, err := pieceID(c)
 	f := b.Format(id)
 	if err != nil || f.ID == 0 || f.DeskID != here(c) {
-		return f, desk.ErrNotFound
+		return f, newsroom.ErrNotFound
 	}
 	return f, nil
 }
 
 // oldFormat finds the format of an address that is made already.
-func (s *Server) oldFormat(c *echo.Context, b *desk.Books) (store.Format, error) {
+func (s *Server) oldFormat(c *echo.Context, b *newsroom.Setup) (store.Format, error) {
 	f, err := s.formatOf(c, b)
 	if err == nil && f.ID == 0 {
-		err = desk.ErrNotFound
+		err = newsroom.ErrNotFound
 	}
 	return f, err
 }
 
 func (s *Server) showFormat(c *echo.Context, status int, refusal *relay.Refusal, form url.Values, r *routeView) error {
-	b, err := s.House.Books(c.Request().Context())
+	b, err := s.House.Setup(c.Request().Context())
 	if err != nil {
 		return err
 	}
@@ -96,17 +97,17 @@ func (s *Server) showFormat(c *echo.Context, status int, refusal *relay.Refusal,
 		if err := s.addFields(c, b, &v); err != nil {
 			return err
 		}
-		guides, err := s.House.Guides(c.Request().Context(), me(c).ID, f.ID)
+		guides, err := s.House.Settings.Guides(c.Request().Context(), me(c).ID, f.ID)
 		if err != nil {
 			return err
 		}
 		v.addBrief(b, form, len(guides))
-		v.Rules, v.LegChoices = ruleRows(b.ChecksOf(f.ID)), legChoices(b.Latest(f.ID).Way)
+		v.Rules, v.LegChoices = ruleRows(copyroom.ChecksOf(b, f.ID)), legChoices(b.Latest(f.ID).Way)
 	}
 	return s.show(c, status, "format", title, v)
 }
 
-func (s *Server) addFields(c *echo.Context, b *desk.Books, v *formatView) error {
+func (s *Server) addFields(c *echo.Context, b *newsroom.Setup, v *formatView) error {
 	for _, k := range field.Kinds {
 		v.Kinds = append(v.Kinds, option{string(k.Kind), k.Name})
 	}
@@ -135,7 +136,7 @@ func (s *Server) addFields(c *echo.Context, b *desk.Books, v *formatView) error 
 
 // saveFormat stores the name, channel and words of a format, or makes one.
 func (s *Server) saveFormat(c *echo.Context) error {
-	return setUp(s, c, s.formatOf, func(_ *desk.Books, f store.Format, form url.Values) (string, error) {
+	return setUp(s, c, s.formatOf, func(_ *newsroom.Setup, f store.Format, form url.Values) (string, error) {
 		made := f.ID == 0
 		f.Name, f.ChannelID, f.Wordless, f.Retired = form.Get("name"), int64At(form, "channel"), form.Get("wordless") != "", form.Get("retired") != ""
 		var err error
@@ -145,7 +146,7 @@ func (s *Server) saveFormat(c *echo.Context) error {
 		if f.WordsTo, err = whole(form, "to", "words", "the words asked for", 0); err != nil {
 			return "", err
 		}
-		id, err := s.House.SaveFormat(c.Request().Context(), me(c).ID, f)
+		id, err := s.House.Settings.SaveFormat(c.Request().Context(), me(c).ID, f)
 		if err != nil {
 			return "", err
 		}
@@ -161,7 +162,7 @@ func (s *Server) saveFormat(c *echo.Context) error {
 // saveField adds or changes an extra field of a format.
 func (s *Server) saveField(c *echo.Context) error {
 	var f store.Format
-	return setUp(s, c, s.oldFormat, func(_ *desk.Books, found store.Format, form url.Values) (string, error) {
+	return setUp(s, c, s.oldFormat, func(_ *newsroom.Setup, found store.Format, form url.Values) (string, error) {
 		f = found
 		var lines []string
 		for line := range strings.Lines(form.Get("choices")) {
@@ -169,7 +170,7 @@ func (s *Server) saveField(c *echo.Context) error {
 				lines = append(lines, t)
 			}
 		}
-		err := s.House.SaveField(c.Request().Context(), me(c).ID, store.Field{
+		err := s.House.Settings.SaveField(c.Request().Context(), me(c).ID, store.Field{
 			ID: int64At(form, "field"), FormatID: f.ID, Name: form.Get("name"), Kind: field.Kind(form.Get("kind")), Choices: strings.Join(lines, "\n"),
 			Help: form.Get("help"), Retired: form.Get("retired") == "yes",
 		})

@@ -19,7 +19,8 @@ import (
 	"github.com/coder/websocket"
 	"github.com/labstack/echo/v5"
 
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/copyroom"
 )
 
 // front is what is known of the proxy that stands before the program, if one does.
@@ -63,7 +64,7 @@ func (s *Server) asksItself(next echo.HandlerFunc) echo.HandlerFunc {
 		ok := s.front.token != "" && c.QueryParam("token") == s.front.token
 		s.front.mu.Unlock()
 		if !ok {
-			return desk.ErrNotFound
+			return newsroom.ErrNotFound
 		}
 		return next(c)
 	}
@@ -72,7 +73,7 @@ func (s *Server) asksItself(next echo.HandlerFunc) echo.HandlerFunc {
 // mirror says how a request came in.
 func (s *Server) mirror(c *echo.Context) error {
 	r := c.Request()
-	n, err := io.Copy(io.Discard, io.LimitReader(r.Body, 2*desk.MaxFile))
+	n, err := io.Copy(io.Discard, io.LimitReader(r.Body, 2*copyroom.MaxFile))
 	if err != nil {
 		return err
 	}
@@ -179,9 +180,9 @@ func (s *Server) checkFront(ctx context.Context, client *http.Client, base, toke
 	defer stop()
 	say(socketed(wait, client, base+frontLine+token) != nil, "The proxy lets no WebSocket through: let it pass on Upgrade and Connection. Until then people who write in one copy hear of each other more slowly.")
 	say(streamed(wait, client, base+frontStream+token) != nil, "The proxy holds back what is sent bit by bit: switch buffering off. Until then pages do not show by themselves what others change.")
-	body := make([]byte, desk.MaxFile+1<<20)
+	body := make([]byte, copyroom.MaxFile+1<<20)
 	got, status, err = ask(http.MethodPost, body)
-	say(err != nil || status != http.StatusOK || got.Bytes != int64(len(body)), "The proxy does not take files of %d MB: let it take bodies of up to 60 MB.", desk.MaxFile>>20)
+	say(err != nil || status != http.StatusOK || got.Bytes != int64(len(body)), "The proxy does not take files of %d MB: let it take bodies of up to 60 MB.", copyroom.MaxFile>>20)
 	return out
 }
 

@@ -26,7 +26,7 @@ import (
 
 	"github.com/coder/websocket"
 
-	"greenbaton/desk"
+	"greenbaton/newsroom/copyroom"
 )
 
 // certificate makes a certificate for this machine, in two files, and what trusts it.
@@ -97,7 +97,7 @@ func behind(t *testing.T, secure bool, configure func(dir, upstream, port, cert,
 	}
 	srv := httptest.NewServer(h)
 	t.Cleanup(func() {
-		s.House.Wire.Close()
+		s.House.Events.Close()
 		srv.CloseClientConnections()
 		srv.Close()
 	})
@@ -247,7 +247,7 @@ func (p proxied) worksWhole(t *testing.T) {
 	w := multipart.NewWriter(&form)
 	f, err := w.CreateFormFile("file", "long.txt")
 	if err == nil {
-		_, err = f.Write(bytes.Repeat([]byte("a long file "), desk.MaxFile/12))
+		_, err = f.Write(bytes.Repeat([]byte("a long file "), copyroom.MaxFile/12))
 	}
 	if err != nil || w.Close() != nil {
 		t.Fatal(err)

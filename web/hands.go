@@ -11,7 +11,8 @@ import (
 	"greenbaton/core/day"
 	"greenbaton/core/plan"
 	"greenbaton/core/relay"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/planning"
 	"greenbaton/store"
 )
 
@@ -21,14 +22,14 @@ func (s *Server) stands(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	var span desk.Span
+	var span planning.Span
 	if span.From, err = day.ParseDate(c.QueryParam("from")); err != nil {
 		return input("from", "Write the first day like 2026-12-03.")
 	}
 	if span.To, err = day.ParseDate(c.QueryParam("to")); err != nil {
 		return input("to", "Write the last day like 2026-12-03.")
 	}
-	stands, err := s.House.Stands(c.Request().Context(), me(c).ID, id, span)
+	stands, err := s.House.Planning.Stands(c.Request().Context(), me(c).ID, id, span)
 	if err != nil {
 		return err
 	}
@@ -46,7 +47,7 @@ type sentenceOf struct {
 
 func sayStand(x plan.Stand) sentenceOf {
 	standing := store.Standing{Pace: x.Pace, InHand: x.InHand}
-	return sentenceOf{desk.LowerFirst(desk.SayPace(standing)), tone(standing)}
+	return sentenceOf{newsroom.LowerFirst(newsroom.SayPace(standing)), tone(standing)}
 }
 
 // done answers an act on a view: what was done, the number to take it back by, and the
@@ -105,7 +106,7 @@ func (s *Server) slot(c *echo.Context) error {
 	}
 	ch, at := b.Channel(id), day.Moment(int64At(c.QueryParams(), "at"))
 	if ch.ID == 0 || !slices.Contains(me(c).Desks, ch.DeskID) || at == 0 || !me(c).Access.May(relay.SeeAll) {
-		return desk.ErrNotFound
+		return newsroom.ErrNotFound
 	}
 	v := slotDoView{Channel: ch.Name, ID: ch.ID, At: int64(at), Says: b.At(at, ch.DeskID), Moves: len(board.Row(ch.ID, at, false))}
 	when := at.In(b.Zones[ch.DeskID])

@@ -7,7 +7,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/relay"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
 	"greenbaton/store"
 )
 
@@ -19,7 +19,7 @@ func here(c *echo.Context) int64 {
 }
 
 // choose finds the desk somebody looks at among theirs.
-func (s *Server) choose(c *echo.Context, b *desk.Books, p store.Person) {
+func (s *Server) choose(c *echo.Context, b *newsroom.Setup, p store.Person) {
 	desks := b.DesksOf(p.ID)
 	if len(desks) == 0 {
 		if len(p.Desks) > 0 {
@@ -36,7 +36,7 @@ func (s *Server) choose(c *echo.Context, b *desk.Books, p store.Person) {
 
 // chooseDesk makes somebody look at another of their desks.
 func (s *Server) chooseDesk(c *echo.Context) error {
-	b, err := s.House.Books(c.Request().Context())
+	b, err := s.House.Setup(c.Request().Context())
 	if err != nil {
 		return err
 	}
@@ -46,7 +46,7 @@ func (s *Server) chooseDesk(c *echo.Context) error {
 	}
 	id := int64At(form, "desk")
 	if !slices.ContainsFunc(b.DesksOf(me(c).ID), func(d store.Desk) bool { return d.ID == id }) {
-		return desk.ErrNotFound
+		return newsroom.ErrNotFound
 	}
 	s.sessions.Put(c.Request().Context(), "desk", id)
 	return c.Redirect(http.StatusSeeOther, "/")

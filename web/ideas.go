@@ -14,7 +14,8 @@ import (
 	"greenbaton/core/day"
 	"greenbaton/core/idea"
 	"greenbaton/core/relay"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/intake"
 	"greenbaton/store"
 )
 
@@ -38,7 +39,7 @@ type ideasView struct {
 }
 
 type ideaRow struct {
-	desk.IdeaRow
+	intake.IdeaRow
 	Says      string // where it comes from, and when
 	Stands    string // what became of it
 	Judges    []judge
@@ -67,15 +68,15 @@ func (s *Server) ideas(c *echo.Context) error {
 	if q.Get("state") == "all" {
 		q.Set("state", "")
 	}
-	f := desk.IdeaFilter{
+	f := intake.IdeaFilter{
 		Desk: here(c), State: idea.State(q.Get("state")), Source: idea.Source(q.Get("source")), Tag: q.Get("tag"), By: int64At(q, "by"), Within: int(int64At(q, "within")),
 		Least: int(int64At(q, "least")), Text: q.Get("text"), Order: q.Get("order"), Page: int(int64At(q, "page")),
 	}
-	l, err := s.House.Ideas(ctx, me(c).ID, f)
+	l, err := s.House.Intake.Ideas(ctx, me(c).ID, f)
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -105,12 +106,12 @@ func (s *Server) ideas(c *echo.Context) error {
 		v.Empty = "Nothing is caught yet. Press i and type a title; everything else can wait."
 	}
 	if v.Staff {
-		open, err := s.House.OpenSlots(ctx, here(c), ideaWeeks)
+		open, err := s.House.Intake.OpenSlots(ctx, here(c), ideaWeeks)
 		if err != nil {
 			return err
 		}
 		v.Says = openSlots(len(open), l.Counts[idea.Waiting])
-		asked, err := s.House.Requests(ctx, me(c).ID, here(c), store.Asked)
+		asked, err := s.House.Intake.Requests(ctx, me(c).ID, here(c), store.Asked)
 		if err != nil {
 			return err
 		}
@@ -124,12 +125,12 @@ const ideaWeeks = 5
 
 // openSlots says how many slots wait for how many ideas.
 func openSlots(open, waiting int) sentence {
-	text := fmt.Sprintf("%s in the next five weeks, %s.", desk.Plural(open, "slot")+map[bool]string{true: " is open", false: " are open"}[open == 1],
-		desk.Plural(waiting, "idea")+map[bool]string{true: " waits", false: " wait"}[waiting == 1])
+	text := fmt.Sprintf("%s in the next five weeks, %s.", newsroom.Plural(open, "slot")+map[bool]string{true: " is open", false: " are open"}[open == 1],
+		newsroom.Plural(waiting, "idea")+map[bool]string{true: " waits", false: " wait"}[waiting == 1])
 	return sentence{text, map[bool]string{true: "short", false: "plain"}[open > waiting]}
 }
 
-func newIdeaRow(b *desk.Books, who store.Person, r desk.IdeaRow, now day.Moment) ideaRow {
+func newIdeaRow(b *newsroom.Setup, who store.Person, r intake.IdeaRow, now day.Moment) ideaRow {
 	w := b.Who(who.ID, r.DeskID)
 	v := ideaRow{IdeaRow: r, Judges: judges(r.Idea), MaySettle: r.State != idea.Used && idea.May(idea.ActSettle, w, r.Idea) == nil, MayJudge: idea.May(idea.ActJudge, w, r.Idea) == nil}
 	from := r.Source.Name()
@@ -154,7 +155,7 @@ func newIdeaRow(b *desk.Books, who store.Person, r desk.IdeaRow, now day.Moment)
 	case idea.Resting:
 		v.Stands = "Rests"
 		if r.Until != 0 {
-			v.Stands += " until " + desk.Short(r.Until)
+			v.Stands += " until " + newsroom.Short(r.Until)
 		}
 	case idea.Turned:
 		v.Stands = "Turned down by " + b.Name(r.SettledBy)
@@ -171,17 +172,17 @@ func ago(then, now day.Moment) string {
 	case now-then < 60:
 		return "just now"
 	case now-then < 3600:
-		return desk.Plural(int(now-then)/60, "minute") + " ago"
+		return newsroom.Plural(int(now-then)/60, "minute") + " ago"
 	case days == 0:
-		return desk.Plural(int(now-then)/3600, "hour") + " ago"
+		return newsroom.Plural(int(now-then)/3600, "hour") + " ago"
 	case days < 14:
-		return desk.Plural(days, "day") + " ago"
+		return newsroom.Plural(days, "day") + " ago"
 	case days < 70:
-		return desk.Plural(days/7, "week") + " ago"
+		return newsroom.Plural(days/7, "week") + " ago"
 	case days < 700:
-		return desk.Plural(days/30, "month") + " ago"
+		return newsroom.Plural(days/30, "month") + " ago"
 	default:
-		return desk.Plural(days/365, "year") + " ago"
+		return newsroom.Plural(days/365, "year") + " ago"
 	}
 }
 
@@ -218,11 +219,11 @@ func (s *Server) idea(c *echo.Context) error {
 
 func (s *Server) showIdea(c *echo.Context, status int, id int64, refusal *relay.Refusal, typed url.Values) error {
 	ctx := c.Request().Context()
-	r, may, err := s.House.Idea(ctx, me(c).ID, id)
+	r, may, err := s.House.Intake.Idea(ctx, me(c).ID, id)
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -231,7 +232,7 @@ func (s *Server) showIdea(c *echo.Context, status int, id int64, refusal *relay.
 		v.May[string(a)] = ok
 	}
 	v.May["use"] = me(c).Access.May(relay.MakePieces) && r.State != idea.Used
-	w := b.Weights(r.DeskID)
+	w := intake.Weights(b, r.DeskID)
 	v.Weighs = fmt.Sprintf("Reach weighs %d, fit %d, little effort %d.", w.Reach, w.Fit, w.Effort)
 	if refusal != nil {
 		v.Problem, v.Field, v.Opened = refusal.Text, refusal.Field, typed.Get("form")
@@ -240,7 +241,7 @@ func (s *Server) showIdea(c *echo.Context, status int, id int64, refusal *relay.
 			v.Form.Set("version", str(r.Version))
 		}
 	}
-	likes, err := s.House.Likes(ctx, me(c).ID, r.DeskID, r.Title, r.ID, 8)
+	likes, err := s.House.Intake.Likes(ctx, me(c).ID, r.DeskID, r.Title, r.ID, 8)
 	if err != nil {
 		return err
 	}
@@ -286,7 +287,7 @@ func (s *Server) saveIdea(c *echo.Context) error {
 	i, err := readIdea(form)
 	if err == nil {
 		i.ID = id
-		err = s.House.EditIdea(c.Request().Context(), me(c).ID, i)
+		err = s.House.Intake.EditIdea(c.Request().Context(), me(c).ID, i)
 	}
 	return s.answered(c, err, "Saved.", fmt.Sprintf("/ideas/%d", id), func(status int, r *relay.Refusal) error { return s.showIdea(c, status, id, r, form) })
 }
@@ -299,11 +300,11 @@ func (s *Server) judgeIdea(c *echo.Context) error {
 	}
 	for _, k := range []string{"reach", "fit", "effort"} {
 		if form.Has(k) && err == nil {
-			err = s.House.JudgeIdea(c.Request().Context(), me(c).ID, id, k, int(int64At(form, k)))
+			err = s.House.Intake.JudgeIdea(c.Request().Context(), me(c).ID, id, k, int(int64At(form, k)))
 		}
 	}
 	if err == nil && wantsJSON(c) {
-		r, _, err := s.House.Idea(c.Request().Context(), me(c).ID, id)
+		r, _, err := s.House.Intake.Idea(c.Request().Context(), me(c).ID, id)
 		if err != nil {
 			return err
 		}
@@ -313,7 +314,7 @@ func (s *Server) judgeIdea(c *echo.Context) error {
 }
 
 // scoreText is the score of an idea as it is shown, empty for none.
-func scoreText(r desk.IdeaRow) string {
+func scoreText(r intake.IdeaRow) string {
 	if !r.Scored {
 		return ""
 	}
@@ -341,7 +342,7 @@ func (s *Server) settleIdeas(c *echo.Context) error {
 	to := idea.State(form.Get("to"))
 	until, err := dateOf(form, "until", "the day until which it rests")
 	if err == nil {
-		err = s.House.SettleIdeas(c.Request().Context(), me(c).ID, ids, to, form.Get("why"), until)
+		err = s.House.Intake.SettleIdeas(c.Request().Context(), me(c).ID, ids, to, form.Get("why"), until)
 	}
 	form.Set("form", string(to))
 	return s.answered(c, err, "", back(form, fmt.Sprintf("/ideas/%d", ids[0])), func(status int, r *relay.Refusal) error { return s.showIdea(c, status, ids[0], r, form) })
@@ -350,24 +351,24 @@ func (s *Server) settleIdeas(c *echo.Context) error {
 // like gives the pieces and ideas that may be about what is typed, as a part of a page.
 func (s *Server) like(c *echo.Context) error {
 	title := idea.Cut(c.QueryParam("title"), idea.MaxTitle)
-	likes, err := s.House.Likes(c.Request().Context(), me(c).ID, here(c), title, int64At(c.QueryParams(), "except"), 5)
+	likes, err := s.House.Intake.Likes(c.Request().Context(), me(c).ID, here(c), title, int64At(c.QueryParams(), "except"), 5)
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Books(c.Request().Context())
+	b, err := s.House.Setup(c.Request().Context())
 	if err != nil {
 		return err
 	}
 	return s.render(c, http.StatusOK, "idea", "likes", newLikes(b, likes, s.House.Now()))
 }
 
-func newLikes(b *desk.Books, likes []desk.Like, now day.Moment) []likeView {
+func newLikes(b *newsroom.Setup, likes []intake.Like, now day.Moment) []likeView {
 	var out []likeView
 	for _, l := range likes {
 		v := likeView{Near: l.Alike >= 0.6}
 		if l.Piece != nil {
 			v.Href, v.Title = fmt.Sprintf("/pieces/%d", l.Piece.ID), l.Piece.Title
-			v.Says = fmt.Sprintf("%s, %s", b.Format(l.Piece.FormatID).Name, desk.LowerFirst(desk.SayPace(l.Piece.Standing)))
+			v.Says = fmt.Sprintf("%s, %s", b.Format(l.Piece.FormatID).Name, newsroom.LowerFirst(newsroom.SayPace(l.Piece.Standing)))
 			if l.Piece.GoesOut != 0 {
 				v.Says += ", " + l.Piece.GoesOut.In(b.Zones[l.Piece.DeskID]).Format("Mon 2 Jan 2006")
 			}

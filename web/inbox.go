@@ -9,7 +9,8 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/day"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/notify"
 	"greenbaton/store"
 )
 
@@ -37,7 +38,7 @@ type inboxGroup struct {
 	Title string
 	Items []inboxItem
 	Rest  []inboxItem // that are read, and not among the newest of these
-	Pass  *desk.Passable
+	Pass  *notify.Passable
 	To    string
 }
 
@@ -53,11 +54,11 @@ func (s *Server) inbox(c *echo.Context) error {
 	if v.Which != store.ItemsUnread && v.Which != store.ItemsAside {
 		v.Which = store.ItemsHere
 	}
-	items, err := s.House.InboxOf(ctx, p.ID, v.Which, int64At(c.QueryParams(), "below"), perPage)
+	items, err := s.House.Notify.InboxOf(ctx, p.ID, v.Which, int64At(c.QueryParams(), "below"), perPage)
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -72,7 +73,7 @@ func (s *Server) inbox(c *echo.Context) error {
 	if len(items) == perPage {
 		v.Older = fmt.Sprintf("/inbox?%sbelow=%d", query, items[len(items)-1].ID)
 	}
-	if v.Unread, err = s.House.Unread(ctx, p.ID); err != nil {
+	if v.Unread, err = s.House.Notify.Unread(ctx, p.ID); err != nil {
 		return err
 	}
 	v.Back = "/inbox?" + query
@@ -90,7 +91,7 @@ func (s *Server) inbox(c *echo.Context) error {
 }
 
 // group puts together what is about one piece, in the order of the newest of each.
-func (v *inboxView) group(b *desk.Books, p store.Person, items []store.ItemWithTitle) {
+func (v *inboxView) group(b *newsroom.Setup, p store.Person, items []store.ItemWithTitle) {
 	at := map[int64]int{}
 	for _, i := range items {
 		x := inboxItem{ItemWithTitle: i, When: when(b, p, i.At)}
@@ -120,7 +121,7 @@ func (s *Server) passHere(c *echo.Context, v *inboxView) error {
 			ids = append(ids, g.Piece)
 		}
 	}
-	can, err := s.House.Passable(c.Request().Context(), me(c).ID, ids)
+	can, err := s.House.Notify.Passable(c.Request().Context(), me(c).ID, ids)
 	if err != nil {
 		return err
 	}
@@ -128,7 +129,7 @@ func (s *Server) passHere(c *echo.Context, v *inboxView) error {
 		if x, ok := can[v.Groups[i].Piece]; ok {
 			v.Groups[i].Pass = &x
 			if v.Groups[i].To = "it is ready then"; len(x.To) > 0 {
-				v.Groups[i].To = "to " + desk.Names(x.To)
+				v.Groups[i].To = "to " + newsroom.Names(x.To)
 			}
 		}
 	}
@@ -143,9 +144,9 @@ func (s *Server) setAside(c *echo.Context) error {
 	}
 	ctx, who := c.Request().Context(), me(c).ID
 	if form.Get("do") == "unread" {
-		err = s.House.SetUnread(ctx, who, id)
+		err = s.House.Notify.SetUnread(ctx, who, id)
 	} else {
-		err = s.House.SetAside(ctx, who, id, form.Get("do") == "aside")
+		err = s.House.Notify.SetAside(ctx, who, id, form.Get("do") == "aside")
 	}
 	if err != nil {
 		return err
@@ -154,7 +155,7 @@ func (s *Server) setAside(c *echo.Context) error {
 }
 
 // when writes a moment on the clocks of somebody's first desk.
-func when(b *desk.Books, p store.Person, m day.Moment) string {
+func when(b *newsroom.Setup, p store.Person, m day.Moment) string {
 	if len(p.Desks) == 0 {
 		return ""
 	}
@@ -165,9 +166,9 @@ func when(b *desk.Books, p store.Person, m day.Moment) string {
 func (s *Server) openItem(c *echo.Context) error {
 	id, err := strconv.ParseInt(c.Param("id"), 10, 64)
 	if err != nil {
-		return desk.ErrNotFound
+		return newsroom.ErrNotFound
 	}
-	i, err := s.House.OpenItem(c.Request().Context(), me(c).ID, id)
+	i, err := s.House.Notify.OpenItem(c.Request().Context(), me(c).ID, id)
 	if err != nil {
 		return err
 	}
@@ -178,7 +179,7 @@ func (s *Server) openItem(c *echo.Context) error {
 }
 
 func (s *Server) readAll(c *echo.Context) error {
-	if err := s.House.ReadAll(c.Request().Context(), me(c).ID); err != nil {
+	if err := s.House.Notify.ReadAll(c.Request().Context(), me(c).ID); err != nil {
 		return err
 	}
 	return c.Redirect(http.StatusSeeOther, "/inbox")

@@ -10,7 +10,8 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/sift"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/planning"
 )
 
 type lineupView struct {
@@ -75,11 +76,11 @@ func (s *Server) lineup(c *echo.Context) error {
 		from = x.Monday()
 	}
 	v := lineupView{ShowsLegs: q.Get("show") == "due", Dense: weeks > 5}
-	l, err := s.House.Lineup(c.Request().Context(), me(c).ID, at.desk, at.look, desk.Span{From: from, To: from + day.Date(7*weeks)}, v.ShowsLegs)
+	l, err := s.House.Planning.Lineup(c.Request().Context(), me(c).ID, at.desk, at.look, planning.Span{From: from, To: from + day.Date(7*weeks)}, v.ShowsLegs)
 	if err != nil {
 		return err
 	}
-	k := at.cards(func(see func(*desk.Entry)) {
+	k := at.cards(func(see func(*newsroom.Entry)) {
 		for _, e := range l.Out {
 			see(e)
 		}
@@ -158,8 +159,8 @@ func (v *lineupView) parts() []part {
 
 // lineupMaker makes the cells of a lineup.
 type lineupMaker struct {
-	b        *desk.Books
-	l        *desk.Lineup
+	b        *newsroom.Setup
+	l        *planning.Lineup
 	look     *cardLook
 	desk     int64
 	weeks    int
@@ -178,7 +179,7 @@ func (m *lineupMaker) cell(key string, date day.Date) *lineupCell {
 func (m *lineupMaker) zone() *time.Location { return m.b.Zones[m.desk] }
 
 // shows reports whether the slots of a channel are shown.
-func (m *lineupMaker) shows(s desk.OpenSlot) bool {
+func (m *lineupMaker) shows(s planning.OpenSlot) bool {
 	return m.holes && (len(m.channels) == 0 || slices.Contains(m.channels, s.Channel))
 }
 
@@ -208,7 +209,7 @@ func (m *lineupMaker) days() {
 		}
 		m.v.Weeks = append(m.v.Weeks, row)
 	}
-	m.fill(func(_ *desk.Entry, _ int64, date day.Date) *lineupCell { return by[date] }, &used)
+	m.fill(func(_ *newsroom.Entry, _ int64, date day.Date) *lineupCell { return by[date] }, &used)
 	for k := range 7 {
 		date := m.l.From + day.Date(k)
 		m.v.Heads = append(m.v.Heads, lineupHead{Name: date.Format("Mon"), Off: !used[date.Weekday()]})
@@ -221,7 +222,7 @@ func (m *lineupMaker) days() {
 }
 
 // fill puts what is shown into the cells, and notes on which weekdays something lies.
-func (m *lineupMaker) fill(where func(*desk.Entry, int64, day.Date) *lineupCell, used *day.Weekdays) {
+func (m *lineupMaker) fill(where func(*newsroom.Entry, int64, day.Date) *lineupCell, used *day.Weekdays) {
 	put := func(c *lineupCell, date day.Date) *lineupCell {
 		if c != nil && used != nil {
 			used[date.Weekday()] = true
@@ -278,13 +279,13 @@ func (m *lineupMaker) rows(s *Server, c *echo.Context, by string) error {
 			}
 		}
 	} else {
-		done, err := s.House.Progress(c.Request().Context(), m.desk)
+		done, err := s.House.Planning.Progress(c.Request().Context(), m.desk)
 		if err != nil {
 			return err
 		}
 		for _, x := range m.b.CampaignsOf(m.desk) {
 			if x.ToDay >= m.l.From && x.FromDay < m.l.To {
-				add(x.ID, x.Name, desk.SayCampaign(x, done[x.ID]))
+				add(x.ID, x.Name, planning.SayCampaign(x, done[x.ID]))
 			}
 		}
 		add(0, "No campaign", "")
@@ -295,7 +296,7 @@ func (m *lineupMaker) rows(s *Server, c *echo.Context, by string) error {
 		_, n := date.Week()
 		m.v.Heads = append(m.v.Heads, lineupHead{Name: fmt.Sprintf("Week %d", n), Sub: date.Format("2 Jan"), Today: m.l.Today.Monday() == date})
 	}
-	m.fill(func(e *desk.Entry, channel int64, date day.Date) *lineupCell {
+	m.fill(func(e *newsroom.Entry, channel int64, date day.Date) *lineupCell {
 		id := channel
 		if by == "campaign" {
 			id = e.CampaignID

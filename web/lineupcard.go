@@ -6,7 +6,8 @@ import (
 	"strings"
 
 	"greenbaton/core/relay"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/planning"
 )
 
 // The cards of the lineup are written here and not in a template because a quarter
@@ -16,7 +17,7 @@ import (
 const cardStrip = 132.0
 
 // drawCard writes a piece as a card: when, how it stands, title and strip.
-func (c *lineupCell) drawCard(w *strings.Builder, e *desk.Entry) {
+func (c *lineupCell) drawCard(w *strings.Builder, e *newsroom.Entry) {
 	if e.Stage != relay.UnderWay {
 		c.drawGone(w, e)
 		return
@@ -30,7 +31,7 @@ func (c *lineupCell) drawCard(w *strings.Builder, e *desk.Entry) {
 }
 
 // drawLine writes a piece as a line, for a day with many or a quarter.
-func (c *lineupCell) drawLine(w *strings.Builder, e *desk.Entry) {
+func (c *lineupCell) drawLine(w *strings.Builder, e *newsroom.Entry) {
 	if e.Stage != relay.UnderWay {
 		c.drawGone(w, e)
 		return
@@ -44,14 +45,14 @@ func (c *lineupCell) drawLine(w *strings.Builder, e *desk.Entry) {
 }
 
 // drawGone writes a piece that is out or withdrawn, quietly.
-func (c *lineupCell) drawGone(w *strings.Builder, e *desk.Entry) {
+func (c *lineupCell) drawGone(w *strings.Builder, e *newsroom.Entry) {
 	hue, _ := c.look.class(e)
 	fmt.Fprintf(w, `<div class="card gone%s" data-piece="%d"><p class="card-top"><span>%s</span><span>%s</span></p><a class="title" href="/pieces/%d">%s</a></div>`,
 		hue, e.ID, html.EscapeString(c.time(e)), e.Stage, e.ID, html.EscapeString(e.Title))
 }
 
 // drawSlot writes an open slot: a hole that can be filled.
-func (c *lineupCell) drawSlot(w *strings.Builder, s desk.OpenSlot) {
+func (c *lineupCell) drawSlot(w *strings.Builder, s planning.OpenSlot) {
 	b := c.look.b
 	at := s.At.In(b.Zones[c.desk])
 	layout := "15:04"
@@ -64,7 +65,7 @@ func (c *lineupCell) drawSlot(w *strings.Builder, s desk.OpenSlot) {
 }
 
 // drawLeg writes a leg that is due on the day.
-func (c *lineupCell) drawLeg(w *strings.Builder, x desk.DueLeg) {
+func (c *lineupCell) drawLeg(w *strings.Builder, x planning.DueLeg) {
 	b := c.look.b
 	says, tone := c.standing(x.Entry)
 	hue, _ := c.look.class(x.Entry)
@@ -81,7 +82,7 @@ func (c *lineupCell) drawLeg(w *strings.Builder, x desk.DueLeg) {
 		ring(initials(b, x.Leg.Holder), tone, legUsed(b, x.Entry, x.Leg, c.line.Today)), x.ID, html.EscapeString(x.Title), html.EscapeString(x.Leg.Name), html.EscapeString(who), late, html.EscapeString(says), more(x.ID, x.Title))
 }
 
-func (c *lineupCell) open(w *strings.Builder, e *desk.Entry, class string) {
+func (c *lineupCell) open(w *strings.Builder, e *newsroom.Entry, class string) {
 	hue, _ := c.look.class(e)
 	if c.line.Clashes(&e.Piece) {
 		class += " clash"
@@ -89,11 +90,11 @@ func (c *lineupCell) open(w *strings.Builder, e *desk.Entry, class string) {
 	fmt.Fprintf(w, `<div class="%s%s" data-piece="%d" data-version="%d" data-take data-drop="card" data-channel="%d" data-name="%s">`, class, hue, e.ID, e.Version, e.ChannelID, html.EscapeString(e.Title))
 }
 
-func (c *lineupCell) title(w *strings.Builder, e *desk.Entry) {
+func (c *lineupCell) title(w *strings.Builder, e *newsroom.Entry) {
 	fmt.Fprintf(w, `<a class="title" href="/pieces/%d">%s</a>`, e.ID, html.EscapeString(e.Title))
 }
 
-func (c *lineupCell) close(w *strings.Builder, e *desk.Entry) {
+func (c *lineupCell) close(w *strings.Builder, e *newsroom.Entry) {
 	notes := c.look.notes(e)
 	if n := c.line.InRow(e.ID); n > 0 {
 		notes = append(notes, fmt.Sprintf("one of %s %s in a row", strings.ToLower(countOf(n)), strings.ToLower(c.look.b.Topic(e.TopicID).Name)))
@@ -111,7 +112,7 @@ func more(id int64, title string) string {
 }
 
 // initialsNow gives the initials of who runs a piece now: of the first, if several.
-func initialsNow(b *desk.Books, e *desk.Entry) string {
+func initialsNow(b *newsroom.Setup, e *newsroom.Entry) string {
 	for i := range e.Legs {
 		if e.Legs[i].State == relay.Running {
 			return initials(b, e.Legs[i].Holder)
@@ -121,7 +122,7 @@ func initialsNow(b *desk.Books, e *desk.Entry) string {
 }
 
 // partDone gives how much of a piece's way is behind it, by the days of its legs.
-func partDone(e *desk.Entry) float64 {
+func partDone(e *newsroom.Entry) float64 {
 	done, all := 0, 0
 	for i := range e.Legs {
 		l := &e.Legs[i]

@@ -9,7 +9,8 @@ import (
 	"greenbaton/core/day"
 	"greenbaton/core/plan"
 	"greenbaton/core/relay"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/planning"
 )
 
 // lineupCell is a day, or a week of a row: what lies on it is drawn when it is shown.
@@ -24,18 +25,18 @@ type lineupCell struct {
 	Past   bool
 	Week   bool // it is a week of a row
 	Add    string
-	cards  []*desk.Entry
-	legs   []desk.DueLeg
-	slots  []desk.OpenSlot
+	cards  []*newsroom.Entry
+	legs   []planning.DueLeg
+	slots  []planning.OpenSlot
 	look   *cardLook
-	line   *desk.Lineup
+	line   *planning.Lineup
 	desk   int64
 	dense  bool
 }
 
 func (c *lineupCell) has(piece int64) bool {
-	return slices.ContainsFunc(c.cards, func(e *desk.Entry) bool { return e.ID == piece }) ||
-		slices.ContainsFunc(c.legs, func(l desk.DueLeg) bool { return l.ID == piece })
+	return slices.ContainsFunc(c.cards, func(e *newsroom.Entry) bool { return e.ID == piece }) ||
+		slices.ContainsFunc(c.legs, func(l planning.DueLeg) bool { return l.ID == piece })
 }
 
 // cardsShown is how many cards a day shows whole; the rest is folded into lines.
@@ -113,7 +114,7 @@ func (c *lineupCell) draw(from, to int) template.HTML {
 }
 
 // standing is a pace as the lineup says it: a clash comes before all else.
-func (c *lineupCell) standing(e *desk.Entry) (says, tone string) {
+func (c *lineupCell) standing(e *newsroom.Entry) (says, tone string) {
 	switch {
 	case c.line.Clashes(&e.Piece) && e.Stage == relay.UnderWay:
 		return "clash", "short"
@@ -125,7 +126,7 @@ func (c *lineupCell) standing(e *desk.Entry) (says, tone string) {
 	return shortPace(e.Standing), toneOf(e.Standing)
 }
 
-func (c *lineupCell) time(e *desk.Entry) string {
+func (c *lineupCell) time(e *newsroom.Entry) string {
 	layout := "15:04"
 	if c.Week {
 		layout = "Mon 2, 15:04"

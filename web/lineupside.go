@@ -6,7 +6,8 @@ import (
 	"strings"
 
 	"greenbaton/core/plan"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/planning"
 )
 
 type trayView struct {
@@ -50,7 +51,7 @@ func (m *lineupMaker) tray() trayView {
 		case e.Pace == plan.Ready:
 			says = append(says, "ready to go out")
 		case e.CouldGoOut != 0:
-			says = append(says, "could go out from "+desk.Short(e.CouldGoOut.Date(m.b.Zones[e.DeskID])))
+			says = append(says, "could go out from "+newsroom.Short(e.CouldGoOut.Date(m.b.Zones[e.DeskID])))
 		default:
 			says = append(says, "no free slot in a year")
 		}
@@ -70,7 +71,7 @@ func (m *lineupMaker) tray() trayView {
 const mixWidth = 96.0
 
 func (m *lineupMaker) mix() mixView {
-	v := mixView{Over: fmt.Sprintf("these %s", desk.Plural(m.weeks, "week"))}
+	v := mixView{Over: fmt.Sprintf("these %s", newsroom.Plural(m.weeks, "week"))}
 	most := 1
 	for _, t := range m.l.Mix {
 		most = max(most, t.Count, t.Target)
@@ -85,7 +86,7 @@ func (m *lineupMaker) mix() mixView {
 	}
 	for _, r := range m.l.Runs {
 		from := r.Pieces[0].GoesOut.Date(m.zone())
-		v.Runs = append(v.Runs, fmt.Sprintf("%s %s pieces run back to back from %s.", countOf(len(r.Pieces)), strings.ToLower(m.b.Topic(r.Topic).Name), desk.Short(from)))
+		v.Runs = append(v.Runs, fmt.Sprintf("%s %s pieces run back to back from %s.", countOf(len(r.Pieces)), strings.ToLower(m.b.Topic(r.Topic).Name), newsroom.Short(from)))
 	}
 	return v
 }
@@ -106,11 +107,11 @@ func (m *lineupMaker) answer() lineupAnswer {
 		a.Clash = fmt.Sprintf("%s on the same slot", strings.ToLower(count(clashing, "piece")))
 	}
 	a.Good = a.Short == "" && a.Open == "" && a.Clash == ""
-	a.Runway = newRunway(m.b, desk.Day{Runway: m.l.Runway, Goal: m.l.Goal}, m.desk)
+	a.Runway = newRunway(m.b, planning.Day{Runway: m.l.Runway, Goal: m.l.Goal}, m.desk)
 	return a
 }
 
 // Figure says how far ahead of the calendar the desk is.
 func (a lineupAnswer) Figure() string {
-	return fmt.Sprintf("%s ahead", desk.Plural(a.Runway.Count, "slot"))
+	return fmt.Sprintf("%s ahead", newsroom.Plural(a.Runway.Count, "slot"))
 }

@@ -12,7 +12,8 @@ import (
 	"greenbaton/core/plan"
 	"greenbaton/core/relay"
 	"greenbaton/core/sift"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/planning"
 	"greenbaton/store"
 )
 
@@ -95,7 +96,7 @@ func (s *Server) list(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	f := desk.Filter{Look: at.look, Text: q.Get("text"), Page: int(int64At(q, "page")), Sort: sift.Order(at.columns, strings.Join(values(q, "sort"), ","))}
+	f := planning.Filter{Look: at.look, Text: q.Get("text"), Page: int(int64At(q, "page")), Sort: sift.Order(at.columns, strings.Join(values(q, "sort"), ","))}
 	if len(f.Sort) == 0 {
 		f.Sort = sift.Order(at.columns, usualOrder(q))
 	}
@@ -106,7 +107,7 @@ func (s *Server) list(c *echo.Context) error {
 			f.Sums = append(f.Sums, x)
 		}
 	}
-	l, err := s.House.List(c.Request().Context(), me(c).ID, f)
+	l, err := s.House.Planning.List(c.Request().Context(), me(c).ID, f)
 	if err != nil {
 		return err
 	}
@@ -129,8 +130,8 @@ func usualOrder(q url.Values) string {
 }
 
 // listColumns are the facts that somebody may see in a list.
-func listColumns(b *desk.Books, d int64, s *Server, who store.Person) []sift.Column {
-	columns := b.Columns(d, s.House.Now())
+func listColumns(b *newsroom.Setup, d int64, s *Server, who store.Person) []sift.Column {
+	columns := planning.Columns(b, d, s.House.Now())
 	if who.Access.May(relay.SeeAll) {
 		return columns
 	}
@@ -156,7 +157,7 @@ func shownColumns(columns []sift.Column, chosen []string) []*sift.Column {
 }
 
 // choose fills in what can be chosen of columns, order and groups.
-func (v *listView) choose(columns []sift.Column, shown []*sift.Column, f desk.Filter) {
+func (v *listView) choose(columns []sift.Column, shown []*sift.Column, f planning.Filter) {
 	for i, b := range f.Sort[:min(2, len(f.Sort))] {
 		if v.Sorts[i] = b.Column.Key; b.Down {
 			v.Sorts[i] = "-" + v.Sorts[i]
@@ -175,8 +176,8 @@ func (v *listView) choose(columns []sift.Column, shown []*sift.Column, f desk.Fi
 	}
 }
 
-func newListTable(b *desk.Books, at address, who store.Person, l desk.Listing, shown []*sift.Column, f desk.Filter, s *Server) listTable {
-	t := listTable{Total: l.Total, Short: l.Short, Page: l.Page, Pages: l.Pages, From: (l.Page-1)*desk.PerPage + 1}
+func newListTable(b *newsroom.Setup, at address, who store.Person, l planning.Listing, shown []*sift.Column, f planning.Filter, s *Server) listTable {
+	t := listTable{Total: l.Total, Short: l.Short, Page: l.Page, Pages: l.Pages, From: (l.Page-1)*planning.PerPage + 1}
 	t.To = t.From + len(l.Rows) - 1
 	t.Heads = listHeads(at, shown, f.Sort)
 	for i, r := range l.Rows {
@@ -246,7 +247,7 @@ func listHeads(at address, shown []*sift.Column, order []sift.By) []listHead {
 	return out
 }
 
-func listed(b *desk.Books, who store.Person, e *desk.Entry, shown []*sift.Column, s *Server) listLine {
+func listed(b *newsroom.Setup, who store.Person, e *newsroom.Entry, shown []*sift.Column, s *Server) listLine {
 	x := listLine{ID: e.ID, Version: e.Version, Title: e.Title, Strip: newStrip(b, e.Row, narrowStrip)}
 	passBy := b.Desk(e.DeskID).PassBy
 	w := b.Who(who.ID, e.DeskID)
@@ -282,27 +283,27 @@ func listed(b *desk.Books, who store.Person, e *desk.Entry, shown []*sift.Column
 }
 
 // cellText says the value of a column as lists show it.
-func cellText(b *desk.Books, e *desk.Entry, c *sift.Column, f *sift.Facts) string {
+func cellText(b *newsroom.Setup, e *newsroom.Entry, c *sift.Column, f *sift.Facts) string {
 	switch c.Key {
 	case "number":
 		return strconv.Itoa(e.Number)
 	case "who":
 		return e.Holders
 	case "pace":
-		return desk.SayPace(e.Standing)
+		return newsroom.SayPace(e.Standing)
 	case "priority":
 		if e.Priority == relay.Usual {
 			return ""
 		}
-		return desk.SayPriority(e.Priority)
+		return newsroom.SayPriority(e.Priority)
 	case "due":
 		if e.NextDue == 0 || e.Stage != relay.UnderWay {
 			return ""
 		}
-		return desk.Short(e.NextDue)
+		return newsroom.Short(e.NextDue)
 	case "out":
 		if e.Pace == plan.Unplaced && e.CouldGoOut != 0 {
-			return "could go out " + desk.Short(e.CouldGoOut.Date(b.Zones[e.DeskID]))
+			return "could go out " + newsroom.Short(e.CouldGoOut.Date(b.Zones[e.DeskID]))
 		}
 		return b.At(e.GoesOut, e.DeskID)
 	case "left":

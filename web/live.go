@@ -12,17 +12,17 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/relay"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
 	"greenbaton/store"
 )
 
 // wireEvent is what a page is told: the pieces that changed, or everything, or that
 // somebody has taken one up.
 type wireEvent struct {
-	Kind   desk.NewsKind `json:"kind"`
-	Pieces []int64       `json:"pieces,omitempty"` // none: look at everything again
-	Who    string        `json:"who,omitempty"`    // who holds it; for staff
-	Own    bool          `json:"own,omitempty"`    // it was the one who listens
+	Kind   newsroom.EventKind `json:"kind"`
+	Pieces []int64            `json:"pieces,omitempty"` // none: look at everything again
+	Who    string             `json:"who,omitempty"`    // who holds it; for staff
+	Own    bool               `json:"own,omitempty"`    // it was the one who listens
 }
 
 // breath is after how many seconds without news the connection shows that it lives.
@@ -58,16 +58,16 @@ func (s *Server) live(c *echo.Context) error {
 	defer done()
 	for {
 		waiting, stop := context.WithTimeout(ctx, breath)
-		news, next, gap, err := s.House.Wire.After(waiting, mark)
+		news, next, gap, err := s.House.Events.After(waiting, mark)
 		stop()
 		if ctx.Err() != nil || err != nil && waiting.Err() == nil || !still() {
 			return nil // signed out; the page learns it when it asks
 		}
-		b, bookErr := s.House.Books(ctx)
+		b, bookErr := s.House.Setup(ctx)
 		if bookErr != nil {
 			return nil
 		}
-		if err := sendNews(w, s.House.Wire.MarkOf, b, who, news, next, gap); err != nil || out.Flush() != nil {
+		if err := sendNews(w, s.House.Events.MarkOf, b, who, news, next, gap); err != nil || out.Flush() != nil {
 			return nil
 		}
 		mark = next
@@ -76,9 +76,9 @@ func (s *Server) live(c *echo.Context) error {
 
 // sendNews writes what of the news concerns somebody, each with the mark behind it, so that
 // a connection that breaks in the middle goes on where it broke.
-func sendNews(w io.Writer, mark func(desk.News) string, b *desk.Books, who store.Person, news []desk.News, next string, gap bool) error {
+func sendNews(w io.Writer, mark func(newsroom.Event) string, b *newsroom.Setup, who store.Person, news []newsroom.Event, next string, gap bool) error {
 	if gap {
-		return sendEvent(w, next, wireEvent{Kind: desk.Changed})
+		return sendEvent(w, next, wireEvent{Kind: newsroom.Changed})
 	}
 	sent := false
 	for _, n := range news {
@@ -86,7 +86,7 @@ func sendNews(w io.Writer, mark func(desk.News) string, b *desk.Books, who store
 			continue
 		}
 		e := wireEvent{Kind: n.Kind, Pieces: n.Pieces, Own: n.By == who.ID}
-		if n.Kind != desk.Changed && n.Kind != desk.Written {
+		if n.Kind != newsroom.Changed && n.Kind != newsroom.Written {
 			if e.Own || !who.Access.May(relay.SeeAll) {
 				continue
 			}
@@ -120,7 +120,7 @@ func (s *Server) hold(c *echo.Context) error {
 		return err
 	}
 	if !me(c).Access.May(relay.SeeAll) {
-		return desk.ErrNotFound
+		return newsroom.ErrNotFound
 	}
 	if err := s.House.Hold(c.Request().Context(), me(c).ID, id, c.FormValue("held") == "yes"); err != nil {
 		return err

@@ -15,7 +15,8 @@ import (
 	"time"
 
 	"greenbaton/core/relay"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/planning"
 )
 
 // heard is what one listener was told, piece by piece, until it has heard so much.
@@ -62,13 +63,13 @@ func (c *client) listen(ctx context.Context, mark string, last int64) (heard, er
 // them in order, also those that lose their connection in the middle.
 func TestTwoHundredPagesHearEverythingInOrder(t *testing.T) {
 	house, handler := open(t, true)
-	t.Cleanup(house.Wire.Close)
+	t.Cleanup(house.Events.Close)
 	first := visit(t, handler).as(1)
-	b, err := house.Books(ctx)
+	b, err := house.Setup(ctx)
 	if err != nil {
 		t.Fatal(err)
 	}
-	running, err := house.List(ctx, 1, desk.Filter{Look: desk.Look{Desks: []int64{b.Desks[0].ID}}, Text: "mill"})
+	running, err := house.Planning.List(ctx, 1, planning.Filter{Look: planning.Look{Desks: []int64{b.Desks[0].ID}}, Text: "mill"})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -78,7 +79,7 @@ func TestTwoHundredPagesHearEverythingInOrder(t *testing.T) {
 	}
 	waits, cancel := context.WithTimeout(ctx, 2*time.Minute)
 	defer cancel()
-	mark := house.Wire.Mark()
+	mark := house.Events.Mark()
 	const pages = 200
 	got, errs := make([]heard, pages), make([]error, pages)
 	var before, during runtime.MemStats
@@ -111,7 +112,7 @@ func TestTwoHundredPagesHearEverythingInOrder(t *testing.T) {
 	runtime.ReadMemStats(&during)
 	for i, id := range order {
 		priority := relay.Priority(1 + i%2)
-		if err := house.EditPieces(ctx, 1, []desk.Edit{{Piece: id, Priority: &priority}}); err != nil {
+		if err := house.Planning.EditPieces(ctx, 1, []planning.Edit{{Piece: id, Priority: &priority}}); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -126,18 +127,18 @@ func TestTwoHundredPagesHearEverythingInOrder(t *testing.T) {
 
 // Who comes back too late, or to a house that was started anew, looks at everything.
 func TestWhoMissedTooMuchLooksAtEverything(t *testing.T) {
-	w := desk.NewWire()
+	w := newsroom.NewEvents()
 	old := w.Mark()
 	for range 5000 {
-		w.Send(desk.News{Kind: desk.Changed, Pieces: []int64{1}})
+		w.Send(newsroom.Event{Kind: newsroom.Changed, Pieces: []int64{1}})
 	}
-	for _, mark := range []string{old, "", "another-7", desk.NewWire().Mark()} {
+	for _, mark := range []string{old, "", "another-7", newsroom.NewEvents().Mark()} {
 		news, next, gap, err := w.After(ctx, mark)
 		if !gap || len(news) > 0 || next != w.Mark() || err != nil {
 			t.Errorf("after %q: %d news, gap %v, %v", mark, len(news), gap, err)
 		}
 	}
-	w.Send(desk.News{Kind: desk.Changed, Pieces: []int64{2}})
+	w.Send(newsroom.Event{Kind: newsroom.Changed, Pieces: []int64{2}})
 	if news, _, gap, err := w.After(ctx, old); !gap || err != nil {
 		t.Error(news, gap, err)
 	}
@@ -150,21 +151,21 @@ func TestWhoMissedTooMuchLooksAtEverything(t *testing.T) {
 // People hear only of what is on their desks, and who holds a piece only its staff.
 func TestNewsIsForThoseItConcerns(t *testing.T) {
 	house, handler := open(t, true)
-	t.Cleanup(house.Wire.Close)
+	t.Cleanup(house.Events.Close)
 	lead := visit(t, handler).as(1)
 	petra := lead.another().as(4)
 	path, _ := pieceNamed(t, house, "Millstone grit")
 	id := int64(0)
 	fmt.Sscan(strings.TrimPrefix(path, "/pieces/"), &id)
-	mark := house.Wire.Mark()
+	mark := house.Events.Mark()
 	if res, _ := petra.post(path+"/hold", url.Values{"held": {"yes"}}); res.StatusCode != http.StatusNotFound {
 		t.Errorf("a freelancer holds a piece that is not hers: %d", res.StatusCode)
 	}
 	if res, _ := lead.post(path+"/hold", url.Values{"held": {"yes"}}); res.StatusCode != http.StatusNoContent {
 		t.Errorf("%d", res.StatusCode)
 	}
-	house.Wire.Send(desk.News{Kind: desk.Changed, Pieces: []int64{77}, Desks: []int64{99}}) // of a desk elsewhere
-	house.Wire.Send(desk.News{Kind: desk.Changed, Pieces: []int64{78}, Desks: []int64{1}})
+	house.Events.Send(newsroom.Event{Kind: newsroom.Changed, Pieces: []int64{77}, Desks: []int64{99}}) // of a desk elsewhere
+	house.Events.Send(newsroom.Event{Kind: newsroom.Changed, Pieces: []int64{78}, Desks: []int64{1}})
 	waits, cancel := context.WithTimeout(ctx, 2*time.Minute)
 	defer cancel()
 	for _, x := range []struct {

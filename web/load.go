@@ -12,7 +12,9 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/relay"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/account"
+	"greenbaton/newsroom/planning"
 	"greenbaton/store"
 )
 
@@ -51,7 +53,7 @@ type loadRow struct {
 	Toggle                    string
 	Legs                      []loadLeg
 	Days                      []loadDay
-	legs                      []desk.HeldLeg
+	legs                      []account.HeldLeg
 }
 
 // loadLeg is a leg of an unfolded person, as a bar over the days.
@@ -104,11 +106,11 @@ func (s *Server) load(c *echo.Context) error {
 		return err
 	}
 	unfolded, who := ids(at.q.Get("unfold")), me(c)
-	l, err := s.House.Loads(c.Request().Context(), who.ID, at.desk, at.look, weeks, unfolded)
+	l, err := s.House.Planning.Loads(c.Request().Context(), who.ID, at.desk, at.look, weeks, unfolded)
 	if err != nil {
 		return err
 	}
-	v := loadView{Width: loadWidth, Span: desk.Short(l.Dates[0]) + " – " + desk.Short(l.Dates[len(l.Dates)-1])}
+	v := loadView{Width: loadWidth, Span: newsroom.Short(l.Dates[0]) + " – " + newsroom.Short(l.Dates[len(l.Dates)-1])}
 	if err := s.head(c, &v.viewHead, &at, nil); err != nil {
 		return err
 	}
@@ -123,7 +125,7 @@ func (s *Server) load(c *echo.Context) error {
 	}
 	v.Answer, v.Open = sayLoad(at.b, &l), newOpen(at.b, &l)
 	if n := len(l.Open) + l.MoreOpen; n > 0 && who.Access.May(relay.SetUpDesk) {
-		v.Propose = "Propose people for " + desk.Plural(n, "open leg")
+		v.Propose = "Propose people for " + newsroom.Plural(n, "open leg")
 	}
 	return s.showView(c, "load", "Load", &v, v.parts())
 }
@@ -195,7 +197,7 @@ func (g *loadGrid) bar(from, to day.Date) (x, w float64, ok bool) {
 	return g.x[first], g.x[last] + g.w - g.x[first], true
 }
 
-func newLoadRow(b *desk.Books, g *loadGrid, p *desk.PersonLoad, pieces bool, at address, unfolded []int64, who store.Person) *loadRow {
+func newLoadRow(b *newsroom.Setup, g *loadGrid, p *planning.PersonLoad, pieces bool, at address, unfolded []int64, who store.Person) *loadRow {
 	r := &loadRow{Key: "p-" + str(p.Person.ID), ID: p.Person.ID, Name: p.Person.Name, Initials: p.Person.Initials, legs: p.Legs}
 	r.Says = p.Person.Does + " · " + hoursOfWeek(p.Person.Minutes())
 	r.Chart, r.Height = drawLoad(g, p, pieces)
@@ -214,9 +216,9 @@ func newLoadRow(b *desk.Books, g *loadGrid, p *desk.PersonLoad, pieces bool, at 
 	for _, x := range p.Legs {
 		y := loadLeg{Piece: x.Piece.ID, Version: x.Piece.Version, Leg: x.Leg.Key, Name: x.Leg.Name, Title: x.Piece.Title, Tone: "good"}
 		y.Tone = tone(store.Standing{Pace: x.Pace})
-		y.Says = fmt.Sprintf("%s, %s left", x.Leg.Name, desk.Hours(x.Leg.Remaining()))
+		y.Says = fmt.Sprintf("%s, %s left", x.Leg.Name, newsroom.Hours(x.Leg.Remaining()))
 		if x.Leg.Due != 0 {
-			y.Says += ", due " + desk.Short(x.Leg.Due)
+			y.Says += ", due " + newsroom.Short(x.Leg.Due)
 		}
 		if x.Leg.State == relay.Waiting {
 			y.Says += ", not begun"
@@ -237,7 +239,7 @@ func newLoadRow(b *desk.Books, g *loadGrid, p *desk.PersonLoad, pieces bool, at 
 
 // drawLoad draws the days of a person: what they have in the box of what they work, what
 // is over it hatched above with its figure, and where they are away.
-func drawLoad(g *loadGrid, p *desk.PersonLoad, pieces bool) (template.HTML, float64) {
+func drawLoad(g *loadGrid, p *planning.PersonLoad, pieces bool) (template.HTML, float64) {
 	most := 0
 	for _, d := range p.Days {
 		most = max(most, d.Works, min(d.Minutes, mostHours*60))
@@ -278,15 +280,15 @@ func drawLoad(g *loadGrid, p *desk.PersonLoad, pieces bool) (template.HTML, floa
 		if d.Minutes > d.Works+9 {
 			h := float64(min(d.Minutes, mostHours*60)-d.Works) / 60 * loadHour
 			fmt.Fprintf(&w, `<rect class="load-over" x="%.1f" y="%.1f" width="%.1f" height="%.1f" fill="url(#hatch-short)"/>`, x, base-box-h, g.w, h)
-			figure := desk.Hours(d.Minutes)
+			figure := newsroom.Hours(d.Minutes)
 			if g.w < 34 {
 				figure = strings.TrimSuffix(figure, " h")
 			}
 			fmt.Fprintf(&texts, `<text class="load-figure" x="%.1f" y="%.1f">%s</text>`, x+g.w/2, base-box-h-3, figure)
-			over = append(over, fmt.Sprintf("%s on %s", desk.Hours(d.Minutes), desk.Short(g.dates[i])))
+			over = append(over, fmt.Sprintf("%s on %s", newsroom.Hours(d.Minutes), newsroom.Short(g.dates[i])))
 		}
 	}
-	label := fmt.Sprintf("%s of %s taken.", desk.Hours(p.Span.Minutes), desk.Hours(p.Span.Works))
+	label := fmt.Sprintf("%s of %s taken.", newsroom.Hours(p.Span.Minutes), newsroom.Hours(p.Span.Works))
 	if len(over) > 0 {
 		label += " Over: " + strings.Join(over, ", ") + "."
 	}
@@ -295,13 +297,13 @@ func drawLoad(g *loadGrid, p *desk.PersonLoad, pieces bool) (template.HTML, floa
 }
 
 // sayLoad says who is over, and who has most room.
-func sayLoad(b *desk.Books, l *desk.Loads) loadAnswer {
+func sayLoad(b *newsroom.Setup, l *planning.Loads) loadAnswer {
 	people := slices.Clone(l.People)
-	slices.SortStableFunc(people, func(x, y desk.PersonLoad) int { return y.Span.Over - x.Span.Over })
+	slices.SortStableFunc(people, func(x, y planning.PersonLoad) int { return y.Span.Over - x.Span.Over })
 	var over []string
 	for _, p := range people {
 		if p.Span.Over > 0 {
-			over = append(over, fmt.Sprintf("%s on %s", b.Name(p.Person.ID), desk.Plural(p.Span.Over, "day")))
+			over = append(over, fmt.Sprintf("%s on %s", b.Name(p.Person.ID), newsroom.Plural(p.Span.Over, "day")))
 		}
 	}
 	a := loadAnswer{Good: len(over) == 0}
@@ -311,30 +313,30 @@ func sayLoad(b *desk.Books, l *desk.Loads) loadAnswer {
 	case n > 4:
 		a.Over = fmt.Sprintf("%s are over: %s, and %d more.", countOf(n), strings.Join(over[:3], ", "), n-3)
 	default:
-		a.Over = "Over: " + desk.Names(over) + "."
+		a.Over = "Over: " + newsroom.Names(over) + "."
 	}
-	var most *desk.PersonLoad
+	var most *planning.PersonLoad
 	for i := range l.People {
 		if p := &l.People[i]; most == nil || p.Span.Works-p.Span.Minutes > most.Span.Works-most.Span.Minutes {
 			most = p
 		}
 	}
 	if most != nil && most.Span.Works > most.Span.Minutes {
-		a.Most = fmt.Sprintf("%s has most room, %s.", b.Name(most.Person.ID), desk.Hours(most.Span.Works-most.Span.Minutes))
+		a.Most = fmt.Sprintf("%s has most room, %s.", b.Name(most.Person.ID), newsroom.Hours(most.Span.Works-most.Span.Minutes))
 	}
 	return a
 }
 
-func newOpen(b *desk.Books, l *desk.Loads) openView {
+func newOpen(b *newsroom.Setup, l *planning.Loads) openView {
 	v := openView{More: l.MoreOpen}
 	for _, x := range l.Open {
 		r := openRow{Piece: x.Piece.ID, Version: x.Piece.Version, Leg: x.Leg.Key, Title: x.Piece.Title, Name: x.Leg.Name, Waits: x.Leg.State == relay.Waiting}
-		r.Says = fmt.Sprintf("%s leg · %s – %s", x.Leg.Name, desk.Short(max(x.From, l.Today)), desk.Short(x.To))
+		r.Says = fmt.Sprintf("%s leg · %s – %s", x.Leg.Name, newsroom.Short(max(x.From, l.Today)), newsroom.Short(x.To))
 		if x.To < l.Today {
-			r.Says = fmt.Sprintf("%s leg · was due %s", x.Leg.Name, desk.Short(x.To))
+			r.Says = fmt.Sprintf("%s leg · was due %s", x.Leg.Name, newsroom.Short(x.To))
 		}
 		for _, f := range x.Fits {
-			r.Fits = append(r.Fits, sentence{b.Name(f.Person) + ": " + desk.SayCandidate(f), toneOfCandidate(f)})
+			r.Fits = append(r.Fits, sentence{b.Name(f.Person) + ": " + planning.SayCandidate(f), toneOfCandidate(f)})
 		}
 		v.Rows = append(v.Rows, r)
 	}
@@ -347,13 +349,13 @@ func (s *Server) fits(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	fits, err := s.House.Fits(c.Request().Context(), me(c).ID, id, c.QueryParam("leg"))
+	fits, err := s.House.Planning.Fits(c.Request().Context(), me(c).ID, id, c.QueryParam("leg"))
 	if err != nil {
 		return err
 	}
 	out := map[string]sentenceOf{}
 	for _, f := range fits {
-		out[str(f.Person)] = sentenceOf{desk.SayCandidate(f), toneOfCandidate(f)}
+		out[str(f.Person)] = sentenceOf{planning.SayCandidate(f), toneOfCandidate(f)}
 	}
 	return c.JSON(http.StatusOK, map[string]any{"people": out})
 }

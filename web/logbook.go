@@ -10,8 +10,8 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/day"
-	"greenbaton/desk"
 	"greenbaton/format"
+	"greenbaton/newsroom"
 	"greenbaton/store"
 )
 
@@ -23,7 +23,7 @@ type logView struct {
 	MoreSay string
 	Story   bool // the oldest first, with what came before
 	Turn    string
-	Origins []desk.Origin
+	Origins []newsroom.Origin
 	Whens   []string // of the origins
 	Acts    []option
 	People  []option
@@ -47,7 +47,7 @@ type logLine struct {
 
 type change struct{ Before, After string }
 
-func logLines(b *desk.Books, es []store.Entry) []logLine {
+func logLines(b *newsroom.Setup, es []store.Entry) []logLine {
 	var out []logLine
 	for _, e := range es {
 		out = append(out, logLine{e.Seq, b.At(e.At, e.DeskID), actorName(b, e.Actor), e.What, e.Why, changes(e), e.PieceID, ""})
@@ -75,7 +75,7 @@ func changes(e store.Entry) []change {
 }
 
 // sieve reads which entries of a logbook are asked for.
-func (s *Server) sieve(c *echo.Context, b *desk.Books, d int64) (store.LogSieve, error) {
+func (s *Server) sieve(c *echo.Context, b *newsroom.Setup, d int64) (store.LogSieve, error) {
 	q := c.QueryParams()
 	x := store.LogSieve{Desk: d, Actor: int64At(q, "who"), Words: strings.TrimSpace(q.Get("words")), Below: int64At(q, "below"), Behind: int64At(q, "behind"), Limit: perPage}
 	if k := q.Get("act"); k != "" {
@@ -106,11 +106,11 @@ func (s *Server) pieceLog(c *echo.Context) error {
 		return err
 	}
 	ctx, who := c.Request().Context(), me(c).ID
-	sheet, err := s.House.Sheet(ctx, who, id)
+	sheet, err := s.House.Planning.Sheet(ctx, who, id)
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -141,9 +141,9 @@ func (s *Server) pieceLog(c *echo.Context) error {
 func (s *Server) deskLog(c *echo.Context) error {
 	ctx, p := c.Request().Context(), me(c)
 	if len(p.Desks) == 0 {
-		return desk.ErrNotFound
+		return newsroom.ErrNotFound
 	}
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -167,7 +167,7 @@ func sifted(q url.Values) bool {
 	return false
 }
 
-func (s *Server) showLog(c *echo.Context, b *desk.Books, d int64, v logView, es []store.Entry, titles map[int64]string, address string) error {
+func (s *Server) showLog(c *echo.Context, b *newsroom.Setup, d int64, v logView, es []store.Entry, titles map[int64]string, address string) error {
 	q := c.QueryParams()
 	v.Q, v.Sifted = q, sifted(q)
 	v.Lines = logLines(b, es)
@@ -203,7 +203,7 @@ func (s *Server) showLog(c *echo.Context, b *desk.Books, d int64, v logView, es 
 		v.People = append(v.People, option{fmt.Sprint(p.ID), p.Name})
 	}
 	if k := s.House.LastChain(); k != nil {
-		v.Chain = sentence{fmt.Sprintf("Checked %s: %s, each as it was written.", b.At(k.At, d), desk.Plural(int(k.Entries), "entry")), "good"}
+		v.Chain = sentence{fmt.Sprintf("Checked %s: %s, each as it was written.", b.At(k.At, d), newsroom.Plural(int(k.Entries), "entry")), "good"}
 		v.Chain.Text = strings.Replace(v.Chain.Text, "entrys", "entries", 1)
 		if k.Problem != "" {
 			v.Chain = sentence{"Checked " + b.At(k.At, d) + ": " + k.Problem + ". Compare it with a backup.", "short"}
@@ -218,20 +218,20 @@ const mostExported = 2_000
 // exportLog writes a logbook as CSV or JSON, the oldest first, as far as it is sifted.
 func (s *Server) exportLog(c *echo.Context) error {
 	ctx, who, d := c.Request().Context(), me(c).ID, here(c)
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	if err != nil {
 		return err
 	}
 	as := c.Param("as")
 	if as != "csv" && as != "json" {
-		return desk.ErrNotFound
+		return newsroom.ErrNotFound
 	}
 	piece := int64(0)
 	if c.Param("id") != "" {
 		if piece, err = pieceID(c); err != nil {
 			return err
 		}
-		sheet, err := s.House.Sheet(ctx, who, piece)
+		sheet, err := s.House.Planning.Sheet(ctx, who, piece)
 		if err != nil {
 			return err
 		}
@@ -267,7 +267,7 @@ func (s *Server) exportLog(c *echo.Context) error {
 }
 
 // actorName gives who did something by their whole name.
-func actorName(b *desk.Books, id int64) string {
+func actorName(b *newsroom.Setup, id int64) string {
 	if id == 0 {
 		return "Green Baton"
 	}

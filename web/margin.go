@@ -17,7 +17,8 @@ import (
 	"greenbaton/core/copy"
 	asking "greenbaton/core/query"
 	"greenbaton/core/relay"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/copyroom"
 	"greenbaton/store"
 )
 
@@ -42,7 +43,7 @@ type author struct {
 }
 
 // authorsOf gives who proposes, where that is more than one.
-func authorsOf(b *desk.Books, ps []copy.Proposal) []author {
+func authorsOf(b *newsroom.Setup, ps []copy.Proposal) []author {
 	at := map[int64]int{}
 	var out []author
 	for _, p := range ps {
@@ -50,7 +51,7 @@ func authorsOf(b *desk.Books, ps []copy.Proposal) []author {
 		if !ok {
 			i = len(out)
 			at[p.By] = i
-			out = append(out, author{Name: desk.First(b.Name(p.By))})
+			out = append(out, author{Name: newsroom.First(b.Name(p.By))})
 		}
 		out[i].N++
 		out[i].Keys = strings.TrimSpace(out[i].Keys + " " + strings.Join(p.Keys, " "))
@@ -69,7 +70,7 @@ type noteOn struct {
 }
 
 type queryView struct {
-	desk.QuerySheet
+	copyroom.QuerySheet
 	No        int // in the margin and on the words
 	Who       string
 	When      string
@@ -100,11 +101,11 @@ type proposalView struct {
 
 func (s *Server) marginFor(c *echo.Context, id int64) (marginView, error) {
 	ctx := c.Request().Context()
-	m, row, err := s.House.MarginOf(ctx, me(c).ID, id)
+	m, row, err := s.House.Copyroom.MarginOf(ctx, me(c).ID, id)
 	if err != nil {
 		return marginView{}, err
 	}
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	if err != nil {
 		return marginView{}, err
 	}
@@ -112,7 +113,7 @@ func (s *Server) marginFor(c *echo.Context, id int64) (marginView, error) {
 	for _, p := range suited(b, row.DeskID, "") {
 		v.People = append(v.People, choice{strconv.FormatInt(p.ID, 10), p.Name})
 	}
-	from, err := s.House.Reviewers(ctx, &row)
+	from, err := s.House.Copyroom.Reviewers(ctx, &row)
 	if err != nil {
 		return v, err
 	}
@@ -178,13 +179,13 @@ func sayMargin(queries, changes int) string {
 		out = append(out, fmt.Sprintf("%d queries", queries))
 	}
 	if changes > 0 {
-		out = append(out, desk.Plural(changes, "change"))
+		out = append(out, newsroom.Plural(changes, "change"))
 	}
 	return strings.Join(out, " · ")
 }
 
-func newQueryView(b *desk.Books, q desk.QuerySheet, deskID int64, today string) queryView {
-	v := queryView{QuerySheet: q, Replied: q.Query.Answered(q.Answers), Who: desk.First(b.Name(q.By)), When: b.At(q.At, deskID)}
+func newQueryView(b *newsroom.Setup, q copyroom.QuerySheet, deskID int64, today string) queryView {
+	v := queryView{QuerySheet: q, Replied: q.Query.Answered(q.Answers), Who: newsroom.First(b.Name(q.By)), When: b.At(q.At, deskID)}
 	if at := q.At.In(b.Zones[deskID]); at.Format("2006-01-02") == today {
 		v.When = at.Format("15:04")
 	}
@@ -192,17 +193,17 @@ func newQueryView(b *desk.Books, q desk.QuerySheet, deskID int64, today string) 
 	case q.ForID == q.By:
 		v.Who += ", a note to self"
 	case q.ForID != 0:
-		v.Who += ", for " + desk.First(b.Name(q.ForID))
+		v.Who += ", for " + newsroom.First(b.Name(q.ForID))
 	}
 	for _, a := range q.Answers {
-		x := replyView{Who: desk.First(b.Name(a.By)), Text: a.Text, When: b.At(a.At, deskID)}
+		x := replyView{Who: newsroom.First(b.Name(a.By)), Text: a.Text, When: b.At(a.At, deskID)}
 		if f, ok := q.Files[a.FileID]; ok {
 			x.File = &f
 		}
 		v.Answers = append(v.Answers, x)
 	}
 	if q.Settled() {
-		v.SettledAs = "settled by " + desk.First(b.Name(q.SettledBy)) + ", " + b.At(q.SettledAt, deskID)
+		v.SettledAs = "settled by " + newsroom.First(b.Name(q.SettledBy)) + ", " + b.At(q.SettledAt, deskID)
 	}
 	return v
 }
@@ -214,8 +215,8 @@ var setWords = map[string]string{
 	`list "bullet"`: "in a list", `list "ordered"`: "in a numbered list", "list null": "not in a list", "blockquote true": "a quotation", "blockquote null": "no quotation",
 }
 
-func newProposalView(b *desk.Books, p copy.Proposal, deskID, who int64) proposalView {
-	v := proposalView{Proposal: p, Keys: strings.Join(p.Keys, " "), Who: desk.First(b.Name(p.By)), Mine: p.By == who}
+func newProposalView(b *newsroom.Setup, p copy.Proposal, deskID, who int64) proposalView {
+	v := proposalView{Proposal: p, Keys: strings.Join(p.Keys, " "), Who: newsroom.First(b.Name(p.By)), Mine: p.By == who}
 	if _, token, ok := strings.Cut(p.Keys[0], "."); ok {
 		if ms, err := strconv.ParseInt(token, 36, 64); err == nil && ms > 1e12 && ms < 1e13 {
 			v.When = time.UnixMilli(ms).In(b.Zones[deskID]).Format("15:04")
@@ -272,10 +273,10 @@ func (s *Server) askQuery(c *echo.Context) error {
 		if err != nil {
 			return "", err
 		}
-		o := desk.Ask{Query: asking.Query{About: asking.About(form.Get("about")), Text: form.Get("text"), ForID: int64At(form, "for"), Only: form.Get("only") != "",
+		o := copyroom.Ask{Query: asking.Query{About: asking.About(form.Get("about")), Text: form.Get("text"), ForID: int64At(form, "for"), Only: form.Get("only") != "",
 			FileID: int64At(form, "picture"), X: int(int64At(form, "x")), Y: int(int64At(form, "y"))},
 			Seq: int(int64At(form, "seq")), Place: copy.Place{At: int(int64At(form, "at")), Len: int(int64At(form, "len"))}, File: file}
-		_, err = s.House.AskAbout(c.Request().Context(), me(c).ID, id, o)
+		_, err = s.House.Copyroom.AskAbout(c.Request().Context(), me(c).ID, id, o)
 		return "The query is on the copy.", err
 	})
 }
@@ -303,14 +304,14 @@ func (s *Server) answerQuery(c *echo.Context) error {
 		if err != nil {
 			return "", err
 		}
-		return "Your answer is there.", s.House.AnswerQuery(ctx, me(c).ID, id, form.Get("text"), file)
+		return "Your answer is there.", s.House.Copyroom.AnswerQuery(ctx, me(c).ID, id, form.Get("text"), file)
 	})
 }
 
 func (s *Server) settleQuery(c *echo.Context) error {
 	return s.onQuery(c, func(ctx context.Context, id int64, form url.Values) (string, error) {
 		settled := form.Get("do") != "open"
-		return map[bool]string{true: "The query is settled.", false: "The query is open again."}[settled], s.House.SettleQuery(ctx, me(c).ID, id, settled)
+		return map[bool]string{true: "The query is settled.", false: "The query is open again."}[settled], s.House.Copyroom.SettleQuery(ctx, me(c).ID, id, settled)
 	})
 }
 
@@ -322,8 +323,8 @@ func (s *Server) decideProposals(c *echo.Context) error {
 		if len(keys) == 0 && form.Get("all") == "" {
 			return "", &relay.Refusal{Reason: relay.ErrInput, Text: "Choose what is to be taken or left."}
 		}
-		n, err := s.House.Decide(c.Request().Context(), me(c).ID, id, take, keys)
-		return fmt.Sprintf("%s %s.", desk.Plural(n, "proposed change"), map[bool]string{true: "taken", false: "left"}[take]), err
+		n, err := s.House.Review.Decide(c.Request().Context(), me(c).ID, id, take, keys)
+		return fmt.Sprintf("%s %s.", newsroom.Plural(n, "proposed change"), map[bool]string{true: "taken", false: "left"}[take]), err
 	})
 }
 
@@ -333,7 +334,7 @@ func (s *Server) takenCopy(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	m, _, err := s.House.MarginOf(c.Request().Context(), me(c).ID, id)
+	m, _, err := s.House.Copyroom.MarginOf(c.Request().Context(), me(c).ID, id)
 	if err != nil {
 		return err
 	}
@@ -360,17 +361,17 @@ const mostQueries = 100
 func (s *Server) queries(c *echo.Context) error {
 	ctx := c.Request().Context()
 	v := queriesView{Which: c.QueryParam("which"), Words: c.QueryParam("text")}
-	if !slices.Contains([]string{desk.QueriesAsked, desk.QueriesAll, desk.QueriesPiece, desk.QueriesDone}, v.Which) {
-		v.Which = desk.QueriesMine
+	if !slices.Contains([]string{copyroom.QueriesAsked, copyroom.QueriesAll, copyroom.QueriesPiece, copyroom.QueriesDone}, v.Which) {
+		v.Which = copyroom.QueriesMine
 	}
-	for _, t := range [][2]string{{desk.QueriesMine, "Mine to answer"}, {desk.QueriesAsked, "That I asked"}, {desk.QueriesAll, "All open"}, {desk.QueriesPiece, "By piece"}, {desk.QueriesDone, "Settled"}} {
+	for _, t := range [][2]string{{copyroom.QueriesMine, "Mine to answer"}, {copyroom.QueriesAsked, "That I asked"}, {copyroom.QueriesAll, "All open"}, {copyroom.QueriesPiece, "By piece"}, {copyroom.QueriesDone, "Settled"}} {
 		v.Tabs = append(v.Tabs, tab{t[0], t[1], t[0] == v.Which, template.URL("/queries?" + url.Values{"which": {t[0]}, "text": {v.Words}}.Encode())})
 	}
-	list, err := s.House.Queries(ctx, me(c).ID, v.Which, v.Words, mostQueries)
+	list, err := s.House.Copyroom.Queries(ctx, me(c).ID, v.Which, v.Words, mostQueries)
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	if err != nil {
 		return err
 	}

@@ -10,7 +10,8 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/relay"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/planning"
 )
 
 // onPiece carries out an act from a form on the page of a piece. What it says is
@@ -42,14 +43,14 @@ func version(form url.Values) int { return int(int64At(form, "version")) }
 
 func (s *Server) pass(c *echo.Context) error {
 	return s.onPiece(c, func(id int64, form url.Values) (string, error) {
-		o := desk.Pass{Piece: id, Leg: form.Get("leg"), Version: version(form), Why: form.Get("why"), To: map[string]int64{}}
+		o := planning.Pass{Piece: id, Leg: form.Get("leg"), Version: version(form), Why: form.Get("why"), To: map[string]int64{}}
 		for k := range form {
 			if leg, ok := strings.CutPrefix(k, "to-"); ok {
 				o.To[leg] = int64At(form, k)
 			}
 		}
 		ctx := c.Request().Context()
-		if err := s.House.PassLeg(ctx, me(c).ID, o); err != nil {
+		if err := s.House.Planning.PassLeg(ctx, me(c).ID, o); err != nil {
 			return "", err
 		}
 		return s.whatNow(c, id, "Passed")
@@ -58,13 +59,13 @@ func (s *Server) pass(c *echo.Context) error {
 
 // whatNow says where a piece is after it moved.
 func (s *Server) whatNow(c *echo.Context, id int64, did string) (string, error) {
-	sheet, err := s.House.Sheet(c.Request().Context(), me(c).ID, id)
-	if errors.Is(err, desk.ErrNotFound) { // it has left the view of the one who passed it
+	sheet, err := s.House.Planning.Sheet(c.Request().Context(), me(c).ID, id)
+	if errors.Is(err, newsroom.ErrNotFound) { // it has left the view of the one who passed it
 		return did + ".", nil
 	} else if err != nil {
 		return "", err
 	}
-	b, err := s.House.Books(c.Request().Context())
+	b, err := s.House.Setup(c.Request().Context())
 	if err != nil {
 		return "", err
 	}
@@ -80,8 +81,8 @@ func (s *Server) back(c *echo.Context) error {
 		if err != nil {
 			return "", err
 		}
-		o := desk.Back{Piece: id, From: form.Get("leg"), To: form.Get("to"), Version: version(form), Reasons: form.Get("reasons"), Queries: int64sAt(form, "query"), Days: days}
-		if err := s.House.SendBack(c.Request().Context(), me(c).ID, o); err != nil {
+		o := planning.Back{Piece: id, From: form.Get("leg"), To: form.Get("to"), Version: version(form), Reasons: form.Get("reasons"), Queries: int64sAt(form, "query"), Days: days}
+		if err := s.House.Planning.SendBack(c.Request().Context(), me(c).ID, o); err != nil {
 			return "", err
 		}
 		return s.whatNow(c, id, "Sent back")
@@ -90,7 +91,7 @@ func (s *Server) back(c *echo.Context) error {
 
 func (s *Server) skip(c *echo.Context) error {
 	return s.onPiece(c, func(id int64, form url.Values) (string, error) {
-		if err := s.House.SkipLeg(c.Request().Context(), me(c).ID, id, form.Get("leg"), version(form), form.Get("why")); err != nil {
+		if err := s.House.Planning.SkipLeg(c.Request().Context(), me(c).ID, id, form.Get("leg"), version(form), form.Get("why")); err != nil {
 			return "", err
 		}
 		return s.whatNow(c, id, "Skipped")
@@ -99,7 +100,7 @@ func (s *Server) skip(c *echo.Context) error {
 
 func (s *Server) need(c *echo.Context) error {
 	return s.onPiece(c, func(id int64, form url.Values) (string, error) {
-		return "The leg is back; the dates before it have moved.", s.House.NeedLeg(c.Request().Context(), me(c).ID, id, form.Get("leg"), version(form))
+		return "The leg is back; the dates before it have moved.", s.House.Planning.NeedLeg(c.Request().Context(), me(c).ID, id, form.Get("leg"), version(form))
 	})
 }
 
@@ -110,7 +111,7 @@ func (s *Server) take(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	if err = s.House.TakeLeg(c.Request().Context(), me(c).ID, id, form.Get("leg")); err == nil && wantsJSON(c) {
+	if err = s.House.Planning.TakeLeg(c.Request().Context(), me(c).ID, id, form.Get("leg")); err == nil && wantsJSON(c) {
 		return s.done(c, "It is yours now.", id)
 	}
 	return s.answered(c, err, "It is yours now.", fmt.Sprintf("/pieces/%d", id), func(status int, r *relay.Refusal) error { return s.showOpen(c, status, r) })
@@ -118,7 +119,7 @@ func (s *Server) take(c *echo.Context) error {
 
 func (s *Server) tick(c *echo.Context) error {
 	return s.onPiece(c, func(id int64, form url.Values) (string, error) {
-		return "", s.House.Tick(c.Request().Context(), me(c).ID, id, int64At(form, "step"), form.Get("done") == "yes")
+		return "", s.House.Planning.TickStep(c.Request().Context(), me(c).ID, id, int64At(form, "step"), form.Get("done") == "yes")
 	})
 }
 
@@ -129,6 +130,6 @@ func (s *Server) left(c *echo.Context) error {
 		if err != nil || strings.TrimSpace(form.Get("left")) == "" {
 			return "", noFigure(err, "left", "Write the hours left as a number like 3 or 1.5.")
 		}
-		return "Noted; the load follows.", s.House.Report(c.Request().Context(), me(c).ID, id, form.Get("leg"), minutes, version(form))
+		return "Noted; the load follows.", s.House.Planning.Report(c.Request().Context(), me(c).ID, id, form.Get("leg"), minutes, version(form))
 	})
 }

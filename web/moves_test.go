@@ -8,12 +8,12 @@ import (
 	"strings"
 	"testing"
 
-	"greenbaton/desk"
+	"greenbaton/newsroom/rooms"
 	"greenbaton/store"
 )
 
 // pieceNamed gives the path of a piece and its version.
-func pieceNamed(t testing.TB, h *desk.House, title string) (string, string) {
+func pieceNamed(t testing.TB, h *rooms.Newsroom, title string) (string, string) {
 	t.Helper()
 	var p struct{ ID, Version int64 }
 	if err := h.DB.Get(ctx, &p, "SELECT id, version FROM piece WHERE title = ?", title); err != nil {
@@ -185,14 +185,14 @@ func TestInboxAndPostRoom(t *testing.T) {
 	if err := house.DB.Get(ctx, &item, "SELECT id FROM inbox WHERE person_id = 1 AND read_at = 0 LIMIT 1"); err != nil {
 		t.Fatal(err)
 	}
-	before, err := house.Unread(ctx, 1)
+	before, err := house.Notify.Unread(ctx, 1)
 	if err != nil {
 		t.Fatal(err)
 	}
 	if res, _ := c.post(fmt.Sprintf("/inbox/%d", item), nil); !strings.HasPrefix(res.Request.URL.Path, "/pieces/") {
 		t.Errorf("opening leads to %s", res.Request.URL.Path)
 	}
-	if after, err := house.Unread(ctx, 1); err != nil || after >= before {
+	if after, err := house.Notify.Unread(ctx, 1); err != nil || after >= before {
 		t.Errorf("%d unread, then %d", before, after)
 	}
 	if _, body = c.post("/inbox/read", nil); !strings.Contains(body, "Everything is read") {

@@ -15,7 +15,8 @@ import (
 	"greenbaton/core/plan"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/planning"
 	"greenbaton/store"
 )
 
@@ -66,12 +67,12 @@ type planLeg struct {
 // maker lets through who may make pieces.
 func (s *Server) maker(next echo.HandlerFunc) echo.HandlerFunc {
 	return func(c *echo.Context) error {
-		b, err := s.House.Books(c.Request().Context())
+		b, err := s.House.Setup(c.Request().Context())
 		if err != nil {
 			return err
 		}
 		p := me(c)
-		if len(p.Desks) == 0 || !desk.MayCreate(b.Who(p.ID, here(c))) {
+		if len(p.Desks) == 0 || !planning.MayCreate(b.Who(p.ID, here(c))) {
 			return &relay.Refusal{Reason: relay.ErrNotYours, Text: "Only leads and staff of the desk make pieces. Ask your lead to make it."}
 		}
 		return next(c)
@@ -83,12 +84,12 @@ func (s *Server) newPiece(c *echo.Context) error {
 	for _, k := range []string{"title", "format", "date", "time", "channel", "campaign"} {
 		form.Set(k, c.QueryParam(k))
 	}
-	b, err := s.House.Books(c.Request().Context())
+	b, err := s.House.Setup(c.Request().Context())
 	if err != nil {
 		return err
 	}
 	if id := int64At(c.QueryParams(), "idea"); id != 0 {
-		r, _, err := s.House.Idea(c.Request().Context(), me(c).ID, id)
+		r, _, err := s.House.Intake.Idea(c.Request().Context(), me(c).ID, id)
 		if err != nil {
 			return err
 		}
@@ -97,7 +98,7 @@ func (s *Server) newPiece(c *echo.Context) error {
 		form.Set("brief", r.Notes)
 	}
 	if id := int64At(c.QueryParams(), "from"); id != 0 {
-		d, err := s.House.Again(c.Request().Context(), me(c).ID, id, c.QueryParam("edition") != "")
+		d, err := s.House.Planning.Again(c.Request().Context(), me(c).ID, id, c.QueryParam("edition") != "")
 		if err != nil {
 			return err
 		}
@@ -112,7 +113,7 @@ func (s *Server) newPiece(c *echo.Context) error {
 }
 
 // fromPiece fills a form in with a draft in the shape of another piece.
-func fromPiece(form url.Values, d desk.Draft) {
+func fromPiece(form url.Values, d planning.Draft) {
 	for k, v := range map[string]int64{"format": d.Format, "channel": d.Channel, "owner": d.Owner, "topic": d.Topic, "piece": d.From} {
 		form.Set(k, str(v))
 	}
@@ -133,14 +134,14 @@ func (s *Server) makePiece(c *echo.Context) error {
 	if form.Get("do") == "plan" { // the way without scripts
 		return s.showNewPiece(c, http.StatusOK, form, nil)
 	}
-	b, err := s.House.Books(c.Request().Context())
+	b, err := s.House.Setup(c.Request().Context())
 	if err != nil {
 		return err
 	}
 	d, err := s.draft(c, b, form)
 	var id int64
 	if err == nil {
-		id, err = s.House.Create(c.Request().Context(), me(c).ID, d)
+		id, err = s.House.Intake.Create(c.Request().Context(), me(c).ID, d)
 	}
 	var refusal *relay.Refusal
 	if errors.As(err, &refusal) {
@@ -158,7 +159,7 @@ func (s *Server) newPiecePlan(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Books(c.Request().Context())
+	b, err := s.House.Setup(c.Request().Context())
 	if err != nil {
 		return err
 	}
@@ -170,7 +171,7 @@ func (s *Server) newPiecePlan(c *echo.Context) error {
 }
 
 func (s *Server) showNewPiece(c *echo.Context, status int, form url.Values, refusal *relay.Refusal) error {
-	b, err := s.House.Books(c.Request().Context())
+	b, err := s.House.Setup(c.Request().Context())
 	if err != nil {
 		return err
 	}
@@ -180,7 +181,7 @@ func (s *Server) showNewPiece(c *echo.Context, status int, form url.Values, refu
 	}
 	v.Owners = b.Owners(here(c))
 	if id := int64At(form, "piece"); id != 0 {
-		if v.Like, err = s.House.Example(c.Request().Context(), me(c).ID, id); err != nil {
+		if v.Like, err = s.House.Planning.Example(c.Request().Context(), me(c).ID, id); err != nil {
 			return err
 		}
 		v.Edition = form.Get("edition") != ""
@@ -196,15 +197,15 @@ func (s *Server) showNewPiece(c *echo.Context, status int, form url.Values, refu
 	return s.show(c, status, "newpiece", "New piece", v)
 }
 
-func (s *Server) planView(c *echo.Context, b *desk.Books, form url.Values) (planView, error) {
+func (s *Server) planView(c *echo.Context, b *newsroom.Setup, form url.Values) (planView, error) {
 	var v planView
 	if int64At(form, "format") == 0 {
 		return v, nil
 	}
 	d, err := s.draft(c, b, form)
-	var p desk.Prospect
+	var p planning.Prospect
 	if err == nil {
-		p, err = s.House.Prospect(c.Request().Context(), me(c).ID, d)
+		p, err = s.House.Planning.Prospect(c.Request().Context(), me(c).ID, d)
 	}
 	var refusal *relay.Refusal
 	if errors.As(err, &refusal) {
@@ -222,14 +223,14 @@ func (s *Server) planView(c *echo.Context, b *desk.Books, form url.Values) (plan
 	}
 	for i, l := range p.Piece.Legs {
 		x := planLeg{
-			Leg: l, Starts: desk.Short(house.Calendar.Day(p.Projection.Start[i])), Ends: desk.Short(house.Calendar.Due(p.Projection.End[i])), Due: desk.Short(l.Due),
+			Leg: l, Starts: newsroom.Short(house.Calendar.Day(p.Projection.Start[i])), Ends: newsroom.Short(house.Calendar.Due(p.Projection.End[i])), Due: newsroom.Short(l.Due),
 			Past: l.Due != 0 && l.Due < today && l.State != relay.Skipped, Optional: l.Skip == route.SkipUnless, Needed: l.State != relay.Skipped,
 		}
 		if c, ok := p.Weight.Fits[l.Key]; ok {
-			x.Fits, x.Tone = desk.SayCandidate(c), toneOfCandidate(c)
+			x.Fits, x.Tone = planning.SayCandidate(c), toneOfCandidate(c)
 		}
 		if c, ok := p.Weight.Better[l.Key]; ok {
-			x.Better = b.Name(c.Person) + ": " + desk.SayCandidate(c)
+			x.Better = b.Name(c.Person) + ": " + planning.SayCandidate(c)
 		}
 		v.Legs = append(v.Legs, x)
 	}
@@ -239,7 +240,7 @@ func (s *Server) planView(c *echo.Context, b *desk.Books, form url.Values) (plan
 }
 
 // answer says whether a draft makes its day, and the earliest it could go out.
-func answer(b *desk.Books, p desk.Prospect) (string, string) {
+func answer(b *newsroom.Setup, p planning.Prospect) (string, string) {
 	earliest := "There is no free slot in the next year that it could make."
 	if p.CouldGoOut != 0 {
 		earliest = "The earliest it could go out is " + b.At(p.CouldGoOut, p.Piece.DeskID) + "."
@@ -249,20 +250,20 @@ func answer(b *desk.Books, p desk.Prospect) (string, string) {
 	case plan.Unplaced:
 		return earliest, "plain"
 	case plan.Short:
-		return fmt.Sprintf("%s: if everyone takes their days, it will miss %s. %s", desk.SayPace(st), b.At(p.Piece.GoesOut, p.Piece.DeskID), earliest), "short"
+		return fmt.Sprintf("%s: if everyone takes their days, it will miss %s. %s", newsroom.SayPace(st), b.At(p.Piece.GoesOut, p.Piece.DeskID), earliest), "short"
 	case plan.NoRoom:
 		return "No room: it makes its day if nobody takes a day longer.", "noroom"
 	}
-	return desk.SayPace(st) + " for " + b.At(p.Piece.GoesOut, p.Piece.DeskID) + ".", "good"
+	return newsroom.SayPace(st) + " for " + b.At(p.Piece.GoesOut, p.Piece.DeskID) + ".", "good"
 }
 
 // draft reads the form of a new piece, and what it takes from the piece whose shape it has.
-func (s *Server) draft(c *echo.Context, b *desk.Books, form url.Values) (desk.Draft, error) {
+func (s *Server) draft(c *echo.Context, b *newsroom.Setup, form url.Values) (planning.Draft, error) {
 	d, err := draftOf(b, me(c), form, s.House.Now())
 	if err != nil || d.From == 0 {
 		return d, err
 	}
-	was, err := s.House.Again(c.Request().Context(), me(c).ID, d.From, d.Edition)
+	was, err := s.House.Planning.Again(c.Request().Context(), me(c).ID, d.From, d.Edition)
 	if err != nil {
 		return d, err
 	}
@@ -274,8 +275,8 @@ func (s *Server) draft(c *echo.Context, b *desk.Books, form url.Values) (desk.Dr
 }
 
 // draftOf reads the form of a new piece.
-func draftOf(b *desk.Books, who store.Person, form url.Values, now day.Moment) (desk.Draft, error) {
-	d := desk.Draft{Title: form.Get("title"), Format: int64At(form, "format"), Channel: int64At(form, "channel"), Owner: int64At(form, "owner"), Brief: form.Get("brief"),
+func draftOf(b *newsroom.Setup, who store.Person, form url.Values, now day.Moment) (planning.Draft, error) {
+	d := planning.Draft{Title: form.Get("title"), Format: int64At(form, "format"), Channel: int64At(form, "channel"), Owner: int64At(form, "owner"), Brief: form.Get("brief"),
 		Topic: int64At(form, "topic"), Campaign: int64At(form, "campaign"), Idea: int64At(form, "idea"), From: int64At(form, "piece"), Edition: form.Get("edition") != ""}
 	f := b.Format(d.Format)
 	if d.Owner == 0 {
@@ -286,7 +287,7 @@ func draftOf(b *desk.Books, who store.Person, form url.Values, now day.Moment) (
 	if channel == 0 {
 		channel = f.ChannelID
 	}
-	if d.GoesOut, err = goesOut(b, f, channel, form, desk.Morning, now); err != nil {
+	if d.GoesOut, err = goesOut(b, f, channel, form, newsroom.Morning, now); err != nil {
 		return d, err
 	}
 	if d.WordsFrom, err = whole(form, "from", "words", "the words asked for", f.WordsFrom); err != nil {
@@ -298,13 +299,13 @@ func draftOf(b *desk.Books, who store.Person, form url.Values, now day.Moment) (
 	if int64At(form, "planned") != d.Format { // the legs in the form are those of another format, or none
 		return d, nil
 	}
-	d.Legs = map[string]desk.DraftLeg{}
+	d.Legs = map[string]planning.DraftLeg{}
 	for _, l := range b.Latest(f.ID).Way.Legs {
 		n, err := whole(form, "days-"+l.Key, "days-"+l.Key, "the days for "+l.Name, l.Allowance)
 		if err != nil {
 			return d, err
 		}
-		d.Legs[l.Key] = desk.DraftLeg{Holder: int64At(form, "holder-"+l.Key), Days: n, Needed: form.Get("needed-"+l.Key) != ""}
+		d.Legs[l.Key] = planning.DraftLeg{Holder: int64At(form, "holder-"+l.Key), Days: n, Needed: form.Get("needed-"+l.Key) != ""}
 	}
 	return d, nil
 }
@@ -312,7 +313,7 @@ func draftOf(b *desk.Books, who store.Person, form url.Values, now day.Moment) (
 // goesOut reads the day and time of a form; a day without a time gets that of the
 // channel's slot on it, or, where there is none, the usual one in minutes after
 // midnight. A day that is past or too far away is refused.
-func goesOut(b *desk.Books, f store.Format, channel int64, form url.Values, usual int, now day.Moment) (day.Moment, error) {
+func goesOut(b *newsroom.Setup, f store.Format, channel int64, form url.Values, usual int, now day.Moment) (day.Moment, error) {
 	date, clock := strings.TrimSpace(form.Get("date")), strings.TrimSpace(form.Get("time"))
 	if date == "" {
 		return 0, nil

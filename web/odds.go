@@ -5,7 +5,8 @@ import (
 	"strconv"
 
 	"greenbaton/core/forecast"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/planning"
 )
 
 // oddsView is how likely a piece makes its day.
@@ -21,7 +22,7 @@ type oddsDay struct {
 }
 
 // newOdds says how likely a piece makes its day; nil where nothing is foreseen.
-func newOdds(s desk.Sheet) *oddsView {
+func newOdds(s planning.Sheet) *oddsView {
 	f := s.Forecast
 	if f == nil {
 		return nil
@@ -33,7 +34,7 @@ func newOdds(s desk.Sheet) *oddsView {
 	for i, level := range forecast.Levels {
 		d := "never"
 		if f.Days[i] != 0 {
-			d = desk.Short(f.Days[i])
+			d = newsroom.Short(f.Days[i])
 		}
 		v.Days = append(v.Days, oddsDay{int(level*100 + 0.5), d})
 	}
@@ -43,7 +44,7 @@ func newOdds(s desk.Sheet) *oddsView {
 			left++
 		}
 	}
-	v.Learned = fmt.Sprintf("learnt from finished runs of %d of the %s to come", f.Learned, desk.Plural(left, "leg"))
+	v.Learned = fmt.Sprintf("learnt from finished runs of %d of the %s to come", f.Learned, newsroom.Plural(left, "leg"))
 	if f.Learned == 0 {
 		v.Learned = "from the days allowed; there are too few finished runs to learn from"
 	}

@@ -11,7 +11,8 @@ import (
 
 	"greenbaton/core/plan"
 	"greenbaton/core/relay"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/planning"
 	"greenbaton/store"
 )
 
@@ -45,11 +46,11 @@ func (s *Server) open(c *echo.Context) error { return s.showOpen(c, http.StatusO
 
 func (s *Server) showOpen(c *echo.Context, status int, refusal *relay.Refusal) error {
 	ctx := c.Request().Context()
-	all, err := s.House.Open(ctx, me(c).ID, here(c))
+	all, err := s.House.Planning.Open(ctx, me(c).ID, here(c))
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -72,9 +73,9 @@ func (s *Server) showOpen(c *echo.Context, status int, refusal *relay.Refusal) e
 	return s.show(c, status, "open", "Open legs", v)
 }
 
-func (v *openingsView) answer(all desk.Openings, mine, asked int) {
+func (v *openingsView) answer(all planning.Openings, mine, asked int) {
 	n := len(all.Legs)
-	legs := desk.Plural(n, "leg") + verb(n, " is", " are")
+	legs := newsroom.Plural(n, "leg") + verb(n, " is", " are")
 	switch {
 	case all.Staff && n == 0:
 		v.Answer = sentence{"Every leg under way has somebody.", "good"}
@@ -94,10 +95,10 @@ func (v *openingsView) answer(all desk.Openings, mine, asked int) {
 	v.Empty = "When somebody gives a leg back, or one is offered, it stands here."
 }
 
-func newOpeningRow(b *desk.Books, x desk.Opening, staff bool) openingRow {
+func newOpeningRow(b *newsroom.Setup, x planning.Opening, staff bool) openingRow {
 	p, l := x.Piece, x.Leg
 	r := openingRow{Piece: p.ID, Version: int64(p.Version), Key: l.Key, Title: p.Title, Leg: l.Name, To: x.To, Mine: x.Mine, Edit: x.Edit}
-	says := []string{b.Format(p.FormatID).Name, desk.Hours(l.Remaining()) + " of work"}
+	says := []string{b.Format(p.FormatID).Name, newsroom.Hours(l.Remaining()) + " of work"}
 	if x.Begins != "" {
 		says = append(says, "begins about "+x.Begins)
 	} else {
@@ -105,20 +106,20 @@ func newOpeningRow(b *desk.Books, x desk.Opening, staff bool) openingRow {
 	}
 	r.Says = strings.Join(says, " · ")
 	if r.Due = "no date yet"; l.Due != 0 {
-		r.Due = desk.Short(l.Due)
+		r.Due = newsroom.Short(l.Due)
 	}
 	if l.Fee != 0 {
 		r.Fee = b.SayFee(p.DeskID, l.Fee)
 	}
 	if x.Would != nil {
-		r.Would = &sentence{"For you: " + desk.SayCandidate(*x.Would), toneOfCandidate(*x.Would)}
+		r.Would = &sentence{"For you: " + planning.SayCandidate(*x.Would), toneOfCandidate(*x.Would)}
 	}
 	if x.Loses > 0 {
-		r.Loses = "It goes back to the desk after " + desk.Plural(x.Loses, "working day") + " without a word."
+		r.Loses = "It goes back to the desk after " + newsroom.Plural(x.Loses, "working day") + " without a word."
 	}
 	if staff {
 		if st := (store.Standing{Pace: x.Plan.Pace, InHand: x.Plan.InHand}); st.Pace != plan.Unplaced {
-			r.Stands = &sentence{desk.SayPace(st), tone(st)}
+			r.Stands = &sentence{newsroom.SayPace(st), tone(st)}
 		}
 	}
 	return r
@@ -127,7 +128,7 @@ func newOpeningRow(b *desk.Books, x desk.Opening, staff bool) openingRow {
 // offer opens a leg to people or to its role.
 func (s *Server) offer(c *echo.Context) error {
 	return s.onPiece(c, func(id int64, form url.Values) (string, error) {
-		o := desk.Offer{Piece: id, Leg: form.Get("leg"), Version: version(form)}
+		o := planning.Offer{Piece: id, Leg: form.Get("leg"), Version: version(form)}
 		for _, v := range form["to"] {
 			if who, err := strconv.ParseInt(v, 10, 64); err == nil {
 				o.To = append(o.To, who)
@@ -137,7 +138,7 @@ func (s *Server) offer(c *echo.Context) error {
 		if o.Fee, err = readFee(form.Get("fee")); err != nil {
 			return "", err
 		}
-		return "It is offered.", s.House.OfferLeg(c.Request().Context(), me(c).ID, o)
+		return "It is offered.", s.House.Planning.OfferLeg(c.Request().Context(), me(c).ID, o)
 	})
 }
 
@@ -147,6 +148,6 @@ func (s *Server) giveBack(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	err = s.House.GiveBack(c.Request().Context(), me(c).ID, id, form.Get("leg"), form.Get("why"), version(form))
+	err = s.House.Planning.GiveBack(c.Request().Context(), me(c).ID, id, form.Get("leg"), form.Get("why"), version(form))
 	return s.answered(c, err, "It is open again; the owner is told.", "/open", func(status int, r *relay.Refusal) error { return s.showPiece(c, status, id, r, form) })
 }

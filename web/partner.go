@@ -14,7 +14,8 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/relay"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/review"
 	"greenbaton/store"
 )
 
@@ -56,21 +57,21 @@ func (s *Server) partner(c *echo.Context) error {
 	return s.showPartner(c, http.StatusOK, "")
 }
 
-func partnerKey(c *echo.Context) (desk.Key, string) {
+func partnerKey(c *echo.Context) (review.Key, string) {
 	if t := c.Param("token"); t != "" {
-		return desk.Key{Token: t}, "/partner/" + t
+		return review.Key{Token: t}, "/partner/" + t
 	}
-	return desk.Key{Who: me(c).ID}, "/partner"
+	return review.Key{Who: me(c).ID}, "/partner"
 }
 
 func (s *Server) showPartner(c *echo.Context, status int, problem string) error {
 	ctx := c.Request().Context()
 	k, base := partnerKey(c)
-	sheet, err := s.House.PartnerPage(ctx, k)
+	sheet, err := s.House.Review.PartnerPage(ctx, k)
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -85,7 +86,7 @@ func (s *Server) showPartner(c *echo.Context, status int, problem string) error 
 	return s.showPlain(c, status, "partner", v.Name, v.House, v)
 }
 
-func viewOfPartner(b *desk.Books, x desk.PartnerSheet) partnerView {
+func viewOfPartner(b *newsroom.Setup, x review.PartnerSheet) partnerView {
 	d := x.Desk.ID
 	v := partnerView{Name: x.Partner.Name, House: x.Desk.Name, Pitches: x.Pitches}
 	for _, a := range x.Asked {
@@ -94,7 +95,7 @@ func viewOfPartner(b *desk.Books, x desk.PartnerSheet) partnerView {
 			y.Says, y.To = "Your verdict is asked for", fmt.Sprintf("/pieces/%d/review", a.Piece)
 		}
 		if a.Due != 0 {
-			y.Says += ", by " + desk.Short(a.Due)
+			y.Says += ", by " + newsroom.Short(a.Due)
 		}
 		v.Asked = append(v.Asked, y)
 	}
@@ -116,16 +117,16 @@ func viewOfPartner(b *desk.Books, x desk.PartnerSheet) partnerView {
 	case n == 1:
 		v.Answer = sentence{"One thing waits for you.", "noroom"}
 	case n > 1:
-		v.Answer = sentence{desk.UpperFirst(number(n)) + " things wait for you.", "noroom"}
+		v.Answer = sentence{newsroom.UpperFirst(number(n)) + " things wait for you.", "noroom"}
 	case running > 0:
-		v.Answer = sentence{"Nothing waits for you. " + desk.UpperFirst(counted(running, "piece")) + verb(running, " is", " are") + " under way.", "good"}
+		v.Answer = sentence{"Nothing waits for you. " + newsroom.UpperFirst(counted(running, "piece")) + verb(running, " is", " are") + " under way.", "good"}
 	default:
 		v.Answer = sentence{"Nothing waits for you, and nothing is under way.", "plain"}
 	}
 	return v
 }
 
-func pieceOfPartner(b *desk.Books, d int64, p desk.PartnerPiece) partnerPiece {
+func pieceOfPartner(b *newsroom.Setup, d int64, p review.PartnerPiece) partnerPiece {
 	y := partnerPiece{Title: p.Title, Kind: p.Kind, Tone: "plain", When: "no day yet"}
 	if p.GoesOut != 0 {
 		y.When = b.At(p.GoesOut, d)
@@ -134,7 +135,7 @@ func pieceOfPartner(b *desk.Books, d int64, p desk.PartnerPiece) partnerPiece {
 	case p.Out:
 		y.Stands, y.Tone, y.To = "It is out", "good", p.Address
 	case len(p.Now) > 0:
-		y.Stands = "Now: " + desk.Names(p.Now) + fmt.Sprintf(" · %d of %d steps done", p.Done, p.Of)
+		y.Stands = "Now: " + newsroom.Names(p.Now) + fmt.Sprintf(" · %d of %d steps done", p.Done, p.Of)
 	case p.Done == p.Of:
 		y.Stands, y.Tone = "Ready", "good"
 	}
@@ -143,7 +144,7 @@ func pieceOfPartner(b *desk.Books, d int64, p desk.PartnerPiece) partnerPiece {
 	case p.Comes == 0:
 		y.Yours, y.Tone = p.Yours+" is with you now", "noroom"
 	default:
-		y.Yours = p.Yours + " comes to you about " + desk.Short(p.Comes)
+		y.Yours = p.Yours + " comes to you about " + newsroom.Short(p.Comes)
 	}
 	if p.Piece != 0 && !p.Out && p.Comes == 0 && p.Yours != "" {
 		y.To = fmt.Sprintf("/pieces/%d/review", p.Piece)
@@ -153,7 +154,7 @@ func pieceOfPartner(b *desk.Books, d int64, p desk.PartnerPiece) partnerPiece {
 }
 
 // partnerStrip draws how far a piece is, without who has it or whether it is late.
-func partnerStrip(b *desk.Books, p desk.PartnerPiece) strip {
+func partnerStrip(b *newsroom.Setup, p review.PartnerPiece) strip {
 	r := store.Row{Piece: relay.Piece{Legs: slices.Clone(p.Legs), GoesOut: p.GoesOut}}
 	for i := range r.Legs {
 		r.Legs[i].Holder = 0
@@ -180,9 +181,9 @@ func (s *Server) partnerPitch(c *echo.Context) error {
 		return s.showPartner(c, http.StatusUnprocessableEntity, "Say yes or no.")
 	}
 	if k.Token != "" {
-		_, err = s.House.AnswerPitchByLink(c.Request().Context(), k, id, yes, form.Get("why"))
+		_, err = s.House.Intake.AnswerPitchByLink(c.Request().Context(), k, id, yes, form.Get("why"))
 	} else {
-		_, err = s.House.AnswerPitch(c.Request().Context(), k.Who, id, yes, form.Get("why"))
+		_, err = s.House.Intake.AnswerPitch(c.Request().Context(), k.Who, id, yes, form.Get("why"))
 	}
 	var refusal *relay.Refusal
 	if errors.As(err, &refusal) && refusal.Reason != relay.ErrNotYours {
@@ -199,7 +200,7 @@ func (s *Server) partnerPitch(c *echo.Context) error {
 func (s *Server) partnerLive(c *echo.Context) error {
 	ctx := c.Request().Context()
 	k, _ := partnerKey(c)
-	sheet, err := s.House.PartnerPage(ctx, k)
+	sheet, err := s.House.Review.PartnerPage(ctx, k)
 	if err != nil {
 		return err
 	}
@@ -210,12 +211,12 @@ func (s *Server) partnerLive(c *echo.Context) error {
 	if err := out.SetWriteDeadline(time.Time{}); err != nil {
 		s.Log.Debug("no deadline to set", "problem", err)
 	}
-	mark := s.House.Wire.Mark()
+	mark := s.House.Events.Mark()
 	w.WriteHeader(http.StatusOK)
 	if _, err := io.WriteString(w, "retry: 2000\n\n"); err != nil || out.Flush() != nil {
 		return nil
 	}
-	still := s.House.StillPartner(k)
+	still := s.House.Review.StillPartner(k)
 	if k.Token == "" {
 		partner, visit := still, s.House.Still(s.visitor(ctx))
 		still = func() bool { return visit() && partner() }
@@ -224,14 +225,14 @@ func (s *Server) partnerLive(c *echo.Context) error {
 	defer done()
 	for {
 		waiting, stop := context.WithTimeout(ctx, breath)
-		news, next, gap, err := s.House.Wire.After(waiting, mark)
+		news, next, gap, err := s.House.Events.After(waiting, mark)
 		stop()
 		if ctx.Err() != nil || err != nil && waiting.Err() == nil || !still() {
 			return nil // the link or visit was ended
 		}
 		line := ": nothing new\n\n"
-		if gap || slices.ContainsFunc(news, func(n desk.News) bool {
-			return n.Kind == desk.Changed && (len(n.Desks) == 0 || slices.Contains(n.Desks, sheet.Desk.ID))
+		if gap || slices.ContainsFunc(news, func(n newsroom.Event) bool {
+			return n.Kind == newsroom.Changed && (len(n.Desks) == 0 || slices.Contains(n.Desks, sheet.Desk.ID))
 		}) {
 			line = "data: look\n\n"
 		}
@@ -267,7 +268,7 @@ func (s *Server) partnerPage(c *echo.Context) error {
 
 func (s *Server) showPartnerForm(c *echo.Context, status int, refusal *relay.Refusal, typed url.Values, link string) error {
 	ctx, d := c.Request().Context(), here(c)
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -278,9 +279,9 @@ func (s *Server) showPartnerForm(c *echo.Context, status int, refusal *relay.Ref
 			return err
 		}
 		if v.Partner = b.Partner(id); v.Partner.ID == 0 || v.Partner.DeskID != d {
-			return desk.ErrNotFound
+			return newsroom.ErrNotFound
 		}
-		sheet, err := s.House.PartnerAsSeen(ctx, me(c).ID, d, id)
+		sheet, err := s.House.Review.PartnerAsSeen(ctx, me(c).ID, d, id)
 		if err != nil {
 			return err
 		}
@@ -320,16 +321,16 @@ func (s *Server) savePartner(c *echo.Context) error {
 	}
 	switch form.Get("do") {
 	case "link":
-		link, err := s.House.PartnerLink(ctx, by, d, p.ID)
+		link, err := s.House.Review.PartnerLink(ctx, by, d, p.ID)
 		if err != nil {
 			return err
 		}
 		return s.showPartnerForm(c, http.StatusOK, nil, nil, link)
 	case "revoke":
-		err := s.House.RevokePartner(ctx, by, d, p.ID)
+		err := s.House.Review.RevokePartner(ctx, by, d, p.ID)
 		return s.answered(c, err, "Their private links open nothing any more.", fmt.Sprintf("/partners/%d", p.ID), nil)
 	}
-	id, err := s.House.SavePartner(ctx, by, p, idsTyped(form["person"]), idsTyped(form["channel"]))
+	id, err := s.House.Review.SavePartner(ctx, by, p, idsTyped(form["person"]), idsTyped(form["channel"]))
 	return s.answered(c, err, p.Name+" is kept.", fmt.Sprintf("/partners/%d", id), func(status int, r *relay.Refusal) error {
 		return s.showPartnerForm(c, status, r, form, "")
 	})

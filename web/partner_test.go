@@ -3,17 +3,17 @@ package web
 import (
 	"testing"
 
-	"greenbaton/desk"
+	"greenbaton/newsroom/review"
 )
 
 // A partner is led to a piece where something is theirs to say now, and to no other.
 func TestAPartnerIsLedToWhatIsTheirs(t *testing.T) {
 	h, _ := open(t, true)
-	b, err := h.Books(ctx)
+	b, err := h.Setup(ctx)
 	if err != nil {
 		t.Fatal(err)
 	}
-	now := desk.PartnerPiece{Piece: 391, Title: "The last tide mill", Yours: "Sign-off"}
+	now := review.PartnerPiece{Piece: 391, Title: "The last tide mill", Yours: "Sign-off"}
 	later, out, others, past := now, now, now, now
 	later.Comes = 20_800
 	out.Out, out.Address = true, "/site/web/tide"
@@ -21,7 +21,7 @@ func TestAPartnerIsLedToWhatIsTheirs(t *testing.T) {
 	past.Piece = 0
 	for _, c := range []struct {
 		what string
-		p    desk.PartnerPiece
+		p    review.PartnerPiece
 		to   string
 	}{{"with them now", now, "/pieces/391/review"}, {"to come", later, ""}, {"out", out, "/site/web/tide"}, {"not theirs", others, ""}, {"one they may not open", past, ""}} {
 		if got := pieceOfPartner(b, 1, c.p).To; got != c.to {

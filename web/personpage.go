@@ -11,7 +11,8 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/relay"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/setup"
 	"greenbaton/store"
 )
 
@@ -58,14 +59,14 @@ var accesses = []option{
 }
 
 // personOf finds the person of an address on the desk that is looked at; "new" is nobody.
-func (s *Server) personOf(c *echo.Context, b *desk.Books) (store.Person, error) {
+func (s *Server) personOf(c *echo.Context, b *newsroom.Setup) (store.Person, error) {
 	if c.Param("id") == "new" {
-		return store.Person{Access: relay.Staff, Desks: []int64{here(c)}, Hours: desk.HoursText([7]int{0, 420, 420, 420, 420, 420, 0})}, nil
+		return store.Person{Access: relay.Staff, Desks: []int64{here(c)}, Hours: setup.HoursText([7]int{0, 420, 420, 420, 420, 420, 0})}, nil
 	}
 	id, err := pieceID(c)
 	p := b.Person(id)
 	if err != nil || p.ID == 0 || !slices.Contains(p.Desks, here(c)) {
-		return p, desk.ErrNotFound
+		return p, newsroom.ErrNotFound
 	}
 	return p, nil
 }
@@ -73,7 +74,7 @@ func (s *Server) personOf(c *echo.Context, b *desk.Books) (store.Person, error) 
 func (s *Server) personPage(c *echo.Context) error { return s.showPerson(c, http.StatusOK, nil, nil) }
 
 func (s *Server) showPerson(c *echo.Context, status int, refusal *relay.Refusal, form url.Values) error {
-	b, err := s.House.Books(c.Request().Context())
+	b, err := s.House.Setup(c.Request().Context())
 	if err != nil {
 		return err
 	}
@@ -111,7 +112,7 @@ func (s *Server) showPerson(c *echo.Context, status int, refusal *relay.Refusal,
 	slices.Reverse(v.Away)
 	v.Others = slices.DeleteFunc(b.OnDesk(here(c)), func(x store.Person) bool { return x.ID == p.ID })
 	if p.BarredAt != 0 {
-		held, err := s.House.LeftWith(c.Request().Context(), me(c).ID, here(c), p.ID)
+		held, err := s.House.Account.LeftWith(c.Request().Context(), me(c).ID, here(c), p.ID)
 		if err != nil {
 			return err
 		}
@@ -121,7 +122,7 @@ func (s *Server) showPerson(c *echo.Context, status int, refusal *relay.Refusal,
 				says = x.Leg.Name + ", with them now"
 			}
 			if x.Leg.Due != 0 {
-				says += ", due " + desk.Short(x.Leg.Due)
+				says += ", due " + newsroom.Short(x.Leg.Due)
 			}
 			v.Left = append(v.Left, leftLeg{x.Piece.ID, x.Leg.Key, x.Piece.Title, says})
 		}
@@ -141,7 +142,7 @@ func (s *Server) showPerson(c *echo.Context, status int, refusal *relay.Refusal,
 }
 
 // sayPerson says in a sentence what somebody works, and what they have to do.
-func (s *Server) sayPerson(c *echo.Context, b *desk.Books, p store.Person) (string, error) {
+func (s *Server) sayPerson(c *echo.Context, b *newsroom.Setup, p store.Person) (string, error) {
 	if p.ID == 0 {
 		return "They can be given legs of the roles they run, within the hours they work.", nil
 	}
@@ -161,7 +162,7 @@ func (s *Server) sayPerson(c *echo.Context, b *desk.Books, p store.Person) (stri
 	if legs == 0 {
 		return fmt.Sprintf("Works %s, and has nothing to do just now.", hoursOfWeek(p.Minutes())), nil
 	}
-	return fmt.Sprintf("Works %s, and has %s of work in %s.", hoursOfWeek(p.Minutes()), desk.Hours(minutes), desk.Plural(legs, "leg")), nil
+	return fmt.Sprintf("Works %s, and has %s of work in %s.", hoursOfWeek(p.Minutes()), newsroom.Hours(minutes), newsroom.Plural(legs, "leg")), nil
 }
 
 func formOfPerson(p store.Person) url.Values {
@@ -200,19 +201,19 @@ func readPerson(form url.Values, p store.Person, mine []int64) (store.Person, er
 		}
 		minutes[i] = m
 	}
-	p.Hours = desk.HoursText(minutes)
+	p.Hours = setup.HoursText(minutes)
 	return p, nil
 }
 
 // savePerson stores somebody, retires them, or adds them.
 func (s *Server) savePerson(c *echo.Context) error {
 	ctx := c.Request().Context()
-	return setUp(s, c, s.personOf, func(_ *desk.Books, was store.Person, form url.Values) (string, error) {
+	return setUp(s, c, s.personOf, func(_ *newsroom.Setup, was store.Person, form url.Values) (string, error) {
 		p, err := readPerson(form, was, me(c).Desks)
 		if err != nil {
 			return "", err
 		}
-		id, password, err := s.House.SavePerson(ctx, me(c).ID, here(c), p)
+		id, password, err := s.House.Settings.SavePerson(ctx, me(c).ID, here(c), p)
 		if err != nil {
 			return "", err
 		}
@@ -235,7 +236,7 @@ func (s *Server) newPassword(c *echo.Context) error {
 		return err
 	}
 	ctx := c.Request().Context()
-	password, err := s.House.NewPassword(ctx, me(c).ID, here(c), id)
+	password, err := s.House.Settings.NewPassword(ctx, me(c).ID, here(c), id)
 	var refusal *relay.Refusal
 	if errors.As(err, &refusal) && refusal.Reason == relay.ErrInput {
 		return s.showPerson(c, statusOf(refusal), refusal, nil)
@@ -243,7 +244,7 @@ func (s *Server) newPassword(c *echo.Context) error {
 		return err
 	}
 	if id == me(c).ID { // their own sessions ended with it; this one goes on
-		b, err := s.House.Books(ctx)
+		b, err := s.House.Setup(ctx)
 		if err != nil {
 			return err
 		}
@@ -255,8 +256,8 @@ func (s *Server) newPassword(c *echo.Context) error {
 
 // dropAbsence takes days off back.
 func (s *Server) dropAbsence(c *echo.Context) error {
-	return setUp(s, c, s.personOf, func(_ *desk.Books, p store.Person, form url.Values) (string, error) {
-		if err := s.House.DropAbsence(c.Request().Context(), me(c).ID, here(c), int64At(form, "absence")); err != nil {
+	return setUp(s, c, s.personOf, func(_ *newsroom.Setup, p store.Person, form url.Values) (string, error) {
+		if err := s.House.Settings.DropAbsence(c.Request().Context(), me(c).ID, here(c), int64At(form, "absence")); err != nil {
 			return "", err
 		}
 		s.say(c, "The days off are taken back; how every piece stands is worked out anew.")

@@ -15,8 +15,9 @@ import (
 	"greenbaton/core/copy"
 	"greenbaton/core/plan"
 	"greenbaton/core/relay"
-	"greenbaton/desk"
 	"greenbaton/format"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/planning"
 	"greenbaton/store"
 )
 
@@ -31,7 +32,7 @@ type pieceView struct {
 	Follows  string // follow, mute, or as usual
 	Now      int64  // on the house's clock, in milliseconds
 	Me       int64
-	Sheet    desk.Sheet
+	Sheet    planning.Sheet
 	Row      store.Row
 	Kind     string // "No. 118 · Feature · Web"
 	Pace     string
@@ -90,7 +91,7 @@ func (s *Server) piece(c *echo.Context) error {
 		}
 		return s.showView(c, "piece", v.Row.Title, v, []part{{Key: "go", Template: "piece-go", Data: v}, {Key: "before", Template: "piece-before", Data: v}})
 	}
-	if err := s.House.ReadAbout(c.Request().Context(), me(c).ID, id); err != nil {
+	if err := s.House.Notify.ReadAbout(c.Request().Context(), me(c).ID, id); err != nil {
 		return err
 	}
 	return s.showPiece(c, http.StatusOK, id, nil, nil)
@@ -99,7 +100,7 @@ func (s *Server) piece(c *echo.Context) error {
 func pieceID(c *echo.Context) (int64, error) {
 	id, err := strconv.ParseInt(c.Param("id"), 10, 64)
 	if err != nil {
-		return 0, desk.ErrNotFound
+		return 0, newsroom.ErrNotFound
 	}
 	return id, nil
 }
@@ -107,11 +108,11 @@ func pieceID(c *echo.Context) (int64, error) {
 // pieceFor makes the view of a piece for whoever looks at it.
 func (s *Server) pieceFor(c *echo.Context, id int64) (pieceView, error) {
 	ctx := c.Request().Context()
-	sheet, err := s.House.Sheet(ctx, me(c).ID, id)
+	sheet, err := s.House.Planning.Sheet(ctx, me(c).ID, id)
 	if err != nil {
 		return pieceView{}, err
 	}
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	if err != nil {
 		return pieceView{}, err
 	}
@@ -125,14 +126,14 @@ func (s *Server) pieceFor(c *echo.Context, id int64) (pieceView, error) {
 		v.Brief = &brief
 	}
 	v.Now = s.House.Clock().UnixMilli()
-	if v.Follows, err = s.House.Following(ctx, me(c).ID, id); err != nil {
+	if v.Follows, err = s.House.Notify.Following(ctx, me(c).ID, id); err != nil {
 		return v, err
 	}
 	if v.Verdicts, err = s.verdicts(ctx, b, me(c).ID, &v.Row.Piece); err != nil {
 		return v, err
 	}
 	if v.Reads {
-		if v.ReadTo, err = s.House.ReadTo(ctx, me(c).ID, id, sheet.Seq); err != nil {
+		if v.ReadTo, err = s.House.Copyroom.ReadTo(ctx, me(c).ID, id, sheet.Seq); err != nil {
 			return v, err
 		}
 		v.Changed = v.ReadTo >= 0 && v.ReadTo < sheet.Seq
@@ -179,7 +180,7 @@ func (s *Server) showPiece(c *echo.Context, status int, id int64, refusal *relay
 const mostSwaps = 40
 
 // swaps lists the coming pieces of a channel with which a piece could swap days.
-func (s *Server) swaps(c *echo.Context, b *desk.Books, sheet desk.Sheet) ([]choice, error) {
+func (s *Server) swaps(c *echo.Context, b *newsroom.Setup, sheet planning.Sheet) ([]choice, error) {
 	r := sheet.Row
 	if !sheet.May[relay.ActPlan] || r.Stage != relay.UnderWay || r.GoesOut == 0 {
 		return nil, nil
@@ -202,10 +203,10 @@ func (s *Server) swaps(c *echo.Context, b *desk.Books, sheet desk.Sheet) ([]choi
 	return out, nil
 }
 
-func viewOfPiece(b *desk.Books, sheet desk.Sheet, who int64) pieceView {
+func viewOfPiece(b *newsroom.Setup, sheet planning.Sheet, who int64) pieceView {
 	r := sheet.Row
 	v := pieceView{
-		Me: who, Sheet: sheet, Row: r, Pace: desk.SayPace(r.Standing), Tone: tone(r.Standing), Owner: b.Person(r.Owner).Name, GoesOut: b.At(r.GoesOut, r.DeskID),
+		Me: who, Sheet: sheet, Row: r, Pace: newsroom.SayPace(r.Standing), Tone: tone(r.Standing), Owner: b.Person(r.Owner).Name, GoesOut: b.At(r.GoesOut, r.DeskID),
 		Kind:  fmt.Sprintf("No. %d · %s · %s", r.Number, b.Format(r.FormatID).Name, b.Channel(r.ChannelID).Name),
 		Chart: newChart(b, sheet), Strip: newStrip(b, r, wideStrip), Over: r.Ready(), Owners: b.Owners(r.DeskID), Typed: url.Values{},
 	}
@@ -237,7 +238,7 @@ func viewOfPiece(b *desk.Books, sheet desk.Sheet, who int64) pieceView {
 		}
 	}
 	if r.Stage == relay.Out {
-		v.Address = "/site/" + b.Channel(r.ChannelID).Slug + "/" + desk.Slug(r.Title, r.Number)
+		v.Address = "/site/" + b.Channel(r.ChannelID).Slug + "/" + newsroom.Slug(r.Title, r.Number)
 	}
 	if r.GoesOut != 0 {
 		at := r.GoesOut.In(b.Zones[r.DeskID])
@@ -249,15 +250,15 @@ func viewOfPiece(b *desk.Books, sheet desk.Sheet, who int64) pieceView {
 // labelView is a fact of a piece that is changed by itself.
 type labelView struct{ Key, Name, Value string }
 
-func labelsOf(b *desk.Books, r store.Row) []labelView {
+func labelsOf(b *newsroom.Setup, r store.Row) []labelView {
 	return []labelView{
-		{"topic", "Topic", b.Topic(r.TopicID).Name}, {"campaign", "Campaign", b.Campaign(r.CampaignID).Name}, {"priority", "Priority", desk.SayPriority(r.Priority)},
+		{"topic", "Topic", b.Topic(r.TopicID).Name}, {"campaign", "Campaign", b.Campaign(r.CampaignID).Name}, {"priority", "Priority", newsroom.SayPriority(r.Priority)},
 		{"tags", "Tags", strings.Join(r.TagList(), ", ")},
 	}
 }
 
 // says is the sentence under the title: where the piece stands.
-func says(b *desk.Books, r store.Row) string {
+func says(b *newsroom.Setup, r store.Row) string {
 	at := b.At(r.GoesOut, r.DeskID)
 	switch {
 	case r.Stage == relay.Out:
@@ -303,7 +304,7 @@ func mainLeg(legs []pieceLeg, who int64) *pieceLeg {
 	return best
 }
 
-func newCopyView(b *desk.Books, s desk.Sheet) copyView {
+func newCopyView(b *newsroom.Setup, s planning.Sheet) copyView {
 	v := copyView{
 		HTML: toHTML(s.Text.Clean()), JSON: string(s.Text.JSON()), Version: s.Row.CopyVersion, Words: s.Copy.Words,
 		Seq: s.Seq, Edits: s.Hand.By != 0, Writes: s.Hand.Writes, Because: s.Hand.Because, Empty: s.Copy.Words == 0,

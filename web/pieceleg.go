@@ -8,12 +8,13 @@ import (
 	"greenbaton/core/load"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/planning"
 	"greenbaton/store"
 )
 
 type pieceLeg struct {
-	desk.LegSheet
+	planning.LegSheet
 	Who                              string
 	Due                              string
 	Ran                              string // "since Tue 17 Nov" or "until Wed 18 Nov"
@@ -56,18 +57,18 @@ type check struct {
 	Must bool
 }
 
-func newPieceLeg(b *desk.Books, s desk.Sheet, l desk.LegSheet, who store.Person) pieceLeg {
+func newPieceLeg(b *newsroom.Setup, s planning.Sheet, l planning.LegSheet, who store.Person) pieceLeg {
 	p := pieceLeg{LegSheet: l, Who: b.Name(l.Holder), People: suited(b, s.Row.DeskID, l.Role)}
 	if l.Due != 0 {
-		p.Due = desk.Short(l.Due)
+		p.Due = newsroom.Short(l.Due)
 	}
 	switch l.State {
 	case relay.Running:
-		p.Ran = "since " + desk.Short(l.StartedAt.Date(b.Zones[s.Row.DeskID])) + ", until about " + desk.Short(l.End)
+		p.Ran = "since " + newsroom.Short(l.StartedAt.Date(b.Zones[s.Row.DeskID])) + ", until about " + newsroom.Short(l.End)
 	case relay.Passed:
-		p.Ran = "passed " + desk.Short(l.EndDay)
+		p.Ran = "passed " + newsroom.Short(l.EndDay)
 	case relay.Waiting:
-		p.Ran = "about " + desk.Short(l.Start) + " to " + desk.Short(l.End)
+		p.Ran = "about " + newsroom.Short(l.Start) + " to " + newsroom.Short(l.End)
 	case relay.Skipped:
 		p.Ran = "skipped"
 	}
@@ -75,9 +76,9 @@ func newPieceLeg(b *desk.Books, s desk.Sheet, l desk.LegSheet, who store.Person)
 	for _, k := range l.Next {
 		n := s.Row.Leg(k)
 		onward = append(onward, b.Name(n.Holder)+", "+n.Name)
-		p.Next = append(p.Next, nextLeg{k, n.Name, desk.Short(n.Due), saidFits(b, s.Legs[n.Position].Fits), n.Holder, suited(b, s.Row.DeskID, n.Role)})
+		p.Next = append(p.Next, nextLeg{k, n.Name, newsroom.Short(n.Due), saidFits(b, s.Legs[n.Position].Fits), n.Holder, suited(b, s.Row.DeskID, n.Role)})
 	}
-	p.Onward = "to " + desk.Names(onward)
+	p.Onward = "to " + newsroom.Names(onward)
 	if len(onward) == 0 {
 		p.Onward = l.Name
 	}
@@ -97,12 +98,12 @@ func newPieceLeg(b *desk.Books, s desk.Sheet, l desk.LegSheet, who store.Person)
 	}
 	if unfinished && s.Finish != nil {
 		x := store.Standing{Pace: b.Houses[s.Row.DeskID].PaceOf(l.InHand), InHand: l.InHand}
-		p.Stands = &sentence{desk.LowerFirst(desk.SayPace(x)), tone(x)}
+		p.Stands = &sentence{newsroom.LowerFirst(newsroom.SayPace(x)), tone(x)}
 	}
 	p.MayGive = unfinished && l.May[relay.ActGive]
 	p.MaySkip = unfinished && l.Skip != route.SkipNever && l.May[relay.ActSkip]
 	if l.Mine != nil {
-		p.Takes = &sentence{"For you: " + desk.SayCandidate(*l.Mine), toneOfCandidate(*l.Mine)}
+		p.Takes = &sentence{"For you: " + planning.SayCandidate(*l.Mine), toneOfCandidate(*l.Mine)}
 	}
 	p.MayTake = unfinished && l.Holder == 0 && l.May[relay.ActTake]
 	p.MayGiveBack = unfinished && l.May[relay.ActGiveBack]
@@ -113,23 +114,23 @@ func newPieceLeg(b *desk.Books, s desk.Sheet, l desk.LegSheet, who store.Person)
 // mostFits is how many people are said to fit a leg.
 const mostFits = 4
 
-func saidFits(b *desk.Books, fits []load.Candidate) []sentence {
+func saidFits(b *newsroom.Setup, fits []load.Candidate) []sentence {
 	var out []sentence
 	for _, c := range fits[:min(mostFits, len(fits))] {
-		out = append(out, sentence{b.Name(c.Person) + ": " + desk.SayCandidate(c), toneOfCandidate(c)})
+		out = append(out, sentence{b.Name(c.Person) + ": " + planning.SayCandidate(c), toneOfCandidate(c)})
 	}
 	return out
 }
 
 // conditions lists what a leg asks for before it is passed.
-func (p *pieceLeg) conditions(b *desk.Books, s desk.Sheet, who store.Person) {
+func (p *pieceLeg) conditions(b *newsroom.Setup, s planning.Sheet, who store.Person) {
 	for _, x := range s.Steps {
 		if x.Leg == p.Key {
-			p.Steps = append(p.Steps, pieceStep{x, b.Name(x.DoneBy), whoAndWhen(b, s, x, &p.Leg), p.LegSheet.May[relay.ActTick] || desk.RunsStep(who, x)})
+			p.Steps = append(p.Steps, pieceStep{x, b.Name(x.DoneBy), whoAndWhen(b, s, x, &p.Leg), p.LegSheet.May[relay.ActTick] || planning.RunsStep(who, x)})
 		}
 	}
 	for _, lack := range s.Lacks[p.Key] {
-		p.Checks = append(p.Checks, check{Text: desk.UpperFirst(lack), Must: true})
+		p.Checks = append(p.Checks, check{Text: newsroom.UpperFirst(lack), Must: true})
 	}
 	for _, a := range s.Answers {
 		if slices.Contains(a.Legs, p.Key) {
@@ -137,7 +138,7 @@ func (p *pieceLeg) conditions(b *desk.Books, s desk.Sheet, who store.Person) {
 		}
 	}
 	for _, h := range p.Conditions {
-		p.Checks = append(p.Checks, check{Text: desk.UpperFirst(h.Text), Met: h.Met, Must: true})
+		p.Checks = append(p.Checks, check{Text: newsroom.UpperFirst(h.Text), Met: h.Met, Must: true})
 	}
 	if from, to := s.Row.WordsFrom, s.Row.WordsTo; from > 0 || to > 0 {
 		asked := fmt.Sprintf("%s–%s", number(from), number(to))
@@ -152,21 +153,21 @@ func (p *pieceLeg) conditions(b *desk.Books, s desk.Sheet, who store.Person) {
 }
 
 // whoAndWhen says for which role a step is, and by when it is done.
-func whoAndWhen(b *desk.Books, s desk.Sheet, x store.Step, l *relay.Leg) string {
+func whoAndWhen(b *newsroom.Setup, s planning.Sheet, x store.Step, l *relay.Leg) string {
 	var parts []string
 	if x.Role != "" {
 		parts = append(parts, "for "+x.Role)
 	}
 	if by := b.Houses[s.Row.DeskID].StepDue(l, x.Before); x.Before > 0 && by != 0 {
-		parts = append(parts, "by "+desk.Short(by))
+		parts = append(parts, "by "+newsroom.Short(by))
 	} else if x.Before > 0 {
-		parts = append(parts, desk.Plural(x.Before, "day")+" before the leg is due")
+		parts = append(parts, newsroom.Plural(x.Before, "day")+" before the leg is due")
 	}
 	return strings.Join(parts, ", ")
 }
 
 // suited gives the people of a desk, those with the role first.
-func suited(b *desk.Books, d int64, role string) []store.Person {
+func suited(b *newsroom.Setup, d int64, role string) []store.Person {
 	people := b.OnDesk(d)
 	slices.SortStableFunc(people, func(x, y store.Person) int {
 		return b2i(slices.Contains(y.Roles, role)) - b2i(slices.Contains(x.Roles, role))

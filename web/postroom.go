@@ -7,7 +7,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"greenbaton/desk"
+	"greenbaton/newsroom"
 	"greenbaton/store"
 )
 
@@ -27,7 +27,7 @@ type postLine struct {
 	Hook  bool
 }
 
-func (s *Server) postLine(b *desk.Books, p store.Person, m store.Message) postLine {
+func (s *Server) postLine(b *newsroom.Setup, p store.Person, m store.Message) postLine {
 	x := postLine{Message: m, When: when(b, p, m.At)}
 	x.Dead, x.Hook = m.Dead(), m.Kind == store.KindHook
 	switch {
@@ -46,14 +46,14 @@ func (s *Server) postLine(b *desk.Books, p store.Person, m store.Message) postLi
 func (s *Server) postRoom(c *echo.Context) error {
 	ctx, p := c.Request().Context(), me(c)
 	v := postView{To: c.QueryParam("to")}
-	ms, err := s.House.PostRoom(ctx, p.ID, v.To, int64At(c.QueryParams(), "below"), perPage)
+	ms, err := s.House.Notify.PostRoom(ctx, p.ID, v.To, int64At(c.QueryParams(), "below"), perPage)
 	if err != nil {
 		return err
 	}
-	if v.Dead, err = s.House.DeadLetters(ctx, p.ID); err != nil {
+	if v.Dead, err = s.House.Notify.DeadLetters(ctx, p.ID); err != nil {
 		return err
 	}
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -69,13 +69,13 @@ func (s *Server) postRoom(c *echo.Context) error {
 func (s *Server) postRoomMail(c *echo.Context) error {
 	id, err := strconv.ParseInt(c.Param("id"), 10, 64)
 	if err != nil {
-		return desk.ErrNotFound
+		return newsroom.ErrNotFound
 	}
-	m, err := s.House.PostRoomMail(c.Request().Context(), me(c).ID, id)
+	m, err := s.House.Notify.PostRoomMail(c.Request().Context(), me(c).ID, id)
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Books(c.Request().Context())
+	b, err := s.House.Setup(c.Request().Context())
 	if err != nil {
 		return err
 	}

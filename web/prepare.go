@@ -10,7 +10,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/relay"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
 	"greenbaton/store"
 )
 
@@ -41,7 +41,7 @@ type noteView struct {
 	Comments []noteView
 }
 
-func newResearch(b *desk.Books, p *relay.Piece, all []store.Finding, files []store.File, who int64, edit bool, now day.Moment) researchView {
+func newResearch(b *newsroom.Setup, p *relay.Piece, all []store.Finding, files []store.File, who int64, edit bool, now day.Moment) researchView {
 	v := researchView{Piece: p.ID, Back: fmt.Sprintf("/pieces/%d/brief#research", p.ID)}
 	at := map[int64]int{}
 	for _, f := range all {
@@ -68,7 +68,7 @@ func newResearch(b *desk.Books, p *relay.Piece, all []store.Finding, files []sto
 func sayBytes(n int) string {
 	switch {
 	case n < 1_000:
-		return desk.Plural(n, "byte")
+		return newsroom.Plural(n, "byte")
 	case n < 1_000_000:
 		return fmt.Sprintf("%d kB", n/1_000)
 	}
@@ -93,13 +93,13 @@ func (s *Server) addCandidate(c *echo.Context) error {
 	return s.preparing(c, "titles", func(id int64, form url.Values) (string, error) {
 		ctx := c.Request().Context()
 		if form.Get("kind") != "picture" {
-			return "", s.House.AddCandidate(ctx, me(c).ID, id, "title", form.Get("candidate"), nil)
+			return "", s.House.Planning.AddCandidate(ctx, me(c).ID, id, "title", form.Get("candidate"), nil)
 		}
 		file, err := upload(c, "picture")
 		if err != nil {
 			return "", err
 		}
-		return "", s.House.AddCandidate(ctx, me(c).ID, id, "picture", form.Get("shows"), file)
+		return "", s.House.Planning.AddCandidate(ctx, me(c).ID, id, "picture", form.Get("shows"), file)
 	})
 }
 
@@ -109,11 +109,11 @@ func (s *Server) candidate(c *echo.Context) error {
 		ctx, who, x := c.Request().Context(), me(c).ID, int64At(form, "candidate")
 		switch form.Get("do") {
 		case "choose":
-			return "", s.House.Choose(ctx, who, id, x)
+			return "", s.House.Planning.Choose(ctx, who, id, x)
 		case "drop":
-			return "", s.House.DropCandidate(ctx, who, id, x)
+			return "", s.House.Planning.DropCandidate(ctx, who, id, x)
 		}
-		return "", s.House.Vote(ctx, who, id, x, form.Get("do") == "vote")
+		return "", s.House.Planning.Vote(ctx, who, id, x, form.Get("do") == "vote")
 	})
 }
 
@@ -124,14 +124,14 @@ func (s *Server) note(c *echo.Context) error {
 		if err != nil {
 			return "", err
 		}
-		return "", s.House.Note(c.Request().Context(), me(c).ID, id, int64At(form, "about"), form.Get("text"), form.Get("link"), file)
+		return "", s.House.Planning.Note(c.Request().Context(), me(c).ID, id, int64At(form, "about"), form.Get("text"), form.Get("link"), file)
 	})
 }
 
 // dropNote puts a note of the research away.
 func (s *Server) dropNote(c *echo.Context) error {
 	return s.preparing(c, "research", func(id int64, form url.Values) (string, error) {
-		return "The note is put away.", s.House.DropNote(c.Request().Context(), me(c).ID, id, int64At(form, "note"))
+		return "The note is put away.", s.House.Planning.DropNote(c.Request().Context(), me(c).ID, id, int64At(form, "note"))
 	})
 }
 
@@ -142,7 +142,7 @@ func (s *Server) file(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	f, err := s.House.File(c.Request().Context(), me(c).ID, id)
+	f, err := s.House.Intake.File(c.Request().Context(), me(c).ID, id)
 	if err != nil {
 		return err
 	}
@@ -152,7 +152,7 @@ func (s *Server) file(c *echo.Context) error {
 // giveFile sends a file, of a picture the small version where that is asked for.
 func (s *Server) giveFile(c *echo.Context, f store.File) (err error) {
 	if c.QueryParam("small") != "" {
-		if f, err = s.House.Shown(c.Request().Context(), f); err != nil {
+		if f, err = s.House.Copyroom.Shown(c.Request().Context(), f); err != nil {
 			return err
 		}
 	}

@@ -15,7 +15,8 @@ import (
 	"greenbaton/core/load"
 	"greenbaton/core/plan"
 	"greenbaton/core/relay"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/planning"
 	"greenbaton/store"
 )
 
@@ -94,7 +95,7 @@ func (s *Server) previewOf(c *echo.Context, form url.Values) (previewView, int) 
 			v.Problem = r.Text
 			return v, statusOf(r)
 		}
-		if !errors.Is(err, desk.ErrNotFound) {
+		if !errors.Is(err, newsroom.ErrNotFound) {
 			s.Log.Error("preview", "problem", err)
 		}
 		v.Problem = "This is not there to be changed any more. Go back and look again."
@@ -114,7 +115,7 @@ func (s *Server) previewOf(c *echo.Context, form url.Values) (previewView, int) 
 		variants = append(variants, kept(changes))
 	}
 	for i, x := range variants {
-		r, err := s.House.Preview(ctx, me(c).ID, x)
+		r, err := s.House.Planning.Preview(ctx, me(c).ID, x)
 		if err != nil {
 			return fail(err)
 		}
@@ -158,8 +159,8 @@ func kept(changes []plan.Change) []plan.Change {
 	return out
 }
 
-func newConsequence(b *desk.Books, r plan.Consequence, people bool) consequence {
-	x := consequence{Button: "Do it", Changes: changesText(r.Changes), Seal: r.Seal(), What: desk.UpperFirst(b.SayChanges(r))}
+func newConsequence(b *newsroom.Setup, r plan.Consequence, people bool) consequence {
+	x := consequence{Button: "Do it", Changes: changesText(r.Changes), Seal: r.Seal(), What: newsroom.UpperFirst(planning.SayChanges(b, r))}
 	short := 0
 	for _, e := range r.Effects {
 		if !e.Untouched {
@@ -170,7 +171,7 @@ func newConsequence(b *desk.Books, r plan.Consequence, people bool) consequence 
 		short += b2i(e.After.Pace == plan.Short && e.Before.Pace != plan.Short)
 	}
 	if n := len(x.Also); n > 0 {
-		x.AlsoSays = fmt.Sprintf("%s would stand otherwise, %s of them newly short; no due date changes.", desk.Plural(n, "piece"), strings.ToLower(countOf(short)))
+		x.AlsoSays = fmt.Sprintf("%s would stand otherwise, %s of them newly short; no due date changes.", newsroom.Plural(n, "piece"), strings.ToLower(countOf(short)))
 	}
 	if people {
 		x.People = saidShifts(b, r.People)
@@ -196,9 +197,9 @@ func changesText(changes []plan.Change) string {
 	return string(text)
 }
 
-func saidShifts(b *desk.Books, shifts []load.Shift) []sentence {
+func saidShifts(b *newsroom.Setup, shifts []load.Shift) []sentence {
 	var out []sentence
-	for _, said := range b.SayShifts(shifts) {
+	for _, said := range planning.SayShifts(b, shifts) {
 		tone := "short"
 		if said.Good {
 			tone = "good"
@@ -208,10 +209,10 @@ func saidShifts(b *desk.Books, shifts []load.Shift) []sentence {
 	return out
 }
 
-func newEffect(b *desk.Books, r plan.Consequence, e plan.Effect) effectView {
+func newEffect(b *newsroom.Setup, r plan.Consequence, e plan.Effect) effectView {
 	before, after := standingBy(e.Was, e.Before), standingBy(&e.Move.Piece, e.After)
 	x := effectView{
-		Title: e.Was.Title, Was: desk.SayPace(before.Standing), Is: desk.SayPace(after.Standing), WasTone: tone(before.Standing), Tone: tone(after.Standing),
+		Title: e.Was.Title, Was: newsroom.SayPace(before.Standing), Is: newsroom.SayPace(after.Standing), WasTone: tone(before.Standing), Tone: tone(after.Standing),
 		Before: newStrip(b, before, narrowStrip), After: newStrip(b, after, narrowStrip),
 	}
 	for _, d := range e.Dates {
@@ -219,15 +220,15 @@ func newEffect(b *desk.Books, r plan.Consequence, e plan.Effect) effectView {
 	}
 	for _, c := range r.Changes {
 		if l := e.Move.Piece.Leg(c.Leg); c.Do == plan.DoPin && c.Piece == e.Was.ID && c.Date != 0 && l.Due != 0 && l.Due < c.Date {
-			x.Misfits = append(x.Misfits, fmt.Sprintf("%s stays due %s: its day leaves it no longer.", l.Name, desk.Short(l.Due)))
+			x.Misfits = append(x.Misfits, fmt.Sprintf("%s stays due %s: its day leaves it no longer.", l.Name, newsroom.Short(l.Due)))
 		}
 	}
 	for _, m := range e.Misfits {
-		latest := desk.Short(m.Latest)
+		latest := newsroom.Short(m.Latest)
 		if m.Latest == 0 {
 			latest = "long ago"
 		}
-		x.Misfits = append(x.Misfits, e.Move.Piece.Leg(m.Leg).Name+" is due "+desk.Short(m.Due)+" and would have to end by "+latest+".")
+		x.Misfits = append(x.Misfits, e.Move.Piece.Leg(m.Leg).Name+" is due "+newsroom.Short(m.Due)+" and would have to end by "+latest+".")
 	}
 	return x
 }
@@ -236,7 +237,7 @@ func noDate(d day.Date) string {
 	if d == 0 {
 		return "no date"
 	}
-	return desk.Short(d)
+	return newsroom.Short(d)
 }
 
 // standingBy is a piece as it would stand by a projection.
@@ -244,13 +245,13 @@ func standingBy(p *relay.Piece, pr plan.Projection) store.Row {
 	return store.Row{Piece: *p, Standing: store.Standing{Pace: pr.Pace, InHand: pr.InHand}}
 }
 
-func newClash(b *desk.Books, cl plan.Clash) clashView {
+func newClash(b *newsroom.Setup, cl plan.Clash) clashView {
 	p := cl.Piece
 	var titles []string
 	for _, x := range cl.With {
 		titles = append(titles, "“"+x.Title+"”")
 	}
-	v := clashView{Piece: p.ID, Text: desk.Names(titles) + " " + map[bool]string{true: "goes", false: "go"}[len(titles) == 1] + " out on " + b.Channel(p.ChannelID).Name + " then as well."}
+	v := clashView{Piece: p.ID, Text: newsroom.Names(titles) + " " + map[bool]string{true: "goes", false: "go"}[len(titles) == 1] + " out on " + b.Channel(p.ChannelID).Name + " then as well."}
 	if cl.Free != 0 {
 		v.Free, v.At = b.At(cl.Free, p.DeskID), int64(cl.Free)
 	}
@@ -268,7 +269,7 @@ func (s *Server) change(c *echo.Context) error {
 	if err := json.Unmarshal([]byte(form.Get("changes")), &changes); err != nil {
 		return &relay.Refusal{Reason: relay.ErrInput, Text: "The changes were not understood. Go back and choose again."}
 	}
-	done, err := s.House.ChangePlan(c.Request().Context(), me(c).ID, desk.Change{Changes: changes, Seal: form.Get("seal")})
+	done, err := s.House.Planning.ChangePlan(c.Request().Context(), me(c).ID, planning.Change{Changes: changes, Seal: form.Get("seal")})
 	var refusal *relay.Refusal
 	if errors.As(err, &refusal) {
 		again := url.Values{"do": {"plan"}, "changes": {form.Get("changes")}, "back": {within(form.Get("back"))}}
@@ -280,7 +281,7 @@ func (s *Server) change(c *echo.Context) error {
 	} else if err != nil {
 		return err
 	}
-	said := "Done: " + desk.LowerFirst(done.What) + "."
+	said := "Done: " + newsroom.LowerFirst(done.What) + "."
 	if wantsJSON(c) {
 		return c.JSON(http.StatusOK, map[string]any{"said": said, "undo": done.Undo, "pieces": piecesOf(changes)})
 	}
@@ -299,8 +300,8 @@ func (s *Server) undo(c *echo.Context) error {
 		return err
 	}
 	if wantsJSON(c) {
-		return s.done(c, "Taken back: "+desk.LowerFirst(what)+".", pieces...)
+		return s.done(c, "Taken back: "+newsroom.LowerFirst(what)+".", pieces...)
 	}
-	s.say(c, "Taken back: %s.", desk.LowerFirst(what))
+	s.say(c, "Taken back: %s.", newsroom.LowerFirst(what))
 	return c.Redirect(http.StatusSeeOther, back(form, "/"))
 }

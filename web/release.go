@@ -12,8 +12,8 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/relay"
-	"greenbaton/desk"
 	"greenbaton/format"
+	"greenbaton/newsroom"
 	"greenbaton/store"
 )
 
@@ -44,7 +44,7 @@ func (s *Server) showRelease(c *echo.Context, status int, refusal *relay.Refusal
 		return err
 	}
 	ctx := c.Request().Context()
-	r, err := s.House.Release(ctx, me(c).ID, id)
+	r, err := s.House.Review.Release(ctx, me(c).ID, id)
 	if no := refusalIn(err); no != nil && no.Reason != relay.ErrNotYours { // there is nothing to send out
 		if refusal != nil {
 			no = refusal
@@ -53,7 +53,7 @@ func (s *Server) showRelease(c *echo.Context, status int, refusal *relay.Refusal
 	} else if err != nil {
 		return err
 	}
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -66,7 +66,7 @@ func (s *Server) showRelease(c *echo.Context, status int, refusal *relay.Refusal
 }
 
 // whenDue says when a piece that is sent out by hand was to go out.
-func whenDue(b *desk.Books, r *store.Row, now day.Moment) sentence {
+func whenDue(b *newsroom.Setup, r *store.Row, now day.Moment) sentence {
 	zone := b.Zones[r.DeskID]
 	days := int(r.GoesOut.Date(zone) - now.Date(zone))
 	at := b.At(r.GoesOut, r.DeskID)
@@ -76,13 +76,13 @@ func whenDue(b *desk.Books, r *store.Row, now day.Moment) sentence {
 	case r.GoesOut == 0:
 		return sentence{"It has no day; sent out now, it goes out today.", "plain"}
 	case r.GoesOut > now && days > 0:
-		return sentence{fmt.Sprintf("It goes out by itself %s, %s from now. Sent out now, it is early.", at, desk.Plural(days, "day")), "noroom"}
+		return sentence{fmt.Sprintf("It goes out by itself %s, %s from now. Sent out now, it is early.", at, newsroom.Plural(days, "day")), "noroom"}
 	case r.GoesOut > now:
 		return sentence{"It goes out by itself today, " + at + ". Sent out now, it is early.", "plain"}
 	case days == 0:
 		return sentence{"It was to go out today, " + at + ".", "short"}
 	}
-	return sentence{fmt.Sprintf("It was to go out %s, %s ago.", at, desk.Plural(-days, "day")), "short"}
+	return sentence{fmt.Sprintf("It was to go out %s, %s ago.", at, newsroom.Plural(-days, "day")), "short"}
 }
 
 // sendOut sends a piece out that was shown as it would be; one that was not is shown first.
@@ -96,7 +96,7 @@ func (s *Server) sendOut(c *echo.Context) error {
 		return s.showRelease(c, http.StatusOK, nil)
 	}
 	ctx := c.Request().Context()
-	if err = s.House.SendOut(ctx, me(c).ID, id, version(form), seal); err == nil {
+	if err = s.House.Review.SendOut(ctx, me(c).ID, id, version(form), seal); err == nil {
 		s.bringUp(ctx)
 	}
 	return s.answered(c, err, "It is out.", fmt.Sprintf("/pieces/%d", id), func(status int, r *relay.Refusal) error { return s.showRelease(c, status, r) })
@@ -105,7 +105,7 @@ func (s *Server) sendOut(c *echo.Context) error {
 func (s *Server) withdraw(c *echo.Context) error {
 	return s.onPiece(c, func(id int64, form url.Values) (string, error) {
 		ctx := c.Request().Context()
-		if err := s.House.Withdraw(ctx, me(c).ID, id, version(form), strings.TrimSpace(form.Get("why"))); err != nil {
+		if err := s.House.Review.Withdraw(ctx, me(c).ID, id, version(form), strings.TrimSpace(form.Get("why"))); err != nil {
 			return "", err
 		}
 		s.bringUp(ctx)
@@ -116,7 +116,7 @@ func (s *Server) withdraw(c *echo.Context) error {
 // bringUp tells the channels at once what went out or was withdrawn; if that fails, the
 // house's round does it a moment later.
 func (s *Server) bringUp(ctx context.Context) {
-	if err := s.House.DeliverPages(ctx); err != nil {
+	if err := s.House.Notify.DeliverPages(ctx); err != nil {
 		s.Log.Error("tell a channel", "problem", err)
 	}
 }

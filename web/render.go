@@ -16,7 +16,7 @@ import (
 
 	"greenbaton/core/plan"
 	"greenbaton/core/relay"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
 	"greenbaton/store"
 )
 
@@ -65,16 +65,16 @@ func parsePages() (*pages, error) {
 }
 
 var funcs = template.FuncMap{
-	"date":   desk.Short,
-	"plural": desk.Plural,
-	"names":  desk.Names,
-	"pace":   desk.SayPace,
+	"date":   newsroom.Short,
+	"plural": newsroom.Plural,
+	"names":  newsroom.Names,
+	"pace":   newsroom.SayPace,
 	"tone":   tone,
-	"first":  desk.First,
+	"first":  newsroom.First,
 	"lower":  strings.ToLower,
 	"number": number,
-	"hours":  desk.Hours,
-	"upper":  desk.UpperFirst,
+	"hours":  newsroom.Hours,
+	"upper":  newsroom.UpperFirst,
 	"query":  url.QueryEscape,
 	"may":    func(m map[relay.Act]bool, act string) bool { return m[relay.Act(act)] },
 	"add":    func(a, b int) int { return a + b },
@@ -96,7 +96,7 @@ func tone(s store.Standing) string {
 }
 
 // number writes 2140 as 2,140.
-func number(n int) string { return desk.Number(n) }
+func number(n int) string { return newsroom.Number(n) }
 
 // frame is what the layout around every page shows.
 type frame struct {
@@ -134,23 +134,23 @@ func (s *Server) show(c *echo.Context, status int, page, title string, data any)
 		f.Maker = me.Access.May(relay.MakePieces)
 		f.Catcher = me.Access.May(relay.Contribute) && here(c) != 0
 		f.DeskID = here(c)
-		n, err := s.House.Unread(ctx, me.ID)
+		n, err := s.House.Notify.Unread(ctx, me.ID)
 		if err != nil && page != "error" {
 			return err
 		}
 		f.Unread = n
 		f.Said = s.sessions.PopString(ctx, "said")
-		if b, err := s.House.Books(ctx); err == nil && here(c) != 0 {
+		if b, err := s.House.Setup(ctx); err == nil && here(c) != 0 {
 			f.Clock = s.House.Now().In(b.Zones[here(c)]).Format("Mon 2 Jan, 15:04")
 			if f.Desks = b.DesksOf(me.ID); len(f.Desks) > 1 {
 				f.Desk = b.Desk(here(c)).Name
 			}
 		}
 		if u, err := s.House.LastUndo(ctx, me.ID); err == nil && page != "error" {
-			f.Undo, f.Did = u.ID, desk.UpperFirst(u.What)
+			f.Undo, f.Did = u.ID, newsroom.UpperFirst(u.What)
 			f.UndoLeft = max(0, int(u.At+footLasts-s.House.Now()))
 		}
-		f.Mark = s.House.Wire.Mark()
+		f.Mark = s.House.Events.Mark()
 	}
 	return s.render(c, status, page, "layout", f)
 }

@@ -14,8 +14,10 @@ import (
 	"greenbaton/core/copy"
 	asking "greenbaton/core/query"
 	"greenbaton/core/relay"
-	"greenbaton/desk"
 	"greenbaton/format"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/copyroom"
+	"greenbaton/newsroom/review"
 	"greenbaton/store"
 )
 
@@ -78,12 +80,12 @@ func (s *Server) outside(next echo.HandlerFunc) echo.HandlerFunc {
 }
 
 // reviewKey is what opens a review: the link of the address, or who is signed in.
-func reviewKey(c *echo.Context) (desk.Key, string, error) {
+func reviewKey(c *echo.Context) (review.Key, string, error) {
 	if t := c.Param("token"); t != "" {
-		return desk.Key{Token: t}, "/review/" + t, nil
+		return review.Key{Token: t}, "/review/" + t, nil
 	}
 	id, err := pieceID(c)
-	return desk.Key{Who: me(c).ID, Piece: id}, fmt.Sprintf("/pieces/%d/review", id), err
+	return review.Key{Who: me(c).ID, Piece: id}, fmt.Sprintf("/pieces/%d/review", id), err
 }
 
 func (s *Server) review(c *echo.Context) error {
@@ -96,7 +98,7 @@ func (s *Server) openedReview(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	if err := s.House.Opened(c.Request().Context(), k, seqSent(c)); err != nil {
+	if err := s.House.Review.Opened(c.Request().Context(), k, seqSent(c)); err != nil {
 		return err
 	}
 	return c.NoContent(http.StatusNoContent)
@@ -108,7 +110,7 @@ func (s *Server) noteRead(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	if err := s.House.NoteRead(c.Request().Context(), me(c).ID, id, seqSent(c)); err != nil {
+	if err := s.House.Copyroom.NoteRead(c.Request().Context(), me(c).ID, id, seqSent(c)); err != nil {
 		return err
 	}
 	return c.NoContent(http.StatusNoContent)
@@ -129,11 +131,11 @@ func (s *Server) showReview(c *echo.Context, status int, refusal *relay.Refusal,
 		return err
 	}
 	ctx := c.Request().Context()
-	r, err := s.House.Review(ctx, k)
+	r, err := s.House.Review.Review(ctx, k)
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -159,7 +161,7 @@ func (s *Server) showReview(c *echo.Context, status int, refusal *relay.Refusal,
 	return s.showPlain(c, status, "review", r.Row.Title, v.Desk, v)
 }
 
-func reviewQueryOf(b *desk.Books, r desk.Reading, q desk.QuerySheet, base string) reviewQuery {
+func reviewQueryOf(b *newsroom.Setup, r review.Reading, q copyroom.QuerySheet, base string) reviewQuery {
 	out := reviewQuery{ID: q.ID, Quote: q.Quote, Text: q.Text, When: b.At(q.At, r.Row.DeskID), Settled: q.Settled(), Gone: q.Gone, Settles: q.MaySettle, Picture: q.About == asking.Picture, Only: q.Only && q.ForID == r.Reviewer.PersonID}
 	if q.By != r.Person {
 		out.By = b.Name(q.By)
@@ -179,7 +181,7 @@ func reviewQueryOf(b *desk.Books, r desk.Reading, q desk.QuerySheet, base string
 }
 
 // say says what is asked, what was said, and what changed since.
-func (v *reviewView) say(b *desk.Books, r desk.Reading) {
+func (v *reviewView) say(b *newsroom.Setup, r review.Reading) {
 	d := r.Row.DeskID
 	goes := ""
 	if r.Row.GoesOut != 0 {
@@ -187,7 +189,7 @@ func (v *reviewView) say(b *desk.Books, r desk.Reading) {
 	}
 	due := ""
 	if r.Leg != nil && r.Leg.Due != 0 {
-		due = ", by " + desk.Short(r.Leg.Due)
+		due = ", by " + newsroom.Short(r.Leg.Due)
 	}
 	v.Goes = "It goes on by itself." + goes
 	switch {
@@ -198,7 +200,7 @@ func (v *reviewView) say(b *desk.Books, r desk.Reading) {
 	case r.Turn:
 		v.Answer = sentence{v.Desk + " asks for your verdict" + due + ".", "noroom"}
 	case r.Leg != nil && r.Said.ID != 0:
-		v.Answer = sentence{"You " + desk.SayWhat(r.Said.Say) + ". Thank you; nothing more is asked of you now." + next(r) + goes, "good"}
+		v.Answer = sentence{"You " + newsroom.SayWhat(r.Said.Say) + ". Thank you; nothing more is asked of you now." + next(r) + goes, "good"}
 	case r.Leg != nil && r.Leg.State == relay.Passed:
 		v.Answer = sentence{"It is signed off." + goes, "good"}
 	case r.Leg != nil:
@@ -207,9 +209,9 @@ func (v *reviewView) say(b *desk.Books, r desk.Reading) {
 		v.Answer = sentence{v.Desk + " asks you to read this.", "plain"}
 	}
 	for _, x := range r.Earlier {
-		line := saidLine{When: b.At(x.At, d), Says: "You " + desk.SayWhat(x.Say), Text: x.Text, Tone: verdictTone(x.Say)}
+		line := saidLine{When: b.At(x.At, d), Says: "You " + newsroom.SayWhat(x.Say), Text: x.Text, Tone: verdictTone(x.Say)}
 		if x.By != x.PersonID {
-			line.Says = b.Person(x.By).Name + " " + desk.SayWhat(x.Say) + " for you"
+			line.Says = b.Person(x.By).Name + " " + newsroom.SayWhat(x.Say) + " for you"
 		}
 		v.Earlier = append(v.Earlier, line)
 	}
@@ -226,7 +228,7 @@ func (v *reviewView) say(b *desk.Books, r desk.Reading) {
 }
 
 // next says where a piece is after a verdict.
-func next(r desk.Reading) string {
+func next(r review.Reading) string {
 	var names []string
 	for _, l := range r.Row.Running() {
 		names = append(names, l.Name)
@@ -235,15 +237,15 @@ func next(r desk.Reading) string {
 	case r.Leg.State == relay.Running:
 		return " Others are asked still."
 	case len(names) > 0 && r.Said.Say == relay.NotYet:
-		return " It is in " + desk.Names(names) + " again; you are asked once more when it comes round."
+		return " It is in " + newsroom.Names(names) + " again; you are asked once more when it comes round."
 	case len(names) > 0:
-		return " It is in " + desk.Names(names) + " now."
+		return " It is in " + newsroom.Names(names) + " now."
 	}
 	return ""
 }
 
 // onReview carries out something that a reviewer does, and shows their page again.
-func (s *Server) onReview(c *echo.Context, do func(k desk.Key, form url.Values) (string, error)) error {
+func (s *Server) onReview(c *echo.Context, do func(k review.Key, form url.Values) (string, error)) error {
 	k, base, err := reviewKey(c)
 	if err != nil {
 		return err
@@ -264,15 +266,15 @@ func (s *Server) onReview(c *echo.Context, do func(k desk.Key, form url.Values) 
 }
 
 func (s *Server) sayVerdict(c *echo.Context) error {
-	return s.onReview(c, func(k desk.Key, form url.Values) (string, error) {
-		v := desk.Verdict{Say: relay.Say(form.Get("say")), Text: form.Get("text"), Seq: int(int64At(form, "seq"))}
-		err := s.House.SayVerdict(c.Request().Context(), k, v)
+	return s.onReview(c, func(k review.Key, form url.Values) (string, error) {
+		v := review.Verdict{Say: relay.Say(form.Get("say")), Text: form.Get("text"), Seq: int(int64At(form, "seq"))}
+		err := s.House.Review.SayVerdict(c.Request().Context(), k, v)
 		return map[relay.Say]string{relay.SignedIt: "You signed it off. Thank you.", relay.WithNotes: "You signed it off with notes. Thank you; they are seen to.", relay.NotYet: "You sent it back. You are asked again when it was worked over."}[v.Say], err
 	})
 }
 
 func (s *Server) askInReview(c *echo.Context) error {
-	return s.onReview(c, func(k desk.Key, form url.Values) (string, error) {
+	return s.onReview(c, func(k review.Key, form url.Values) (string, error) {
 		q := asking.Query{About: asking.Piece, Text: form.Get("query")}
 		at := copy.Place{At: int(int64At(form, "at")), Len: int(int64At(form, "len"))}
 		switch {
@@ -281,37 +283,39 @@ func (s *Server) askInReview(c *echo.Context) error {
 		case at.Len > 0:
 			q.About = asking.Words
 		}
-		_, err := s.House.AskInReview(c.Request().Context(), k, desk.Ask{Query: q, Seq: int(int64At(form, "seq")), Place: at})
+		_, err := s.House.Review.AskInReview(c.Request().Context(), k, copyroom.Ask{Query: q, Seq: int(int64At(form, "seq")), Place: at})
 		return "It is asked. The answer is shown here.", err
 	})
 }
 
 func (s *Server) answerInReview(c *echo.Context) error {
-	return s.onReview(c, func(k desk.Key, form url.Values) (string, error) {
-		return "It is sent.", s.House.AnswerInReview(c.Request().Context(), k, int64At(form, "id"), form.Get("answer"))
+	return s.onReview(c, func(k review.Key, form url.Values) (string, error) {
+		return "It is sent.", s.House.Review.AnswerInReview(c.Request().Context(), k, int64At(form, "id"), form.Get("answer"))
 	})
 }
 
 func (s *Server) settleInReview(c *echo.Context) error {
-	return s.onReview(c, func(k desk.Key, form url.Values) (string, error) {
+	return s.onReview(c, func(k review.Key, form url.Values) (string, error) {
 		settled := form.Get("settled") == "yes"
-		return map[bool]string{true: "It is settled.", false: "It is open again."}[settled], s.House.SettleInReview(c.Request().Context(), k, int64At(form, "id"), settled)
+		return map[bool]string{true: "It is settled.", false: "It is open again."}[settled], s.House.Review.SettleInReview(c.Request().Context(), k, int64At(form, "id"), settled)
 	})
 }
 
-func (s *Server) reviewPicture(c *echo.Context) error { return sendReviewed(c, s.House.ReviewPicture) }
+func (s *Server) reviewPicture(c *echo.Context) error {
+	return sendReviewed(c, s.House.Review.ReviewPicture)
+}
 
-func (s *Server) reviewFile(c *echo.Context) error { return sendReviewed(c, s.House.ReviewFile) }
+func (s *Server) reviewFile(c *echo.Context) error { return sendReviewed(c, s.House.Review.ReviewFile) }
 
 // sendReviewed sends a file that a reviewer may have.
-func sendReviewed(c *echo.Context, get func(context.Context, desk.Key, int64) (store.File, error)) error {
+func sendReviewed(c *echo.Context, get func(context.Context, review.Key, int64) (store.File, error)) error {
 	k, _, err := reviewKey(c)
 	if err != nil {
 		return err
 	}
 	file, err := strconv.ParseInt(c.Param("file"), 10, 64)
 	if err != nil {
-		return desk.ErrNotFound
+		return newsroom.ErrNotFound
 	}
 	f, err := get(c.Request().Context(), k, file)
 	if err != nil {
@@ -326,17 +330,17 @@ func (s *Server) invite(c *echo.Context) error {
 		ctx, by := c.Request().Context(), me(c).ID
 		switch form.Get("do") {
 		case "nudge":
-			return "They are asked once more.", s.House.Nudge(ctx, by, id, int64At(form, "reviewer"))
+			return "They are asked once more.", s.House.Review.Nudge(ctx, by, id, int64At(form, "reviewer"))
 		case "drop":
-			return "They are no longer asked, and their links open nothing any more.", s.House.Uninvite(ctx, by, id, int64At(form, "reviewer"))
+			return "They are no longer asked, and their links open nothing any more.", s.House.Review.Uninvite(ctx, by, id, int64At(form, "reviewer"))
 		}
-		o := desk.Invite{Piece: id, Leg: form.Get("leg"), Person: int64At(form, "person"), Name: form.Get("name"), Mail: form.Get("mail"), May: form.Get("may"), Note: form.Get("note"), Instead: int64At(form, "instead")}
+		o := review.Invite{Piece: id, Leg: form.Get("leg"), Person: int64At(form, "person"), Name: form.Get("name"), Mail: form.Get("mail"), May: form.Get("may"), Note: form.Get("note"), Instead: int64At(form, "instead")}
 		ends, err := dateOf(form, "ends", "the day")
 		if err != nil {
 			return "", err
 		}
 		o.Ends = ends
-		_, err = s.House.Invite(ctx, by, o)
+		_, err = s.House.Review.Invite(ctx, by, o)
 		return "They are asked. Whoever has no account gets a private link by mail.", err
 	})
 }

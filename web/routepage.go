@@ -13,7 +13,8 @@ import (
 	"greenbaton/core/field"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/setup"
 	"greenbaton/store"
 )
 
@@ -61,14 +62,14 @@ type stepRow struct{ Text, Need, Role, Before string }
 
 // newRouteView shows a route in its editor; with what was typed, and what is wrong
 // with it, if anything.
-func newRouteView(b *desk.Books, format int64, base int, r route.Route, typed url.Values, wrong error) routeView {
+func newRouteView(b *newsroom.Setup, format int64, base int, r route.Route, typed url.Values, wrong error) routeView {
 	f := b.Format(format)
 	v := routeView{Format: format, Base: base, Roles: b.RolesOf(f.DeskID)}
 	for _, p := range b.OnDesk(f.DeskID) {
 		v.Names = append(v.Names, p.Name)
 	}
 	if wrong == nil {
-		_, wrong = b.CheckRoute(format, r)
+		_, wrong = setup.CheckRoute(b, format, r)
 	}
 	var refusal *relay.Refusal
 	if errors.As(wrong, &refusal) {
@@ -124,12 +125,12 @@ func sayRoute(r route.Route) (string, []string) {
 		for _, l := range ends {
 			names = append(names, l.Name)
 		}
-		notes = append(notes, "Nothing waits for "+desk.Names(names)+": a piece is ready only when all of them are passed.")
+		notes = append(notes, "Nothing waits for "+newsroom.Names(names)+": a piece is ready only when all of them are passed.")
 	}
-	return fmt.Sprintf("%s by the longest way, %s. %s of work in all.", desk.Plural(r.Longest(), "working day"), strings.Join(way, " → "), desk.Hours(minutes)), notes
+	return fmt.Sprintf("%s by the longest way, %s. %s of work in all.", newsroom.Plural(r.Longest(), "working day"), strings.Join(way, " → "), newsroom.Hours(minutes)), notes
 }
 
-func newLegView(b *desk.Books, f store.Format, r route.Route, i int, l route.Leg, typed url.Values, wrong string) legView {
+func newLegView(b *newsroom.Setup, f store.Format, r route.Route, i int, l route.Leg, typed url.Values, wrong string) legView {
 	v := legView{Leg: l, At: i + 1, Days: fmt.Sprint(l.Allowance), Least: fmt.Sprint(l.Least), Effort: hoursText(l.Effort), First: i == 0, Last: i == len(r.Legs)-1, Only: len(r.Legs) == 1}
 	if typed != nil && typed.Has("days-"+l.Key) {
 		v.Days, v.Least, v.Effort = typed.Get("days-"+l.Key), typed.Get("least-"+l.Key), typed.Get("effort-"+l.Key)
@@ -193,7 +194,7 @@ func (s *Server) saveRoute(c *echo.Context) error {
 		return err
 	}
 	ctx := c.Request().Context()
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -215,7 +216,7 @@ func (s *Server) saveRoute(c *echo.Context) error {
 	}
 	version := 0
 	if wrong == nil {
-		version, wrong = s.House.SaveRoute(ctx, me(c).ID, f.ID, base, r)
+		version, wrong = s.House.Settings.SaveRoute(ctx, me(c).ID, f.ID, base, r)
 	}
 	var refusal *relay.Refusal
 	if errors.As(wrong, &refusal) {

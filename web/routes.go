@@ -4,7 +4,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/request"
-	"greenbaton/desk"
+	"greenbaton/newsroom/copyroom"
 )
 
 func (s *Server) routes(e *echo.Echo) {
@@ -36,9 +36,9 @@ func (s *Server) routes(e *echo.Echo) {
 		in.POST("/signin/as", s.signInAs)
 	}
 
-	const oneFile = desk.MaxFile + 1<<20
+	const oneFile = copyroom.MaxFile + 1<<20
 	in.GET("/ask/:slug", s.ask)
-	s.files(in, "/ask/:slug", request.MaxFiles*desk.MaxFile+1<<20, s.takeAsk)
+	s.files(in, "/ask/:slug", request.MaxFiles*copyroom.MaxFile+1<<20, s.takeAsk)
 	in.GET("/asked/:token", s.asked)
 	in.POST("/asked/:token", s.reply)
 	out := in.Group("/review/:token", s.outside)

@@ -9,7 +9,7 @@ import (
 
 	"greenbaton/core/figure"
 	"greenbaton/core/rule"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
 	"greenbaton/store"
 )
 
@@ -137,7 +137,7 @@ type ruleForm struct {
 
 // ruleChooser offers what there is on a desk.
 type ruleChooser struct {
-	b    *desk.Books
+	b    *newsroom.Setup
 	desk int64
 }
 
@@ -246,12 +246,12 @@ var doNames = map[rule.Do]string{
 }
 
 // ruleForm makes the form of a rule.
-func (s *Server) ruleForm(b *desk.Books, r desk.HouseRule) ruleForm {
+func (s *Server) ruleForm(b *newsroom.Setup, r newsroom.HouseRule) ruleForm {
 	c := ruleChooser{b, r.DeskID}
 	out := ruleForm{Any: r.Any, Reads: r.Sentence, GapIn: map[string]string{}, MoreIf: len(r.If) < rule.MaxConds, More: len(r.Then) < rule.MaxActions, Tone: "good", Runs: "Nothing is missing."}
 	for _, g := range r.Gaps {
 		if out.GapIn[g.Where] == "" {
-			out.GapIn[g.Where] = desk.UpperFirst(g.Text) + "."
+			out.GapIn[g.Where] = newsroom.UpperFirst(g.Text) + "."
 		}
 	}
 	if n := len(r.Gaps); n > 0 {

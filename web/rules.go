@@ -14,7 +14,8 @@ import (
 
 	"greenbaton/core/relay"
 	"greenbaton/core/rule"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/rules"
 )
 
 type rulesView struct {
@@ -25,7 +26,7 @@ type rulesView struct {
 }
 
 type houseRuleRow struct {
-	desk.HouseRule
+	newsroom.HouseRule
 	Did       string
 	Failed    string
 	Missing   string
@@ -37,11 +38,11 @@ type houseRuleRow struct {
 // rules lists the house rules of the desk, each as its sentence.
 func (s *Server) rules(c *echo.Context) error {
 	ctx, d := c.Request().Context(), here(c)
-	sheet, err := s.House.Rules(ctx, me(c).ID, d)
+	sheet, err := s.House.Rules.Rules(ctx, me(c).ID, d)
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -69,7 +70,7 @@ func (s *Server) rules(c *echo.Context) error {
 	}
 	v.Answer = sentence{"No house rule runs yet. Choose one below, try it on what happened lately, and switch it on.", "plain"}
 	if runs > 0 {
-		v.Answer = sentence{fmt.Sprintf("%s%s. In thirty days they did something %s.", desk.UpperFirst(counted(runs, "rule")), verb(runs, " runs", " run"), times(did)), "good"}
+		v.Answer = sentence{fmt.Sprintf("%s%s. In thirty days they did something %s.", newsroom.UpperFirst(counted(runs, "rule")), verb(runs, " runs", " run"), times(did)), "good"}
 	}
 	if failed > 0 {
 		v.Answer = sentence{v.Answer.Text + fmt.Sprintf(" %s something could not be done.", upperTimes(failed)), "noroom"}
@@ -97,7 +98,7 @@ func times(n int) string {
 	return number(n) + " times"
 }
 
-func upperTimes(n int) string { return desk.UpperFirst(times(n)) }
+func upperTimes(n int) string { return newsroom.UpperFirst(times(n)) }
 
 type ruleView struct {
 	ID      int64
@@ -120,20 +121,20 @@ type ruleRunRow struct {
 }
 
 // ruleOf gives the rule of the address, a new one for "new".
-func (s *Server) ruleOf(c *echo.Context, b *desk.Books) (rule.Rule, error) {
+func (s *Server) ruleOf(c *echo.Context, b *newsroom.Setup) (rule.Rule, error) {
 	if c.Param("id") == "new" {
 		return rule.Rule{DeskID: here(c), Then: []rule.Action{{}}}, nil
 	}
 	id, err := strconv.ParseInt(c.Param("id"), 10, 64)
 	r := b.HouseRule(id)
 	if err != nil || r.ID == 0 || r.DeskID != here(c) {
-		return r.Rule, desk.ErrNotFound
+		return r.Rule, newsroom.ErrNotFound
 	}
 	return r.Rule, nil
 }
 
 func (s *Server) rulePage(c *echo.Context) error {
-	b, err := s.House.Books(c.Request().Context())
+	b, err := s.House.Setup(c.Request().Context())
 	if err != nil {
 		return err
 	}
@@ -144,11 +145,11 @@ func (s *Server) rulePage(c *echo.Context) error {
 	return s.showRule(c, http.StatusOK, b, r, "")
 }
 
-func (s *Server) showRule(c *echo.Context, status int, b *desk.Books, r rule.Rule, problem string) error {
-	v := ruleView{ID: r.ID, New: r.ID == 0, On: r.On, Lead: me(c).Access.May(relay.SetUpDesk), Problem: problem, Days: desk.TrialDays}
-	v.Form = s.ruleForm(b, b.ReadAs(r))
+func (s *Server) showRule(c *echo.Context, status int, b *newsroom.Setup, r rule.Rule, problem string) error {
+	v := ruleView{ID: r.ID, New: r.ID == 0, On: r.On, Lead: me(c).Access.May(relay.SetUpDesk), Problem: problem, Days: rules.TrialDays}
+	v.Form = s.ruleForm(b, rules.ReadAs(b, r))
 	if r.ID != 0 {
-		_, runs, err := s.House.RuleHistory(c.Request().Context(), me(c).ID, r.DeskID, r.ID, int64At(c.QueryParams(), "below"), perPage)
+		_, runs, err := s.House.Rules.RuleHistory(c.Request().Context(), me(c).ID, r.DeskID, r.ID, int64At(c.QueryParams(), "below"), perPage)
 		if err != nil {
 			return err
 		}
@@ -172,7 +173,7 @@ func (s *Server) saveRule(c *echo.Context) error {
 		return err
 	}
 	ctx := c.Request().Context()
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -185,11 +186,11 @@ func (s *Server) saveRule(c *echo.Context) error {
 	if do := form.Get("do"); do != "save" && do != "try" {
 		return s.showRule(c, http.StatusOK, b, editRule(r, do), "")
 	}
-	id, err := s.House.SaveRule(ctx, me(c).ID, r)
+	id, err := s.House.Rules.SaveRule(ctx, me(c).ID, r)
 	to, said := fmt.Sprintf("/rules/%d", id), "The rule is kept."
 	if form.Get("do") == "try" {
 		to, said = fmt.Sprintf("/rules/%d/try?days=30", id), ""
-	} else if gaps := b.ReadAs(r).Gaps; len(gaps) > 0 {
+	} else if gaps := rules.ReadAs(b, r).Gaps; len(gaps) > 0 {
 		said = "The rule is kept, half filled: it does not run until nothing is missing."
 	}
 	return s.answered(c, err, said, to, func(status int, x *relay.Refusal) error { return s.showRule(c, status, b, r, x.Text) })
@@ -205,17 +206,17 @@ func (s *Server) ruleDo(c *echo.Context) error {
 	said := ""
 	switch form.Get("do") {
 	case "on":
-		err, said = s.House.SwitchRule(ctx, by, d, id, true), "It is switched on, and followed from now on."
+		err, said = s.House.Rules.SwitchRule(ctx, by, d, id, true), "It is switched on, and followed from now on."
 	case "off":
-		err, said = s.House.SwitchRule(ctx, by, d, id, false), "It is switched off. What it did stays."
+		err, said = s.House.Rules.SwitchRule(ctx, by, d, id, false), "It is switched off. What it did stays."
 	case "copy":
-		err, said = s.House.CopyRule(ctx, by, d, id), "The copy is below it, switched off."
+		err, said = s.House.Rules.CopyRule(ctx, by, d, id), "The copy is below it, switched off."
 	case "up", "down":
-		err = s.House.MoveRule(ctx, by, d, id, form.Get("do") == "up")
+		err = s.House.Rules.MoveRule(ctx, by, d, id, form.Get("do") == "up")
 	case "drop":
-		err, said = s.House.DropRule(ctx, by, d, id), "It is taken away. What it did stays in the logbook."
+		err, said = s.House.Rules.DropRule(ctx, by, d, id), "It is taken away. What it did stays in the logbook."
 	default:
-		return desk.ErrNotFound
+		return newsroom.ErrNotFound
 	}
 	return s.answered(c, err, said, back(form, "/rules"), func(status int, x *relay.Refusal) error {
 		s.say(c, "%s", x.Text)
@@ -234,7 +235,7 @@ type trialJob struct {
 	begun    time.Time
 	read, of int
 	done     chan struct{}
-	trial    desk.Trial
+	trial    rules.Trial
 	err      error
 }
 
@@ -242,7 +243,7 @@ type trialJob struct {
 const trialKept = 2 * time.Minute
 
 // begin gives the trial of a key, which do begins where there is none.
-func (t *trials) begin(key string, do func(progress func(read, of int)) (desk.Trial, error)) *trialJob {
+func (t *trials) begin(key string, do func(progress func(read, of int)) (rules.Trial, error)) *trialJob {
 	t.mu.Lock()
 	defer t.mu.Unlock()
 	if t.all == nil {
@@ -299,9 +300,9 @@ type trialView struct {
 }
 
 // atOrDay says when an event was; what comes with time has a day.
-func atOrDay(b *desk.Books, d int64, w rule.Would) string {
+func atOrDay(b *newsroom.Setup, d int64, w rule.Would) string {
 	if w.Event.Kind.Timed() {
-		return desk.Short(w.At.Date(b.Zones[d]))
+		return newsroom.Short(w.At.Date(b.Zones[d]))
 	}
 	return b.At(w.At, d)
 }
@@ -320,29 +321,29 @@ const trialShown = 300
 // tryRule shows what a rule would have done over the last days.
 func (s *Server) tryRule(c *echo.Context) error {
 	ctx := c.Request().Context()
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	if err != nil {
 		return err
 	}
 	r, err := s.ruleOf(c, b)
 	if err != nil || r.ID == 0 {
-		return desk.ErrNotFound
+		return newsroom.ErrNotFound
 	}
-	span := desk.TrialDays[1]
-	for _, d := range desk.TrialDays {
+	span := rules.TrialDays[1]
+	for _, d := range rules.TrialDays {
 		if strconv.Itoa(d) == c.QueryParam("days") {
 			span = d
 		}
 	}
-	read := b.ReadAs(r)
-	v := trialView{ID: r.ID, Sentence: read.Sentence, On: r.On, Does: b.SayWould(&read)}
-	for _, d := range desk.TrialDays {
+	read := rules.ReadAs(b, r)
+	v := trialView{ID: r.ID, Sentence: read.Sentence, On: r.On, Does: rules.SayWould(b, &read)}
+	for _, d := range rules.TrialDays {
 		v.Days = append(v.Days, pick{Value: strconv.Itoa(d), Name: fmt.Sprintf("%d days", d), Is: d == span})
 	}
 	key := fmt.Sprintf("%d %d %d %s", me(c).ID, r.ID, span, r.Data())
 	by := me(c).ID
-	job := s.trials.begin(key, func(progress func(int, int)) (desk.Trial, error) {
-		return s.House.TryRule(context.WithoutCancel(ctx), by, r, span, progress)
+	job := s.trials.begin(key, func(progress func(int, int)) (rules.Trial, error) {
+		return s.House.Rules.TryRule(context.WithoutCancel(ctx), by, r, span, progress)
 	})
 	select {
 	case <-job.done:
@@ -364,7 +365,7 @@ func (s *Server) tryRule(c *echo.Context) error {
 	return s.show(c, http.StatusOK, "trial", "Try a house rule", v)
 }
 
-func (v *trialView) fill(b *desk.Books, d int64, t desk.Trial) {
+func (v *trialView) fill(b *newsroom.Setup, d int64, t rules.Trial) {
 	pieces := map[int64]bool{}
 	for i := len(t.Would) - 1; i >= 0; i-- {
 		w := t.Would[i]

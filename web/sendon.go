@@ -7,7 +7,8 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/relay"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/planning"
 	"greenbaton/store"
 )
 
@@ -43,11 +44,11 @@ func (s *Server) askSendOn(c *echo.Context) error {
 
 func (s *Server) showSendOn(c *echo.Context, status int, id, format int64, refusal *relay.Refusal) error {
 	ctx := c.Request().Context()
-	formats, row, err := s.House.SendOnFormats(ctx, me(c).ID, id)
+	formats, row, err := s.House.Planning.SendOnFormats(ctx, me(c).ID, id)
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -60,7 +61,7 @@ func (s *Server) showSendOn(c *echo.Context, status int, id, format int64, refus
 		v.Desks[len(v.Desks)-1].Formats = append(v.Desks[len(v.Desks)-1].Formats, option{fmt.Sprint(f.ID), f.Name})
 	}
 	if format != 0 {
-		x, err := s.House.PreviewSendOn(ctx, me(c).ID, id, format)
+		x, err := s.House.Planning.PreviewSendOn(ctx, me(c).ID, id, format)
 		switch r := refusalIn(err); {
 		case r != nil && refusal == nil:
 			status, refusal = statusOf(r), r
@@ -77,15 +78,15 @@ func (s *Server) showSendOn(c *echo.Context, status int, id, format int64, refus
 }
 
 // follows says what sending on comes to.
-func (v *sendOnView) follows(b *desk.Books, x desk.SentOn) {
+func (v *sendOnView) follows(b *newsroom.Setup, x planning.SentOn) {
 	before, after := standingBy(&x.Row.Piece, x.Before), standingBy(&x.After, x.Then)
 	elsewhere := x.Row.DeskID != x.To.DeskID
-	v.To, v.Act = "It would become a "+desk.LowerFirst(x.To.Name), "Make it a "+desk.LowerFirst(x.To.Name)
+	v.To, v.Act = "It would become a "+newsroom.LowerFirst(x.To.Name), "Make it a "+newsroom.LowerFirst(x.To.Name)
 	if elsewhere {
-		to := b.Desk(x.To.DeskID).Name + ", as a " + desk.LowerFirst(x.To.Name)
+		to := b.Desk(x.To.DeskID).Name + ", as a " + newsroom.LowerFirst(x.To.Name)
 		v.To, v.Act = "It would go to "+to, "Send it on to "+to
 	}
-	v.Was, v.Is, v.WasTone, v.Tone = desk.SayPace(before.Standing), desk.SayPace(after.Standing), tone(before.Standing), tone(after.Standing)
+	v.Was, v.Is, v.WasTone, v.Tone = newsroom.SayPace(before.Standing), newsroom.SayPace(after.Standing), tone(before.Standing), tone(after.Standing)
 	v.Before, v.After = newStrip(b, before, narrowStrip), newStrip(b, after, narrowStrip)
 	say := func(tone, format string, args ...any) {
 		v.Says = append(v.Says, sentence{fmt.Sprintf(format, args...), tone})
@@ -104,7 +105,7 @@ func (v *sendOnView) follows(b *desk.Books, x desk.SentOn) {
 		names      []string
 	}{{"plain", "It will also run ", x.Added}, {"plain", "It is past ", x.Past}, {"plain", "It no longer runs ", x.Gone}, {"noroom", "Nobody will have ", x.Open}} {
 		if len(y.names) > 0 {
-			say(y.tone, "%s.", y.says+desk.Names(y.names))
+			say(y.tone, "%s.", y.says+newsroom.Names(y.names))
 		}
 	}
 	for i := range x.After.Legs {
@@ -131,9 +132,9 @@ func (s *Server) sendOn(c *echo.Context) error {
 		return err
 	}
 	ctx, format := c.Request().Context(), int64At(form, "format")
-	x, err := s.House.PreviewSendOn(ctx, me(c).ID, id, format)
+	x, err := s.House.Planning.PreviewSendOn(ctx, me(c).ID, id, format)
 	if err == nil {
-		err = s.House.SendOn(ctx, me(c).ID, id, format, version(form))
+		err = s.House.Planning.SendOn(ctx, me(c).ID, id, format, version(form))
 	}
 	to := fmt.Sprintf("/pieces/%d", id)
 	if x.Leaves {
@@ -160,11 +161,11 @@ func (s *Server) misplaced(c *echo.Context) error { return s.showMisplaced(c, ht
 
 func (s *Server) showMisplaced(c *echo.Context, status int, problem string) error {
 	ctx := c.Request().Context()
-	all, err := s.House.Misplaced(ctx, me(c).ID)
+	all, err := s.House.Planning.Misplaced(ctx, me(c).ID)
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -185,6 +186,6 @@ func (s *Server) mendPlace(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	err = s.House.MendPlace(c.Request().Context(), me(c).ID, int64At(form, "piece"), version(form))
+	err = s.House.Planning.MendPlace(c.Request().Context(), me(c).ID, int64At(form, "piece"), version(form))
 	return s.answered(c, err, "It is mended.", "/misplaced", func(status int, r *relay.Refusal) error { return s.showMisplaced(c, status, r.Text) })
 }

@@ -22,7 +22,8 @@ import (
 	"github.com/labstack/echo/v5/middleware"
 
 	"greenbaton/core/relay"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/rooms"
 	"greenbaton/store"
 )
 
@@ -41,7 +42,7 @@ type Demo interface {
 
 // Server serves one house.
 type Server struct {
-	House     *desk.House
+	House     *rooms.Newsroom
 	Demo      Demo // nil outside the demo
 	Log       *slog.Logger
 	Secure    bool     // cookies only over TLS
@@ -200,7 +201,7 @@ func (s *Server) requestLog(next echo.HandlerFunc) echo.HandlerFunc {
 		c.Response().Header().Set("X-Request-Id", id)
 		r := c.Request()
 		s.notice(r)
-		c.SetRequest(r.WithContext(desk.WithReceipt(context.WithValue(r.Context(), requestID, id))))
+		c.SetRequest(r.WithContext(newsroom.WithReceipt(context.WithValue(r.Context(), requestID, id))))
 		err := next(c)
 		if err != nil {
 			s.failed(c, err)
@@ -219,7 +220,7 @@ func (s *Server) failed(c *echo.Context, err error) {
 	v := unforeseen(c.Request().Context(), err)
 	var refusal *relay.Refusal
 	switch {
-	case errors.Is(err, desk.ErrNotFound) || echo.StatusCode(err) == http.StatusNotFound || echo.StatusCode(err) == http.StatusMethodNotAllowed:
+	case errors.Is(err, newsroom.ErrNotFound) || echo.StatusCode(err) == http.StatusNotFound || echo.StatusCode(err) == http.StatusMethodNotAllowed:
 		v = errorView{Status: http.StatusNotFound, Title: "There is nothing here", Text: "The address is wrong, or what was here is not yours to see. Look for it in the list of pieces, or ask your lead."}
 	case errors.As(err, &refusal):
 		v = errorView{Status: statusOf(refusal), Title: titleOf(refusal), Text: refusal.Text, Since: refusal.Unmet}
@@ -250,7 +251,7 @@ func (s *Server) failed(c *echo.Context, err error) {
 func unforeseen(ctx context.Context, err error) errorView {
 	trouble := store.TroubleOf(err)
 	switch {
-	case desk.ReceiptOf(ctx).Stored():
+	case newsroom.ReceiptOf(ctx).Stored():
 		v := errorView{Status: http.StatusInternalServerError, Title: "It is stored, but could not be shown", Text: "What you did was done and is stored; do not do it again. Only the answer failed. Open the page anew to see it."}
 		if trouble != "" {
 			v.Text += " " + string(trouble)
@@ -272,7 +273,7 @@ type errorView struct {
 }
 
 func statusOf(r *relay.Refusal) int {
-	if errors.Is(r, desk.ErrEnded) {
+	if errors.Is(r, newsroom.ErrEnded) {
 		return http.StatusUnauthorized
 	}
 	switch r.Reason {

@@ -8,20 +8,20 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/relay"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
 )
 
 // setUp carries out an act from a form of the set-up. Find finds what the address
 // names, do carries the act out and says where to go, and a refusal is shown by show
 // with what was typed. Whatever it changed, how every piece stands is worked out then.
-func setUp[T any](s *Server, c *echo.Context, find func(*echo.Context, *desk.Books) (T, error),
-	do func(*desk.Books, T, url.Values) (to string, err error), show func(status int, r *relay.Refusal, typed url.Values) error) error {
+func setUp[T any](s *Server, c *echo.Context, find func(*echo.Context, *newsroom.Setup) (T, error),
+	do func(*newsroom.Setup, T, url.Values) (to string, err error), show func(status int, r *relay.Refusal, typed url.Values) error) error {
 	form, err := c.FormValues()
 	if err != nil {
 		return err
 	}
 	ctx := c.Request().Context()
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	if err != nil {
 		return err
 	}

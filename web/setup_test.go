@@ -6,13 +6,14 @@ import (
 	"strings"
 	"testing"
 
-	"greenbaton/desk"
+	"greenbaton/newsroom/rooms"
+	"greenbaton/newsroom/setup"
 )
 
 // formOf gives the route of a format as its editor sends it.
-func formOf(t *testing.T, house *desk.House, format int64) url.Values {
+func formOf(t *testing.T, house *rooms.Newsroom, format int64) url.Values {
 	t.Helper()
-	b, err := house.Books(ctx)
+	b, err := house.Setup(ctx)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -53,7 +54,7 @@ func TestTheFormOfARouteIsReadAsItIsWritten(t *testing.T) {
 	lead := visit(t, h).as(1)
 	for format := int64(1); format <= 5; format++ {
 		form := formOf(t, house, format)
-		b, err := house.Books(ctx)
+		b, err := house.Setup(ctx)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -61,11 +62,11 @@ func TestTheFormOfARouteIsReadAsItIsWritten(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		want, err := b.CheckRoute(format, b.Latest(format).Way)
+		want, err := setup.CheckRoute(b, format, b.Latest(format).Way)
 		if err != nil {
 			t.Fatal(err)
 		}
-		if got, err := b.CheckRoute(format, r); err != nil || fmt.Sprint(got) != fmt.Sprint(want) {
+		if got, err := setup.CheckRoute(b, format, r); err != nil || fmt.Sprint(got) != fmt.Sprint(want) {
 			t.Errorf("format %d: %v\n got %v\nwant %v", format, err, got, want)
 		}
 		form.Set("do", "save")

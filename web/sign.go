@@ -12,7 +12,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/relay"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
 	"greenbaton/store"
 )
 
@@ -20,7 +20,7 @@ import (
 func (s *Server) signedIn(next echo.HandlerFunc) echo.HandlerFunc {
 	return func(c *echo.Context) error {
 		ctx := c.Request().Context()
-		b, err := s.House.Books(ctx)
+		b, err := s.House.Setup(ctx)
 		if err != nil {
 			return err
 		}
@@ -34,7 +34,7 @@ func (s *Server) signedIn(next echo.HandlerFunc) echo.HandlerFunc {
 		}
 		if !goes {
 			if c.Request().Method != http.MethodGet || byItself(c) {
-				return desk.ErrEnded
+				return newsroom.ErrEnded
 			}
 			s.sessions.Put(ctx, "to", c.Request().URL.RequestURI())
 			return c.Redirect(http.StatusSeeOther, "/signin")
@@ -45,14 +45,14 @@ func (s *Server) signedIn(next echo.HandlerFunc) echo.HandlerFunc {
 }
 
 // visitor gives the visit that a session is of; without a person in it if nobody signed in.
-func (s *Server) visitor(ctx context.Context) desk.Visitor {
-	return desk.Visitor{Person: s.sessions.GetInt64(ctx, "person"), Visit: s.sessions.GetInt64(ctx, "visit"), Sessions: s.sessions.GetInt(ctx, "sessions")}
+func (s *Server) visitor(ctx context.Context) newsroom.Visitor {
+	return newsroom.Visitor{Person: s.sessions.GetInt64(ctx, "person"), Visit: s.sessions.GetInt64(ctx, "visit"), Sessions: s.sessions.GetInt(ctx, "sessions")}
 }
 
 // admit lets what is asked be done as the one whose visit it is.
-func (s *Server) admit(c *echo.Context, b *desk.Books, v desk.Visitor) {
+func (s *Server) admit(c *echo.Context, b *newsroom.Setup, v newsroom.Visitor) {
 	p := b.Person(v.Person)
-	c.SetRequest(c.Request().WithContext(desk.WithVisitor(c.Request().Context(), v)))
+	c.SetRequest(c.Request().WithContext(newsroom.WithVisitor(c.Request().Context(), v)))
 	c.Set("me", p)
 	s.choose(c, b, p)
 }
@@ -87,7 +87,7 @@ func (s *Server) signInPage(c *echo.Context) error {
 }
 
 func (s *Server) showSignIn(c *echo.Context, status int, v signInView) error {
-	b, err := s.House.Books(c.Request().Context())
+	b, err := s.House.Setup(c.Request().Context())
 	if err != nil {
 		return err
 	}
@@ -103,7 +103,7 @@ func (s *Server) showSignIn(c *echo.Context, status int, v signInView) error {
 
 func (s *Server) signIn(c *echo.Context) error {
 	mail := c.FormValue("mail")
-	p, err := s.House.SignIn(c.Request().Context(), mail, c.FormValue("password"), s.from(c))
+	p, err := s.House.Account.SignIn(c.Request().Context(), mail, c.FormValue("password"), s.from(c))
 	var refusal *relay.Refusal
 	if errors.As(err, &refusal) {
 		return s.showSignIn(c, http.StatusUnprocessableEntity, signInView{Mail: mail, Problem: refusal.Text})
@@ -124,7 +124,7 @@ func (s *Server) signIn(c *echo.Context) error {
 
 // signInAs signs a person of the demo in with one click.
 func (s *Server) signInAs(c *echo.Context) error {
-	b, err := s.House.Books(c.Request().Context())
+	b, err := s.House.Setup(c.Request().Context())
 	if err != nil {
 		return err
 	}
@@ -143,7 +143,7 @@ func (s *Server) enter(c *echo.Context, p store.Person) error {
 		return err
 	}
 	from := s.from(c)
-	visit, device, err := s.House.Enter(ctx, p.ID, from)
+	visit, device, err := s.House.Account.Enter(ctx, p.ID, from)
 	if err != nil {
 		return err
 	}
@@ -162,7 +162,7 @@ func (s *Server) enter(c *echo.Context, p store.Person) error {
 func (s *Server) signOut(c *echo.Context) error {
 	ctx := c.Request().Context()
 	if visit := s.sessions.GetInt64(ctx, "visit"); visit != 0 {
-		if err := s.House.EndVisit(ctx, me(c).ID, visit, 0); err != nil {
+		if err := s.House.Account.EndVisit(ctx, me(c).ID, visit, 0); err != nil {
 			return err
 		}
 	}
@@ -174,10 +174,10 @@ func (s *Server) signOut(c *echo.Context) error {
 
 func (s *Server) signOutEverywhere(c *echo.Context) error {
 	ctx, who := c.Request().Context(), me(c).ID
-	if err := s.House.EndVisit(ctx, who, 0, 0); err != nil {
+	if err := s.House.Account.EndVisit(ctx, who, 0, 0); err != nil {
 		return err
 	}
-	if err := s.House.SignOutEverywhere(ctx, who); err != nil {
+	if err := s.House.Account.SignOutEverywhere(ctx, who); err != nil {
 		return err
 	}
 	return s.signOut(c)

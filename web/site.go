@@ -11,8 +11,8 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/day"
-	"greenbaton/desk"
 	"greenbaton/format"
+	"greenbaton/newsroom"
 	"greenbaton/store"
 )
 
@@ -34,7 +34,7 @@ type sitePageView struct {
 }
 
 func (s *Server) siteChannel(c *echo.Context) (siteView, *time.Location, error) {
-	b, err := s.House.Books(c.Request().Context())
+	b, err := s.House.Setup(c.Request().Context())
 	if err != nil {
 		return siteView{}, nil, err
 	}
@@ -43,7 +43,7 @@ func (s *Server) siteChannel(c *echo.Context) (siteView, *time.Location, error) 
 			return siteView{House: b.Desk(ch.DeskID).Name, Channel: ch}, b.Zones[ch.DeskID], nil
 		}
 	}
-	return siteView{}, nil, desk.ErrNotFound
+	return siteView{}, nil, newsroom.ErrNotFound
 }
 
 func (s *Server) siteIndex(c *echo.Context) error {
@@ -68,7 +68,7 @@ func (s *Server) sitePage(c *echo.Context) error {
 	}
 	p, err := store.SitePageAt(c.Request().Context(), s.House.DB, v.Channel.Slug, c.Param("slug"))
 	if errors.Is(err, store.ErrNone) {
-		return desk.ErrNotFound
+		return newsroom.ErrNotFound
 	} else if err != nil {
 		return err
 	}
@@ -112,15 +112,15 @@ func (s *Server) sitePicture(c *echo.Context) error {
 	ctx := c.Request().Context()
 	p, err := store.SitePageAt(ctx, s.House.DB, c.Param("channel"), c.Param("slug"))
 	if errors.Is(err, store.ErrNone) || err == nil && (p.Gone || !strings.Contains(p.Body, `src="`+c.Request().URL.Path+`"`)) {
-		return desk.ErrNotFound
+		return newsroom.ErrNotFound
 	} else if err != nil {
 		return err
 	}
 	id, err := strconv.ParseInt(c.Param("file"), 10, 64)
 	if err != nil {
-		return desk.ErrNotFound
+		return newsroom.ErrNotFound
 	}
-	f, err := s.House.PagePicture(ctx, p.PieceID, id)
+	f, err := s.House.Copyroom.PagePicture(ctx, p.PieceID, id)
 	if err != nil {
 		return err
 	}

@@ -14,7 +14,9 @@ import (
 	"greenbaton/core/day"
 	"greenbaton/core/idea"
 	"greenbaton/core/relay"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/intake"
+	"greenbaton/newsroom/planning"
 	"greenbaton/store"
 )
 
@@ -96,8 +98,8 @@ func (s *Server) sitting(c *echo.Context) error {
 }
 
 // readPuts reads what was put: "idea.format.channel.moment.topic.campaign".
-func readPuts(all []string) ([]desk.Put, error) {
-	var out []desk.Put
+func readPuts(all []string) ([]intake.Put, error) {
+	var out []intake.Put
 	for _, v := range all {
 		var n [6]int64
 		parts := strings.Split(v, ".")
@@ -108,17 +110,17 @@ func readPuts(all []string) ([]desk.Put, error) {
 			}
 			n[i] = x
 		}
-		out = append(out, desk.Put{Idea: n[0], Format: n[1], Channel: n[2], At: day.Moment(n[3]), Topic: n[4], Campaign: n[5]})
+		out = append(out, intake.Put{Idea: n[0], Format: n[1], Channel: n[2], At: day.Moment(n[3]), Topic: n[4], Campaign: n[5]})
 	}
-	if len(out) > desk.MostPuts {
-		return nil, input("put", fmt.Sprintf("Confirm these first; %d at once are the most.", desk.MostPuts))
+	if len(out) > intake.MostPuts {
+		return nil, input("put", fmt.Sprintf("Confirm these first; %d at once are the most.", intake.MostPuts))
 	}
 	return out, nil
 }
 
 func (s *Server) showSitting(c *echo.Context, status int, q url.Values, refusal *relay.Refusal) error {
 	ctx := c.Request().Context()
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -127,14 +129,14 @@ func (s *Server) showSitting(c *echo.Context, status int, q url.Values, refusal 
 	if err != nil {
 		return err
 	}
-	held := desk.Put{Idea: int64At(q, "idea"), Format: int64At(q, "format"), Topic: int64At(q, "topic"), Campaign: int64At(q, "campaign")}
+	held := intake.Put{Idea: int64At(q, "idea"), Format: int64At(q, "format"), Topic: int64At(q, "topic"), Campaign: int64At(q, "campaign")}
 	v := sittingView{Formats: b.FormatsOf(d), Topics: b.TopicsOf(d), Campaigns: b.CampaignsOf(d), Form: q, Text: q.Get("text"), Puts: q["put"]}
-	sat, err := s.House.Sitting(ctx, me(c).ID, d, puts, held, sittingWeeks)
-	if r := new(relay.Refusal); errors.As(err, &r) && r.Reason == relay.ErrNotNow || errors.Is(err, desk.ErrNotFound) && len(puts) > 0 {
+	sat, err := s.House.Intake.Sitting(ctx, me(c).ID, d, puts, held, sittingWeeks)
+	if r := new(relay.Refusal); errors.As(err, &r) && r.Reason == relay.ErrNotNow || errors.Is(err, newsroom.ErrNotFound) && len(puts) > 0 {
 		if refusal, v.Stale = r, true; r.Text == "" {
 			refusal = &relay.Refusal{Text: "One of the ideas is no longer there. Step back, or begin again."}
 		}
-		sat, err = s.House.Sitting(ctx, me(c).ID, d, nil, held, sittingWeeks)
+		sat, err = s.House.Intake.Sitting(ctx, me(c).ID, d, nil, held, sittingWeeks)
 	}
 	if err != nil {
 		return err
@@ -153,7 +155,7 @@ func (s *Server) showSitting(c *echo.Context, status int, q url.Values, refusal 
 		v.Placed = append(v.Placed, newSitPlaced(b, p, withPuts(q, slices.Delete(slices.Clone(q["put"]), i, i+1))))
 	}
 	v.days(b, d, sat)
-	m := lineupMaker{b: b, desk: d, weeks: sittingWeeks, l: &desk.Lineup{Mix: sat.Mix}}
+	m := lineupMaker{b: b, desk: d, weeks: sittingWeeks, l: &planning.Lineup{Mix: sat.Mix}}
 	v.Mix = m.mix()
 	for _, x := range v.Campaigns {
 		p := sat.Progress[x.ID]
@@ -181,13 +183,13 @@ func withPuts(q url.Values, puts []string) string {
 	return "/sitting?" + next.Encode()
 }
 
-func (s *Server) sitIdeas(c *echo.Context, b *desk.Books, v *sittingView, at address, puts []desk.Put, held int64) error {
-	l, err := s.House.Ideas(c.Request().Context(), me(c).ID, desk.IdeaFilter{Desk: here(c), State: idea.Waiting, Text: v.Text, Order: "score"})
+func (s *Server) sitIdeas(c *echo.Context, b *newsroom.Setup, v *sittingView, at address, puts []intake.Put, held int64) error {
+	l, err := s.House.Intake.Ideas(c.Request().Context(), me(c).ID, intake.IdeaFilter{Desk: here(c), State: idea.Waiting, Text: v.Text, Order: "score"})
 	if err != nil {
 		return err
 	}
 	for _, r := range l.Rows {
-		if slices.ContainsFunc(puts, func(p desk.Put) bool { return p.Idea == r.ID }) {
+		if slices.ContainsFunc(puts, func(p intake.Put) bool { return p.Idea == r.ID }) {
 			continue
 		}
 		if len(v.Ideas) == shownAtSitting {
@@ -205,7 +207,7 @@ func (s *Server) sitIdeas(c *echo.Context, b *desk.Books, v *sittingView, at add
 		v.Empty = "No idea waits. Catch some, or take up those that rest."
 	}
 	if held != 0 && v.Held == nil {
-		r, _, err := s.House.Idea(c.Request().Context(), me(c).ID, held)
+		r, _, err := s.House.Intake.Idea(c.Request().Context(), me(c).ID, held)
 		if err != nil {
 			return err
 		}
@@ -214,26 +216,26 @@ func (s *Server) sitIdeas(c *echo.Context, b *desk.Books, v *sittingView, at add
 	return nil
 }
 
-func newSitPlaced(b *desk.Books, p desk.Placed, without string) sitPlaced {
+func newSitPlaced(b *newsroom.Setup, p intake.Placed, without string) sitPlaced {
 	st := store.Standing{Pace: p.Plan.Pace, InHand: p.Plan.InHand}
-	v := sitPlaced{Title: p.Title, Format: b.Format(p.Format).Name, Stands: sentence{desk.SayPace(st), tone(st)}, Effects: saidShifts(b, p.Weight.People), Without: without}
+	v := sitPlaced{Title: p.Title, Format: b.Format(p.Format).Name, Stands: sentence{newsroom.SayPace(st), tone(st)}, Effects: saidShifts(b, p.Weight.People), Without: without}
 	for i := range p.Piece.Legs {
 		if l := &p.Piece.Legs[i]; l.State != relay.Skipped {
-			v.Who = append(v.Who, fmt.Sprintf("%s %s, %s", l.Name, b.Name(l.Holder), desk.Short(l.Due)))
+			v.Who = append(v.Who, fmt.Sprintf("%s %s, %s", l.Name, b.Name(l.Holder), newsroom.Short(l.Due)))
 		}
 	}
 	return v
 }
 
 // days lists the slots of the coming weeks, those that are open and those that were filled.
-func (v *sittingView) days(b *desk.Books, d int64, sat desk.Sitting) {
+func (v *sittingView) days(b *newsroom.Setup, d int64, sat intake.Sitting) {
 	zone := b.Zones[d]
 	var all []sitSlot
 	for _, o := range sat.Slots {
 		x := sitSlot{Value: fmt.Sprintf("%d.%d", o.Channel, o.At), Channel: b.Channel(o.Channel).Name, Time: o.At.In(zone).Format("15:04"), at: o.At}
 		if n, ok := sat.InHand[o]; ok {
 			st := store.Standing{Pace: b.Houses[d].PaceOf(n), InHand: n}
-			x.Stands = &sentence{desk.SayPace(st), tone(st)}
+			x.Stands = &sentence{newsroom.SayPace(st), tone(st)}
 		}
 		all = append(all, x)
 	}
@@ -244,10 +246,10 @@ func (v *sittingView) days(b *desk.Books, d int64, sat desk.Sitting) {
 	week := ""
 	for _, x := range all {
 		on := x.at.Date(zone)
-		name := desk.Short(on)
+		name := newsroom.Short(on)
 		if n := len(v.Days); n == 0 || v.Days[n-1].Name != name {
 			y := sitDay{Name: name}
-			if w := "Week of " + desk.Short(on.Monday()); w != week {
+			if w := "Week of " + newsroom.Short(on.Monday()); w != week {
 				y.Week, week = w, w
 			}
 			v.Days = append(v.Days, y)
@@ -257,26 +259,26 @@ func (v *sittingView) days(b *desk.Books, d int64, sat desk.Sitting) {
 	}
 }
 
-func (v *sittingView) answer(b *desk.Books, sat desk.Sitting) {
-	open := desk.Plural(len(sat.Slots), "slot") + verb(len(sat.Slots), " is open", " are open")
+func (v *sittingView) answer(b *newsroom.Setup, sat intake.Sitting) {
+	open := newsroom.Plural(len(sat.Slots), "slot") + verb(len(sat.Slots), " is open", " are open")
 	switch {
 	case v.Held != nil && int64At(v.Form, "format") == 0:
 		v.Answer = sentence{fmt.Sprintf("“%s” is in hand. Choose its format, and each open slot says how it would stand.", v.Held.Title), "plain"}
 	case v.Held != nil:
-		v.Answer = sentence{fmt.Sprintf("“%s” is in hand. Choose one of the %s.", v.Held.Title, desk.Plural(len(sat.Slots), "open slot")), "plain"}
+		v.Answer = sentence{fmt.Sprintf("“%s” is in hand. Choose one of the %s.", v.Held.Title, newsroom.Plural(len(sat.Slots), "open slot")), "plain"}
 	case len(sat.Placed) > 0:
-		v.Answer = sentence{fmt.Sprintf("%s placed, nothing made yet. %s in the next five weeks.", desk.UpperFirst(desk.Plural(len(sat.Placed), "idea"))+verb(len(sat.Placed), " is", " are"), desk.UpperFirst(open)), "good"}
+		v.Answer = sentence{fmt.Sprintf("%s placed, nothing made yet. %s in the next five weeks.", newsroom.UpperFirst(newsroom.Plural(len(sat.Placed), "idea"))+verb(len(sat.Placed), " is", " are"), newsroom.UpperFirst(open)), "good"}
 		var names []string
 		for _, id := range sat.People {
 			names = append(names, b.Name(id))
 		}
 		if len(names) > 0 {
-			v.Answer = sentence{fmt.Sprintf("%s placed, nothing made yet. %s %s over the hours they work.", desk.UpperFirst(desk.Plural(len(sat.Placed), "idea"))+verb(len(sat.Placed), " is", " are"), desk.Names(names), verb(len(names), "goes", "go")), "short"}
+			v.Answer = sentence{fmt.Sprintf("%s placed, nothing made yet. %s %s over the hours they work.", newsroom.UpperFirst(newsroom.Plural(len(sat.Placed), "idea"))+verb(len(sat.Placed), " is", " are"), newsroom.Names(names), verb(len(names), "goes", "go")), "short"}
 		}
 	case len(sat.Slots) == 0:
 		v.Answer = sentence{"Every slot of the next five weeks is taken.", "good"}
 	default:
-		v.Answer = sentence{desk.UpperFirst(open) + " in the next five weeks. Take an idea, choose its format, and put it into one.", "plain"}
+		v.Answer = sentence{newsroom.UpperFirst(open) + " in the next five weeks. Take an idea, choose its format, and put it into one.", "plain"}
 	}
 }
 
@@ -290,7 +292,7 @@ func (s *Server) placeIdeas(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	ids, err := s.House.PlaceIdeas(c.Request().Context(), me(c).ID, puts)
-	return s.answered(c, err, fmt.Sprintf("%s made, and their first legs have begun.", desk.UpperFirst(desk.Plural(len(ids), "piece"))+verb(len(ids), " is", " are")), "/lineup?weeks=5",
+	ids, err := s.House.Intake.PlaceIdeas(c.Request().Context(), me(c).ID, puts)
+	return s.answered(c, err, fmt.Sprintf("%s made, and their first legs have begun.", newsroom.UpperFirst(newsroom.Plural(len(ids), "piece"))+verb(len(ids), " is", " are")), "/lineup?weeks=5",
 		func(status int, r *relay.Refusal) error { return s.showSitting(c, status, form, r) })
 }

@@ -9,7 +9,7 @@ import (
 
 	"greenbaton/core/plan"
 	"greenbaton/core/relay"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
 	"greenbaton/store"
 )
 
@@ -39,7 +39,7 @@ type strip struct {
 const wideStrip, narrowStrip, stripHeight = 292.0, 190.0, 24.0
 
 // newStrip draws the strip of a piece in a width.
-func newStrip(b *desk.Books, r store.Row, width float64) strip {
+func newStrip(b *newsroom.Setup, r store.Row, width float64) strip {
 	s := strip{Width: width, Height: stripHeight, Tone: "good", Flag: width - 14, Placed: r.GoesOut != 0}
 	if r.Pace == plan.Short {
 		s.Tone = "short"
@@ -112,7 +112,7 @@ func (s strip) SVG() template.HTML {
 }
 
 // stripWords says what a strip shows.
-func stripWords(b *desk.Books, r store.Row) string {
+func stripWords(b *newsroom.Setup, r store.Row) string {
 	done, all := 0, 0
 	var run []string
 	for i := range r.Legs {
@@ -130,12 +130,12 @@ func stripWords(b *desk.Books, r store.Row) string {
 	}
 	s := fmt.Sprintf("%d of %d legs passed", done, all)
 	if len(run) > 0 {
-		s += "; " + desk.Names(run)
+		s += "; " + newsroom.Names(run)
 	}
-	return s + "; " + strings.ToLower(desk.SayPace(r.Standing))
+	return s + "; " + strings.ToLower(newsroom.SayPace(r.Standing))
 }
 
-func initials(b *desk.Books, person int64) string {
+func initials(b *newsroom.Setup, person int64) string {
 	if person == 0 {
 		return "?"
 	}

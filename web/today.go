@@ -9,7 +9,9 @@ import (
 
 	"greenbaton/core/plan"
 	"greenbaton/core/relay"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/copyroom"
+	"greenbaton/newsroom/planning"
 	"greenbaton/store"
 )
 
@@ -31,7 +33,7 @@ type line struct {
 type weekDay struct{ Name, Number, Where, State, Tone, Fill string }
 
 type todayView struct {
-	Day       desk.Day
+	Day       planning.Day
 	Heading   string
 	Summary   string
 	With      []line
@@ -78,11 +80,11 @@ func (s *Server) today(c *echo.Context) error {
 	if p.PartnerID != 0 && p.Access.May(relay.AnswerAsked) {
 		return c.Redirect(http.StatusSeeOther, "/partner")
 	}
-	d, err := s.House.TodayFor(ctx, p.ID, here(c))
+	d, err := s.House.Planning.TodayFor(ctx, p.ID, here(c))
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -134,13 +136,13 @@ func (s *Server) today(c *echo.Context) error {
 const mostAsked = 5
 
 // addAsked adds the queries that wait for an answer of whoever looks.
-func (s *Server) addAsked(c *echo.Context, b *desk.Books, v *todayView) error {
-	list, err := s.House.Queries(c.Request().Context(), v.Me, desk.QueriesMine, "", mostAsked)
+func (s *Server) addAsked(c *echo.Context, b *newsroom.Setup, v *todayView) error {
+	list, err := s.House.Copyroom.Queries(c.Request().Context(), v.Me, copyroom.QueriesMine, "", mostAsked)
 	if err != nil {
 		return err
 	}
 	v.MoreAsked = list.Older
-	rows, legs, err := s.House.VerdictsOwed(c.Request().Context(), v.Me)
+	rows, legs, err := s.House.Review.VerdictsOwed(c.Request().Context(), v.Me)
 	if err != nil {
 		return err
 	}
@@ -158,11 +160,11 @@ func (s *Server) addAsked(c *echo.Context, b *desk.Books, v *todayView) error {
 	return nil
 }
 
-func newLine(b *desk.Books, r store.Row, says string) line {
-	return line{Row: r, Strip: newStrip(b, r, wideStrip), Says: says, Pace: desk.SayPace(r.Standing), Tone: tone(r.Standing), Act: "Open"}
+func newLine(b *newsroom.Setup, r store.Row, says string) line {
+	return line{Row: r, Strip: newStrip(b, r, wideStrip), Says: says, Pace: newsroom.SayPace(r.Standing), Tone: tone(r.Standing), Act: "Open"}
 }
 
-func withYou(b *desk.Books, t desk.Turn) line {
+func withYou(b *newsroom.Setup, t planning.Turn) line {
 	x := newLine(b, t.Row, t.Leg.Name+due(t.Leg)+" · "+t.Ask)
 	x.Main, x.Act = true, "Open the copy"
 	if t.Leg.Words {
@@ -176,21 +178,21 @@ func due(l relay.Leg) string {
 	if l.Due == 0 {
 		return ""
 	}
-	return " · due " + desk.Short(l.Due)
+	return " · due " + newsroom.Short(l.Due)
 }
 
-func quietLine(b *desk.Books, r store.Row) line {
+func quietLine(b *newsroom.Setup, r store.Row) line {
 	says := runsNow(b, r)
 	for _, l := range r.Running() {
-		says += " · last touched " + desk.Short(l.TouchedAt.Date(b.Zones[r.DeskID]))
+		says += " · last touched " + newsroom.Short(l.TouchedAt.Date(b.Zones[r.DeskID]))
 		break
 	}
 	x := newLine(b, r, says)
-	x.Pace, x.Tone = desk.Plural(r.Quiet, "day")+" quiet", "quiet"
+	x.Pace, x.Tone = newsroom.Plural(r.Quiet, "day")+" quiet", "quiet"
 	return x
 }
 
-func weekLine(b *desk.Books, w desk.WeekRow, d int64) line {
+func weekLine(b *newsroom.Setup, w planning.WeekRow, d int64) line {
 	at := w.At.In(b.Zones[d])
 	where := b.Channel(w.Channel).Name + " · " + at.Format("15:04")
 	if w.Open {
@@ -210,7 +212,7 @@ func weekLine(b *desk.Books, w desk.WeekRow, d int64) line {
 // runwayWidth is how wide the runway is drawn, and cell how wide a slot is at most.
 const runwayWidth, runwayCellWidth = 308.0, 15.4
 
-func newRunway(b *desk.Books, d desk.Day, deskID int64) runwayView {
+func newRunway(b *newsroom.Setup, d planning.Day, deskID int64) runwayView {
 	r := d.Runway
 	v := runwayView{Count: r.Finished, Width: runwayWidth}
 	v.Says = fmt.Sprintf("%s covered with finished pieces. The goal is %d.", map[bool]string{true: "publishing slot is", false: "publishing slots are"}[r.Finished == 1], d.Goal)
@@ -220,7 +222,7 @@ func newRunway(b *desk.Books, d desk.Day, deskID int64) runwayView {
 		counts[s.Cover]++
 		v.Cells = append(v.Cells, runwayCell{float64(i) * unit, string(s.Cover), b.At(s.At, deskID) + " " + b.Channel(s.Channel).Name})
 	}
-	v.Label = fmt.Sprintf("Of the next %s, %d are covered by finished pieces, %d by running ones, %d by none.", desk.Plural(len(r.Slots), "slot"), counts[plan.ByFinished], counts[plan.ByRunning], counts[plan.ByNothing])
+	v.Label = fmt.Sprintf("Of the next %s, %d are covered by finished pieces, %d by running ones, %d by none.", newsroom.Plural(len(r.Slots), "slot"), counts[plan.ByFinished], counts[plan.ByRunning], counts[plan.ByNothing])
 	return v
 }
 
@@ -229,8 +231,8 @@ func (v runwayView) CellWidth() float64 {
 	return min(runwayCellWidth, runwayWidth/float64(max(1, len(v.Cells)))) - 3
 }
 
-func newFree(b *desk.Books, f desk.FreeHands) freeView {
-	v := freeView{Initials: b.Person(f.Person).Initials, Says: fmt.Sprintf("%s has %s free up to %s.", b.Name(f.Person), desk.Hours(f.Minutes), f.Until.Format("Monday"))}
+func newFree(b *newsroom.Setup, f planning.FreeHands) freeView {
+	v := freeView{Initials: b.Person(f.Person).Initials, Says: fmt.Sprintf("%s has %s free up to %s.", b.Name(f.Person), newsroom.Hours(f.Minutes), f.Until.Format("Monday"))}
 	if f.Leg != nil {
 		v.Fits, v.Piece, v.Leg = fmt.Sprintf("%s of “%s” fits.", f.Leg.Name, f.Piece.Title), f.Piece.ID, f.Leg.Key
 	}
@@ -238,7 +240,7 @@ func newFree(b *desk.Books, f desk.FreeHands) freeView {
 }
 
 // runsNow says which legs of a piece run and who has them.
-func runsNow(b *desk.Books, r store.Row) string {
+func runsNow(b *newsroom.Setup, r store.Row) string {
 	var xs []string
 	for _, l := range r.Running() {
 		xs = append(xs, l.Name+" with "+b.Name(l.Holder))
@@ -246,15 +248,15 @@ func runsNow(b *desk.Books, r store.Row) string {
 	if len(xs) == 0 {
 		return "all legs passed"
 	}
-	return desk.Names(xs)
+	return newsroom.Names(xs)
 }
 
-func dayOf(b *desk.Books, r store.Row) string {
-	return desk.Short(r.GoesOut.Date(b.Zones[r.DeskID]))
+func dayOf(b *newsroom.Setup, r store.Row) string {
+	return newsroom.Short(r.GoesOut.Date(b.Zones[r.DeskID]))
 }
 
 // summary says in two sentences how the day stands.
-func summary(d desk.Day) string {
+func summary(d planning.Day) string {
 	s := "Nothing is with you just now."
 	if d.WithTotal > 0 {
 		s = fmt.Sprintf("%s %s with you.", count(d.WithTotal, "leg"), are(d.WithTotal))
@@ -277,13 +279,13 @@ func summary(d desk.Day) string {
 	return s
 }
 
-func note(d desk.Day) string {
+func note(d planning.Day) string {
 	if d.WithTotal == 0 {
 		return ""
 	}
-	s := fmt.Sprintf("%s · %s of work", desk.Plural(d.WithTotal, "leg"), desk.Hours(d.Minutes))
+	s := fmt.Sprintf("%s · %s of work", newsroom.Plural(d.WithTotal, "leg"), newsroom.Hours(d.Minutes))
 	if d.HasToday > 0 {
-		s += " · you have " + desk.Hours(d.HasToday) + " today"
+		s += " · you have " + newsroom.Hours(d.HasToday) + " today"
 	}
 	return s
 }

@@ -8,7 +8,8 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/relay"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/planning"
 	"greenbaton/store"
 )
 
@@ -32,7 +33,7 @@ type campaignRow struct {
 func (s *Server) topicsPage(c *echo.Context) error { return s.showTopics(c, http.StatusOK, nil, nil) }
 
 func (s *Server) showTopics(c *echo.Context, status int, refusal *relay.Refusal, typed url.Values) error {
-	b, err := s.House.Books(c.Request().Context())
+	b, err := s.House.Setup(c.Request().Context())
 	if err != nil {
 		return err
 	}
@@ -47,7 +48,7 @@ func (s *Server) showTopics(c *echo.Context, status int, refusal *relay.Refusal,
 			v.Topic = url.Values{"id": {str(t.ID)}, "topic": {t.Name}, "topic_target": {str(t.Target)}, "retired": {yes(t.Retired)}}
 		}
 	}
-	done, err := s.House.Progress(c.Request().Context(), here(c))
+	done, err := s.House.Planning.Progress(c.Request().Context(), here(c))
 	if err != nil {
 		return err
 	}
@@ -55,7 +56,7 @@ func (s *Server) showTopics(c *echo.Context, status int, refusal *relay.Refusal,
 		if x.DeskID != here(c) {
 			continue
 		}
-		v.Campaigns = append(v.Campaigns, campaignRow{x, desk.SayCampaign(x, done[x.ID])})
+		v.Campaigns = append(v.Campaigns, campaignRow{x, planning.SayCampaign(x, done[x.ID])})
 		if x.ID == int64At(q, "campaign") {
 			v.Campaign = url.Values{"id": {str(x.ID)}, "campaign": {x.Name}, "goal": {x.Goal}, "from": {x.FromDay.String()}, "to": {x.ToDay.String()},
 				"campaign_target": {str(x.Target)}, "retired": {yes(x.Retired)}}
@@ -81,13 +82,13 @@ func yes(b bool) string {
 
 // saveTopic stores a topic, or makes one.
 func (s *Server) saveTopic(c *echo.Context) error {
-	return setUp(s, c, s.anything, func(_ *desk.Books, d int64, form url.Values) (string, error) {
+	return setUp(s, c, s.anything, func(_ *newsroom.Setup, d int64, form url.Values) (string, error) {
 		t := store.Topic{ID: int64At(form, "id"), DeskID: d, Name: form.Get("topic"), Retired: form.Get("retired") != ""}
 		var err error
 		if t.Target, err = whole(form, "topic_target", "topic_target", "the pieces aimed at", 0); err != nil {
 			return "", err
 		}
-		if err := s.House.SaveTopic(c.Request().Context(), me(c).ID, t); err != nil {
+		if err := s.House.Settings.SaveTopic(c.Request().Context(), me(c).ID, t); err != nil {
 			return "", err
 		}
 		s.say(c, "The topic is saved.")
@@ -97,7 +98,7 @@ func (s *Server) saveTopic(c *echo.Context) error {
 
 // saveCampaign stores a campaign, or makes one.
 func (s *Server) saveCampaign(c *echo.Context) error {
-	return setUp(s, c, s.anything, func(_ *desk.Books, d int64, form url.Values) (string, error) {
+	return setUp(s, c, s.anything, func(_ *newsroom.Setup, d int64, form url.Values) (string, error) {
 		x := store.Campaign{ID: int64At(form, "id"), DeskID: d, Name: form.Get("campaign"), Goal: form.Get("goal"), Retired: form.Get("retired") != ""}
 		var err error
 		if x.FromDay, err = dateOf(form, "from", "the first day"); err != nil {
@@ -109,7 +110,7 @@ func (s *Server) saveCampaign(c *echo.Context) error {
 		if x.Target, err = whole(form, "campaign_target", "campaign_target", "the pieces aimed at", 0); err != nil {
 			return "", err
 		}
-		if err := s.House.SaveCampaign(c.Request().Context(), me(c).ID, x); err != nil {
+		if err := s.House.Settings.SaveCampaign(c.Request().Context(), me(c).ID, x); err != nil {
 			return "", err
 		}
 		s.say(c, "The campaign is saved.")
@@ -118,7 +119,7 @@ func (s *Server) saveCampaign(c *echo.Context) error {
 }
 
 // anything is for forms whose address names nothing but the desk that is looked at.
-func (s *Server) anything(c *echo.Context, _ *desk.Books) (int64, error) { return here(c), nil }
+func (s *Server) anything(c *echo.Context, _ *newsroom.Setup) (int64, error) { return here(c), nil }
 
 // str writes a whole number as a form sends it.
 func str[T ~int | ~int64](n T) string { return strconv.FormatInt(int64(n), 10) }

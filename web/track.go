@@ -13,7 +13,8 @@ import (
 
 	"greenbaton/core/plan"
 	"greenbaton/core/relay"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/planning"
 )
 
 type trackView struct {
@@ -23,7 +24,7 @@ type trackView struct {
 	Outs    []setting
 	OutDays string
 	Lanes   []*trackLane
-	LanesBy desk.LanesBy
+	LanesBy planning.LanesBy
 	Help    string // what else can be done by hand
 }
 
@@ -52,14 +53,14 @@ type trackCell struct {
 	Usual          string // how long it usually takes, beside what it may
 	Piles          string // said where clearly more than usual are at it
 	Count          int
-	at             []desk.AtLeg
-	out            []*desk.Entry
+	at             []planning.AtLeg
+	out            []*newsroom.Entry
 	look           *cardLook
-	t              *desk.Track
+	t              *planning.Track
 }
 
 func (c *trackCell) has(piece int64) bool {
-	return slices.ContainsFunc(c.at, func(x desk.AtLeg) bool { return x.ID == piece }) || slices.ContainsFunc(c.out, func(e *desk.Entry) bool { return e.ID == piece })
+	return slices.ContainsFunc(c.at, func(x planning.AtLeg) bool { return x.ID == piece }) || slices.ContainsFunc(c.out, func(e *newsroom.Entry) bool { return e.ID == piece })
 }
 
 // outSpans are for how many days back pieces that are out are shown.
@@ -70,17 +71,17 @@ func (s *Server) track(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	by := desk.LanesBy(oneOf(at.q, "lanes", "format", "person", "campaign", "desk"))
+	by := planning.LanesBy(oneOf(at.q, "lanes", "format", "person", "campaign", "desk"))
 	days := oneOf(at.q, "since", outSpans...)
 	n, err := strconv.Atoi(days)
 	if err != nil {
 		return err
 	}
-	t, err := s.House.Track(c.Request().Context(), me(c).ID, at.desk, at.look, by, n)
+	t, err := s.House.Planning.Track(c.Request().Context(), me(c).ID, at.desk, at.look, by, n)
 	if err != nil {
 		return err
 	}
-	k := at.cards(func(see func(*desk.Entry)) {
+	k := at.cards(func(see func(*newsroom.Entry)) {
 		for _, l := range t.Lanes {
 			for _, x := range l.Legs {
 				for _, p := range x.At {
@@ -97,7 +98,7 @@ func (s *Server) track(c *echo.Context) error {
 		return err
 	}
 	v.switches(at.at)
-	v.Answer = trackAnswer{Running: desk.Plural(t.Running, "piece") + " running", Empty: t.Running == 0 && len(at.look.Sieve.Terms) == 0}
+	v.Answer = trackAnswer{Running: newsroom.Plural(t.Running, "piece") + " running", Empty: t.Running == 0 && len(at.look.Sieve.Terms) == 0}
 	if t.Behind > 0 {
 		v.Answer.Behind = fmt.Sprintf("%d behind", t.Behind)
 	}
@@ -115,7 +116,7 @@ func (v *trackView) switches(at address) {
 	}
 	v.By = at.settings("lanes", string(v.LanesBy), lanes...)
 	v.Outs = at.settings("since", v.OutDays, "7", "7 days", "14", "14 days", "30", "30 days")
-	if v.LanesBy == desk.ByPerson {
+	if v.LanesBy == planning.ByPerson {
 		v.Help = ", onto another lane to give it to that person"
 	}
 }
@@ -134,26 +135,26 @@ func (v *trackView) parts() []part {
 	return out
 }
 
-func newTrackLane(b *desk.Books, t *desk.Track, l *desk.Lane, by desk.LanesBy, k *cardLook, a *trackAnswer) *trackLane {
+func newTrackLane(b *newsroom.Setup, t *planning.Track, l *planning.Lane, by planning.LanesBy, k *cardLook, a *trackAnswer) *trackLane {
 	v := &trackLane{ID: l.ID, Key: strconv.FormatInt(l.ID, 10), Says: fmt.Sprintf("%d running", l.Pieces), Columns: max(1, len(l.Legs))}
 	switch by {
-	case desk.ByPerson:
+	case planning.ByPerson:
 		if v.Name = b.Person(l.ID).Name; l.ID == 0 {
 			v.Name = "Nobody yet"
 		}
-		v.Says = desk.Plural(l.Pieces, "piece")
-	case desk.ByCampaign:
+		v.Says = newsroom.Plural(l.Pieces, "piece")
+	case planning.ByCampaign:
 		if v.Name = b.Campaign(l.ID).Name; l.ID == 0 {
 			v.Name = "No campaign"
 		}
-	case desk.ByDesk:
+	case planning.ByDesk:
 		v.Name = b.Desk(l.ID).Name
 	default:
 		v.Name = b.Format(l.ID).Name
 	}
 	for _, x := range l.Legs {
 		c := &trackCell{Key: fmt.Sprintf("l-%d-%s", l.ID, x.Key), Leg: x.Key, Name: x.Name, Lane: l.ID, Count: len(x.At), at: x.At, look: k, t: t, Usual: allowed(x.Days)}
-		if by != desk.ByFormat {
+		if by != planning.ByFormat {
 			c.Usual = ""
 		} else if x.Flow.Known() && math.Abs(x.Flow.Usual-float64(x.Days)) >= 0.75 {
 			c.Usual += ", usually " + inDays(x.Flow.Usual)
@@ -164,7 +165,7 @@ func newTrackLane(b *desk.Books, t *desk.Track, l *desk.Lane, by desk.LanesBy, k
 		}
 		v.Legs = append(v.Legs, c)
 	}
-	if by != desk.ByPerson {
+	if by != planning.ByPerson {
 		v.Out = &trackCell{Key: "o-" + v.Key, Leg: "out", Name: "Out", Lane: l.ID, Count: len(l.Out), out: l.Out, look: k, t: t}
 	}
 	return v
@@ -255,14 +256,14 @@ func (c *trackCell) Draw() template.HTML {
 // trackShown is how many pieces a leg shows whole; the rest is folded.
 const trackShown = 8
 
-func (c *trackCell) draw(w *strings.Builder, x desk.AtLeg) {
+func (c *trackCell) draw(w *strings.Builder, x planning.AtLeg) {
 	b := c.look.b
 	tone := toneOf(x.Standing)
 	hue, _ := c.look.class(x.Entry)
 	says := []string{}
 	switch {
 	case x.IsQuiet && tone == "quiet":
-		says = append(says, fmt.Sprintf("quiet for %s", desk.Plural(x.Quiet, "day")))
+		says = append(says, fmt.Sprintf("quiet for %s", newsroom.Plural(x.Quiet, "day")))
 	case x.Pace == plan.Unplaced:
 		says = append(says, "no day yet")
 	default:
@@ -288,7 +289,7 @@ func (c *trackCell) draw(w *strings.Builder, x desk.AtLeg) {
 	w.WriteString(`</div>`)
 }
 
-func (c *trackCell) drawOut(w *strings.Builder, e *desk.Entry) {
+func (c *trackCell) drawOut(w *strings.Builder, e *newsroom.Entry) {
 	b := c.look.b
 	says, class := "out "+b.At(e.OutAt, e.DeskID), "card at gone"
 	if e.Stage == relay.UnderWay {

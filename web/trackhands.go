@@ -8,7 +8,8 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/planning"
 )
 
 // handsView is what a script is told when a piece is taken up on the track.
@@ -32,11 +33,11 @@ func (s *Server) hands(c *echo.Context) error {
 		return err
 	}
 	ctx := c.Request().Context()
-	x, err := s.House.HandsOn(ctx, me(c).ID, id, c.QueryParam("leg"))
+	x, err := s.House.Planning.HandsOn(ctx, me(c).ID, id, c.QueryParam("leg"))
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -56,7 +57,7 @@ func (s *Server) hands(c *echo.Context) error {
 	return c.JSON(http.StatusOK, v)
 }
 
-func newHandsPass(b *desk.Books, x desk.Hands) *handsPass {
+func newHandsPass(b *newsroom.Setup, x planning.Hands) *handsPass {
 	p := &handsPass{Leg: x.Leg.Key, Unmet: len(x.Unmet) > 0}
 	var to []string
 	for _, k := range x.Onward {
@@ -67,11 +68,11 @@ func newHandsPass(b *desk.Books, x desk.Hands) *handsPass {
 			who = l.Name + ", which nobody has yet"
 		}
 		if l.Due != 0 {
-			who += ", due " + desk.Short(l.Due)
+			who += ", due " + newsroom.Short(l.Due)
 		}
 		to = append(to, who)
 	}
-	says := fmt.Sprintf("Passes %s to %s.", x.Leg.Name, desk.Names(to))
+	says := fmt.Sprintf("Passes %s to %s.", x.Leg.Name, newsroom.Names(to))
 	if len(to) == 0 {
 		p.To = []string{"out"}
 		if says = fmt.Sprintf("Passes %s; others still run beside it.", x.Leg.Name); x.Ready {
@@ -97,14 +98,14 @@ func (s *Server) askBack(c *echo.Context) error {
 		return err
 	}
 	ctx := c.Request().Context()
-	x, err := s.House.HandsOn(ctx, me(c).ID, id, c.QueryParam("leg"))
+	x, err := s.House.Planning.HandsOn(ctx, me(c).ID, id, c.QueryParam("leg"))
 	if err != nil {
 		return err
 	}
 	if x.Return != nil {
 		return x.Return
 	}
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -132,7 +133,7 @@ func (s *Server) order(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	var places []desk.Place
+	var places []planning.Place
 	var pieces []int64
 	for _, x := range form["at"] {
 		piece, leg, ok := strings.Cut(x, ":")
@@ -140,9 +141,9 @@ func (s *Server) order(c *echo.Context) error {
 		if !ok || err != nil {
 			return input("at", "The order was not understood. Look at the page again.")
 		}
-		places, pieces = append(places, desk.Place{Piece: id, Leg: leg}), append(pieces, id)
+		places, pieces = append(places, planning.Place{Piece: id, Leg: leg}), append(pieces, id)
 	}
-	if err := s.House.OrderLegs(c.Request().Context(), me(c).ID, places); err != nil {
+	if err := s.House.Planning.OrderLegs(c.Request().Context(), me(c).ID, places); err != nil {
 		return err
 	}
 	if wantsJSON(c) {

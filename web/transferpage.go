@@ -9,7 +9,8 @@ import (
 
 	"greenbaton/core/plan"
 	"greenbaton/core/relay"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/planning"
 	"greenbaton/store"
 )
 
@@ -22,7 +23,7 @@ type transferView struct {
 }
 
 type transferRow struct {
-	desk.Transfer
+	planning.Transfer
 	Was, Is       string
 	WasTone, Tone string
 	Before, After strip
@@ -36,7 +37,7 @@ func (s *Server) transfers(c *echo.Context) error { return s.showTransfers(c, ht
 
 func (s *Server) showTransfers(c *echo.Context, status int, problem string) error {
 	ctx := c.Request().Context()
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -44,7 +45,7 @@ func (s *Server) showTransfers(c *echo.Context, status int, problem string) erro
 	if err != nil {
 		return err
 	}
-	all, err := s.House.Transfers(ctx, me(c).ID, f.ID)
+	all, err := s.House.Planning.Transfers(ctx, me(c).ID, f.ID)
 	if err != nil {
 		return err
 	}
@@ -52,7 +53,7 @@ func (s *Server) showTransfers(c *echo.Context, status int, problem string) erro
 	for _, t := range all {
 		before, after := standingBy(&t.Row.Piece, t.Before), standingBy(&t.After, t.Then)
 		x := transferRow{
-			Transfer: t, Was: desk.SayPace(before.Standing), Is: desk.SayPace(after.Standing), WasTone: tone(before.Standing), Tone: tone(after.Standing),
+			Transfer: t, Was: newsroom.SayPace(before.Standing), Is: newsroom.SayPace(after.Standing), WasTone: tone(before.Standing), Tone: tone(after.Standing),
 			Before: newStrip(b, before, narrowStrip), After: newStrip(b, after, narrowStrip), Version: b.Route(t.Row.RouteID).Version,
 		}
 		for _, p := range []struct {
@@ -60,7 +61,7 @@ func (s *Server) showTransfers(c *echo.Context, status int, problem string) erro
 			names []string
 		}{{"will also run ", t.Added}, {"is past ", t.Past}, {"no longer runs ", t.Gone}} {
 			if len(p.names) > 0 {
-				x.Says = append(x.Says, p.says+desk.Names(p.names))
+				x.Says = append(x.Says, p.says+newsroom.Names(p.names))
 			}
 		}
 		if x.Says == nil {
@@ -76,7 +77,7 @@ func (s *Server) showTransfers(c *echo.Context, status int, problem string) erro
 
 // moveOver moves the pieces that were ticked over.
 func (s *Server) moveOver(c *echo.Context) error {
-	return setUp(s, c, s.oldFormat, func(_ *desk.Books, f store.Format, form url.Values) (string, error) {
+	return setUp(s, c, s.oldFormat, func(_ *newsroom.Setup, f store.Format, form url.Values) (string, error) {
 		versions := map[int64]int{}
 		for _, x := range form["piece"] {
 			var id int64
@@ -85,10 +86,10 @@ func (s *Server) moveOver(c *echo.Context) error {
 				versions[id] = version
 			}
 		}
-		if err := s.House.MoveOver(c.Request().Context(), me(c).ID, f.ID, versions); err != nil {
+		if err := s.House.Planning.MoveOver(c.Request().Context(), me(c).ID, f.ID, versions); err != nil {
 			return "", err
 		}
-		s.say(c, "%s now on the newest version of the route.", desk.UpperFirst(desk.Plural(len(versions), "piece")+" "+are(len(versions))))
+		s.say(c, "%s now on the newest version of the route.", newsroom.UpperFirst(newsroom.Plural(len(versions), "piece")+" "+are(len(versions))))
 		return fmt.Sprintf("/formats/%d/pieces", f.ID), nil
 	}, func(status int, r *relay.Refusal, _ url.Values) error { return s.showTransfers(c, status, r.Text) })
 }

@@ -12,7 +12,9 @@ import (
 	"greenbaton/core/day"
 	"greenbaton/core/relay"
 	"greenbaton/core/request"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/intake"
+	"greenbaton/newsroom/planning"
 	"greenbaton/store"
 )
 
@@ -39,11 +41,11 @@ func (s *Server) requests(c *echo.Context) error {
 	if q.Has("state") {
 		state = q.Get("state")
 	}
-	l, err := s.House.Requests(ctx, me(c).ID, here(c), state)
+	l, err := s.House.Intake.Requests(ctx, me(c).ID, here(c), state)
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -62,10 +64,10 @@ func (s *Server) requests(c *echo.Context) error {
 			r.Says += " · " + b.Format(x.Format).Name
 		}
 		if x.Wanted != 0 {
-			r.Wanted = desk.Short(x.Wanted)
+			r.Wanted = newsroom.Short(x.Wanted)
 		}
 		if x.State != store.Asked {
-			r.Stands = desk.UpperFirst(x.State) + " by " + b.Name(x.SettledBy)
+			r.Stands = newsroom.UpperFirst(x.State) + " by " + b.Name(x.SettledBy)
 		}
 		v.Rows = append(v.Rows, r)
 	}
@@ -73,7 +75,7 @@ func (s *Server) requests(c *echo.Context) error {
 		v.First = l.Rows[0].ID
 	}
 	n := l.Counts[store.Asked]
-	v.Answer = sentence{desk.Plural(n, "request") + verb(n, " waits", " wait") + " for a decision.", "plain"}
+	v.Answer = sentence{newsroom.Plural(n, "request") + verb(n, " waits", " wait") + " for a decision.", "plain"}
 	if n == 0 {
 		v.Answer = sentence{"Every request is answered.", "good"}
 		v.Empty = "Nothing waits here. What is asked through the desk’s forms comes in by itself."
@@ -84,7 +86,7 @@ func (s *Server) requests(c *echo.Context) error {
 }
 
 type triageView struct {
-	desk.Triage
+	intake.Triage
 	Says     string
 	FormName string
 	About    string
@@ -94,7 +96,7 @@ type triageView struct {
 	People   []store.Person
 	Owners   []store.Person
 	Typed    url.Values
-	Capacity *desk.Capacity
+	Capacity *intake.Capacity
 	Tone     string
 	Decided  bool
 	Piece    *relay.Piece
@@ -120,11 +122,11 @@ func (s *Server) triage(c *echo.Context) error {
 
 func (s *Server) showTriage(c *echo.Context, status int, id int64, typed url.Values, refusal *relay.Refusal) error {
 	ctx := c.Request().Context()
-	t, err := s.House.Triage(ctx, me(c).ID, id)
+	t, err := s.House.Intake.Triage(ctx, me(c).ID, id)
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -142,12 +144,12 @@ func (s *Server) showTriage(c *echo.Context, status int, id int64, typed url.Val
 		v.Sizes = append(v.Sizes, fileView{f, sayBytes(f.Size)})
 	}
 	if v.Decided {
-		v.Decision = fmt.Sprintf("%s by %s, %s.", desk.UpperFirst(t.State), b.Name(t.SettledBy), ago(t.SettledAt, now))
+		v.Decision = fmt.Sprintf("%s by %s, %s.", newsroom.UpperFirst(t.State), b.Name(t.SettledBy), ago(t.SettledAt, now))
 		if t.Why != "" {
 			v.Decision += " " + t.Why
 		}
 		if t.PieceID != 0 {
-			if v.Piece, err = s.House.Example(ctx, me(c).ID, t.PieceID); err != nil {
+			if v.Piece, err = s.House.Planning.Example(ctx, me(c).ID, t.PieceID); err != nil {
 				return err
 			}
 		}
@@ -161,12 +163,12 @@ func (s *Server) showTriage(c *echo.Context, status int, id int64, typed url.Val
 	if refusal != nil {
 		v.Problem, v.Field, v.Opened = refusal.Text, refusal.Field, typed.Get("do")
 	}
-	if f := int64At(v.Typed, "format"); f != 0 && desk.MayCreate(b.Who(me(c).ID, b.Format(f).DeskID)) {
+	if f := int64At(v.Typed, "format"); f != 0 && planning.MayCreate(b.Who(me(c).ID, b.Format(f).DeskID)) {
 		d := b.Format(f).DeskID // of the desk it goes to
 		v.People, v.Owners = suited(b, d, "write"), b.Owners(d)
 		wanted, err := dateOf(v.Typed, "day", "the day")
 		if err == nil {
-			capacity, err := s.House.Capacity(ctx, me(c).ID, desk.Take{Format: f, Writer: int64At(v.Typed, "writer"), Owner: me(c).ID}, wanted)
+			capacity, err := s.House.Intake.Capacity(ctx, me(c).ID, intake.Take{Format: f, Writer: int64At(v.Typed, "writer"), Owner: me(c).ID}, wanted)
 			if err != nil && !errors.As(err, new(*relay.Refusal)) {
 				return err
 			} else if err == nil {
@@ -182,13 +184,13 @@ func (s *Server) showTriage(c *echo.Context, status int, id int64, typed url.Val
 
 // formatsFor gives the formats of a desk, then those of other desks that somebody belongs
 // to: choosing one of them sends a request there.
-func formatsFor(b *desk.Books, who store.Person, d int64) []choice {
+func formatsFor(b *newsroom.Setup, who store.Person, d int64) []choice {
 	var out []choice
 	for _, f := range b.FormatsOf(d) {
 		out = append(out, choice{str(f.ID), f.Name})
 	}
 	for _, other := range b.DesksOf(who.ID) {
-		if other.ID == d || !desk.MayCreate(b.Who(who.ID, other.ID)) {
+		if other.ID == d || !planning.MayCreate(b.Who(who.ID, other.ID)) {
 			continue
 		}
 		for _, f := range b.FormatsOf(other.ID) {
@@ -215,9 +217,9 @@ func (s *Server) decide(c *echo.Context) error {
 	to, said := "/requests", ""
 	switch form.Get("do") {
 	case "ask":
-		said, err = "Asked. It comes back when they answer.", s.House.AskBack(ctx, who, id, v, form.Get("text"))
+		said, err = "Asked. It comes back when they answer.", s.House.Intake.AskBack(ctx, who, id, v, form.Get("text"))
 	case "turn":
-		said, err = "Turned down; they are told why.", s.House.TurnDown(ctx, who, id, v, form.Get("why"))
+		said, err = "Turned down; they are told why.", s.House.Intake.TurnDown(ctx, who, id, v, form.Get("why"))
 	case "take":
 		var piece int64
 		if piece, err = s.takeRequest(c, id, v, form); err == nil {
@@ -230,17 +232,17 @@ func (s *Server) decide(c *echo.Context) error {
 }
 
 func (s *Server) takeRequest(c *echo.Context, id int64, version int, form url.Values) (int64, error) {
-	b, err := s.House.Books(c.Request().Context())
+	b, err := s.House.Setup(c.Request().Context())
 	if err != nil {
 		return 0, err
 	}
 	f := b.Format(int64At(form, "format"))
 	at := url.Values{"date": {form.Get("day")}}
-	t := desk.Take{Title: form.Get("title"), Format: f.ID, Writer: int64At(form, "writer"), Owner: int64At(form, "owner"), Priority: relay.Priority(int64At(form, "priority")), Word: form.Get("word")}
-	if t.GoesOut, err = goesOut(b, f, f.ChannelID, at, desk.Morning, s.House.Now()); err != nil {
+	t := intake.Take{Title: form.Get("title"), Format: f.ID, Writer: int64At(form, "writer"), Owner: int64At(form, "owner"), Priority: relay.Priority(int64At(form, "priority")), Word: form.Get("word")}
+	if t.GoesOut, err = goesOut(b, f, f.ChannelID, at, newsroom.Morning, s.House.Now()); err != nil {
 		return 0, err
 	}
-	return s.House.TakeRequest(c.Request().Context(), me(c).ID, id, version, t)
+	return s.House.Intake.TakeRequest(c.Request().Context(), me(c).ID, id, version, t)
 }
 
 type formsView struct {
@@ -255,7 +257,7 @@ type formLine struct {
 
 // forms lists the forms of the desk.
 func (s *Server) forms(c *echo.Context) error {
-	all, err := s.House.Forms(c.Request().Context(), me(c).ID, here(c))
+	all, err := s.House.Intake.Forms(c.Request().Context(), me(c).ID, here(c))
 	if err != nil {
 		return err
 	}
@@ -265,7 +267,7 @@ func (s *Server) forms(c *echo.Context) error {
 		if f.Anyone {
 			says = "for anyone"
 		}
-		says += ", asks " + desk.Plural(len(f.Fields), "thing")
+		says += ", asks " + newsroom.Plural(len(f.Fields), "thing")
 		if !f.Open {
 			says += " · closed"
 		}
@@ -302,7 +304,7 @@ func (s *Server) formPage(c *echo.Context) error {
 
 // formOf finds the form of an address on the desk that is looked at; "new" is another.
 func (s *Server) formOf(c *echo.Context) (request.Form, error) {
-	all, err := s.House.Forms(c.Request().Context(), me(c).ID, here(c))
+	all, err := s.House.Intake.Forms(c.Request().Context(), me(c).ID, here(c))
 	if err != nil {
 		return request.Form{}, err
 	}
@@ -318,11 +320,11 @@ func (s *Server) formOf(c *echo.Context) (request.Form, error) {
 			return f, nil
 		}
 	}
-	return request.Form{}, desk.ErrNotFound
+	return request.Form{}, newsroom.ErrNotFound
 }
 
 func (s *Server) showForm(c *echo.Context, status int, f request.Form, choices []string, refusal *relay.Refusal) error {
-	b, err := s.House.Books(c.Request().Context())
+	b, err := s.House.Setup(c.Request().Context())
 	if err != nil {
 		return err
 	}
@@ -365,7 +367,7 @@ func (s *Server) saveForm(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Books(c.Request().Context())
+	b, err := s.House.Setup(c.Request().Context())
 	if err != nil {
 		return err
 	}
@@ -395,7 +397,7 @@ func (s *Server) saveForm(c *echo.Context) error {
 	}
 	id := f.ID
 	if err = problem; err == nil {
-		id, err = s.House.SaveForm(c.Request().Context(), me(c).ID, f)
+		id, err = s.House.Intake.SaveForm(c.Request().Context(), me(c).ID, f)
 	}
 	return s.answered(c, err, "The form is saved.", fmt.Sprintf("/forms/%d", id), func(status int, r *relay.Refusal) error {
 		return s.showForm(c, status, f, form["choices"], r)

@@ -6,12 +6,12 @@ import (
 	"strings"
 	"testing"
 
-	"greenbaton/desk"
+	"greenbaton/newsroom/rooms"
 	"greenbaton/store"
 )
 
 // bend changes the data behind the program's back.
-func bend(t testing.TB, h *desk.House, query string) {
+func bend(t testing.TB, h *rooms.Newsroom, query string) {
 	t.Helper()
 	if err := h.DB.Write(ctx, func(tx *store.Tx) error { _, err := tx.Exec(ctx, query); return err }); err != nil {
 		t.Fatal(err)

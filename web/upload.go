@@ -13,7 +13,7 @@ import (
 	"github.com/labstack/echo/v5/middleware"
 
 	"greenbaton/core/relay"
-	"greenbaton/desk"
+	"greenbaton/newsroom/copyroom"
 )
 
 // The bounds of what comes with files. A body is kept on the disk until somebody looks at
@@ -106,12 +106,12 @@ func unreadBody(err error) error {
 }
 
 // upload reads a file that was sent with a form; nil if none was.
-func upload(c *echo.Context, field string) (*desk.Upload, error) {
-	name, data, err := sentFile(c, field, desk.MaxFile+1)
+func upload(c *echo.Context, field string) (*copyroom.Upload, error) {
+	name, data, err := sentFile(c, field, copyroom.MaxFile+1)
 	if err != nil || data == nil {
 		return nil, err
 	}
-	return desk.ReadUpload(field, name, data)
+	return copyroom.ReadUpload(field, name, data)
 }
 
 // sentFile gives the name of a file that was sent with a form, and up to some bytes of it;

@@ -6,7 +6,8 @@ import (
 	"slices"
 
 	"greenbaton/core/relay"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/review"
 	"greenbaton/store"
 )
 
@@ -45,9 +46,9 @@ func (v verdictsView) Any() bool {
 	return len(v.Legs)+len(v.Readers)+len(v.Past) > 0 || v.Edits
 }
 
-func (s *Server) verdicts(ctx context.Context, b *desk.Books, who int64, p *relay.Piece) (verdictsView, error) {
+func (s *Server) verdicts(ctx context.Context, b *newsroom.Setup, who int64, p *relay.Piece) (verdictsView, error) {
 	v := verdictsView{Piece: p.ID}
-	sheet, err := s.House.Verdicts(ctx, who, p.ID)
+	sheet, err := s.House.Review.Verdicts(ctx, who, p.ID)
 	if err != nil {
 		return v, err
 	}
@@ -79,7 +80,7 @@ func (s *Server) verdicts(ctx context.Context, b *desk.Books, who int64, p *rela
 		v.Readers = append(v.Readers, a)
 	}
 	for _, x := range sheet.Past {
-		line := saidLine{When: b.At(x.At, p.DeskID), Says: b.Person(x.PersonID).Name + " " + desk.SayWhat(x.Say), Text: x.Text, Tone: verdictTone(x.Say)}
+		line := saidLine{When: b.At(x.At, p.DeskID), Says: b.Person(x.PersonID).Name + " " + newsroom.SayWhat(x.Say), Text: x.Text, Tone: verdictTone(x.Say)}
 		if x.Older {
 			line.When += ", on an older version"
 		}
@@ -100,11 +101,11 @@ func verdictTone(s relay.Say) string {
 }
 
 // reviewerSays says how it stands with somebody who is asked.
-func reviewerSays(b *desk.Books, d int64, state relay.State, y desk.VoiceSheet) reviewerView {
+func reviewerSays(b *newsroom.Setup, d int64, state relay.State, y review.VoiceSheet) reviewerView {
 	a := reviewerView{ID: y.ID, Name: b.Person(y.PersonID).Name, Says: "is asked when it begins", Tone: "plain"}
 	switch {
 	case y.Verdict.ID != 0:
-		a.Says, a.Tone = desk.SayWhat(y.Verdict.Say)+" "+b.At(y.Verdict.At, d), verdictTone(y.Verdict.Say)
+		a.Says, a.Tone = newsroom.SayWhat(y.Verdict.Say)+" "+b.At(y.Verdict.At, d), verdictTone(y.Verdict.Say)
 	case y.Turn && y.OpenedAt != 0 && y.OpenedAt >= y.AskedAt:
 		a.Says, a.Nudge, a.Tone = "has read it "+b.At(y.OpenedAt, d)+", and said nothing yet", y.ID != 0, "noroom"
 	case y.Turn:

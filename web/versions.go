@@ -11,7 +11,8 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/copy"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/copyroom"
 	"greenbaton/store"
 )
 
@@ -19,7 +20,7 @@ import (
 type versionsView struct {
 	Row              store.Row
 	Versions         []versionView
-	From, To         desk.Which
+	From, To         copyroom.Which
 	FromSays, ToSays string
 	Says             string // what is different, in a sentence
 	Lines            []comparedLine
@@ -29,14 +30,14 @@ type versionsView struct {
 }
 
 type versionView struct {
-	Which desk.Which
+	Which copyroom.Which
 	No    string
 	Label string
 	Who   string
 	When  string
 	Words int
 	More  string // "+120"
-	Older desk.Which
+	Older copyroom.Which
 }
 
 // comparedLine is a line of the reading view.
@@ -56,28 +57,28 @@ func (s *Server) versions(c *echo.Context) error {
 		return err
 	}
 	ctx := c.Request().Context()
-	all, row, err := s.House.Versions(ctx, me(c).ID, id)
+	all, row, err := s.House.Copyroom.Versions(ctx, me(c).ID, id)
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	if err != nil {
 		return err
 	}
-	hand, err := s.House.HandOn(ctx, me(c).ID, id)
+	hand, err := s.House.Copyroom.HandOn(ctx, me(c).ID, id)
 	if err != nil {
 		return err
 	}
-	v := versionsView{Row: row, Writes: hand.Writes, Proposes: hand.By != 0, From: desk.Which(c.QueryParam("from")), To: desk.Which(c.QueryParam("to")), Others: c.QueryParam("all") == ""}
+	v := versionsView{Row: row, Writes: hand.Writes, Proposes: hand.By != 0, From: copyroom.Which(c.QueryParam("from")), To: copyroom.Which(c.QueryParam("to")), Others: c.QueryParam("all") == ""}
 	v.Versions = versionViews(b, row.DeskID, all)
 	if v.To == "" {
-		v.To = desk.Now
+		v.To = copyroom.Now
 	}
 	if v.From == "" && len(all) > 1 {
 		v.From = v.Versions[1].Which
 	}
 	if v.From != "" {
-		x, err := s.House.Compare(ctx, me(c).ID, id, v.From, v.To)
+		x, err := s.House.Copyroom.Compare(ctx, me(c).ID, id, v.From, v.To)
 		if err != nil {
 			return err
 		}
@@ -87,20 +88,20 @@ func (s *Server) versions(c *echo.Context) error {
 	return s.show(c, http.StatusOK, "versions", row.Title, v)
 }
 
-func versionViews(b *desk.Books, deskID int64, all []desk.VersionSheet) []versionView {
+func versionViews(b *newsroom.Setup, deskID int64, all []copyroom.VersionSheet) []versionView {
 	var out []versionView
 	for i, x := range all {
-		y := versionView{Which: desk.Which(fmt.Sprintf("v%d", x.Version)), No: fmt.Sprintf("Version %d", x.Version), Label: desk.UpperFirst(x.Label), Words: x.Words, When: b.At(x.At, deskID)}
+		y := versionView{Which: copyroom.Which(fmt.Sprintf("v%d", x.Version)), No: fmt.Sprintf("Version %d", x.Version), Label: newsroom.UpperFirst(x.Label), Words: x.Words, When: b.At(x.At, deskID)}
 		if x.Aside {
 			y.No = "Kept beside it"
 		}
 		var who []string
 		for _, p := range x.Wrote {
-			who = append(who, desk.First(b.Name(p)))
+			who = append(who, newsroom.First(b.Name(p)))
 		}
-		y.Who = desk.Names(who)
+		y.Who = newsroom.Names(who)
 		if i+1 < len(all) {
-			y.Older = desk.Which(fmt.Sprintf("v%d", all[i+1].Version))
+			y.Older = copyroom.Which(fmt.Sprintf("v%d", all[i+1].Version))
 			if d := x.Words - all[i+1].Words; d != 0 {
 				y.More = fmt.Sprintf("%+d", d)
 			}
@@ -111,8 +112,8 @@ func versionViews(b *desk.Books, deskID int64, all []desk.VersionSheet) []versio
 }
 
 // name says which state of the copy is meant.
-func (v versionsView) name(w desk.Which) string {
-	if w == desk.Now {
+func (v versionsView) name(w copyroom.Which) string {
+	if w == copyroom.Now {
 		return "the copy as it is now"
 	}
 	i := slices.IndexFunc(v.Versions, func(x versionView) bool { return x.Which == w })
@@ -122,19 +123,19 @@ func (v versionsView) name(w desk.Which) string {
 	return strings.ToLower(v.Versions[i].No[:1]) + v.Versions[i].No[1:] + ", " + v.Versions[i].When
 }
 
-func sayComparison(x desk.Comparison) string {
+func sayComparison(x copyroom.Comparison) string {
 	var parts []string
 	if x.New > 0 {
-		parts = append(parts, desk.Plural(x.New, "new word"))
+		parts = append(parts, newsroom.Plural(x.New, "new word"))
 	}
 	if x.Gone > 0 {
-		parts = append(parts, desk.Plural(x.Gone, "word")+" gone")
+		parts = append(parts, newsroom.Plural(x.Gone, "word")+" gone")
 	}
 	if x.Moved > 0 {
-		parts = append(parts, desk.Plural(x.Moved, "paragraph")+" moved")
+		parts = append(parts, newsroom.Plural(x.Moved, "paragraph")+" moved")
 	}
 	if len(parts) > 0 {
-		return desk.UpperFirst(desk.Names(parts))
+		return newsroom.UpperFirst(newsroom.Names(parts))
 	}
 	for _, l := range x.Lines {
 		if l.Fate != copy.Same {
@@ -198,7 +199,7 @@ func compareLine(l copy.Compared) comparedLine {
 func (s *Server) bringBack(c *echo.Context) error {
 	return s.onPiece(c, func(id int64, form url.Values) (string, error) {
 		proposed := form.Get("do") == "propose"
-		err := s.House.BringBack(c.Request().Context(), me(c).ID, id, desk.Which(form.Get("version")), proposed)
+		err := s.House.Copyroom.BringBack(c.Request().Context(), me(c).ID, id, copyroom.Which(form.Get("version")), proposed)
 		if proposed {
 			return "It is proposed on the copy; take or leave it there.", err
 		}

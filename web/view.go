@@ -15,7 +15,7 @@ import (
 
 	"greenbaton/core/relay"
 	"greenbaton/core/sift"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
 	"greenbaton/store"
 )
 
@@ -89,7 +89,7 @@ type filterOption struct {
 var dateSpans = []option{{"..-1", "past"}, {"today", "today"}, {"0..+7", "in the next 7 days"}, {"0..+30", "in the next 30 days"}, {"-7..0", "in the last 7 days"}, {"-30..0", "in the last 30 days"}, {"none", "no date"}, {"any", "any date"}}
 
 // newFilters makes the panel of a view, with what is chosen in it.
-func newFilters(b *desk.Books, d int64, at address, columns []sift.Column, sieve sift.Sieve, person store.Person) filters {
+func newFilters(b *newsroom.Setup, d int64, at address, columns []sift.Column, sieve sift.Sieve, person store.Person) filters {
 	f := filters{At: at}
 	for _, t := range sieve.Terms {
 		f.Active = append(f.Active, activeTerm{sayTerm(b, t), at.with(t.Column.Key, "")})
@@ -190,7 +190,7 @@ func (f *filters) dress(k *cardLook, columns []sift.Column) {
 }
 
 // optionsOf gives what can be chosen for a column.
-func optionsOf(b *desk.Books, d int64, c *sift.Column, person store.Person) []filterOption {
+func optionsOf(b *newsroom.Setup, d int64, c *sift.Column, person store.Person) []filterOption {
 	var out []filterOption
 	add := func(value, name string) { out = append(out, filterOption{Value: value, Name: name}) }
 	switch c.Key {
@@ -218,7 +218,7 @@ func optionsOf(b *desk.Books, d int64, c *sift.Column, person store.Person) []fi
 		}
 	case "priority":
 		for _, p := range priorities {
-			add(strconv.Itoa(int(p)), desk.SayPriority(p))
+			add(strconv.Itoa(int(p)), newsroom.SayPriority(p))
 		}
 	case "pace":
 		for _, p := range paces[1:] {
@@ -248,7 +248,7 @@ func optionsOf(b *desk.Books, d int64, c *sift.Column, person store.Person) []fi
 var priorities = []relay.Priority{relay.First, relay.High, relay.Usual, relay.CanWait}
 
 // sayTerm says what a term of a sieve asks for: "Pace: short, no room".
-func sayTerm(b *desk.Books, t sift.Term) string {
+func sayTerm(b *newsroom.Setup, t sift.Term) string {
 	value, not := strings.CutPrefix(t.Value, "!")
 	var out []string
 	for v := range strings.SplitSeq(value, ",") {
@@ -258,7 +258,7 @@ func sayTerm(b *desk.Books, t sift.Term) string {
 		case t.Column.Kind == sift.Named && err == nil:
 			v = t.Column.Names(id)
 		case t.Column.Key == "priority" && err == nil:
-			v = strings.ToLower(desk.SayPriority(relay.Priority(id)))
+			v = strings.ToLower(newsroom.SayPriority(relay.Priority(id)))
 		case t.Column.Key == "pace" || t.Column.Kind == sift.Date:
 			for _, o := range append(slices.Clone(paces), dateSpans...) {
 				if o.Value == v {

@@ -7,7 +7,8 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/sift"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/planning"
 )
 
 // viewHead is what all views have above what they show.
@@ -21,19 +22,19 @@ type viewHead struct {
 // viewing is what a view is asked for: the desk it is looked at from, what is in the
 // address, and what of it was understood.
 type viewing struct {
-	b       *desk.Books
+	b       *newsroom.Setup
 	desk    int64
 	today   day.Date
 	q       url.Values
 	at      address
 	columns []sift.Column
-	look    desk.Look
+	look    planning.Look
 	problem string
 }
 
 // viewing reads the address of a view. What is not understood is said and left out.
 func (s *Server) viewing(c *echo.Context, path string, q url.Values) (viewing, error) {
-	b, err := s.House.Books(c.Request().Context())
+	b, err := s.House.Setup(c.Request().Context())
 	if err != nil {
 		return viewing{}, err
 	}
@@ -48,13 +49,13 @@ func (s *Server) viewing(c *echo.Context, path string, q url.Values) (viewing, e
 		}
 	}
 	if v.look.Sieve, err = sift.Parse(v.columns, q, v.today); err != nil {
-		v.problem = desk.UpperFirst(err.Error()) + "."
+		v.problem = newsroom.UpperFirst(err.Error()) + "."
 	}
 	return v, nil
 }
 
 // cards gives how the cards of the view look, its colours settled by all pieces of it.
-func (v *viewing) cards(each func(func(*desk.Entry))) *cardLook {
+func (v *viewing) cards(each func(func(*newsroom.Entry))) *cardLook {
 	k := newCardLook(v.b, v.columns, v.q.Get("hue"), values(v.q, "card"))
 	k.learn(each)
 	return k

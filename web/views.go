@@ -7,7 +7,8 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/relay"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/planning"
 	"greenbaton/store"
 )
 
@@ -31,7 +32,7 @@ type viewLink struct {
 }
 
 // newViews finds the views of a page for whoever looks at it.
-func (s *Server) newViews(c *echo.Context, b *desk.Books, at address) (viewsView, error) {
+func (s *Server) newViews(c *echo.Context, b *newsroom.Setup, at address) (viewsView, error) {
 	who := me(c)
 	v := viewsView{Page: at.path[1:], Path: at.path, Lead: who.Access.May(relay.LeadDesk), Staff: who.Access.May(relay.SeeAll)}
 	q := url.Values{}
@@ -41,7 +42,7 @@ func (s *Server) newViews(c *echo.Context, b *desk.Books, at address) (viewsView
 		}
 	}
 	v.Query = q.Encode()
-	all, err := s.House.Views(c.Request().Context(), who.ID, here(c))
+	all, err := s.House.Planning.Views(c.Request().Context(), who.ID, here(c))
 	if err != nil {
 		return v, err
 	}
@@ -51,7 +52,7 @@ func (s *Server) newViews(c *echo.Context, b *desk.Books, at address) (viewsView
 		}
 		on := x.ID == int64At(at.q, "view")
 		if on {
-			v.Now, v.Changed, v.May = &x, x.Query != v.Query, b.MayChangeView(who.ID, x) == nil
+			v.Now, v.Changed, v.May = &x, x.Query != v.Query, planning.MayChangeView(b, who.ID, x) == nil
 		}
 		v.List = append(v.List, viewLink{x, on})
 	}
@@ -64,7 +65,7 @@ func (s *Server) openView(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	v, err := s.House.ViewFor(c.Request().Context(), me(c).ID, id)
+	v, err := s.House.Planning.ViewFor(c.Request().Context(), me(c).ID, id)
 	if err != nil {
 		return err
 	}
@@ -92,7 +93,7 @@ func (s *Server) saveView(c *echo.Context) error {
 	}
 	switch form.Get("do") {
 	case "drop":
-		if err := s.House.DropView(ctx, me(c).ID, int64At(form, "id")); err != nil {
+		if err := s.House.Planning.DropView(ctx, me(c).ID, int64At(form, "id")); err != nil {
 			return err
 		}
 		s.say(c, "The view is removed.")
@@ -100,7 +101,7 @@ func (s *Server) saveView(c *echo.Context) error {
 	case "change":
 		v.ID = int64At(form, "id")
 	}
-	id, err := s.House.SaveView(ctx, me(c).ID, v)
+	id, err := s.House.Planning.SaveView(ctx, me(c).ID, v)
 	if err != nil {
 		return err
 	}

@@ -14,7 +14,10 @@ import (
 
 	"github.com/coder/websocket"
 
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/account"
+	"greenbaton/newsroom/copyroom"
+	"greenbaton/newsroom/rooms"
 	"greenbaton/store"
 )
 
@@ -22,15 +25,15 @@ import (
 // message either way, and what it sent meanwhile is not taken.
 func TestAVisitThatEndedNeitherWritesNorHears(t *testing.T) {
 	const who, mail = 2, "adaeze@millrace.example"
-	visitOf := func(h *desk.House) (id int64) {
+	visitOf := func(h *rooms.Newsroom) (id int64) {
 		if err := h.DB.Get(ctx, &id, "SELECT MAX(id) FROM visit WHERE person_id = ?", who); err != nil {
 			t.Fatal(err)
 		}
 		return id
 	}
-	for name, end := range map[string]func(t *testing.T, h *desk.House) error{
-		"another password": func(t *testing.T, h *desk.House) error {
-			hash, err := desk.HashPassword("the old password of hers")
+	for name, end := range map[string]func(t *testing.T, h *rooms.Newsroom) error{
+		"another password": func(t *testing.T, h *rooms.Newsroom) error {
+			hash, err := account.HashPassword("the old password of hers")
 			if err != nil {
 				return err
 			}
@@ -38,23 +41,23 @@ func TestAVisitThatEndedNeitherWritesNorHears(t *testing.T) {
 				return err
 			}
 			h.Forget()
-			return h.ChangePassword(ctx, who, 0, "the old password of hers", "seven herons by the sluice", desk.From{Host: "h"})
+			return h.Account.ChangePassword(ctx, who, 0, "the old password of hers", "seven herons by the sluice", account.From{Host: "h"})
 		},
-		"signed out there":      func(t *testing.T, h *desk.House) error { return h.EndVisit(ctx, who, visitOf(h), 0) },
-		"signed out elsewhere":  func(t *testing.T, h *desk.House) error { return h.EndVisit(ctx, who, 0, 999_999) },
-		"signed out everywhere": func(t *testing.T, h *desk.House) error { return h.SignOutEverywhere(ctx, who) },
-		"access ended":          func(t *testing.T, h *desk.House) error { return h.EndAccess(ctx, 1, 1, who, true) },
-		"retired": func(t *testing.T, h *desk.House) error {
+		"signed out there":      func(t *testing.T, h *rooms.Newsroom) error { return h.Account.EndVisit(ctx, who, visitOf(h), 0) },
+		"signed out elsewhere":  func(t *testing.T, h *rooms.Newsroom) error { return h.Account.EndVisit(ctx, who, 0, 999_999) },
+		"signed out everywhere": func(t *testing.T, h *rooms.Newsroom) error { return h.Account.SignOutEverywhere(ctx, who) },
+		"access ended":          func(t *testing.T, h *rooms.Newsroom) error { return h.Account.EndAccess(ctx, 1, 1, who, true) },
+		"retired": func(t *testing.T, h *rooms.Newsroom) error {
 			bend(t, h, fmt.Sprintf("UPDATE leg SET holder = 1 WHERE holder = %d", who))
 			bend(t, h, fmt.Sprintf("UPDATE piece SET owner = 1 WHERE owner = %d", who))
 			h.Forget()
-			b, err := h.Books(ctx)
+			b, err := h.Setup(ctx)
 			if err != nil {
 				return err
 			}
 			p := b.Person(who)
 			p.Retired = true
-			_, _, err = h.SavePerson(ctx, 1, 1, p)
+			_, _, err = h.Settings.SavePerson(ctx, 1, 1, p)
 			return err
 		},
 	} {
@@ -66,7 +69,7 @@ func TestAVisitThatEndedNeitherWritesNorHears(t *testing.T) {
 			if err := house.DB.Get(ctx, &id, "SELECT id FROM piece WHERE title = 'The last tide mill on the Severn'"); err != nil {
 				t.Fatal(err)
 			}
-			n, err := house.Newest(ctx, 1, id)
+			n, err := house.Planning.Newest(ctx, 1, id)
 			if err != nil {
 				t.Fatal(err)
 			}
@@ -88,7 +91,7 @@ func TestAVisitThatEndedNeitherWritesNorHears(t *testing.T) {
 			}
 			edit := fmt.Sprintf(`{"edit":{"page":"p","turn":1,"base":%d,"change":[{"insert":"after the end "}]}}`, n.Seq)
 			_ = conn.Write(wait, websocket.MessageText, []byte(edit)) // the line may be closed already
-			if _, err := house.EditCopy(ctx, 1, id, desk.CopyEdit{Client: "lead", Turn: 1, Base: n.Seq, Change: nil}); err != nil {
+			if _, err := house.Copyroom.EditCopy(ctx, 1, id, copyroom.CopyEdit{Client: "lead", Turn: 1, Base: n.Seq, Change: nil}); err != nil {
 				t.Fatal(err)
 			}
 			if err := house.Hold(ctx, 1, id, true); err != nil { // news that she is not to hear
@@ -182,7 +185,7 @@ func TestAPartnersStreamEndsWithItsLink(t *testing.T) {
 	house, h := open(t, true)
 	srv := httptest.NewServer(h)
 	defer srv.Close()
-	address, err := house.PartnerLink(ctx, 1, 1, 1)
+	address, err := house.Review.PartnerLink(ctx, 1, 1, 1)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -201,7 +204,7 @@ func TestAPartnersStreamEndsWithItsLink(t *testing.T) {
 		t.Fatal(err, res.Status)
 	}
 	defer res.Body.Close()
-	if err := house.RevokePartner(ctx, 1, 1, 1); err != nil {
+	if err := house.Review.RevokePartner(ctx, 1, 1, 1); err != nil {
 		t.Fatal(err)
 	}
 	for lines := bufio.NewScanner(res.Body); lines.Scan(); {
@@ -227,7 +230,7 @@ func TestAnEndedVisitOpensNoFormForColleagues(t *testing.T) {
 	if res, _ := c.get("/ask/" + slug); res.Request.URL.Path != "/ask/"+slug {
 		t.Fatalf("a colleague is sent to %s", res.Request.URL)
 	}
-	if err := house.EndVisit(ctx, 3, 0, 0); err != nil {
+	if err := house.Account.EndVisit(ctx, 3, 0, 0); err != nil {
 		t.Fatal(err)
 	}
 	if res, _ := c.get("/ask/" + slug); res.Request.URL.Path != "/signin" {
@@ -258,7 +261,7 @@ func TestAVisitEndsWhenItIsNotUsed(t *testing.T) {
 		res, _ := c.read(c.http.Do(req))
 		return res.Request.URL.Path
 	}
-	ago(desk.DefaultIdle - time.Hour)
+	ago(newsroom.DefaultIdle - time.Hour)
 	if at := get("cors"); at != "/" {
 		t.Fatalf("it ended early, at %s", at)
 	}
@@ -270,7 +273,7 @@ func TestAVisitEndsWhenItIsNotUsed(t *testing.T) {
 	if err := house.DB.Get(ctx, &used, "SELECT MAX(used_at) FROM visit"); err != nil || time.Since(time.Unix(used, 0)) > time.Hour {
 		t.Errorf("it is not noted as used: %v", err)
 	}
-	ago(desk.DefaultIdle + time.Minute)
+	ago(newsroom.DefaultIdle + time.Minute)
 	if at := get("navigate"); at != "/signin" {
 		t.Errorf("unused for three days, it opens %s", at)
 	}

@@ -10,7 +10,8 @@ import (
 	"greenbaton/core/load"
 	"greenbaton/core/plan"
 	"greenbaton/core/relay"
-	"greenbaton/desk"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/planning"
 	"greenbaton/store"
 )
 
@@ -37,17 +38,17 @@ func (s *Server) ways(c *echo.Context) error {
 		return err
 	}
 	ctx := c.Request().Context()
-	row, ways, err := s.House.WaysOut(ctx, me(c).ID, id)
+	row, ways, err := s.House.Planning.WaysOut(ctx, me(c).ID, id)
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	if err != nil {
 		return err
 	}
-	v := waysView{Row: row, Strip: newStrip(b, row, wideStrip), Pace: desk.SayPace(row.Standing), Tone: tone(row.Standing), Says: says(b, row), Back: fmt.Sprintf("/pieces/%d", id)}
+	v := waysView{Row: row, Strip: newStrip(b, row, wideStrip), Pace: newsroom.SayPace(row.Standing), Tone: tone(row.Standing), Says: says(b, row), Back: fmt.Sprintf("/pieces/%d", id)}
 	for _, w := range ways {
-		x := wayView{consequence: newConsequence(b, w.Result, true), Says: b.SayWay(&row.Piece, w)}
+		x := wayView{consequence: newConsequence(b, w.Result, true), Says: planning.SayWay(b, &row.Piece, w)}
 		x.Main, x.What = len(v.Ways) == 0, x.Says
 		if w.Complete {
 			v.Ways = append(v.Ways, x)
@@ -90,18 +91,18 @@ func (s *Server) choices(c *echo.Context) error {
 		return err
 	}
 	ctx := c.Request().Context()
-	row, choices, err := s.House.Choices(ctx, me(c).ID, id, c.Param("leg"))
+	row, choices, err := s.House.Planning.Choices(ctx, me(c).ID, id, c.Param("leg"))
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	if err != nil {
 		return err
 	}
 	l := row.Leg(c.Param("leg"))
-	v := choicesView{Row: row, Leg: *l, Has: b.Name(l.Holder), Work: desk.Hours(l.Remaining()), Back: fmt.Sprintf("/pieces/%d", id)}
+	v := choicesView{Row: row, Leg: *l, Has: b.Name(l.Holder), Work: newsroom.Hours(l.Remaining()), Back: fmt.Sprintf("/pieces/%d", id)}
 	if l.Due != 0 {
-		v.Due = desk.Short(l.Due)
+		v.Due = newsroom.Short(l.Due)
 	}
 	staff := me(c).Access.May(relay.SeeAll)
 	if v.Offer = relay.May(relay.ActOffer, b.Who(me(c).ID, row.DeskID), &row.Piece, l, "") == nil; v.Offer {
@@ -111,11 +112,11 @@ func (s *Server) choices(c *echo.Context) error {
 			v.Fee = feeText(l.Fee)
 		}
 		if l.Holder == 0 {
-			v.OpenTo = b.SayOffer(row.DeskID, l)
+			v.OpenTo = planning.SayOffer(b, row.DeskID, l)
 		}
 	}
 	for _, x := range choices {
-		y := choiceView{Person: b.Person(x.Person), Fits: desk.SayCandidate(x.Candidate), Tone: toneOfCandidate(x.Candidate), Holds: x.Holds}
+		y := choiceView{Person: b.Person(x.Person), Fits: planning.SayCandidate(x.Candidate), Tone: toneOfCandidate(x.Candidate), Holds: x.Holds}
 		if !x.Holds {
 			y.Result = newConsequence(b, x.Result, staff)
 			y.Result.Button = "Give it to " + b.Name(x.Person)
@@ -169,11 +170,11 @@ type proposeLine struct {
 // propose shows people for all open legs of the desk, to be accepted line by line.
 func (s *Server) propose(c *echo.Context) error {
 	ctx := c.Request().Context()
-	proposed, totals, cost, err := s.House.Propose(ctx, me(c).ID, here(c))
+	proposed, totals, cost, err := s.House.Planning.Propose(ctx, me(c).ID, here(c))
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -181,7 +182,7 @@ func (s *Server) propose(c *echo.Context) error {
 	for _, p := range proposed {
 		x := proposeLine{Piece: p.Piece, Leg: p.Leg, Person: b.Name(p.Person), Role: p.Leg.Role}
 		if p.Leg.Due != 0 {
-			x.Due = desk.Short(p.Leg.Due)
+			x.Due = newsroom.Short(p.Leg.Due)
 		}
 		if p.Person == 0 {
 			v.Nobody = append(v.Nobody, x)
@@ -192,7 +193,7 @@ func (s *Server) propose(c *echo.Context) error {
 		v.Lines = append(v.Lines, x)
 	}
 	for _, t := range totals {
-		x := totalView{Name: b.Person(t.After.Person).Name, Before: desk.Hours(t.Before.Minutes), After: fmt.Sprintf("%s of %s", desk.Hours(t.After.Minutes), desk.Hours(t.After.Works)), Tone: "good"}
+		x := totalView{Name: b.Person(t.After.Person).Name, Before: newsroom.Hours(t.Before.Minutes), After: fmt.Sprintf("%s of %s", newsroom.Hours(t.After.Minutes), newsroom.Hours(t.After.Works)), Tone: "good"}
 		if x.Over = "none"; t.After.Over > 0 {
 			x.Over, x.Tone = fmt.Sprintf("%d, now %d", t.After.Over, t.Before.Over), "short"
 		}
@@ -204,7 +205,7 @@ func (s *Server) propose(c *echo.Context) error {
 	case cost.Over == 0:
 		v.Answer = "Given out like this, nobody goes over."
 	default:
-		v.Answer = "Given out like this, people go over by " + desk.Hours(cost.Over) + " in all."
+		v.Answer = "Given out like this, people go over by " + newsroom.Hours(cost.Over) + " in all."
 	}
 	return s.show(c, http.StatusOK, "propose", "People for open legs", v)
 }

@@ -16,7 +16,7 @@ import (
 	"testing"
 
 	"greenbaton/demo"
-	"greenbaton/desk"
+	"greenbaton/newsroom/rooms"
 	"greenbaton/post"
 	"greenbaton/store"
 )
@@ -38,7 +38,7 @@ func TestMain(m *testing.M) {
 		if err != nil {
 			panic(err)
 		}
-		h := desk.Open(db, quiet)
+		h := rooms.Open(db, quiet)
 		h.Mail, h.Site, h.Briefs = post.Room{DB: db}, post.Site{DB: db}, post.Briefs{}
 		if _, err := demo.Open(ctx, h, dir); err != nil {
 			panic(err)
@@ -52,7 +52,7 @@ func TestMain(m *testing.M) {
 }
 
 // open starts a server on the played demo, or on an empty house.
-func open(t testing.TB, played bool) (*desk.House, http.Handler) {
+func open(t testing.TB, played bool) (*rooms.Newsroom, http.Handler) {
 	t.Helper()
 	s, handler := openServer(t, played)
 	return s.House, handler
@@ -75,7 +75,7 @@ func openServer(t testing.TB, played bool) (*Server, http.Handler) {
 		t.Fatal(err)
 	}
 	t.Cleanup(func() { db.Close() })
-	h := desk.Open(db, quiet)
+	h := rooms.Open(db, quiet)
 	h.Mail, h.Site, h.Briefs = post.Room{DB: db}, post.Site{DB: db}, post.Briefs{}
 	s := &Server{House: h, Log: quiet}
 	if played {
@@ -181,7 +181,7 @@ func TestPostsFromOtherSitesAreRefused(t *testing.T) {
 			t.Errorf("%s: %d", header, res.StatusCode)
 		}
 	}
-	if n, err := house.Unread(ctx, 1); err != nil || n == 0 {
+	if n, err := house.Notify.Unread(ctx, 1); err != nil || n == 0 {
 		t.Error("it was carried out", err)
 	}
 }

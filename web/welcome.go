@@ -14,7 +14,7 @@ import (
 	"greenbaton/core/day"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
-	"greenbaton/desk"
+	"greenbaton/newsroom/setup"
 )
 
 type welcomeView struct {
@@ -54,7 +54,7 @@ var zones = []string{
 // welcomePage walks the first lead of an empty house through setting it up.
 func (s *Server) welcomePage(c *echo.Context) error {
 	form := url.Values{"zone": {"Europe/London"}, "country": {"gb"}, "channel": {"Web"}, "at": {"08:00"}, "format": {"Feature"}, "weekday": {"1", "2", "3", "4", "5"}}
-	for i, l := range desk.FirstRoute() {
+	for i, l := range setup.FirstRoute() {
 		form.Set(fmt.Sprintf("leg-%d", i), l.Name)
 		form.Set(fmt.Sprintf("days-%d", i), strconv.Itoa(l.Allowance))
 	}
@@ -62,7 +62,7 @@ func (s *Server) welcomePage(c *echo.Context) error {
 }
 
 func (s *Server) showWelcome(c *echo.Context, status int, form url.Values, refusal *relay.Refusal) error {
-	empty, err := s.House.Empty(c.Request().Context())
+	empty, err := s.House.Settings.Empty(c.Request().Context())
 	if err != nil {
 		return err
 	}
@@ -89,7 +89,7 @@ func (s *Server) welcome(c *echo.Context) error {
 	}
 	f, err := firstHouse(form)
 	if err == nil {
-		_, err = s.House.SetUp(c.Request().Context(), f)
+		_, err = s.House.Settings.SetUp(c.Request().Context(), f)
 	}
 	var refusal *relay.Refusal
 	if errors.As(err, &refusal) {
@@ -97,7 +97,7 @@ func (s *Server) welcome(c *echo.Context) error {
 	} else if err != nil {
 		return err
 	}
-	b, err := s.House.Books(c.Request().Context())
+	b, err := s.House.Setup(c.Request().Context())
 	if err != nil {
 		return err
 	}
@@ -109,8 +109,8 @@ func (s *Server) welcome(c *echo.Context) error {
 	return c.Redirect(http.StatusSeeOther, "/signin")
 }
 
-func firstHouse(form url.Values) (desk.FirstHouse, error) {
-	f := desk.FirstHouse{
+func firstHouse(form url.Values) (setup.FirstHouse, error) {
+	f := setup.FirstHouse{
 		Name: form.Get("name"), Mail: strings.TrimSpace(form.Get("mail")), Password: form.Get("password"), Desk: form.Get("desk"),
 		Zone: strings.TrimSpace(form.Get("zone")), Country: form.Get("country"), Channel: form.Get("channel"), Format: form.Get("format"),
 	}
@@ -131,7 +131,7 @@ func firstHouse(form url.Values) (desk.FirstHouse, error) {
 		if err != nil {
 			return f, err
 		}
-		l := route.Leg{Key: fmt.Sprintf("leg%d", i+1), Name: name, Role: desk.FirstLead, Allowance: days, Least: min(1, max(days, 0)), Effort: 60 * min(max(days, 1), 100)}
+		l := route.Leg{Key: fmt.Sprintf("leg%d", i+1), Name: name, Role: setup.FirstLead, Allowance: days, Least: min(1, max(days, 0)), Effort: 60 * min(max(days, 1), 100)}
 		if before != "" {
 			l.After = []string{before}
 		}

@@ -8,7 +8,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"greenbaton/desk"
+	"greenbaton/newsroom"
 )
 
 // what says in a few lines what a change would do, while a hand holds it.
@@ -40,7 +40,7 @@ const mostPeople = 3
 func worst(people []sentence) []sentence {
 	bad := slices.DeleteFunc(slices.Clone(people), func(s sentence) bool { return s.Tone == "good" })
 	if n := len(bad) - mostPeople; n > 0 {
-		bad = append(bad[:mostPeople:mostPeople], sentence{"And " + desk.Plural(n, "line") + " more about people.", ""})
+		bad = append(bad[:mostPeople:mostPeople], sentence{"And " + newsroom.Plural(n, "line") + " more about people.", ""})
 	}
 	return bad
 }
@@ -55,7 +55,7 @@ func inLines(o consequence) []sentence {
 	}
 	for _, e := range o.Effects {
 		if e.Was != e.Is {
-			say(e.Is+", instead of "+desk.LowerFirst(e.Was), e.Tone)
+			say(e.Is+", instead of "+newsroom.LowerFirst(e.Was), e.Tone)
 		} else {
 			say(e.Is, e.Tone)
 		}

@@ -11,7 +11,7 @@ import (
 
 	"greenbaton/core/relay"
 	"greenbaton/core/rule"
-	"greenbaton/desk"
+	"greenbaton/newsroom/notify"
 	"greenbaton/store"
 )
 
@@ -22,7 +22,7 @@ type wordsView struct {
 }
 
 type wordsRow struct {
-	desk.Wordable
+	notify.Wordable
 	Words   string
 	Shown   string // with a real piece
 	With    string
@@ -37,7 +37,7 @@ func (s *Server) wordsPage(c *echo.Context) error {
 
 func (s *Server) showWords(c *echo.Context, status int, key, typed string, refusal *relay.Refusal) error {
 	ctx, d := c.Request().Context(), here(c)
-	b, err := s.House.Books(ctx)
+	b, err := s.House.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -45,8 +45,8 @@ func (s *Server) showWords(c *echo.Context, status int, key, typed string, refus
 	for _, f := range rule.Named[:len(rule.Named)-1] {
 		v.Names = append(v.Names, fieldName{"{" + f.Name + "}", f.Says})
 	}
-	for _, x := range desk.Wordables {
-		row := wordsRow{Wordable: x, Words: b.Wording(d, x.Key)}
+	for _, x := range notify.Wordables {
+		row := wordsRow{Wordable: x, Words: notify.Wording(b, d, x.Key)}
 		if row.Words != "" {
 			v.Changed++
 		}
@@ -60,7 +60,7 @@ func (s *Server) showWords(c *echo.Context, status int, key, typed string, refus
 		if show == "" {
 			show = x.Usual
 		}
-		if row.Shown, row.With, err = s.House.PreviewWording(ctx, me(c).ID, d, x.Key, show, 0); err != nil {
+		if row.Shown, row.With, err = s.House.Notify.PreviewWording(ctx, me(c).ID, d, x.Key, show, 0); err != nil {
 			return err
 		}
 		v.Rows = append(v.Rows, row)
@@ -81,7 +81,7 @@ func (s *Server) saveWords(c *echo.Context) error {
 	if form.Get("do") == "usual" {
 		words = ""
 	}
-	err = s.House.SaveWording(c.Request().Context(), me(c).ID, here(c), key, words)
+	err = s.House.Notify.SaveWording(c.Request().Context(), me(c).ID, here(c), key, words)
 	return s.answered(c, err, "The words are kept.", "/words", func(status int, r *relay.Refusal) error { return s.showWords(c, status, key, words, r) })
 }
 
@@ -109,7 +109,7 @@ func (s *Server) chats(c *echo.Context) error {
 }
 
 func (s *Server) showChats(c *echo.Context, status int, refusal *relay.Refusal, typed url.Values, open int64) error {
-	b, err := s.House.Books(c.Request().Context())
+	b, err := s.House.Setup(c.Request().Context())
 	if err != nil {
 		return err
 	}
@@ -117,12 +117,12 @@ func (s *Server) showChats(c *echo.Context, status int, refusal *relay.Refusal, 
 	if refusal != nil {
 		v.Problem, v.Field = refusal.Text, refusal.Field
 	}
-	for _, k := range append(b.HooksOf(here(c)), store.Hook{IsOn: true}) {
+	for _, k := range append(notify.HooksOf(b, here(c)), store.Hook{IsOn: true}) {
 		row := chatRow{Hook: k}
 		if open == k.ID && typed.Has("name") {
 			row.Name, row.URL = typed.Get("name"), typed.Get("url")
 		}
-		for _, x := range desk.HookKinds {
+		for _, x := range notify.HookKinds {
 			row.Kinds = append(row.Kinds, chatKind{x.Kind, x.Says, hasKind(k.Kinds, x.Kind)})
 		}
 		v.Rows = append(v.Rows, row)
@@ -141,7 +141,7 @@ func (s *Server) saveChat(c *echo.Context) error {
 			return err
 		}
 	}
-	err = s.House.SaveHook(c.Request().Context(), me(c).ID, k)
+	err = s.House.Notify.SaveHook(c.Request().Context(), me(c).ID, k)
 	return s.answered(c, err, "It is kept.", "/chats", func(status int, r *relay.Refusal) error { return s.showChats(c, status, r, form, k.ID) })
 }
 
@@ -151,7 +151,7 @@ func (s *Server) sendAgain(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	err = s.House.SendAgain(c.Request().Context(), me(c).ID, id)
+	err = s.House.Notify.SendAgain(c.Request().Context(), me(c).ID, id)
 	return s.answered(c, err, "It is tried again.", fmt.Sprintf("/post/%d", id), nil)
 }
 
@@ -160,7 +160,7 @@ func hasKind(kinds, kind string) bool { return slices.Contains(strings.Split(kin
 // joinKinds keeps of what was ticked what there is.
 func joinKinds(ticked []string) string {
 	var out []string
-	for _, x := range desk.HookKinds {
+	for _, x := range notify.HookKinds {
 		if slices.Contains(ticked, x.Kind) {
 			out = append(out, x.Kind)
 		}

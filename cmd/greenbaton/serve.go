@@ -15,7 +15,7 @@ import (
 
 	"github.com/gofrs/flock"
 
-	"greenbaton/desk"
+	"greenbaton/newsroom/rooms"
 	"greenbaton/post"
 	"greenbaton/store"
 	"greenbaton/web"
@@ -100,7 +100,7 @@ func lock(dir string) (*flock.Flock, error) {
 
 // openHouse opens the house on a data folder that no other process uses, after
 // what is to be done to the folder first.
-func openHouse(ctx context.Context, dir string, log *slog.Logger, first ...func(dir string) error) (*desk.House, func(), error) {
+func openHouse(ctx context.Context, dir string, log *slog.Logger, first ...func(dir string) error) (*rooms.Newsroom, func(), error) {
 	l, err := lock(dir)
 	if err != nil {
 		return nil, nil, err
@@ -114,9 +114,9 @@ func openHouse(ctx context.Context, dir string, log *slog.Logger, first ...func(
 	if err != nil {
 		return nil, nil, errors.Join(err, l.Unlock())
 	}
-	h := desk.Open(db, log)
+	h := rooms.Open(db, log)
 	h.Site, h.Links = post.Site{DB: db}, post.Links{}
-	if err := h.Recover(ctx); err != nil {
+	if err := h.Copyroom.Recover(ctx); err != nil {
 		return nil, nil, errors.Join(err, db.Close(), l.Unlock())
 	}
 	return h, func() {
@@ -128,7 +128,7 @@ func openHouse(ctx context.Context, dir string, log *slog.Logger, first ...func(
 
 // serve answers requests and goes the house's round until the context ends,
 // then lets running requests finish.
-func (c *house) serve(ctx context.Context, h *desk.House, demo web.Demo, log *slog.Logger, ready func(address string)) error {
+func (c *house) serve(ctx context.Context, h *rooms.Newsroom, demo web.Demo, log *slog.Logger, ready func(address string)) error {
 	h.Idle = c.SessionIdle
 	named := h.Base != ""
 	s := &web.Server{House: h, Demo: demo, Log: log, Secure: c.SecureCookies, Proxied: c.BehindProxy}
@@ -147,20 +147,20 @@ func (c *house) serve(ctx context.Context, h *desk.House, demo web.Demo, log *sl
 	if h.Base == "" {
 		h.Base = "http://" + ln.Addr().String()
 	}
-	srv.RegisterOnShutdown(h.Wire.Close)
+	srv.RegisterOnShutdown(h.Events.Close)
 	failed := make(chan error, 1)
 	go func() { failed <- srv.Serve(ln) }()
-	go everySecond(ctx, log, h.Round)
+	go everySecond(ctx, log, h.Tick)
 	go func() {
 		if _, err := h.CheckChain(ctx); err != nil && ctx.Err() == nil {
 			log.Error("check the logbook", "problem", err)
 		}
-		if err := h.CheckPlaces(ctx); err != nil && ctx.Err() == nil {
+		if err := h.Planning.CheckPlaces(ctx); err != nil && ctx.Err() == nil {
 			log.Error("check where pieces belong", "problem", err)
 		}
 	}()
-	go everySecond(ctx, log, h.DeliverMail)
-	go everySecond(ctx, log, h.DeliverPosts)
+	go everySecond(ctx, log, h.Notify.DeliverMail)
+	go everySecond(ctx, log, h.Notify.DeliverPosts)
 	ready("http://" + ln.Addr().String())
 	if named && demo == nil {
 		go func() {

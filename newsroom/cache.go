@@ -1,0 +1,211 @@
+package newsroom
+
+import (
+	"context"
+	"iter"
+	"maps"
+	"slices"
+	"strings"
+	"sync"
+
+	"greenbaton/core/day"
+	"greenbaton/core/find"
+	"greenbaton/core/load"
+	"greenbaton/core/plan"
+	"greenbaton/core/relay"
+	"greenbaton/store"
+)
+
+// Entry is a piece on the shelf, with what is filled in on it. Those that plans no
+// longer reckon with are kept without their legs, brief and description.
+type Entry struct {
+	store.Row
+	Values map[int64]string // by field
+	Low    string           // the title in small letters
+}
+
+// cache keeps all pieces in memory: it is read once, and every act puts what it
+// stored on it before the next one begins. An entry is never changed but replaced,
+// and so is the list of them, so that whoever has one can go on reading it.
+type cache struct {
+	mu      sync.Mutex
+	entries []*Entry            // by id; nil until they are read
+	board   []*relay.Piece      // those that plans reckon with, by id; nil after a change
+	turn    int                 // grows with every change
+	sheet   *load.Sheet         // the load of a day, nil after a change
+	books   *Setup              // by which it was worked out
+	words   map[string]struct{} // of all titles there were
+}
+
+// clear makes the shelf be read anew.
+func (s *cache) clear() {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	s.entries, s.board, s.sheet, s.words = nil, nil, nil, nil
+	s.turn++
+}
+
+// stored is what an act stored of pieces, each part by piece.
+type stored struct {
+	Pieces    map[int64]relay.Piece
+	standings map[int64]store.Standing
+	values    map[int64]map[int64]string
+}
+
+func newStored() stored {
+	return stored{map[int64]relay.Piece{}, map[int64]store.Standing{}, map[int64]map[int64]string{}}
+}
+
+// Ids gives the pieces of which something was stored, in order.
+func (x *stored) Ids() []int64 {
+	var out []int64
+	for id := range x.Pieces {
+		out = append(out, id)
+	}
+	for id := range x.standings {
+		out = append(out, id)
+	}
+	for id := range x.values {
+		out = append(out, id)
+	}
+	slices.Sort(out)
+	return slices.Compact(out)
+}
+
+// put replaces pieces by what was stored of them.
+func (s *cache) put(x stored, now day.Moment) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	ids := x.Ids()
+	if s.entries == nil || len(ids) == 0 {
+		return
+	}
+	s.entries = slices.Clone(s.entries)
+	for _, id := range ids {
+		e := Entry{}
+		i, known := slices.BinarySearchFunc(s.entries, id, ByID)
+		if known {
+			e = *s.entries[i]
+		} else {
+			s.entries = slices.Insert(s.entries, i, nil)
+		}
+		if p, ok := x.Pieces[id]; ok {
+			e.Piece = p
+			s.learn(&e)
+		}
+		if st, ok := x.standings[id]; ok {
+			e.Standing = st
+		}
+		if v, ok := x.values[id]; ok {
+			e.Values = v
+		}
+		if !onBoard(&e.Piece, now) {
+			e.Legs, e.Brief, e.Summary = nil, "", ""
+		}
+		s.entries[i] = &e
+	}
+	s.board, s.sheet = nil, nil
+	s.turn++
+}
+
+func ByID(e *Entry, id int64) int { return int(e.ID - id) }
+
+// onBoard reports whether plans reckon with a piece.
+func onBoard(p *relay.Piece, now day.Moment) bool {
+	return p.Stage == relay.UnderWay || p.GoesOut > now
+}
+
+func (s *cache) read(ctx context.Context, r store.Reader, now day.Moment) error {
+	rows, err := store.AllPieces(ctx, r, now)
+	if err != nil {
+		return err
+	}
+	values, err := store.AllValues(ctx, r)
+	if err != nil {
+		return err
+	}
+	s.entries, s.words = make([]*Entry, len(rows)), map[string]struct{}{}
+	for i := range rows {
+		s.entries[i] = &Entry{Row: rows[i], Values: values[rows[i].ID]}
+		s.learn(s.entries[i])
+	}
+	s.board = nil
+	return nil
+}
+
+// learn notes the words of a title.
+func (s *cache) learn(e *Entry) {
+	e.Low = strings.ToLower(e.Title)
+	for _, w := range find.Words(e.Low) {
+		s.words[w] = struct{}{}
+	}
+}
+
+// Vocabulary gives the words of the titles of all pieces, as far as they were read.
+func (h *Newsroom) Vocabulary() iter.Seq[string] {
+	s := &h.cache
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return maps.Keys(maps.Clone(s.words))
+}
+
+// Pieces gives every piece of the house, by id.
+func (h *Newsroom) Pieces(ctx context.Context, now day.Moment) ([]*Entry, error) {
+	s := &h.cache
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if s.entries == nil {
+		if err := s.read(ctx, h.DB.View(), now); err != nil {
+			return nil, err
+		}
+	}
+	return s.entries, nil
+}
+
+// BoardAt gives what plans reckon with at this moment. It is for one goroutine.
+func (h *Newsroom) BoardAt(ctx context.Context, b *Setup, now day.Moment) (*plan.Board, error) {
+	entries, err := h.Pieces(ctx, now)
+	if err != nil {
+		return nil, err
+	}
+	s := &h.cache
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if s.board == nil {
+		s.board = []*relay.Piece{}
+		if s.entries != nil { // it may have been cleared since
+			entries = s.entries
+		}
+		for _, e := range entries {
+			if e.Legs != nil {
+				s.board = append(s.board, &e.Piece)
+			}
+		}
+	}
+	out := &plan.Board{
+		Now: now, Houses: b.Houses, People: b.crew, Pieces: s.board,
+		Slots: func(channel int64) []day.Moment { return b.Slots(channel, now) },
+	}
+	if len(b.Desks) > 0 && s.sheet != nil && s.books == b && s.sheet.From == out.Today(b.Desks[0].ID) {
+		out.Worked = s.sheet
+	}
+	turn := s.turn
+	out.Remember = func(sheet *load.Sheet) {
+		s.mu.Lock()
+		defer s.mu.Unlock()
+		if s.turn == turn {
+			s.sheet, s.books = sheet, b
+		}
+	}
+	return out, nil
+}
+
+// Board gives the books and what plans reckon with now.
+func (h *Newsroom) Board(ctx context.Context) (*Setup, *plan.Board, error) {
+	b, err := h.Setup(ctx)
+	if err != nil {
+		return nil, nil, err
+	}
+	board, err := h.BoardAt(ctx, b, h.Now())
+	return b, board, err
+}

@@ -1,0 +1,148 @@
+package copyroom
+
+import (
+	"context"
+	"fmt"
+
+	"greenbaton/core/brief"
+	"greenbaton/core/check"
+	"greenbaton/core/query"
+	"greenbaton/core/relay"
+	"greenbaton/newsroom"
+	"greenbaton/store"
+)
+
+// Asked is what the conditions of legs are held against, of several pieces.
+type Asked struct {
+	B      *newsroom.Setup
+	Steps  map[int64][]store.Step
+	Words  map[int64]int
+	Values map[int64]map[int64]string
+	briefs map[int64]brief.Brief
+	titled map[int64]bool            // a title is chosen
+	found  map[int64][]check.Finding // in the copies of pieces with a leg that asks for checks
+	owed   map[int64][]query.Query   // queries that legs ask for an answer to, and that nobody has answered
+}
+
+// AskedOf reads what the conditions of the legs of pieces are held against.
+func AskedOf(b *newsroom.Setup, ctx context.Context, r store.Reader, pieces ...*relay.Piece) (Asked, error) {
+	a, ids, strict := Asked{B: b}, make([]int64, len(pieces)), []int64{}
+	for i, p := range pieces {
+		ids[i] = p.ID
+		if wantsBrief(b, p.FormatID) {
+			strict = append(strict, p.ID)
+		}
+	}
+	var err error
+	if a.Steps, err = store.StepsOf(ctx, r, ids); err != nil {
+		return a, err
+	}
+	if a.Words, err = store.WordsOf(ctx, r, ids); err != nil {
+		return a, err
+	}
+	if a.Values, err = store.ValuesOf(ctx, r, ids); err != nil {
+		return a, err
+	}
+	if a.briefs, err = store.BriefsOf(ctx, r, strict); err != nil {
+		return a, err
+	}
+	if a.titled, err = store.TitledOf(ctx, r, strict); err != nil {
+		return a, err
+	}
+	for _, p := range pieces {
+		if err := a.failing(ctx, r, p); err != nil {
+			return a, err
+		}
+	}
+	return a, a.ReadOwed(ctx, r, ids)
+}
+
+// ReadOwed reads the queries with which pieces came back, and the notes of sign-offs, that
+// are not answered.
+func (a *Asked) ReadOwed(ctx context.Context, r store.Reader, pieces []int64) error {
+	owed, err := store.OwedOf(ctx, r, pieces)
+	if err != nil || len(owed) == 0 {
+		return err
+	}
+	answers, err := AnswersTo(ctx, r, owed)
+	if err != nil {
+		return err
+	}
+	a.owed = map[int64][]query.Query{}
+	for _, q := range owed {
+		if !q.Answered(answers[q.ID]) {
+			a.owed[q.PieceID] = append(a.owed[q.PieceID], q)
+		}
+	}
+	return nil
+}
+
+// wantsBrief reports whether a format wants something to be there before the writing begins.
+func wantsBrief(b *newsroom.Setup, format int64) bool {
+	for _, x := range b.Forms[format] {
+		if x.Must {
+			return true
+		}
+	}
+	return b.Format(format).Titled
+}
+
+// Unmet says what a leg still asks for before it is passed.
+func (a Asked) Unmet(p *relay.Piece, l *relay.Leg) []string {
+	unmet := check.Unmet(p, l, stepsOf(l.Key, a.Steps[p.ID]), a.Words[p.ID], missing(a.B, p, l.Key, a.Values[p.ID]))
+	unmet = append(append(unmet, a.sayOwed(p, l)...), a.musts(p, l.Key)...)
+	return append(a.Lacks(p, l.Key), unmet...)
+}
+
+// Lacks says what must be there before the writing begins and is not.
+func (a Asked) Lacks(p *relay.Piece, leg string) []string {
+	says, ok := a.briefs[p.ID]
+	if !ok {
+		says = BriefOf(p)
+	}
+	return a.B.Forms[p.FormatID].Lacks(p, leg, says, a.B.Format(p.FormatID).Titled, a.titled[p.ID])
+}
+
+// sayOwed says how many queries a leg still asks for an answer to.
+func (a Asked) sayOwed(p *relay.Piece, l *relay.Leg) []string {
+	back, notes := 0, 0
+	for _, q := range a.owed[p.ID] {
+		switch {
+		case q.Leg != l.Key:
+		case q.Note:
+			notes++
+		case q.Reason == l.Run:
+			back++
+		}
+	}
+	var out []string
+	switch {
+	case back == 1:
+		out = append(out, "a query it came back with is not answered")
+	case back > 1:
+		out = append(out, fmt.Sprintf("%d queries it came back with are not answered", back))
+	}
+	if notes > 0 {
+		out = append(out, SayNotes(notes))
+	}
+	return out
+}
+
+func SayNotes(n int) string {
+	if n == 1 {
+		return "a note of the sign-off is not answered"
+	}
+	return fmt.Sprintf("%d notes of the sign-off are not answered", n)
+}
+
+// Unheeded counts the notes of sign-offs on a piece that no leg has answered: those that
+// came with its last leg, or whose leg was left out.
+func (a Asked) Unheeded(p *relay.Piece) int {
+	n := 0
+	for _, q := range a.owed[p.ID] {
+		if l := p.Leg(q.Leg); q.Note && (l == nil || l.State != relay.Passed) {
+			n++
+		}
+	}
+	return n
+}

@@ -1,0 +1,410 @@
+package intake
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"slices"
+
+	"greenbaton/core/bring"
+	"greenbaton/core/idea"
+	"greenbaton/core/relay"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/copyroom"
+	"greenbaton/newsroom/planning"
+	"greenbaton/store"
+)
+
+// errNotBringing refuses lists of those who cannot make pieces.
+var errNotBringing = &relay.Refusal{Reason: relay.ErrNotYours, Text: "Lists are brought in by leads and staff of the desk. Give yours to one of them."}
+
+// LookAt takes a list for a desk, read from a file of a name, and guesses its columns;
+// nothing comes in yet. It gives the id of the batch.
+func (h Room) LookAt(ctx context.Context, by, d int64, kind bring.Kind, name string, t bring.Table) (int64, error) {
+	var id int64
+	err := h.Do(ctx, by, func(a *newsroom.Command) error {
+		if !planning.MayCreate(a.Who(d)) {
+			return errNotBringing
+		}
+		if bring.FieldsOf(kind) == nil {
+			return newsroom.Invalid("kind", "Say what the list holds: ideas, search phrases or a lineup.")
+		}
+		name = copyroom.CleanName(name)
+		p := BringPlan{Columns: bring.Guess(kind, t.Header)}
+		if orders, differ := bring.Reads(dates(t, p)); len(orders) > 0 && !differ {
+			p.Order = orders[0]
+		}
+		sheet, err := json.Marshal(t)
+		if err != nil {
+			return err
+		}
+		plan, err := json.Marshal(p)
+		if err != nil {
+			return err
+		}
+		id, err = a.Tx.AddBatch(a, store.Batch{DeskID: d, Kind: kind, Name: name, Sheet: string(sheet), Plan: string(plan), State: store.LookedAt, By: by, At: a.Now})
+		return err
+	})
+	return id, err
+}
+
+// dates gives the cells of the column of days.
+func dates(t bring.Table, p BringPlan) []string {
+	at, ok := p.Columns["day"]
+	if !ok {
+		return nil
+	}
+	var out []string
+	for _, r := range t.Rows {
+		if at >= 0 && at < len(r) {
+			out = append(out, r[at])
+		}
+	}
+	return out
+}
+
+// Bringing is a list with what becomes of its rows.
+type Bringing struct {
+	store.Batch
+	Table  bring.Table
+	Plan   BringPlan
+	Rows   []BringRow
+	Counts map[Fate]int
+	Orders []bring.Order // in which its dates can be read, when somebody has to say
+	Moving bool          // its rows are coming in just now
+}
+
+// Bringing gives a list and, while it is only looked at, what would become of its rows.
+func (h Room) Bringing(ctx context.Context, who, batch int64) (Bringing, error) {
+	x, err := h.batch(ctx, h.DB.View(), who, batch)
+	if err != nil {
+		return x, err
+	}
+	_, x.Moving = h.ListsIn.Load(batch)
+	orders, differ := bring.Reads(dates(x.Table, x.Plan))
+	if differ {
+		x.Orders = orders
+	}
+	if x.State != store.LookedAt {
+		return x, nil
+	}
+	x.Rows, err = h.readRows(ctx, x, who)
+	for _, r := range x.Rows {
+		x.Counts[r.Fate]++
+	}
+	return x, err
+}
+
+func (h Room) batch(ctx context.Context, r store.Reader, who, id int64) (Bringing, error) {
+	x := Bringing{Counts: map[Fate]int{}}
+	b, err := h.Setup(ctx)
+	if err != nil {
+		return x, err
+	}
+	x.Batch, err = store.BatchByID(ctx, r, id)
+	if errors.Is(err, store.ErrNone) || err == nil && !planning.MayCreate(b.Who(who, x.DeskID)) {
+		return x, newsroom.ErrNotFound
+	} else if err != nil {
+		return x, err
+	}
+	return x, errors.Join(json.Unmarshal([]byte(x.Sheet), &x.Table), json.Unmarshal([]byte(x.Batch.Plan), &x.Plan))
+}
+
+// readRows says what becomes of the rows of a list as things stand.
+func (h Room) readRows(ctx context.Context, x Bringing, who int64) ([]BringRow, error) {
+	b, err := h.Setup(ctx)
+	if err != nil {
+		return nil, err
+	}
+	ideas, err := h.allIdeas(ctx)
+	if err != nil {
+		return nil, err
+	}
+	now := h.Now()
+	pieces, err := h.Pieces(ctx, now)
+	if err != nil {
+		return nil, err
+	}
+	if x.Plan.Order == "" && len(x.Orders) == 0 {
+		x.Plan.Order = bring.DayFirst
+	}
+	return newReader(b, x.DeskID, who, now, x.Kind, x.Plan, ideas, pieces).read(x.Table), nil
+}
+
+// MatchColumns says how the columns of a list are read.
+func (h Room) MatchColumns(ctx context.Context, by, batch int64, p BringPlan) error {
+	return h.Do(ctx, by, func(a *newsroom.Command) error {
+		x, err := h.batch(a, a.Tx, by, batch)
+		if err != nil {
+			return err
+		}
+		if x.State != store.LookedAt {
+			return &relay.Refusal{Reason: relay.ErrNotNow, Text: "This list has come in already. Bring it in again to read it in another way."}
+		}
+		fields := bring.FieldsOf(x.Kind)
+		taken := map[int]string{}
+		for k, at := range p.Columns {
+			i := slices.IndexFunc(fields, func(f bring.Field) bool { return f.Key == k })
+			if i < 0 || at < 0 || at >= len(x.Table.Header) {
+				return newsroom.Invalid("columns", "There is no such column. Choose among those of the file.")
+			}
+			if other, ok := taken[at]; ok {
+				return newsroom.Invalid("columns", "One column cannot be “%s” and “%s”. Take one of them away.", other, fields[i].Name)
+			}
+			taken[at] = fields[i].Name
+		}
+		for _, f := range fields {
+			if _, ok := p.Columns[f.Key]; f.Needed && !ok {
+				return newsroom.Invalid("columns", "Say which column is “%s”.", f.Name)
+			}
+		}
+		if p.Format != 0 && a.Setup.Format(p.Format).DeskID != x.DeskID {
+			return newsroom.Invalid("format", "Choose one of the desk's formats.")
+		}
+		if p.Owner != 0 && !a.Setup.Available(p.Owner, x.DeskID) {
+			return newsroom.Invalid("owner", "Choose one of the desk's leads or staff.")
+		}
+		plan, err := json.Marshal(p)
+		if err != nil {
+			return err
+		}
+		x.Batch.Plan = string(plan)
+		return a.Tx.SaveBatch(a, x.Batch)
+	})
+}
+
+// atOnce is how many rows come in in one transaction, so that nobody waits for them.
+const atOnce = 50
+
+// BringIn brings the rows of a list in: the new ones, and with every those that clash.
+// What comes after a stop in the middle goes on where it stopped. Only one at a time
+// brings in a list.
+func (h Room) BringIn(ctx context.Context, by, batch int64, every bool) error {
+	if _, busy := h.ListsIn.LoadOrStore(batch, true); busy {
+		return &relay.Refusal{Reason: relay.ErrNotNow, Text: "This list is coming in already."}
+	}
+	defer h.ListsIn.Delete(batch)
+	x, err := h.Bringing(ctx, by, batch)
+	if err != nil {
+		return err
+	}
+	switch {
+	case x.State == store.In || x.State == store.TakenBack:
+		return &relay.Refusal{Reason: relay.ErrNotNow, Text: "This list has come in already."}
+	case len(x.Orders) > 0 && x.Plan.Order == "":
+		return newsroom.Invalid("order", "Say first in which order its dates are written.")
+	case x.State == store.ComingIn: // it was stopped in the middle
+		every = x.Every
+		if x.Rows, err = h.readRows(ctx, x, by); err != nil {
+			return err
+		}
+	}
+	told := map[int64]int{}
+	for x.State != store.In {
+		err := h.Do(ctx, by, func(a *newsroom.Command) error { return bringSome(a, &x, every, told) })
+		if err != nil {
+			return fmt.Errorf("bring in %q: %w", x.Name, err)
+		}
+	}
+	return nil
+}
+
+// bringSome brings the next rows of a list in.
+func bringSome(a *newsroom.Command, x *Bringing, every bool, told map[int64]int) error {
+	a.Told = told
+	to := min(x.Done+atOnce, len(x.Rows))
+	for _, r := range x.Rows[x.Done:to] {
+		if r.Fate != RowNew && !(every && r.Fate == RowClash) {
+			continue
+		}
+		if x.Kind == bring.Lineup {
+			r.draft.Batch = x.ID
+			if _, err := create(a, r.draft); err != nil {
+				return fmt.Errorf("row %d: %w", r.Line, err)
+			}
+		} else {
+			i := r.idea
+			i.By, i.State, i.CaughtAt, i.BatchID = a.Actor, idea.Waiting, a.Now, x.ID
+			if _, err := saveIdea(a, idea.Idea{}, i); err != nil {
+				return fmt.Errorf("row %d: %w", r.Line, err)
+			}
+		}
+		x.Came++
+	}
+	a.Undo, a.Did = newsroom.UndoState{}, nil // the list is taken back as one
+	x.Done, x.Every, x.State = to, every, store.ComingIn
+	if to == len(x.Rows) {
+		x.State = store.In
+		what := fmt.Sprintf("brought in %s from “%s”", x.says(), x.Name)
+		a.Did, a.Undo.Batch = append(a.Did, what), x.ID
+		if err := a.Log(store.Entry{DeskID: x.DeskID, Act: "brought in", What: what}); err != nil {
+			return err
+		}
+		if err := tellBrought(a, x, told); err != nil {
+			return err
+		}
+	}
+	return a.Tx.SaveBatch(a, x.Batch)
+}
+
+// says how much came in: "12 ideas".
+func (x *Bringing) says() string { return x.count(x.Came) }
+
+func (x *Bringing) count(n int) string {
+	for _, k := range bring.Kinds {
+		if k.Kind == x.Kind {
+			return newsroom.Plural(n, k.Row)
+		}
+	}
+	return ""
+}
+
+// tellBrought tells people once what of a list is with them.
+func tellBrought(a *newsroom.Command, x *Bringing, told map[int64]int) error {
+	var people []int64
+	for id := range told {
+		if id != a.Actor {
+			people = append(people, id)
+		}
+	}
+	slices.Sort(people)
+	for _, id := range people {
+		text := fmt.Sprintf("%s brought in %s from “%s”; %s with you.", a.Setup.Name(a.Actor), x.says(), x.Name, are(told[id]))
+		if err := a.Notify(store.Item{PersonID: id, Kind: "brought in", Text: text, At: a.Now, Link: "/"}, false); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func are(n int) string {
+	if n == 1 {
+		return "one leg is"
+	}
+	return fmt.Sprintf("%d legs are", n)
+}
+
+// TakeBack takes back what came in with a list, for who brought it in and for leads. What
+// somebody has changed or used since stays. It gives what was taken back, in words.
+func (h Room) TakeBack(ctx context.Context, by, batch int64) (string, error) {
+	x, err := h.batch(ctx, h.DB.View(), by, batch)
+	if err != nil {
+		return "", err
+	}
+	b, err := h.Setup(ctx)
+	if err != nil {
+		return "", err
+	}
+	if x.By != by && b.MayLead(by, x.DeskID) != nil {
+		return "", &relay.Refusal{Reason: relay.ErrNotYours, Text: "Who brought a list in takes it back, or a lead."}
+	}
+	if _, busy := h.ListsIn.Load(batch); busy || x.State != store.In && x.State != store.ComingIn {
+		return "", &relay.Refusal{Reason: relay.ErrNotNow, Text: "There is nothing of this list to take back now."}
+	}
+	ids, err := h.cameWith(ctx, x)
+	if err != nil {
+		return "", err
+	}
+	gone := 0
+	for part := range slices.Chunk(ids, 2*atOnce) {
+		err := h.Do(ctx, by, func(a *newsroom.Command) error {
+			n := 0
+			for _, id := range part {
+				ok, err := dropBrought(a, x.Kind, id)
+				if err != nil {
+					return err
+				}
+				n += newsroom.Count(ok)
+			}
+			gone += n
+			return nil
+		})
+		if err != nil {
+			return "", err
+		}
+	}
+	said := fmt.Sprintf("%s from “%s”", x.count(gone), x.Name)
+	if left := len(ids) - gone; left > 0 {
+		said += fmt.Sprintf("; %s because somebody has changed or used it since", map[bool]string{true: "one stays", false: fmt.Sprintf("%d stay", left)}[left == 1])
+	}
+	return said, h.Do(ctx, by, func(a *newsroom.Command) error {
+		x.State = store.TakenBack
+		if err := a.Tx.MarkBatchUndone(a, x.ID, a.Now); err != nil {
+			return err
+		}
+		if err := a.Log(store.Entry{DeskID: x.DeskID, Act: "took back", What: "took back " + said}); err != nil {
+			return err
+		}
+		return a.Tx.SaveBatch(a, x.Batch)
+	})
+}
+
+func (h Room) cameWith(ctx context.Context, x Bringing) ([]int64, error) {
+	if x.Kind == bring.Lineup {
+		return store.PiecesOfBatch(ctx, h.DB.View(), x.ID)
+	}
+	all, err := h.allIdeas(ctx)
+	var ids []int64
+	for _, i := range all {
+		if i.BatchID == x.ID {
+			ids = append(ids, i.ID)
+		}
+	}
+	return ids, err
+}
+
+// dropBrought takes back one idea or piece that came in with a list, if nobody has
+// changed it since.
+func dropBrought(a *newsroom.Command, kind bring.Kind, id int64) (bool, error) {
+	if kind != bring.Lineup {
+		i, err := heldIdea(a, id, idea.ActSee)
+		if err != nil || i.Version > 1 || i.State != idea.Waiting {
+			return false, err
+		}
+		a.Ideas[id] = idea.Idea{ID: id}
+		return true, a.Tx.DropIdea(a, id)
+	}
+	row, err := store.Piece(a, a.Tx, id)
+	if err != nil || row.Version > 1 || row.Stage != relay.UnderWay {
+		return false, err
+	}
+	return true, planning.DropPiece(a, row)
+}
+
+// Batches gives the last lists of a desk, the newest first, for its leads and staff.
+func (h Room) Batches(ctx context.Context, who, d int64) ([]store.Batch, error) {
+	b, err := h.Setup(ctx)
+	if err != nil {
+		return nil, err
+	}
+	if !planning.MayCreate(b.Who(who, d)) {
+		return nil, errNotBringing
+	}
+	return store.BatchesOf(ctx, h.DB.View(), d, 20)
+}
+
+// Rest gives the rows of a list that did not come in, or would not, with the reason as
+// the first column, to be mended and brought in again.
+func (x *Bringing) Rest() (header []string, rows [][]string) {
+	header = append([]string{"Why it did not come in"}, x.Table.Header...)
+	for i, r := range x.Rows {
+		if r.Fate == RowBad || r.Fate == RowClash {
+			rows = append(rows, append([]string{r.Says}, x.Table.Rows[i]...))
+		}
+	}
+	return header, rows
+}
+
+// HowFar is how far a list is that comes in.
+type HowFar struct {
+	Done, Total int
+	Moving      bool
+}
+
+// BringingNow says how far a list is, without reading its rows.
+func (h Room) BringingNow(ctx context.Context, who, batch int64) (HowFar, error) {
+	x, err := h.batch(ctx, h.DB.View(), who, batch)
+	_, moving := h.ListsIn.Load(batch)
+	return HowFar{x.Done, len(x.Table.Rows), moving}, err
+}

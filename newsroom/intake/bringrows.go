@@ -1,0 +1,349 @@
+package intake
+
+import (
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"greenbaton/core/bring"
+	"greenbaton/core/day"
+	"greenbaton/core/figure"
+	"greenbaton/core/idea"
+	"greenbaton/core/relay"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/planning"
+	"greenbaton/store"
+)
+
+// BringPlan says how the rows of a list are read.
+type BringPlan struct {
+	Columns bring.Map   `json:"columns"`
+	Order   bring.Order `json:"order,omitempty"`  // of day and month in its dates; none while nobody has said
+	Format  int64       `json:"format,omitempty"` // of pieces whose row names none; 0 for none
+	Owner   int64       `json:"owner,omitempty"`  // likewise
+}
+
+// Fate is what becomes of a row.
+type Fate string
+
+// The fates of rows.
+const (
+	RowNew   Fate = "new"
+	RowClash Fate = "clash"      // it could come in, and somebody should look first
+	RowSame  Fate = "same"       // it is here already
+	RowBad   Fate = "unreadable" // it cannot come in
+)
+
+// BringRow is a row of a list with what becomes of it, and why.
+type BringRow struct {
+	Line  int
+	Title string
+	Fate  Fate
+	Says  string
+	idea  idea.Idea
+	draft planning.Draft
+}
+
+// reader reads the rows of one list against what there is.
+type reader struct {
+	b      *newsroom.Setup
+	desk   int64
+	by     int64
+	now    day.Moment
+	kind   bring.Kind
+	plan   BringPlan
+	ideas  map[string]*shelved          // by title, by phrase for search phrases
+	pieces map[string][]*newsroom.Entry // by title
+	taken  map[slotTime]string          // the title of what holds a time of a channel
+	lines  map[string]int               // where a title stood before in the list
+}
+
+type slotTime struct {
+	channel int64
+	at      day.Moment
+}
+
+func newReader(b *newsroom.Setup, d, by int64, now day.Moment, kind bring.Kind, plan BringPlan, ideas []*shelved, pieces []*newsroom.Entry) *reader {
+	r := &reader{b: b, desk: d, by: by, now: now, kind: kind, plan: plan, ideas: map[string]*shelved{}, pieces: map[string][]*newsroom.Entry{}, taken: map[slotTime]string{}, lines: map[string]int{}}
+	for _, i := range ideas {
+		if i.DeskID != d {
+			continue
+		}
+		if k := bring.Same(i.Title); k != "" {
+			r.ideas[k] = i
+		}
+		if kind == bring.Phrases && i.Phrase != "" {
+			r.ideas["phrase "+bring.Same(i.Phrase)] = i
+		}
+	}
+	for _, e := range pieces {
+		if e.DeskID != d {
+			continue
+		}
+		k := bring.Same(e.Title)
+		r.pieces[k] = append(r.pieces[k], e)
+		if e.GoesOut > now && e.Stage != relay.Withdrawn {
+			r.taken[slotTime{e.ChannelID, e.GoesOut}] = e.Title
+		}
+	}
+	return r
+}
+
+// read says what becomes of each row of a table.
+func (r *reader) read(t bring.Table) []BringRow {
+	out := make([]BringRow, len(t.Rows))
+	for i, cells := range t.Rows {
+		row := r.plan.Columns.Read(cells)
+		out[i] = BringRow{Line: t.Lines[i], Title: idea.Cut(row["title"], 120), Fate: RowNew}
+		if r.kind == bring.Lineup {
+			r.piece(&out[i], row)
+		} else {
+			r.thought(&out[i], row)
+		}
+	}
+	return out
+}
+
+func (x *BringRow) is(f Fate, text string, args ...any) {
+	x.Fate, x.Says = f, fmt.Sprintf(text, args...)
+}
+
+// thought reads a row as an idea.
+func (r *reader) thought(x *BringRow, row bring.Row) {
+	i := idea.Idea{DeskID: r.desk, Title: row["title"], Notes: row["notes"], Links: linesOf(row["links"]), Origin: row["origin"], Tags: row["tags"], Phrase: row["phrase"], Source: sourceOf(row["source"])}
+	if r.kind == bring.Phrases {
+		i.Source = idea.Research
+		if i.Title == "" {
+			i.Title = newsroom.UpperFirst(i.Phrase)
+		}
+		if x.Title = idea.Cut(i.Title, 120); i.Phrase == "" {
+			x.is(RowBad, "There is no search phrase in this row.")
+			return
+		}
+	}
+	if i.Origin == "" && i.Source == idea.Own && row["source"] != "" {
+		i.Origin = row["source"]
+	}
+	for _, n := range []struct {
+		key, name string
+		into      *int
+		scale     bool
+	}{{"volume", "how often it is looked for", &i.Volume, false}, {"difficulty", "the difficulty", &i.Difficulty, false}, {"reach", "reach", &i.Reach, true}, {"fit", "fit", &i.Fit, true}, {"effort", "effort", &i.Effort, true}} {
+		v, ok := row[n.key]
+		if !ok {
+			continue
+		}
+		read := bring.Whole
+		if n.scale {
+			read = bring.Scale
+		}
+		var err error
+		if *n.into, err = read(v); err != nil {
+			x.is(RowBad, "%s", figureBad(err, v, " for "+n.name+map[bool]string{true: "; 1 to 5 is", false: ""}[n.scale]))
+			return
+		}
+	}
+	is, err := i.Check()
+	if err != nil {
+		x.is(RowBad, "%s", err.Error())
+		return
+	}
+	x.idea = is
+	key := bring.Same(is.Title)
+	if r.kind == bring.Phrases {
+		key = "phrase " + bring.Same(is.Phrase)
+	}
+	if line, ok := r.lines[key]; ok {
+		x.is(RowSame, "It stands in row %d already.", line)
+		return
+	}
+	r.lines[key] = x.Line
+	if known := r.ideas[key]; known != nil {
+		if addsTo(is, known.Idea) {
+			x.is(RowClash, "It is an idea already, of %s, and this row says more or something else.", r.b.Name(known.By))
+		} else {
+			x.is(RowSame, "It is an idea already, of %s.", r.b.Name(known.By))
+		}
+		return
+	}
+	if p := newsroom.FirstOf(r.pieces[bring.Same(is.Title)]); p != nil {
+		x.is(RowClash, "There is a piece of this title, No. %d, %s.", p.Number, newsroom.LowerFirst(newsroom.SayPace(p.Standing)))
+	}
+}
+
+// addsTo reports whether an idea says something that another of the same title does not.
+func addsTo(is, known idea.Idea) bool {
+	for _, p := range [][2]string{{is.Notes, known.Notes}, {is.Links, known.Links}, {is.Phrase, known.Phrase}, {is.Origin, known.Origin}} {
+		if p[0] != "" && p[0] != p[1] {
+			return true
+		}
+	}
+	for _, p := range [][2]int{{is.Volume, known.Volume}, {is.Difficulty, known.Difficulty}, {is.Reach, known.Reach}, {is.Fit, known.Fit}, {is.Effort, known.Effort}} {
+		if p[0] != 0 && p[0] != p[1] {
+			return true
+		}
+	}
+	return slices.ContainsFunc(is.TagList(), func(t string) bool { return !slices.Contains(known.TagList(), t) })
+}
+
+// linesOf puts addresses that stand in one cell on a line each.
+func linesOf(cell string) string {
+	return strings.Join(strings.FieldsFunc(cell, func(r rune) bool { return r == '\n' || r == ' ' || r == ';' || r == ',' }), "\n")
+}
+
+// sourceOf gives the source that a cell names, one's own thought for another.
+func sourceOf(cell string) idea.Source {
+	for _, x := range idea.Sources {
+		if strings.EqualFold(cell, string(x.Source)) || strings.EqualFold(cell, x.Name) || strings.EqualFold("a "+cell, x.Name) {
+			return x.Source
+		}
+	}
+	return idea.Own
+}
+
+// piece reads a row as a piece of a lineup.
+func (r *reader) piece(x *BringRow, row bring.Row) {
+	d := planning.Draft{Title: strings.Join(strings.Fields(row["title"]), " "), Format: r.plan.Format, Owner: r.plan.Owner, Brief: row["about"], Legs: nil}
+	if d.Owner == 0 {
+		d.Owner = r.by
+	}
+	if d.Title == "" {
+		x.is(RowBad, "There is no title in this row.")
+		return
+	}
+	if len([]rune(d.Title)) > 200 {
+		x.is(RowBad, "The title has more than 200 characters. Shorten it in the file.")
+		return
+	}
+	type name struct {
+		key, what string
+		into      *int64
+		all       []int64
+		called    func(int64) []string
+	}
+	one := func(ids []int64, f func(int64) string) func(int64) []string {
+		return func(id int64) []string { return []string{f(id)} }
+	}
+	for _, n := range []name{
+		{"format", "a format of the desk", &d.Format, newsroom.IdsOf(r.b.FormatsOf(r.desk), func(f store.Format) int64 { return f.ID }), one(nil, func(id int64) string { return r.b.Format(id).Name })},
+		{"channel", "a channel of the desk", &d.Channel, newsroom.IdsOf(r.b.ChannelsOf(r.desk), func(c store.Channel) int64 { return c.ID }), func(id int64) []string { return []string{r.b.Channel(id).Name, r.b.Channel(id).Slug} }},
+		{"owner", "a lead or one of the staff", &d.Owner, newsroom.IdsOf(r.b.Owners(r.desk), func(p store.Person) int64 { return p.ID }), func(id int64) []string {
+			p := r.b.Person(id)
+			return []string{p.Name, p.Initials, p.Mail, newsroom.First(p.Name)}
+		}},
+		{"topic", "a topic of the desk", &d.Topic, newsroom.IdsOf(r.b.TopicsOf(r.desk), func(t store.Topic) int64 { return t.ID }), one(nil, func(id int64) string { return r.b.Topic(id).Name })},
+		{"campaign", "a campaign of the desk", &d.Campaign, newsroom.IdsOf(r.b.CampaignsOf(r.desk), func(c store.Campaign) int64 { return c.ID }), one(nil, func(id int64) string { return r.b.Campaign(id).Name })},
+	} {
+		v := row[n.key]
+		if v == "" {
+			continue
+		}
+		at := slices.IndexFunc(n.all, func(id int64) bool {
+			return slices.ContainsFunc(n.called(id), func(s string) bool { return s != "" && strings.EqualFold(s, v) })
+		})
+		if at < 0 {
+			x.is(RowBad, "“%s” is not %s.", idea.Cut(v, 60), n.what)
+			return
+		}
+		*n.into = n.all[at]
+	}
+	if d.Format == 0 {
+		x.is(RowBad, "It names no format. Choose one above for rows without.")
+		return
+	}
+	f := r.b.Format(d.Format)
+	d.WordsFrom, d.WordsTo = f.WordsFrom, f.WordsTo
+	for key, into := range map[string]*int{"from": &d.WordsFrom, "to": &d.WordsTo} {
+		if v, ok := row[key]; ok {
+			var err error
+			if *into, err = bring.Whole(v); err != nil {
+				x.is(RowBad, "%s", figureBad(err, v, " of words"))
+				return
+			}
+		}
+	}
+	if d.WordsTo != 0 && d.WordsTo < d.WordsFrom {
+		d.WordsTo = 0
+	}
+	tags, err := relay.ReadTags(row["tags"])
+	if err != nil {
+		x.is(RowBad, "%s", err.Error())
+		return
+	}
+	d.Tags = tags
+	if err := r.time(&d, row); err != nil {
+		x.is(RowBad, "%s", err.Error())
+		return
+	}
+	if _, err := planning.DraftMove(r.b, r.by, d, r.now); err != nil {
+		x.is(RowBad, "%s", err.Error())
+		return
+	}
+	x.draft = d
+	r.place(x, d)
+}
+
+// time reads when a piece goes out: at the time of its row, otherwise at that of the
+// channel's slot on the day, otherwise in the morning.
+func (r *reader) time(d *planning.Draft, row bring.Row) error {
+	v := row["day"]
+	if v == "" {
+		return nil
+	}
+	on, err := bring.Date(v, r.plan.Order)
+	if err != nil {
+		return newsroom.Invalid("day", "%s. Write it like 2026-12-03.", newsroom.UpperFirst(err.Error()))
+	}
+	channel := d.Channel
+	if channel == 0 {
+		channel = r.b.Format(d.Format).ChannelID
+	}
+	minutes := r.b.Minutes(channel, on, newsroom.Morning)
+	if v := row["time"]; v != "" {
+		if minutes, err = bring.Clock(v); err != nil {
+			return newsroom.Invalid("time", "%s.", newsroom.UpperFirst(err.Error()))
+		}
+	}
+	d.GoesOut = day.Wall(on, minutes, r.b.Zones[r.desk])
+	return nil
+}
+
+// place says whether a piece is here already, or its time is taken.
+func (r *reader) place(x *BringRow, d planning.Draft) {
+	key, zone := bring.Same(d.Title), r.b.Zones[r.desk]
+	if line, ok := r.lines[key]; ok {
+		x.is(RowSame, "It stands in row %d already.", line)
+		return
+	}
+	r.lines[key] = x.Line
+	channel := d.Channel
+	if channel == 0 {
+		channel = r.b.Format(d.Format).ChannelID
+	}
+	at := slotTime{channel, d.GoesOut}
+	for _, e := range r.pieces[key] {
+		if d.GoesOut == 0 || e.GoesOut.Date(zone) == d.GoesOut.Date(zone) {
+			x.is(RowSame, "It is here already, No. %d.", e.Number)
+			return
+		}
+		x.is(RowClash, "There is a piece of this title, No. %d, for another day.", e.Number)
+	}
+	if d.GoesOut == 0 {
+		return
+	}
+	if other := r.taken[at]; other != "" {
+		x.is(RowClash, "%s on %s is taken by “%s”.", r.b.At(d.GoesOut, r.desk), r.b.Channel(channel).Name, idea.Cut(other, 60))
+		return
+	}
+	r.taken[at] = d.Title
+}
+
+// figureBad says what is wrong with a figure in a row: how it could be read, or that it is none.
+func figureBad(err error, typed, of string) string {
+	var unclear *figure.Unclear
+	if errors.As(err, &unclear) {
+		return newsroom.UpperFirst(unclear.Error()) + "."
+	}
+	return fmt.Sprintf("“%s” is no number%s.", idea.Cut(typed, 40), of)
+}

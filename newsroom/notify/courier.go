@@ -1,0 +1,211 @@
+package notify
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"greenbaton/core/day"
+	"greenbaton/core/relay"
+	"greenbaton/core/words"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/account"
+	"greenbaton/store"
+)
+
+// DeliverMail hands the mail that waits in the outbox to the mail server. What
+// fails is noted and tried again later, with growing pauses, until it is given up; a
+// message may arrive twice after a crash, with the same key, but is never lost.
+func (h Room) DeliverMail(ctx context.Context) error {
+	h.Mailing.Lock()
+	defer h.Mailing.Unlock()
+	return h.deliverAll(ctx, store.KindMail)
+}
+
+// DeliverPosts posts what waits for chats, as DeliverMail does mail.
+func (h Room) DeliverPosts(ctx context.Context) error {
+	h.Posting.Lock()
+	defer h.Posting.Unlock()
+	return h.deliverAll(ctx, store.KindHook)
+}
+
+// DeliverPages tells the channels what goes out and what is withdrawn, as DeliverMail does mail.
+func (h Room) DeliverPages(ctx context.Context) error {
+	h.Paging.Lock()
+	defer h.Paging.Unlock()
+	return h.deliverAll(ctx, "publish", "withdraw")
+}
+
+func (h Room) deliverAll(ctx context.Context, kinds ...string) error {
+	for {
+		now := h.Now()
+		waiting, err := store.WaitingMessages(ctx, h.DB.View(), kinds, now, 100)
+		if err != nil || len(waiting) == 0 {
+			return err
+		}
+		if err := h.step("read what waits"); err != nil {
+			return err
+		}
+		failed := map[int64]error{}
+		for _, m := range waiting {
+			if err := h.deliver(ctx, m); err != nil {
+				if errors.Is(err, errStopped) {
+					return err
+				}
+				failed[m.ID] = err
+				h.Log.Warn("not delivered", "message", m.ID, "kind", m.Kind, "try", m.Tries+1, "problem", err)
+			}
+			if err := h.step("delivered"); err != nil {
+				return err
+			}
+		}
+		err = h.DB.Write(ctx, func(t *store.Tx) error {
+			for _, m := range waiting {
+				if err := settleMessage(ctx, t, m, failed[m.ID], now); err != nil {
+					return err
+				}
+				if err := h.step("settled one"); err != nil {
+					return err
+				}
+			}
+			return h.step("settled all")
+		})
+		if err != nil {
+			return err
+		}
+		if err := h.step("stored"); err != nil {
+			return err
+		}
+	}
+}
+
+// errStopped is what a step ends with in tests of what a crash leaves.
+var errStopped = errors.New("stopped")
+
+// step is called between the statements of the courier; tests stop it there.
+func (h Room) step(name string) error {
+	if h.Crash != nil && h.Crash(name) {
+		return fmt.Errorf("after %q: %w", name, errStopped)
+	}
+	return nil
+}
+
+func settleMessage(ctx context.Context, t *store.Tx, m store.Message, problem error, now day.Moment) error {
+	if problem == nil {
+		return t.MessageSent(ctx, m.ID, now)
+	}
+	pause := day.Moment(30) << min(m.Tries, 10)
+	return t.MessageFailed(ctx, m.ID, problem.Error(), now+min(pause, 6*3600))
+}
+
+func (h Room) deliver(ctx context.Context, m store.Message) error {
+	switch m.Kind {
+	case store.KindMail:
+		mail, err := h.mailOf(ctx, m)
+		if err != nil {
+			return err
+		}
+		if err := h.step("made the mail"); err != nil {
+			return err
+		}
+		return h.Mail.Send(ctx, mail)
+	case store.KindHook:
+		return h.deliverPost(ctx, m)
+	}
+	row, err := store.Piece(ctx, h.DB.View(), m.PieceID)
+	if err != nil {
+		return err
+	}
+	// A later message may have been delivered first; what counts is how the piece stands now.
+	switch {
+	case m.Kind == "withdraw" && row.Stage != relay.Out:
+		return h.Site.Withdraw(ctx, m.To, row.ID, m.At)
+	case m.Kind == "publish" && row.Stage == relay.Out:
+		page, err := h.page(ctx, row)
+		if err != nil {
+			return err
+		}
+		page.At, page.Channel = m.At, m.To
+		return h.Site.Publish(ctx, page)
+	}
+	return nil
+}
+
+// mailOf makes a mail as it is handed over: with its private link, its HTML part, its
+// thread, and the address at which mails like it are stopped.
+func (h Room) mailOf(ctx context.Context, m store.Message) (newsroom.Mail, error) {
+	out := newsroom.Mail{Key: m.Key, To: m.To, Subject: words.OneLine(m.Subject), Text: m.Body}
+	if m.LinkKind != "" { // made only now, so that it is kept nowhere
+		address, err := account.At(h.Newsroom).Mint(ctx, m.LinkKind, m.LinkAbout)
+		if err != nil {
+			return out, err
+		}
+		out.Text = strings.ReplaceAll(out.Text, account.LinkPlace, address)
+	}
+	if m.PieceID != 0 && m.Topic != "digest" {
+		out.Thread = fmt.Sprintf("piece-%d", m.PieceID)
+	}
+	if m.Topic != "" && m.PersonID != 0 {
+		var secret string
+		err := h.DB.Write(ctx, func(tx *store.Tx) (err error) {
+			secret, err = tx.Secret(ctx, "stop", newsroom.NewSecret)
+			return err
+		})
+		if err != nil {
+			return out, err
+		}
+		out.Stop = h.Base + "/stop/" + stopToken(secret, m.PersonID, m.Topic)
+		out.Text += "\nNo more mails like this one: " + out.Stop + "\n"
+	}
+	var err error
+	out.HTML, err = mailHTML(out)
+	return out, err
+}
+
+func (h Room) deliverPost(ctx context.Context, m store.Message) error {
+	b, err := h.Setup(ctx)
+	if err != nil {
+		return err
+	}
+	i := slices.IndexFunc(b.Hooks, func(k store.Hook) bool { return fmt.Sprint(k.ID) == m.To })
+	if i < 0 || !b.Hooks[i].IsOn {
+		return nil // nobody listens any more
+	}
+	if h.Chat == nil {
+		return errors.New("no chat can be reached from here")
+	}
+	return h.Chat.Post(ctx, newsroom.Post{Key: m.Key, URL: b.Hooks[i].URL, Secret: b.Hooks[i].Secret, Body: m.Body, At: m.At.In(time.UTC)})
+}
+
+// page makes the page of a piece from its newest copy.
+func (h Room) page(ctx context.Context, row store.Row) (newsroom.Page, error) {
+	b, err := h.Setup(ctx)
+	if err != nil {
+		return newsroom.Page{}, err
+	}
+	p := newsroom.Page{Slug: newsroom.Slug(row.Title, row.Number), Piece: row.ID, Title: row.Title, Summary: row.Summary, Author: b.Person(row.Owner).Name}
+	for _, l := range row.Legs {
+		if l.Words && l.Holder != 0 {
+			p.Author = b.Person(l.Holder).Name
+		}
+	}
+	_, text, _, err := newsroom.Newest(ctx, h.DB.View(), &row)
+	if err != nil {
+		return p, err
+	}
+	own, err := store.PicturesOf(ctx, h.DB.View(), row.ID)
+	if err != nil {
+		return p, err
+	}
+	p.Copy = text.Clean().WithPictures(func(file int64) bool { return own[file] })
+	all, err := store.Attachments(ctx, h.DB.View(), row.ID)
+	for _, x := range all {
+		if x.Lead {
+			p.Lead, p.LeadAlt = x.FileID, x.Alt
+		}
+	}
+	return p, err
+}

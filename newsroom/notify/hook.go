@@ -1,0 +1,77 @@
+package notify
+
+import (
+	"context"
+	"net/netip"
+	"net/url"
+	"slices"
+	"strings"
+
+	"greenbaton/core/relay"
+	"greenbaton/newsroom"
+	"greenbaton/store"
+)
+
+// HookKinds are what is posted to a chat without being addressed to anybody.
+var HookKinds = []struct{ Kind, Says string }{
+	{string(relay.PassedOn), "a leg is passed"}, {string(relay.SentBack), "a piece is sent back"}, {string(relay.Missed), "a piece misses its time"},
+	{string(relay.WentOut), "a piece goes out"}, {string(relay.Created), "a piece is made"},
+}
+
+// SaveHook stores the chat of a desk, a new one where it has no id. Its secret is made by
+// the house, and shown to leads.
+func (h Room) SaveHook(ctx context.Context, by int64, k store.Hook) error {
+	return h.SetUpAct(ctx, by, k.DeskID, func(a *newsroom.Command) error {
+		k.Name, k.URL = strings.TrimSpace(k.Name), strings.TrimSpace(k.URL)
+		what := "added the chat "
+		if k.ID != 0 {
+			i := slices.IndexFunc(a.Setup.Hooks, func(x store.Hook) bool { return x.ID == k.ID && x.DeskID == k.DeskID })
+			if i < 0 {
+				return newsroom.ErrNotFound
+			}
+			k.Secret, what = a.Setup.Hooks[i].Secret, "changed the chat "
+		} else {
+			k.Secret = newsroom.NewSecret()
+		}
+		u, err := url.Parse(k.URL)
+		switch {
+		case k.Name == "" || len([]rune(k.Name)) > 40:
+			return newsroom.Invalid("name", "Give the chat a name of up to 40 characters.")
+		case err != nil || u.Scheme != "https" && u.Scheme != "http" || u.Host == "" || u.User != nil || len(k.URL) > 500:
+			return newsroom.Invalid("url", "Write the address to which messages are posted, like https://chat.example/hooks/1.")
+		case !h.PrivateHooks && privateHost(u.Hostname()):
+			return newsroom.Invalid("url", "This is an address of this machine or of a private network, to which nothing is posted. Whoever runs Green Baton can allow it with --allow-private-hooks.")
+		}
+		if err := a.Tx.SaveHook(a, k); err != nil {
+			return err
+		}
+		return a.Log(store.Entry{DeskID: k.DeskID, Act: "set up", What: what + k.Name})
+	})
+}
+
+// privateHost reports whether a host says of itself that it is not on the open network;
+// names that only lead there are found out when something is posted.
+func privateHost(host string) bool {
+	host = strings.TrimSuffix(strings.ToLower(host), ".")
+	if host == "localhost" || strings.HasSuffix(host, ".localhost") || strings.HasSuffix(host, ".internal") || strings.HasSuffix(host, ".local") {
+		return true
+	}
+	ip, err := netip.ParseAddr(host)
+	return err == nil && !newsroom.PublicAddress(ip)
+}
+
+// SendAgain lets a message that was given up be tried once more, for leads of its desk.
+func (h Room) SendAgain(ctx context.Context, by, id int64) error {
+	if _, err := h.PostRoomMail(ctx, by, id); err != nil {
+		return err
+	}
+	return h.DB.Write(ctx, func(tx *store.Tx) error { return tx.SendAgain(ctx, id, h.Now()) })
+}
+
+// DeadLetters counts what was given up, for leads.
+func (h Room) DeadLetters(ctx context.Context, who int64) (int, error) {
+	if err := h.mustLead(ctx, who); err != nil {
+		return 0, err
+	}
+	return store.DeadLetters(ctx, h.DB.View(), who)
+}

@@ -1,0 +1,213 @@
+package planning
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+
+	"greenbaton/core/plan"
+	"greenbaton/core/relay"
+	"greenbaton/newsroom"
+	"greenbaton/store"
+)
+
+// Preview works out what changes of the plan would come to, for somebody who may
+// make them. Nothing is stored.
+func (h Room) Preview(ctx context.Context, by int64, changes []plan.Change) (plan.Consequence, error) {
+	b, board, err := h.Board(ctx)
+	if err != nil {
+		return plan.Consequence{}, err
+	}
+	if err := MayChange(b, by, board, changes); err != nil {
+		return plan.Consequence{}, err
+	}
+	return board.Preview(changes)
+}
+
+// MayChange asks for each change whether somebody may make it, and whether it names
+// people of the desk.
+func MayChange(b *newsroom.Setup, by int64, board *plan.Board, changes []plan.Change) error {
+	if len(changes) == 0 || len(changes) > 200 {
+		return newsroom.Invalid("", "Choose between one and two hundred changes.")
+	}
+	for _, c := range changes {
+		if c.Do == plan.DoAway {
+			if err := MayTakeOff(b, by, c.Person); err != nil {
+				return err
+			}
+			continue
+		}
+		p := board.Piece(c.Piece)
+		if p == nil {
+			return newsroom.ErrNotFound
+		}
+		who, passBy := b.Who(by, p.DeskID), b.Desk(p.DeskID).PassBy
+		if by == 0 {
+			who = relay.Who{System: true}
+		}
+		if relay.May(relay.ActSee, who, p, nil, passBy) != nil {
+			return newsroom.ErrNotFound
+		}
+		act, leg := relay.ActPlan, (*relay.Leg)(nil)
+		if c.Do == plan.DoGive {
+			act, leg = relay.ActGive, p.Leg(c.Leg)
+			if c.Person != 0 && !b.Available(c.Person, p.DeskID) {
+				return newsroom.Invalid("to", "This person does not belong to the desk. Choose somebody else.")
+			}
+		}
+		if err := relay.May(act, who, p, leg, passBy); err != nil {
+			return err
+		}
+		if c.Do != plan.DoGive && !relay.MayHouse(relay.LeadDesk, who) && b.Desk(p.DeskID).DatesLocked {
+			return &relay.Refusal{Reason: relay.ErrNotYours, Text: "The dates of this desk are locked, so that only leads change them. Ask one of them."}
+		}
+	}
+	return nil
+}
+
+// MayTakeOff lets leads of one of somebody's desks, and staff for themselves, enter
+// days off.
+func MayTakeOff(b *newsroom.Setup, by, person int64) error {
+	who, p := b.Person(by), b.Person(person)
+	if by == person && who.Access.May(relay.SayDaysOff) {
+		return nil
+	}
+	if who.Access.May(relay.LeadDesk) && slices.ContainsFunc(p.Desks, func(d int64) bool { return slices.Contains(who.Desks, d) }) {
+		return nil
+	}
+	return &relay.Refusal{Reason: relay.ErrNotYours, Text: "Days off are entered by leads of the desk, and by staff for themselves."}
+}
+
+// Change is the order to change the plan as it was previewed.
+type Change struct {
+	Changes []plan.Change
+	Seal    string // of the consequence that was shown; empty where none was
+	Version int    // of the only piece, 0 where that does not matter
+}
+
+// PlanChanged is a change of the plan that was carried out.
+type PlanChanged struct {
+	Undo int64  // under which it can be taken back
+	What string // in a few words, as who takes it back reads it
+}
+
+// ChangePlan carries out changes of the plan. With a seal, what is stored is what
+// was previewed: if anything changed in between, it is refused.
+func (h Room) ChangePlan(ctx context.Context, by int64, o Change) (PlanChanged, error) {
+	var done *newsroom.Command
+	what := ""
+	err := h.Do(ctx, by, func(a *newsroom.Command) error {
+		done = a
+		board, err := h.BoardAt(a, a.Setup, a.Now)
+		if err != nil {
+			return err
+		}
+		if err := MayChange(a.Setup, by, board, o.Changes); err != nil {
+			return err
+		}
+		for _, ch := range o.Changes {
+			if p := board.Piece(ch.Piece); p != nil && o.Version != 0 && o.Version != p.Version {
+				return a.Changed(store.Row{Piece: *p}, o.Version)
+			}
+		}
+		c, err := board.Preview(o.Changes)
+		if err != nil {
+			return err
+		}
+		if o.Seal != "" && o.Seal != c.Seal() {
+			return &relay.Refusal{Reason: relay.ErrChanged, Text: "Something changed since this was worked out, so nothing was done. Below is what it would come to now."}
+		}
+		what = SayChanges(a.Setup, c)
+		return CarryOut(a, c)
+	})
+	if err == nil && slices.ContainsFunc(o.Changes, func(c plan.Change) bool { return c.Do == plan.DoAway }) {
+		h.Refresh(ctx)
+	}
+	if err != nil {
+		return PlanChanged{}, err
+	}
+	return PlanChanged{done.UndoID, what}, nil
+}
+
+// CarryOut stores a consequence and what it replaced.
+func CarryOut(a *newsroom.Command, c plan.Consequence) error {
+	for _, ch := range c.Changes {
+		if ch.Do != plan.DoAway {
+			continue
+		}
+		id, err := takeOff(a, ch)
+		if err != nil {
+			return err
+		}
+		a.Undo.Absence = append(a.Undo.Absence, id)
+	}
+	for _, e := range c.Effects {
+		if e.Untouched {
+			continue
+		}
+		row, err := store.Piece(a, a.Tx, e.Was.ID)
+		if err != nil {
+			return err
+		}
+		if row.Version != e.Was.Version {
+			return fmt.Errorf("piece %d is version %d on the board and %d in the data", row.ID, e.Was.Version, row.Version)
+		}
+		if err := a.Keep(row.Piece, e.Move); err != nil {
+			return err
+		}
+		if err := tellDates(a, e); err != nil {
+			return err
+		}
+		a.Remember("", newsroom.UndoPiece{Version: row.Version + 1, Was: row.Piece})
+	}
+	for _, ch := range c.Changes {
+		if ch.Do == plan.DoAway { // the books know it only after this act
+			if err := a.Tx.StaleOf(a, ch.Person); err != nil {
+				return err
+			}
+		}
+	}
+	a.Did = append(a.Did, SayChanges(a.Setup, c))
+	return nil
+}
+
+func takeOff(a *newsroom.Command, c plan.Change) (int64, error) {
+	p := a.Setup.Person(c.Person)
+	note := strings.TrimSpace(c.Note)
+	if len([]rune(note)) > 100 {
+		return 0, newsroom.Invalid("note", "Keep the note under 100 characters.")
+	}
+	id, err := a.Tx.AddAbsence(a, store.Absence{PersonID: p.ID, FromDay: c.Date, ToDay: c.To, Note: note})
+	if err != nil {
+		return 0, err
+	}
+	a.SetUp = true
+	return id, a.Log(store.Entry{
+		DeskID: p.Desks[0], Act: "set up", What: fmt.Sprintf("entered days off of %s, %s to %s", p.Name, newsroom.Short(c.Date), newsroom.Short(c.To)), Why: note,
+	})
+}
+
+// tellDates tells holders of running legs that they are due on another day.
+func tellDates(a *newsroom.Command, e plan.Effect) error {
+	for _, d := range e.Dates {
+		l := e.Move.Piece.Leg(d.Leg)
+		if l.State != relay.Running || l.Holder == 0 || l.Holder == a.Actor || d.From == 0 || d.To == 0 || e.Was.Leg(d.Leg).Holder != l.Holder {
+			continue
+		}
+		n := newsroom.Note{To: l.Holder, Kind: "due", Text: fmt.Sprintf("%s is now due %s, no longer %s.", l.Name, newsroom.Short(d.To), newsroom.Short(d.From))}
+		if err := a.Send(&e.Move.Piece, n); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// Report notes how many minutes of work are left in a leg, as its holder says.
+func (h Room) Report(ctx context.Context, by, piece int64, leg string, left, version int) error {
+	return h.Do(ctx, by, func(a *newsroom.Command) error {
+		return a.Move(newsroom.Order{Act: relay.ActReport, Piece: piece, Leg: leg, Version: version}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
+			return relay.Report(p, leg, left, s)
+		})
+	})
+}

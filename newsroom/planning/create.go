@@ -1,0 +1,217 @@
+package planning
+
+import (
+	"context"
+	"fmt"
+	"maps"
+	"strings"
+
+	"greenbaton/core/day"
+	"greenbaton/core/plan"
+	"greenbaton/core/relay"
+	"greenbaton/core/route"
+	"greenbaton/newsroom"
+	"greenbaton/store"
+)
+
+// Draft is a piece about to be made.
+type Draft struct {
+	Title              string
+	Format             int64
+	Channel            int64      // 0 is the format's own
+	GoesOut            day.Moment // none while it has no day
+	Owner              int64
+	Brief              string
+	WordsFrom, WordsTo int
+	Topic, Campaign    int64
+	Idea               int64               // of which the piece is made; 0 for none
+	Answers            map[string]string   // of the brief, by part
+	From               int64               // the piece whose shape it takes; 0 for none
+	Edition            bool                // it is another edition of that piece, with its copy
+	Tags               string              // in order, with commas
+	Needed             map[string]bool     // legs that may be skipped and are to be run, by key, where Legs says nothing of them
+	Batch              int64               // the list it is brought in with
+	Legs               map[string]DraftLeg // what was changed from the route, by key
+}
+
+// DraftLeg is what was changed on one leg of a draft.
+type DraftLeg struct {
+	Holder int64
+	Days   int
+	Needed bool
+}
+
+// Named reports whether the draft says who runs a leg.
+func (d Draft) Named(leg string) bool {
+	_, ok := d.Legs[leg]
+	return ok
+}
+
+// Prospect is what would follow from a draft: the legs with their dates.
+type Prospect struct {
+	Piece      relay.Piece
+	Projection plan.Projection
+	CouldGoOut day.Moment // the earliest free time, by the route as drafted
+	Slots      []day.Moment
+	Weight     plan.Weight // what it does to people
+}
+
+// MayCreate reports whether somebody may make pieces: leads and staff of a desk.
+func MayCreate(w relay.Who) bool {
+	return relay.MayHouse(relay.MakePieces, w)
+}
+
+// Prospect works out what would follow from a draft, without making anything.
+func (h Room) Prospect(ctx context.Context, by int64, d Draft) (Prospect, error) {
+	b, err := h.Setup(ctx)
+	if err != nil {
+		return Prospect{}, err
+	}
+	now := h.Now()
+	m, err := DraftMove(b, by, d, now)
+	if err != nil {
+		return Prospect{}, err
+	}
+	board, err := h.BoardAt(ctx, b, now)
+	if err != nil {
+		return Prospect{}, err
+	}
+	r, err := h.Record(ctx, m.Piece.DeskID, m.Piece.FormatID)
+	if err != nil {
+		return Prospect{}, err
+	}
+	board.FillIn(&m.Piece, b.Route(m.Piece.RouteID).Way, d.Named, r.Series)
+	house := b.Houses[m.Piece.DeskID]
+	out := Prospect{Piece: m.Piece, Projection: house.Forward(&m.Piece, now.Date(house.Zone)), Weight: board.Weigh(&m.Piece, r.Series)}
+	free := board.FreeSlots(m.Piece.ChannelID)
+	out.CouldGoOut = house.Earliest(out.Projection.Lands, free)
+	out.Slots = free[:min(8, len(free))]
+	return out, nil
+}
+
+// DraftMove makes the piece of a draft, begun but not stored.
+func DraftMove(b *newsroom.Setup, by int64, d Draft, now day.Moment) (relay.Move, error) {
+	f := b.Format(d.Format)
+	bad := func(field, text string) (relay.Move, error) {
+		return relay.Move{}, &relay.Refusal{Reason: relay.ErrInput, Field: field, Text: text}
+	}
+	if f.ID == 0 || f.Retired {
+		return bad("format", "Choose a format; it brings the route with it.")
+	}
+	if !MayCreate(b.Who(by, f.DeskID)) {
+		return relay.Move{}, &relay.Refusal{Reason: relay.ErrNotYours, Text: "Only leads and staff of the desk make pieces."}
+	}
+	if err := relay.CheckTime(d.GoesOut, now); err != nil {
+		return relay.Move{}, err
+	}
+	channel := b.Channel(f.ChannelID)
+	if d.Channel != 0 {
+		channel = b.Channel(d.Channel)
+	}
+	if channel.DeskID != f.DeskID || channel.Retired {
+		return bad("channel", "Choose one of the desk's channels.")
+	}
+	r := b.Latest(f.ID)
+	p := relay.Piece{
+		DeskID: f.DeskID, FormatID: f.ID, RouteID: r.ID, ChannelID: channel.ID, Title: strings.TrimSpace(d.Title), Owner: d.Owner, GoesOut: d.GoesOut,
+		TopicID: d.Topic, CampaignID: d.Campaign,
+		Stage: relay.UnderWay, Brief: strings.TrimSpace(d.Brief), WordsFrom: d.WordsFrom, WordsTo: d.WordsTo, CreatedAt: now, Legs: relay.NewLegs(r.Way),
+	}
+	needed := map[string]bool{}
+	maps.Copy(needed, d.Needed)
+	for i := range p.Legs {
+		l := &p.Legs[i]
+		if !b.Available(l.Holder, f.DeskID) {
+			l.Holder = 0
+		}
+		c, ok := d.Legs[l.Key]
+		if !ok {
+			continue
+		}
+		if c.Days < 0 || c.Days > 250 {
+			return bad("days-"+l.Key, fmt.Sprintf("The days for %s lie between 0 and 250.", l.Name))
+		}
+		if c.Holder != 0 && !b.Available(c.Holder, f.DeskID) {
+			return bad("holder-"+l.Key, fmt.Sprintf("The person for %s does not belong to the desk. Choose somebody else.", l.Name))
+		}
+		l.Holder, l.Allowance, needed[l.Key] = c.Holder, c.Days, c.Needed
+		l.Least = min(l.Least, l.Allowance)
+	}
+	house := b.Houses[f.DeskID]
+	return relay.Start(p, needed, relay.Scene{Now: now, Today: now.Date(house.Zone), Calendar: house.Calendar}), nil
+}
+
+// CreateOn makes a piece whose people are chosen by how things stand on a board.
+func CreateOn(a *newsroom.Command, board *plan.Board, d Draft) (int64, error) {
+	m, err := DraftMove(a.Setup, a.Actor, d, a.Now)
+	if err != nil {
+		return 0, err
+	}
+	p := &m.Piece
+	if err := Check(a, p); err != nil {
+		return 0, err
+	}
+	r, err := a.Newsroom.Record(a, p.DeskID, p.FormatID)
+	if err != nil {
+		return 0, err
+	}
+	way := a.Setup.Route(p.RouteID).Way
+	board.FillIn(p, way, d.Named, r.Series)
+	p.Tags, p.BatchID, p.Version = d.Tags, d.Batch, 1
+	was, err := model(a, d, p)
+	if err != nil {
+		return 0, err
+	}
+	if p.Number, err = a.Tx.NextNumber(a); err != nil {
+		return 0, err
+	}
+	if p.ID, err = a.Tx.AddPiece(a, *p); err != nil {
+		return 0, err
+	}
+	for i := range p.Legs {
+		p.Legs[i].PieceID = p.ID
+	}
+	a.Put.Pieces[p.ID] = *p
+	if err := begin(a, p, d, was); err != nil {
+		return 0, err
+	}
+	if err := addSteps(a, p.ID, way); err != nil {
+		return 0, err
+	}
+	if err := logCreated(a, m); err != nil {
+		return 0, err
+	}
+	if err := a.Moved(relay.Piece{}, m); err != nil {
+		return 0, err
+	}
+	a.Undo.Made = append(a.Undo.Made, p.ID)
+	a.Did = append(a.Did, fmt.Sprintf("made “%s”", p.Title))
+	return p.ID, a.Stand(*p)
+}
+
+func addSteps(a *newsroom.Command, piece int64, r route.Route) error {
+	for _, l := range r.Legs {
+		for _, s := range l.Steps {
+			if err := AddStep(a, piece, l.Key, s); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+func AddStep(a *newsroom.Command, piece int64, leg string, s route.Step) error {
+	return a.Tx.AddStep(a, store.Step{PieceID: piece, Leg: leg, Text: s.Text, Must: s.Must, Role: s.Role, Before: s.Before})
+}
+
+func logCreated(a *newsroom.Command, m relay.Move) error {
+	p := &m.Piece
+	after := []string{"title: " + p.Title, "format: " + a.Setup.Format(p.FormatID).Name, "owner: " + a.Setup.Name(p.Owner), "goes out: " + a.Setup.At(p.GoesOut, p.DeskID)}
+	for i := range p.Legs {
+		after = append(after, p.Legs[i].Name+": "+a.SayLeg(&p.Legs[i]))
+	}
+	return a.LogEvents(p, store.Entry{
+		DeskID: p.DeskID, PieceID: p.ID, Act: string(relay.Created), Version: p.Version,
+		What: fmt.Sprintf("made “%s”, No. %d, a %s", p.Title, p.Number, strings.ToLower(a.Setup.Format(p.FormatID).Name)), After: strings.Join(after, "\n"),
+	}, newsroom.EventsOf(m))
+}

@@ -1,0 +1,193 @@
+package planning
+
+import (
+	"cmp"
+	"context"
+	"slices"
+
+	"greenbaton/core/day"
+	"greenbaton/core/plan"
+	"greenbaton/core/relay"
+	"greenbaton/newsroom"
+)
+
+// Span is the days that a lineup shows, the last one not included.
+type Span struct{ From, To day.Date }
+
+// Lineup is the pieces of a span of days with the slots they hold.
+type Lineup struct {
+	Span
+	Today  day.Date
+	Out    []*newsroom.Entry // that go out in the span, by time
+	Due    []DueLeg          // legs due in the span, by date
+	Slots  []OpenSlot
+	Tray   []*newsroom.Entry // under way without a day, the first to be ready first
+	Short  int               // pieces under way that are short, whatever the span
+	Mix    []Topic
+	Runs   []plan.Run // three and more of one topic after one another
+	Runway plan.Runway
+	Goal   int
+	shared map[slotHeld]int
+	inRow  map[int64]int
+}
+
+// DueLeg is a leg that is due on a day of the span.
+type DueLeg struct {
+	*newsroom.Entry
+	Leg *relay.Leg
+}
+
+// OpenSlot is a coming slot that no piece holds.
+type OpenSlot struct {
+	Channel int64
+	At      day.Moment
+}
+
+// Topic is how many pieces of a topic go out in the span, against its target.
+type Topic struct {
+	ID     int64
+	Count  int
+	Target int
+}
+
+type slotHeld struct {
+	channel int64
+	at      day.Moment
+}
+
+// Clashes reports whether a piece shares its time on its channel with another.
+func (l *Lineup) Clashes(p *relay.Piece) bool {
+	return p.GoesOut != 0 && p.Stage != relay.Withdrawn && l.shared[slotHeld{p.ChannelID, p.GoesOut}] > 1
+}
+
+// InRow gives how many pieces of one topic come after one another where a piece is one
+// of them; 0 where it is not.
+func (l *Lineup) InRow(piece int64) int { return l.inRow[piece] }
+
+// Lineup gives the lineup of one desk, or of several seen together, as staff see it; the
+// legs due in the span are asked for besides.
+// Slots and what they hold do not depend on the sieve.
+func (h Room) Lineup(ctx context.Context, who, desk int64, look Look, span Span, legs bool) (Lineup, error) {
+	b, board, err := h.Board(ctx)
+	if err != nil {
+		return Lineup{}, err
+	}
+	if look, err = staffLook(b, who, desk, look, "The lineup"); err != nil {
+		return Lineup{}, err
+	}
+	zone := b.Zones[desk]
+	out := Lineup{Span: span, Today: h.Now().Date(zone), Goal: b.Desk(desk).Goal, shared: map[slotHeld]int{}, inRow: map[int64]int{}}
+	from, to := day.Wall(span.From, 0, zone), day.Wall(span.To, 0, zone)
+	all, err := h.Entries(ctx, b, who, Look{Desks: look.Desks})
+	if err != nil {
+		return out, err
+	}
+	counts := map[int64]int{}
+	var near []*relay.Piece
+	for _, e := range all {
+		in := e.GoesOut >= from && e.GoesOut < to && e.GoesOut != 0
+		if in && e.Stage != relay.Withdrawn {
+			out.shared[slotHeld{e.ChannelID, e.GoesOut}]++
+			counts[e.TopicID]++
+			near = append(near, &e.Piece)
+		} else if e.GoesOut > board.Now {
+			out.shared[slotHeld{e.ChannelID, e.GoesOut}]++
+		}
+		out.Short += newsroom.Count(e.Pace == plan.Short)
+		unplaced := e.Stage == relay.UnderWay && e.GoesOut == 0
+		if !in && !unplaced && (!legs || e.Stage != relay.UnderWay) || len(look.Sieve.Terms) > 0 && !look.fits(e) {
+			continue
+		}
+		switch {
+		case in:
+			out.Out = append(out.Out, e)
+		case unplaced:
+			out.Tray = append(out.Tray, e)
+		}
+		for i := range e.Legs {
+			if !legs {
+				break
+			}
+			if l := &e.Legs[i]; !l.Done() && l.Due >= span.From && l.Due < span.To && l.Due != 0 && e.Stage == relay.UnderWay {
+				out.Due = append(out.Due, DueLeg{e, l})
+			}
+		}
+	}
+	slices.SortStableFunc(out.Out, func(x, y *newsroom.Entry) int {
+		return cmp.Or(cmp.Compare(x.GoesOut, y.GoesOut), cmp.Compare(x.ChannelID, y.ChannelID))
+	})
+	slices.SortStableFunc(out.Due, func(x, y DueLeg) int {
+		return cmp.Or(cmp.Compare(x.Leg.Due, y.Leg.Due), cmp.Compare(x.GoesOut, y.GoesOut))
+	})
+	slices.SortStableFunc(out.Tray, func(x, y *newsroom.Entry) int {
+		return cmp.Or(-cmp.Compare(x.Priority, y.Priority), cmp.Compare(earliest(x), earliest(y)))
+	})
+	out.openSlots(b, board, look.Desks)
+	out.Runs = plan.Runs(near)
+	for _, r := range out.Runs {
+		for _, p := range r.Pieces {
+			out.inRow[p.ID] = len(r.Pieces)
+		}
+	}
+	for _, t := range b.TopicsOf(desk) {
+		out.Mix = append(out.Mix, Topic{t.ID, counts[t.ID], plan.Target(t.Target, int(span.To-span.From))})
+	}
+	var channels []int64
+	for _, c := range b.ChannelsOf(desk) {
+		channels = append(channels, c.ID)
+	}
+	out.Runway = board.Runway(channels, max(out.Goal, 1))
+	return out, nil
+}
+
+// earliest is when a piece without a day could go out; those that have no slot come last.
+func earliest(e *newsroom.Entry) day.Moment {
+	if e.CouldGoOut == 0 {
+		return 1 << 60
+	}
+	return e.CouldGoOut
+}
+
+// openSlots finds the coming slots of the span that nothing holds.
+func (l *Lineup) openSlots(b *newsroom.Setup, board *plan.Board, desks []int64) {
+	for _, desk := range desks {
+		to := day.Wall(l.To, 0, b.Zones[desk])
+		for _, c := range b.ChannelsOf(desk) {
+			for _, t := range board.Slots(c.ID) {
+				if t >= to {
+					break
+				}
+				if l.shared[slotHeld{c.ID, t}] == 0 && t.Date(b.Zones[desk]) >= l.From {
+					l.Slots = append(l.Slots, OpenSlot{c.ID, t})
+				}
+			}
+		}
+	}
+	slices.SortStableFunc(l.Slots, func(x, y OpenSlot) int { return cmp.Compare(x.At, y.At) })
+}
+
+// Stands gives how a piece would stand on each day of a span, for somebody who may
+// move it: by date, from today on.
+func (h Room) Stands(ctx context.Context, who, piece int64, span Span) (map[day.Date]plan.Stand, error) {
+	b, board, err := h.Board(ctx)
+	if err != nil {
+		return nil, err
+	}
+	p := board.Piece(piece)
+	if p == nil {
+		return nil, &relay.Refusal{Reason: relay.ErrNotNow, Text: "This piece is not under way any more. Look at it again."}
+	}
+	if err := MayChange(b, who, board, []plan.Change{{Do: plan.DoMove, Piece: piece}}); err != nil {
+		return nil, err
+	}
+	today := board.Today(p.DeskID)
+	var dates []day.Date
+	for d := max(span.From, today); d < span.To && len(dates) < 400; d++ {
+		dates = append(dates, d)
+	}
+	out := make(map[day.Date]plan.Stand, len(dates))
+	for i, s := range board.House(p).Stands(p, today, dates) {
+		out[dates[i]] = s
+	}
+	return out, nil
+}

@@ -1,0 +1,234 @@
+package planning
+
+import (
+	"context"
+	"errors"
+	"slices"
+	"strings"
+
+	"greenbaton/core/day"
+	"greenbaton/core/plan"
+	"greenbaton/core/relay"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/copyroom"
+	"greenbaton/store"
+)
+
+// Pass is the order to pass a leg on.
+type Pass struct {
+	Piece   int64
+	Leg     string
+	Version int
+	To      map[string]int64 // holders of legs that begin by it, where they change
+	Why     string           // why it is passed although something is still to do; owner and leads only
+}
+
+// PassLeg passes a leg on; the next ones begin.
+func (h Room) PassLeg(ctx context.Context, by int64, o Pass) error {
+	return h.Do(ctx, by, func(a *newsroom.Command) error {
+		owed, err := a.Owes(o.Piece, o.Leg, relay.SignedIt, o.Why)
+		if err != nil {
+			return err
+		}
+		return a.Move(newsroom.Order{Act: relay.ActPass, Piece: o.Piece, Leg: o.Leg, Version: o.Version}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
+			if len(o.To) > 0 && !relay.MayHouse(relay.RunLegs, a.Who(p.DeskID)) {
+				return relay.Move{}, &relay.Refusal{Reason: relay.ErrNotYours, Text: "Who comes next is decided in the house. Pass it on as it is."}
+			}
+			for _, person := range o.To {
+				if err := onDesk(a, person, p.DeskID); err != nil {
+					return relay.Move{}, err
+				}
+			}
+			unmet, err := Unmet(a, p, o.Leg)
+			if err != nil {
+				return relay.Move{}, err
+			}
+			unmet = append(unmet, owed...)
+			why := strings.TrimSpace(o.Why)
+			if len(unmet) > 0 && why != "" && relay.May(relay.ActPlan, a.Who(p.DeskID), &p, nil, "") != nil {
+				why = "" // only the owner and leads may pass regardless
+			}
+			return relay.Pass(p, o.Leg, o.To, unmet, why, s)
+		})
+	})
+}
+
+// Unmet says what the conditions of a leg still ask for before it is passed.
+func Unmet(a *newsroom.Command, p relay.Piece, leg string) ([]string, error) {
+	l := p.Leg(leg)
+	if l == nil {
+		return nil, nil
+	}
+	asked, err := copyroom.AskedOf(a.Setup, a, a.Tx, &p)
+	if err != nil {
+		return nil, err
+	}
+	return asked.Unmet(&p, l), nil
+}
+
+func onDesk(a *newsroom.Command, person, desk int64) error {
+	if person == 0 || a.Setup.Available(person, desk) {
+		return nil
+	}
+	return &relay.Refusal{Reason: relay.ErrInput, Field: "to", Text: "This person does not belong to the desk. Choose somebody else."}
+}
+
+// Back is the order to send a piece back.
+type Back struct {
+	Piece    int64
+	From, To string // legs; From is empty for a piece whose legs are all passed
+	Version  int
+	Reasons  string
+	Queries  []int64 // open ones that are the reasons, or belong to them
+	Days     int     // for rework; 0 is half of the first allowance
+}
+
+// SendBack returns a piece to an earlier leg with reasons.
+func (h Room) SendBack(ctx context.Context, by int64, o Back) error {
+	return h.Do(ctx, by, func(a *newsroom.Command) error {
+		kind := relay.ActSendBack
+		if o.From == "" {
+			kind = relay.ActRelease
+		}
+		if _, err := a.Owes(o.Piece, o.From, relay.NotYet, o.Reasons); err != nil {
+			return err
+		}
+		return SendBack(a, o, kind)
+	})
+}
+
+func SendBack(a *newsroom.Command, o Back, kind relay.Act) error {
+	var run int
+	reasons := strings.TrimSpace(o.Reasons)
+	if reasons == "" && len(o.Queries) > 0 {
+		reasons = "See " + map[bool]string{true: "the query", false: "the queries"}[len(o.Queries) == 1] + " on the copy."
+	}
+	err := a.Move(newsroom.Order{Act: kind, Piece: o.Piece, Leg: o.From, Version: o.Version}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
+		m, err := relay.SendBack(p, o.From, o.To, reasons, o.Days, s)
+		if err == nil {
+			run = m.Piece.Leg(o.To).Run
+		}
+		return m, err
+	})
+	if err != nil {
+		return err
+	}
+	return carryQueries(a, o, run)
+}
+
+// carryQueries makes queries the reasons for which a piece came back to a leg.
+func carryQueries(a *newsroom.Command, o Back, run int) error {
+	for _, id := range o.Queries {
+		q, err := store.QueryAt(a, a.Tx, id)
+		if errors.Is(err, store.ErrNone) || err == nil && (q.PieceID != o.Piece || q.Settled()) {
+			return &relay.Refusal{Reason: relay.ErrNotNow, Text: "One of these queries has been settled meanwhile. Look again, and send it back with what is left."}
+		} else if err != nil {
+			return err
+		}
+		q.Leg, q.Reason = o.To, run
+		if err := a.Tx.SaveQuery(a, q); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// SkipLeg leaves out a leg that the route allows to leave out.
+func (h Room) SkipLeg(ctx context.Context, by, piece int64, leg string, version int, why string) error {
+	return h.Do(ctx, by, func(a *newsroom.Command) error {
+		return a.Move(newsroom.Order{Act: relay.ActSkip, Piece: piece, Leg: leg, Version: version}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
+			return relay.SkipLeg(p, leg, strings.TrimSpace(why), s)
+		})
+	})
+}
+
+// NeedLeg brings a skipped leg back.
+func (h Room) NeedLeg(ctx context.Context, by, piece int64, leg string, version int) error {
+	return h.Do(ctx, by, func(a *newsroom.Command) error {
+		return a.Move(newsroom.Order{Act: relay.ActNeed, Piece: piece, Leg: leg, Version: version}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
+			return relay.NeedLeg(p, leg, s)
+		})
+	})
+}
+
+// GiveLeg hands an unfinished leg to somebody else, or to nobody, which opens it;
+// the due dates of the legs before it follow.
+func (h Room) GiveLeg(ctx context.Context, by, piece int64, leg string, to int64, version int) error {
+	_, err := h.ChangePlan(ctx, by, Change{Changes: []plan.Change{{Do: plan.DoGive, Piece: piece, Leg: leg, Person: to}}, Version: version})
+	return err
+}
+
+// TakeLeg takes an open leg. Of two who take it at once, one has it.
+func (h Room) TakeLeg(ctx context.Context, by, piece int64, leg string) error {
+	return h.Do(ctx, by, func(a *newsroom.Command) error {
+		return a.Move(newsroom.Order{Act: relay.ActTake, Piece: piece, Leg: leg, Version: 0}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
+			if err := mayHoldMore(a, p.DeskID, p.Leg(leg)); err != nil {
+				return relay.Move{}, err
+			}
+			return relay.Take(p, leg, by, s)
+		})
+	})
+}
+
+// TickStep marks a step of a checklist done, or open again.
+func (h Room) TickStep(ctx context.Context, by, piece, step int64, done bool) error {
+	return h.Do(ctx, by, func(a *newsroom.Command) error {
+		steps, err := store.Steps(a, a.Tx, piece)
+		if err != nil {
+			return err
+		}
+		for _, s := range steps {
+			if s.ID != step {
+				continue
+			}
+			kind := relay.ActTick
+			if RunsStep(a.Setup.Person(by), s) {
+				kind = relay.ActSee
+			}
+			p, err := a.Load(newsroom.Order{Act: kind, Piece: piece, Leg: s.Leg})
+			if err != nil {
+				return err
+			}
+			return tick(a, p, s, done)
+		}
+		return newsroom.ErrNotFound
+	})
+}
+
+// RunsStep reports whether a step names somebody, or a role of theirs: it is theirs to
+// tick wherever they see it.
+func RunsStep(p store.Person, s store.Step) bool {
+	return s.Role != "" && p.Access.May(relay.RunLegs) && (slices.Contains(p.Roles, s.Role) || strings.EqualFold(p.Name, s.Role))
+}
+
+func tick(a *newsroom.Command, p store.Row, s store.Step, done bool) error {
+	if done == (s.DoneBy != 0) {
+		return nil
+	}
+	by, at, what := int64(0), day.Moment(0), "unticked “"
+	if done {
+		by, at, what = a.Actor, a.Now, "ticked “"
+	}
+	if err := a.Tx.TickStep(a, s.ID, by, at); err != nil {
+		return err
+	}
+	if err := a.Log(store.Entry{DeskID: p.DeskID, PieceID: p.ID, Act: "ticked", What: what + s.Text + "”", Version: p.Version}); err != nil {
+		return err
+	}
+	return touch(a, p, s.Leg)
+}
+
+// touch notes that something was recorded on a running leg, so that it is not quiet.
+func touch(a *newsroom.Command, was store.Row, leg string) error {
+	l := was.Leg(leg)
+	if l == nil || l.State != relay.Running || l.TouchedAt == a.Now {
+		return nil
+	}
+	is := was.Piece
+	is.Legs = append([]relay.Leg(nil), was.Legs...)
+	is.Leg(leg).TouchedAt = a.Now
+	if err := a.Save(was.Piece, is); err != nil {
+		return err
+	}
+	return a.Stand(is)
+}

@@ -1,0 +1,197 @@
+package planning
+
+import (
+	"context"
+	"slices"
+
+	"greenbaton/core/copy"
+	"greenbaton/core/day"
+	"greenbaton/core/forecast"
+	"greenbaton/core/load"
+	"greenbaton/core/plan"
+	"greenbaton/core/relay"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/copyroom"
+	"greenbaton/store"
+)
+
+// Sheet is all that is shown of one piece.
+type Sheet struct {
+	Row        store.Row
+	Projection plan.Projection
+	Finish     []plan.Finish // the latest start and finish of each leg by its plan
+	Steps      []store.Step
+	Answers    []Answer
+	Values     map[int64]string   // what is filled in, by field
+	Forecast   *forecast.Forecast // for a piece under way that is not ready, and for those who see the whole of it
+	Copy       store.Copy
+	Text       copy.Text
+	Seq        int           // the last edit in it
+	Hand       copyroom.Hand // what the one who looks may do with the copy
+	Log        []store.Entry // the newest entries, empty for those who may not read it
+	Today      day.Date
+	May        map[relay.Act]bool // what the one who looks may do to the piece as a whole
+	Legs       []LegSheet
+	Whole      bool                // the one who looks sees the whole preparation: legs, people, dates
+	Lacks      map[string][]string // what must be there before the writing begins, by running leg
+	asked      copyroom.Asked
+	Inside     bool // and at least the brief; outside reviewers see only what was sent to them
+}
+
+// LegSheet is what is shown of one leg.
+type LegSheet struct {
+	relay.Leg
+	Start, End day.Date             // projected, or as it was
+	InHand     int                  // working days, of a piece with a day
+	Unmet      []string             // what is still to do before it is passed
+	Conditions []copyroom.Condition // the checks of its copy that are in the way, or would be
+	Next       []string             // the keys of the legs that begin when it is passed
+	Fits       []load.Candidate     // of a leg that comes next or is open: who could run it, the best first; for staff
+	Mine       *load.Candidate      // of an open leg: what taking it would do to the one who looks
+	BackTo     []string             // the keys of the legs it can be sent back to
+	May        map[relay.Act]bool   // what the one who looks may do to it
+}
+
+// pieceActs and legActs are the acts asked for when a piece is shown.
+var (
+	pieceActs = []relay.Act{relay.ActRead, relay.ActReadLog, relay.ActWrite, relay.ActPlan, relay.ActRelease, relay.ActNeed}
+	legActs   = []relay.Act{relay.ActTick, relay.ActReport, relay.ActPass, relay.ActSendBack, relay.ActSkip, relay.ActGive, relay.ActTake, relay.ActOffer, relay.ActGiveBack}
+)
+
+// Sheet gives all that somebody may see of a piece.
+func (h Room) Sheet(ctx context.Context, who, piece int64) (Sheet, error) {
+	row, err := h.See(ctx, who, piece, relay.ActSee)
+	if err != nil {
+		return Sheet{}, err
+	}
+	b, err := h.Setup(ctx)
+	if err != nil {
+		return Sheet{}, err
+	}
+	house := b.Houses[row.DeskID]
+	s := Sheet{Row: row, Today: h.Now().Date(house.Zone), May: map[relay.Act]bool{}, Lacks: map[string][]string{}}
+	w, passBy := b.Who(who, row.DeskID), b.Desk(row.DeskID).PassBy
+	for _, a := range pieceActs {
+		s.May[a] = relay.May(a, w, &row.Piece, nil, passBy) == nil
+	}
+	s.Inside = w.Access.May(relay.RunLegs)
+	s.Whole = w.Access.May(relay.SeeAll)
+	s.Projection = house.Forward(&row.Piece, s.Today)
+	if row.GoesOut != 0 {
+		s.Finish = house.Backward(row.Legs, house.Ready(row.GoesOut.Date(house.Zone)))
+	}
+	if err := h.readSheet(ctx, b, &s, who); err != nil {
+		return s, err
+	}
+	if !s.Inside {
+		s.Row.Brief = ""
+	}
+	for i := range row.Legs {
+		s.Legs = append(s.Legs, s.leg(i, w, b, house))
+	}
+	if err := h.fits(ctx, b, &s, who); err != nil {
+		return s, err
+	}
+	if s.May[relay.ActRead] {
+		s.Answers = answers(b, &row.Piece, s.Values)
+	}
+	if s.Whole && row.Stage == relay.UnderWay && !row.Ready() {
+		f, err := h.Forecast(ctx, b, &row.Piece)
+		if err != nil {
+			return s, err
+		}
+		s.Forecast = &f
+	}
+	return s, nil
+}
+
+// fits weighs who could run the legs that come next, and those that are open: others
+// for those who see how full they are, and whoever looks for themselves.
+func (h Room) fits(ctx context.Context, b *newsroom.Setup, s *Sheet, who int64) error {
+	if !s.Inside || s.Row.Stage != relay.UnderWay {
+		return nil
+	}
+	board, err := h.BoardAt(ctx, b, h.Now())
+	if err != nil {
+		return err
+	}
+	for i := range s.Legs {
+		l := &s.Legs[i]
+		if l.Done() || l.Holder != 0 && (!s.Whole || !s.Row.NextUp(&l.Leg)) {
+			continue
+		}
+		o, err := h.Opening(ctx, board, &s.Row.Piece, i)
+		if err != nil {
+			return err
+		}
+		fits := load.Suggest(o, board.People, board.Load(), s.Today)
+		if k := slices.IndexFunc(fits, func(c load.Candidate) bool { return c.Person == who }); k >= 0 && l.Holder == 0 && l.May[relay.ActTake] {
+			l.Mine = &fits[k]
+		}
+		if s.Whole {
+			l.Fits = fits
+		}
+	}
+	return nil
+}
+
+func (h Room) readSheet(ctx context.Context, b *newsroom.Setup, s *Sheet, who int64) (err error) {
+	r, id := h.DB.View(), s.Row.ID
+	if s.asked, err = copyroom.AskedOf(b, ctx, r, &s.Row.Piece); err != nil {
+		return err
+	}
+	s.Steps, s.Values = s.asked.Steps[id], s.asked.Values[id]
+	if !s.May[relay.ActRead] {
+		s.Values = nil
+		return nil
+	}
+	if s.Copy, s.Text, s.Seq, err = newsroom.Newest(ctx, r, &s.Row); err != nil {
+		return err
+	}
+	s.Copy.Words = s.Text.Left().Words()
+	s.asked.Words[id] = s.Copy.Words
+	if s.Hand, err = copyroom.HandOf(b, &s.Row, who); err != nil { // who may do nothing with it reads it
+		s.Hand, err = copyroom.Hand{}, nil
+	}
+	if s.May[relay.ActReadLog] {
+		s.Log, err = store.LogOf(ctx, r, store.LogSieve{Piece: id, Limit: 8})
+	}
+	return err
+}
+
+func (s *Sheet) leg(i int, w relay.Who, b *newsroom.Setup, house *plan.House) LegSheet {
+	p := &s.Row.Piece
+	passBy := b.Desk(p.DeskID).PassBy
+	l := LegSheet{Leg: p.Legs[i], May: map[relay.Act]bool{}}
+	for _, a := range legActs {
+		l.May[a] = relay.May(a, w, p, &p.Legs[i], passBy) == nil
+	}
+	l.Start, l.End = house.Calendar.Day(s.Projection.Start[i]), house.Calendar.Due(s.Projection.End[i])
+	if s.Finish != nil {
+		l.InHand = int(s.Finish[i].Finish - s.Projection.End[i])
+	}
+	if l.State == relay.Running {
+		l.Unmet = s.asked.Unmet(p, &p.Legs[i])
+		l.Conditions = s.asked.Held(p, &p.Legs[i])
+		s.Lacks[l.Key] = s.asked.Lacks(p, l.Key)
+		l.Next, _ = p.Onward(l.Key)
+		before := p.Before(l.Key)
+		for k := range p.Legs {
+			if x := &p.Legs[k]; x.State == relay.Passed && before[x.Key] {
+				l.BackTo = append(l.BackTo, x.Key)
+			}
+		}
+	}
+	return l
+}
+
+// Newest gives the newest copy of a piece for somebody who may see it.
+func (h Room) Newest(ctx context.Context, who, piece int64) (store.Copy, error) {
+	row, err := h.See(ctx, who, piece, relay.ActRead)
+	if err != nil {
+		return store.Copy{}, err
+	}
+	c, text, seq, err := newsroom.Newest(ctx, h.DB.View(), &row)
+	c.Seq, c.Text, c.Words = seq, string(text.JSON()), text.Left().Words()
+	return c, err
+}

@@ -1,0 +1,72 @@
+package newsroom
+
+import (
+	"context"
+	"reflect"
+
+	"greenbaton/core/relay"
+	"greenbaton/store"
+)
+
+// Hooks is what rooms register at the kernel, so that it needs to know none of them. Each
+// list is gone through in the order in which it was registered.
+type Hooks struct {
+	Load    []func(a *Command, piece int64) error                                                    // before a piece is read to be changed
+	Gates   []func(a *Command, piece int64, leg string, say relay.Say, why string) ([]string, error) // what is owed before a leg is passed, or sent back
+	Held    []func(a *Command, piece int64) (why string, err error)                                  // why a ready piece does not go out by itself
+	Moved   []func(a *Command, was relay.Piece, m relay.Move) error                                  // what follows from a move, once it is stored and logged
+	Ends    []func(a *Command) error                                                                 // what follows when all else of a command is done
+	Stored  []func(a *Command)                                                                       // what a command stored is there for others to see
+	Dropped []func(a *Command)                                                                       // nothing of a command was stored
+	Shown   []func(a *Command)                                                                       // pages were told of what was stored
+	Restore []func(a *Command, was relay.Piece, u UndoPiece) error                                   // of a piece, before it is put back
+	Undo    []func(a *Command, s *UndoState) (pieces []int64, err error)                             // of all else
+	Batch   func(ctx context.Context, by, batch int64) (string, error)                               // takes back what came in with a list
+	Item    func(a *Command, i store.Item, mail bool) error                                          // tells somebody something
+	Day     []func(a *Command, p relay.Piece) error                                                  // what is done at a piece when a day begins
+	Before  []func(ctx context.Context) error                                                        // what is due by the clock, before pieces go out
+	After   []func(ctx context.Context) error                                                        // and after them
+	Forget  []func()                                                                                 // the data was changed behind the house's back
+}
+
+// PartOf gives what a room keeps in memory, its zero value where it was never asked for.
+func PartOf[T any](h *Newsroom) *T {
+	key := reflect.TypeFor[T]()
+	if p, ok := h.parts.Load(key); ok {
+		return p.(*T)
+	}
+	p, _ := h.parts.LoadOrStore(key, new(T))
+	return p.(*T)
+}
+
+// Notify puts something into somebody's inbox, and tells them of it as they chose to be told:
+// mail says whether it is worth a mail for who chose nothing.
+func (a *Command) Notify(i store.Item, mail bool) error {
+	if a.Newsroom.Hooks.Item == nil {
+		return nil
+	}
+	return a.Newsroom.Hooks.Item(a, i, mail)
+}
+
+// Owes asks the gates what is owed before a leg is passed on, or sent back, by who acts.
+func (a *Command) Owes(piece int64, leg string, say relay.Say, why string) ([]string, error) {
+	var out []string
+	for _, gate := range a.Newsroom.Hooks.Gates {
+		owed, err := gate(a, piece, leg, say, why)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, owed...)
+	}
+	return out, nil
+}
+
+// Moved lets follow what follows from a move.
+func (a *Command) Moved(was relay.Piece, m relay.Move) error {
+	for _, f := range a.Newsroom.Hooks.Moved {
+		if err := f(a, was, m); err != nil {
+			return err
+		}
+	}
+	return nil
+}

@@ -1,0 +1,192 @@
+package review
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"fmt"
+	"slices"
+	"strings"
+
+	"greenbaton/core/copy"
+	"greenbaton/core/relay"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/copyroom"
+	"greenbaton/store"
+)
+
+// Release is what is shown of a piece before it is sent out by hand.
+type Release struct {
+	Row     store.Row
+	Text    copy.Text // as readers get it
+	Words   int
+	Lead    store.Attachment // the lead picture; without an id if there is none
+	Address string           // of the page, below that of the house
+	Stops   []string         // why it cannot go out
+	Open    []string         // what is not done, and holds nothing up
+	Seal    string           // of what is shown
+}
+
+// Release gives what would be public if a piece went out now, and what is open, for who
+// may send it out. A refusal says why there is nothing to send out.
+func (h Room) Release(ctx context.Context, who, piece int64) (Release, error) {
+	row, err := h.See(ctx, who, piece, relay.ActRelease)
+	if err != nil {
+		return Release{}, err
+	}
+	b, err := h.Setup(ctx)
+	if err != nil {
+		return Release{}, err
+	}
+	if _, err := relay.SendOut(row.Piece, relay.Scene{}); err != nil {
+		return Release{}, err
+	}
+	return release(b, ctx, h.DB.View(), row)
+}
+
+func release(b *newsroom.Setup, ctx context.Context, r store.Reader, row store.Row) (Release, error) {
+	out := Release{Row: row, Address: "/site/" + b.Channel(row.ChannelID).Slug + "/" + newsroom.Slug(row.Title, row.Number)}
+	_, text, _, err := newsroom.Newest(ctx, r, &row)
+	if err != nil {
+		return out, err
+	}
+	out.Text = text.Clean()
+	out.Words = out.Text.Words()
+	files, err := store.Attachments(ctx, r, row.ID)
+	if err != nil {
+		return out, err
+	}
+	if i := slices.IndexFunc(files, func(x store.Attachment) bool { return x.Lead }); i >= 0 {
+		out.Lead = files[i]
+	}
+	if out.Stops, err = stops(b, ctx, r, &row, text); err != nil {
+		return out, err
+	}
+	notes, err := notes(b, ctx, r, &row.Piece)
+	if err != nil {
+		return out, err
+	}
+	open, err := store.OpenQueries(ctx, r, []int64{row.ID})
+	if err != nil {
+		return out, err
+	}
+	count := func(n int, one, more string) {
+		switch {
+		case n == 1:
+			out.Open = append(out.Open, one)
+		case n > 1:
+			out.Open = append(out.Open, fmt.Sprintf(more, n))
+		}
+	}
+	if notes > 0 {
+		out.Open = append(out.Open, newsroom.UpperFirst(copyroom.SayNotes(notes)))
+	}
+	count(open[row.ID]-notes, "A query is open", "%d queries are open")
+	count(len(text.Proposals()), "A proposed change is not decided on, and is left out", "%d proposed changes are not decided on, and are left out")
+	sum := sha256.Sum256([]byte(strings.Join(append(append([]string{contentHash(text), out.Address, fmt.Sprint(out.Lead.ID)}, out.Stops...), out.Open...), "\n")))
+	out.Seal = hex.EncodeToString(sum[:8])
+	return out, nil
+}
+
+// stops says why a piece that is ready does not go out, neither by itself nor by hand.
+func stops(b *newsroom.Setup, ctx context.Context, r store.Reader, row *store.Row, text copy.Text) ([]string, error) {
+	out, err := staleSignOff(b, ctx, r, row, text)
+	if text.Clean().Words() == 0 && !b.Format(row.FormatID).Wordless {
+		out = append(out, "its copy has no words; write them, or say at the format that its pieces need none")
+	}
+	return out, err
+}
+
+// notes counts the notes of sign-offs on a piece that nobody has answered.
+func notes(b *newsroom.Setup, ctx context.Context, r store.Reader, p *relay.Piece) (int, error) {
+	a := copyroom.Asked{B: b}
+	err := a.ReadOwed(ctx, r, []int64{p.ID})
+	return a.Unheeded(p), err
+}
+
+// SendOut publishes a piece whose legs are all passed, now. With the seal of what was
+// shown it is refused if that is another by now.
+func (h Room) SendOut(ctx context.Context, by, piece int64, version int, seal string) error {
+	return h.Do(ctx, by, func(a *newsroom.Command) error {
+		return a.Move(newsroom.Order{Act: relay.ActRelease, Piece: piece, Leg: "", Version: version}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
+			m, err := relay.SendOut(p, s)
+			if err != nil {
+				return m, err
+			}
+			row, err := store.Piece(a, a.Tx, piece)
+			if err != nil {
+				return m, err
+			}
+			is, err := release(a.Setup, a, a.Tx, row)
+			switch {
+			case err != nil:
+				return m, err
+			case len(is.Stops) > 0:
+				return m, &relay.Refusal{Reason: relay.ErrUnmet, Unmet: is.Stops, Text: "It cannot go out: " + newsroom.Names(is.Stops) + "."}
+			case seal != "" && seal != is.Seal:
+				return m, &relay.Refusal{Reason: relay.ErrChanged, Text: "Something changed since this was shown, so it was not sent out. Below is what would go out now."}
+			}
+			return m, nil
+		})
+	})
+}
+
+// holds says why a piece that is ready does not go out by itself at its time.
+func holds(a *newsroom.Command, piece int64) (string, error) {
+	row, err := store.Piece(a, a.Tx, piece)
+	if err != nil {
+		return "", err
+	}
+	_, text, _, err := newsroom.Newest(a, a.Tx, &row)
+	if err != nil {
+		return "", err
+	}
+	out, err := stops(a.Setup, a, a.Tx, &row, text)
+	if err != nil {
+		return "", err
+	}
+	notes, err := notes(a.Setup, a, a.Tx, &row.Piece)
+	if notes > 0 {
+		out = append(out, copyroom.SayNotes(notes))
+	}
+	if len(out) == 0 {
+		return "", err
+	}
+	return newsroom.UpperFirst(newsroom.Names(out)) + ".", err
+}
+
+// Withdraw takes a piece back from its channel.
+func (h Room) Withdraw(ctx context.Context, by, piece int64, version int, why string) error {
+	return h.Do(ctx, by, func(a *newsroom.Command) error {
+		return a.Move(newsroom.Order{Act: relay.ActRelease, Piece: piece, Leg: "", Version: version}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
+			return relay.Withdraw(p, why, s)
+		})
+	})
+}
+
+// releases puts into the outbox what a move means for the channel of a piece.
+func releases(a *newsroom.Command, _ relay.Piece, m relay.Move) error {
+	for _, e := range m.Events {
+		if err := announceRelease(a, &m.Piece, e); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// announceRelease queues what the channel has to be told about an event.
+func announceRelease(a *newsroom.Command, p *relay.Piece, e relay.Event) error {
+	kind := ""
+	switch e.Kind {
+	case relay.WentOut:
+		kind = "publish"
+	case relay.Withdrew:
+		kind = "withdraw"
+	default:
+		return nil
+	}
+	return a.Tx.AddMessage(a, store.Message{
+		Key: fmt.Sprintf("piece %d version %d %s", p.ID, p.Version, kind), Kind: kind, PieceID: p.ID,
+		To: a.Setup.Channel(p.ChannelID).Slug, Subject: p.Title, At: a.Now,
+	})
+}

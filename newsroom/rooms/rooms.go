@@ -1,0 +1,46 @@
+// Package rooms puts the newsroom together: the kernel, and the rooms in which people work,
+// each registered at it.
+package rooms
+
+import (
+	"log/slog"
+
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/account"
+	"greenbaton/newsroom/copyroom"
+	"greenbaton/newsroom/intake"
+	"greenbaton/newsroom/notify"
+	"greenbaton/newsroom/planning"
+	"greenbaton/newsroom/review"
+	"greenbaton/newsroom/rules"
+	"greenbaton/newsroom/setup"
+	"greenbaton/store"
+)
+
+// Newsroom is a newsroom with all of its rooms.
+type Newsroom struct {
+	*newsroom.Newsroom
+	Account  account.Room
+	Copyroom copyroom.Room
+	Intake   intake.Room
+	Notify   notify.Room
+	Planning planning.Room
+	Review   review.Room
+	Rules    rules.Room
+	Settings setup.Room
+}
+
+// Open opens a newsroom on a data file, by the clock of this machine and with nothing to
+// deliver to; set its fields before it is used.
+func Open(db *store.DB, log *slog.Logger) *Newsroom {
+	n := newsroom.Open(db, log)
+	for _, register := range []func(*newsroom.Newsroom){
+		notify.Register, planning.Register, copyroom.Register, review.Register, rules.Register, intake.Register, setup.Register,
+	} {
+		register(n)
+	}
+	return &Newsroom{
+		Newsroom: n, Account: account.At(n), Copyroom: copyroom.At(n), Intake: intake.At(n), Notify: notify.At(n),
+		Planning: planning.At(n), Review: review.At(n), Rules: rules.At(n), Settings: setup.At(n),
+	}
+}

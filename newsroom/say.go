@@ -1,0 +1,344 @@
+package newsroom
+
+import (
+	"fmt"
+	"strings"
+	"unicode"
+	"unicode/utf8"
+
+	"greenbaton/core/day"
+	"greenbaton/core/plan"
+	"greenbaton/core/relay"
+	"greenbaton/store"
+)
+
+// Plural writes a number with its noun: "1 day", "2 days".
+func Plural(n int, noun string) string {
+	if n == 1 {
+		return "1 " + noun
+	}
+	return Number(n) + " " + noun + "s"
+}
+
+// Number writes 2140 as 2,140.
+func Number(n int) string {
+	s := fmt.Sprint(n)
+	for i := len(s) - 3; i > 0 && s[i-1] != '-'; i -= 3 {
+		s = s[:i] + "," + s[i:]
+	}
+	return s
+}
+
+// Names joins names or phrases as one says them: "Ruth and Hollis".
+func Names(xs []string) string {
+	if n := len(xs); n > 1 {
+		return strings.Join(xs[:n-1], ", ") + " and " + xs[n-1]
+	}
+	return strings.Join(xs, "")
+}
+
+// Short writes a date as "Thu 3 Dec"; no date as "no day yet".
+func Short(d day.Date) string {
+	if d.IsZero() {
+		return "no day yet"
+	}
+	return d.Format("Mon 2 Jan")
+}
+
+// At writes a moment on the desk's clocks as "Thu 3 Dec, 08:00"; none as "no day yet".
+func (b *Setup) At(m day.Moment, desk int64) string {
+	if m.IsZero() {
+		return "no day yet"
+	}
+	return m.In(b.Zones[desk]).Format("Mon 2 Jan, 15:04")
+}
+
+// SayPace says in a few words how a piece stands: "2 days short".
+func SayPace(s store.Standing) string {
+	switch s.Pace {
+	case plan.InHand:
+		return Plural(s.InHand, "day") + " in hand"
+	case plan.Short:
+		return Plural(-s.InHand, "day") + " short"
+	case plan.NoRoom:
+		return "No room"
+	case "":
+		return "Not worked out yet"
+	}
+	return UpperFirst(string(s.Pace))
+}
+
+// SayPriority says how much a piece matters.
+func SayPriority(p relay.Priority) string {
+	switch p {
+	case relay.First:
+		return "First"
+	case relay.High:
+		return "High"
+	case relay.CanWait:
+		return "Can wait"
+	}
+	return "Usual"
+}
+
+// SayWhat says which verdict somebody gave, after their name.
+func SayWhat(s relay.Say) string {
+	switch s {
+	case relay.SignedIt:
+		return "signed it off"
+	case relay.WithNotes:
+		return "signed it off with notes"
+	}
+	return "sent it back"
+}
+
+// SayCause says why a piece is short, from its stored cause: "Petra has had the
+// draft 3 days longer than planned, and is away Thursday".
+func (b *Setup) SayCause(r store.Row) string {
+	c := CauseOf(r.Standing)
+	l := r.Leg(c.Leg)
+	if l == nil {
+		return "There is not enough time left for the legs to come"
+	}
+	leg, name := "the "+strings.ToLower(l.Name), b.Name(l.Holder)
+	late := Plural(c.Late, "day")
+	since := Short(l.StartedAt.Date(b.Houses[r.DeskID].Zone))
+	began := Plural(c.Before, "day") + " after it was due"
+	switch {
+	case c.Before > 0 && c.Why == plan.Open:
+		return fmt.Sprintf("Nobody has %s, which began %s", leg, began)
+	case c.Before > 0 && c.Late == 0:
+		return fmt.Sprintf("%s began %s; %s has had it since %s%s", UpperFirst(leg), began, name, since, b.sayAbsent(l.Holder, c, r.WorkedOut))
+	case c.Why == plan.Open && c.Late > 0:
+		return fmt.Sprintf("Nobody has %s, which is %s past due", leg, late)
+	case c.Why == plan.Open:
+		return fmt.Sprintf("Nobody has %s yet", leg)
+	case c.Late > 0:
+		return fmt.Sprintf("%s has had %s %s longer than planned%s", name, leg, late, b.sayAbsent(l.Holder, c, r.WorkedOut))
+	case c.Why == plan.Away:
+		return fmt.Sprintf("%s has had %s since %s%s", name, leg, since, b.sayAbsent(l.Holder, c, r.WorkedOut))
+	}
+	takes := fmt.Sprintf("%s with %s takes %s more", UpperFirst(leg), name, Plural(c.Days, "day"))
+	if r.Pace == plan.NoRoom {
+		return takes + ", and not one is to spare"
+	}
+	return takes + ", longer than there is time"
+}
+
+// sayAbsent says when a holder is away, or does not work, before a leg could end.
+func (b *Setup) sayAbsent(holder int64, c plan.Cause, today day.Date) string {
+	if c.From == 0 {
+		return ""
+	}
+	verb := "does not work"
+	for _, a := range b.Absences {
+		if a.PersonID == holder && a.FromDay <= c.From && c.From <= a.ToDay {
+			verb = "is away"
+		}
+	}
+	switch {
+	case c.From == today && c.To == today:
+		return ", and " + verb + " today"
+	case c.From == c.To && c.From < today+7:
+		return ", and " + verb + " " + c.From.Format("Monday")
+	case c.From == c.To:
+		return ", and " + verb + " " + Short(c.From)
+	}
+	return fmt.Sprintf(", and %s %s to %s", verb, Short(c.From), Short(c.To))
+}
+
+// UpperFirst writes the first letter of a sentence as a capital.
+func UpperFirst(s string) string { return withFirst(s, unicode.ToUpper) }
+
+// LowerFirst writes the first letter of a sentence small, for one inside another.
+func LowerFirst(s string) string { return withFirst(s, unicode.ToLower) }
+
+func withFirst(s string, change func(rune) rune) string {
+	r, n := utf8.DecodeRuneInString(s)
+	if n == 0 {
+		return s
+	}
+	return string(change(r)) + s[n:]
+}
+
+// Actor says who acted.
+func (b *Setup) Actor(id int64) string {
+	if id == 0 {
+		return "Green Baton"
+	}
+	return b.Person(id).Name
+}
+
+// SayEvent says in the words of the logbook what happened; who did it comes before it.
+func (a *Command) SayEvent(was, is *relay.Piece, e relay.Event) string {
+	l := was.Leg(e.Leg)
+	switch e.Kind {
+	case relay.Created:
+		return "made the piece"
+	case relay.PassedOn:
+		return "passed " + l.Name + a.onTo(was, is) + a.early(l, is.Leg(e.Leg).EndDay, is.DeskID)
+	case relay.SentBack:
+		return fmt.Sprintf("sent it back to %s, with %s", l.Name, a.Setup.Name(e.To))
+	case relay.LeftOut:
+		return "skipped " + l.Name
+	case relay.Needed:
+		return "brought " + l.Name + " back"
+	case relay.Given:
+		if e.To == 0 {
+			return fmt.Sprintf("opened %s to whoever takes it", l.Name)
+		}
+		return fmt.Sprintf("gave %s to %s", l.Name, a.Setup.Name(e.To))
+	case relay.Taken:
+		return "took " + l.Name
+	case relay.Offered:
+		return fmt.Sprintf("offered %s to %s%s", l.Name, a.Setup.OfferedTo(is.Leg(e.Leg)), a.Setup.ForFee(is.DeskID, is.Leg(e.Leg)))
+	case relay.GaveBack:
+		return "gave " + l.Name + " back"
+	case relay.Lost:
+		return fmt.Sprintf("opened %s again, because nothing was recorded by %s", l.Name, a.Setup.Name(e.From))
+	case relay.WentOut:
+		return "sent it out on " + a.Setup.Channel(is.ChannelID).Name
+	case relay.Missed:
+		return "did not send it out: it was not ready at its time"
+	case relay.Withdrew:
+		return "withdrew it from " + a.Setup.Channel(is.ChannelID).Name
+	case relay.Placed:
+		if is.GoesOut == 0 {
+			return "took its day away"
+		}
+		return "set its day to " + a.Setup.At(is.GoesOut, is.DeskID)
+	case relay.Rerouted:
+		if was.FormatID != is.FormatID {
+			return a.Setup.SaySentOn(is.FormatID)
+		}
+	}
+	return sayAdjusted(is, e)
+}
+
+// sayAdjusted says what was changed in the plan of a piece.
+func sayAdjusted(is *relay.Piece, e relay.Event) string {
+	l := is.Leg(e.Leg)
+	switch e.Kind {
+	case relay.Allowed:
+		return fmt.Sprintf("gave %s %s", l.Name, Plural(l.Need(), "day"))
+	case relay.Pinned:
+		if l.Pin == 0 {
+			return fmt.Sprintf("let the due date of %s follow from the day again", l.Name)
+		}
+		return fmt.Sprintf("pinned %s to %s", l.Name, Short(l.Pin))
+	case relay.Held:
+		if l.NotBefore == 0 {
+			return fmt.Sprintf("let %s begin when its turn comes", l.Name)
+		}
+		return fmt.Sprintf("kept %s from beginning before %s", l.Name, Short(l.NotBefore))
+	case relay.Overlaps:
+		return fmt.Sprintf("let %s run side by side with what it waited for", l.Name)
+	case relay.Reported:
+		return fmt.Sprintf("noted %s of work left in %s", Hours(l.Remaining()), l.Name)
+	case relay.Rerouted:
+		return "moved it to the new version of its route"
+	case relay.Restored:
+		return "took a change back"
+	}
+	return ""
+}
+
+// Hours writes minutes as "7 h", "7½ h" or "20 min".
+func Hours(minutes int) string {
+	h, m := minutes/60, minutes%60
+	switch {
+	case minutes == 0:
+		return "0 h"
+	case minutes < 45:
+		return fmt.Sprintf("%d min", minutes)
+	case m >= 15 && m < 45:
+		return fmt.Sprintf("%d½ h", h)
+	case m >= 45:
+		h++
+	}
+	return fmt.Sprintf("%d h", h)
+}
+
+// onTo names those to whom a pass hands on: " to Ruth, pictures".
+func (a *Command) onTo(was, is *relay.Piece) string {
+	var next []string
+	for i := range is.Legs {
+		if l := &is.Legs[i]; l.State == relay.Running && was.Leg(l.Key) != nil && was.Leg(l.Key).State == relay.Waiting {
+			next = append(next, a.Setup.Name(l.Holder)+", "+l.Name)
+		}
+	}
+	if len(next) == 0 {
+		return ""
+	}
+	return " to " + strings.Join(next, " and to ")
+}
+
+// early says by how many working days a leg was passed before or after it was due.
+func (a *Command) early(l *relay.Leg, end day.Date, desk int64) string {
+	if l.Due == 0 {
+		return ""
+	}
+	cal := a.Setup.Houses[desk].Calendar
+	switch n := int(cal.End(end) - cal.End(l.Due)); {
+	case n > 0:
+		return ", " + Plural(n, "day") + " late"
+	case n < 0:
+		return ", " + Plural(-n, "day") + " early"
+	}
+	return ""
+}
+
+// Differ writes what differs between a piece as it was and as it is, one side
+// each, for the logbook.
+func (a *Command) Differ(was, is *relay.Piece) (before, after string) {
+	var x, y []string
+	note := func(name, from, to string) {
+		if from != to {
+			x, y = append(x, name+": "+from), append(y, name+": "+to)
+		}
+	}
+	note("goes out", a.Setup.At(was.GoesOut, was.DeskID), a.Setup.At(is.GoesOut, is.DeskID))
+	note("stage", string(was.Stage), string(is.Stage))
+	note("title", was.Title, is.Title)
+	note("owner", a.Setup.Name(was.Owner), a.Setup.Name(is.Owner))
+	note("channel", a.Setup.Channel(was.ChannelID).Name, a.Setup.Channel(is.ChannelID).Name)
+	note("topic", a.Setup.Topic(was.TopicID).Name, a.Setup.Topic(is.TopicID).Name)
+	note("campaign", a.Setup.Campaign(was.CampaignID).Name, a.Setup.Campaign(is.CampaignID).Name)
+	note("priority", SayPriority(was.Priority), SayPriority(is.Priority))
+	note("tags", was.Tags, is.Tags)
+	note("words", fmt.Sprintf("%d to %d", was.WordsFrom, was.WordsTo), fmt.Sprintf("%d to %d", is.WordsFrom, is.WordsTo))
+	note("brief", was.Brief, is.Brief)
+	note("description", was.Summary, is.Summary)
+	note("route", fmt.Sprint("version ", a.Setup.Route(was.RouteID).Version), fmt.Sprint("version ", a.Setup.Route(is.RouteID).Version))
+	for i := range is.Legs {
+		l := &is.Legs[i]
+		if old := was.Leg(l.Key); old != nil {
+			note(l.Name, a.SayLeg(old), a.SayLeg(l))
+		} else {
+			note(l.Name, "none", a.SayLeg(l))
+		}
+	}
+	for i := range was.Legs {
+		if l := &was.Legs[i]; is.Leg(l.Key) == nil {
+			note(l.Name, a.SayLeg(l), "gone")
+		}
+	}
+	return strings.Join(x, "\n"), strings.Join(y, "\n")
+}
+
+func (a *Command) SayLeg(l *relay.Leg) string {
+	s := fmt.Sprintf("%s, %s, %s", l.State, a.Setup.Name(l.Holder), Plural(l.Need(), "day"))
+	if l.Due != 0 {
+		s += ", due " + l.Due.String()
+	}
+	if l.Pin != 0 {
+		s += ", pinned"
+	}
+	if l.NotBefore != 0 {
+		s += ", not before " + l.NotBefore.String()
+	}
+	if l.Worked != 0 {
+		s += ", " + Hours(l.Remaining()) + " left"
+	}
+	return s
+}

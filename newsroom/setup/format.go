@@ -1,0 +1,190 @@
+package setup
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"greenbaton/core/relay"
+	"greenbaton/core/route"
+	"greenbaton/newsroom"
+	"greenbaton/store"
+)
+
+// SaveFormat stores a format of a desk, or makes one, with a route of one leg, where
+// it has no id yet. It gives the format's id.
+func (h Room) SaveFormat(ctx context.Context, by int64, f store.Format) (int64, error) {
+	err := h.SetUpAct(ctx, by, f.DeskID, func(a *newsroom.Command) (err error) {
+		f.Name = strings.TrimSpace(f.Name)
+		was, ch := a.Setup.Format(f.ID), a.Setup.Channel(f.ChannelID)
+		switch {
+		case f.Name == "" || len([]rune(f.Name)) > 40:
+			return newsroom.Invalid("name", "Give the format a name of up to 40 characters.")
+		case slices.ContainsFunc(a.Setup.FormatsOf(f.DeskID), func(x store.Format) bool { return x.ID != f.ID && strings.EqualFold(x.Name, f.Name) }):
+			return newsroom.Invalid("name", "There is a format of this name already. Choose another.")
+		case ch.DeskID != f.DeskID || ch.Retired:
+			return newsroom.Invalid("channel", "Choose one of the desk's channels.")
+		case f.WordsFrom < 0 || f.WordsTo < 0 || f.WordsFrom > 100_000 || f.WordsTo > 100_000:
+			return newsroom.Invalid("words", "The words asked for lie between 0 and 100,000.")
+		case f.WordsTo != 0 && f.WordsTo < f.WordsFrom:
+			return newsroom.Invalid("words", "The most words asked for are fewer than the least. Turn them round.")
+		case f.ID != 0 && was.DeskID != f.DeskID:
+			return newsroom.ErrNotFound
+		}
+		if f.ID != 0 {
+			if err := a.Tx.SaveFormat(a, f); err != nil {
+				return err
+			}
+			before, after := newsroom.Differ(was, f)
+			return a.Log(store.Entry{DeskID: f.DeskID, Act: "set up", What: "changed the format " + f.Name, Before: before, After: after})
+		}
+		if f.ID, err = a.Tx.AddFormat(a, f); err != nil {
+			return err
+		}
+		way := route.Route{Legs: []route.Leg{{Key: "draft", Name: "Draft", Role: firstRole(a, f.DeskID), Allowance: 3, Least: 1, Effort: 360}}}
+		if _, err := a.Tx.AddRoute(a, store.Route{FormatID: f.ID, Version: 1, Way: way}); err != nil {
+			return err
+		}
+		return a.Log(store.Entry{DeskID: f.DeskID, Act: "set up", What: "made the format " + f.Name})
+	})
+	return f.ID, err
+}
+
+func firstRole(a *newsroom.Command, desk int64) string {
+	roles := a.Setup.RolesOf(desk)
+	if slices.Contains(roles, "write") || len(roles) == 0 {
+		return "write"
+	}
+	return roles[0]
+}
+
+// CheckRoute says what is wrong with a route of a format, as a refusal whose field
+// is the leg's key and the part of it, "draft.days"; otherwise it gives the route as
+// it would be stored.
+func CheckRoute(b *newsroom.Setup, format int64, r route.Route) (route.Route, error) {
+	f := b.Format(format)
+	fields := map[string]bool{}
+	for _, x := range b.FieldsOf(format) {
+		fields[x.Key] = true
+	}
+	out, err := r.Check()
+	var fault *route.Fault
+	if errors.As(err, &fault) {
+		return r, newsroom.Invalid(fault.Key+"."+fault.Field, "%s", fault.Error())
+	} else if err != nil {
+		return r, err
+	}
+	for i, l := range out.Legs {
+		if l.Usual != 0 && l.Usual != route.LastInSeries && l.Usual != route.MostRoom && !b.Available(l.Usual, f.DeskID) {
+			return r, newsroom.Invalid(l.Key+".usual", "%s: the usual person does not belong to the desk. Choose somebody else or nobody.", l.Name)
+		}
+		out.Legs[i].Requires = slices.DeleteFunc(slices.Clone(l.Requires), func(k string) bool { return !fields[k] })
+		if l.When != "" && (!fields[l.When] || l.Skip != route.SkipUnless) {
+			out.Legs[i].When, out.Legs[i].Is = "", ""
+		}
+	}
+	return out, nil
+}
+
+// SaveRoute stores another version of a format's route; base is the version it was
+// made from. Pieces under way stay on theirs. It gives the new version.
+func (h Room) SaveRoute(ctx context.Context, by, format int64, base int, r route.Route) (int, error) {
+	b, err := h.Setup(ctx)
+	if err != nil {
+		return 0, err
+	}
+	version := 0
+	err = h.SetUpAct(ctx, by, b.Format(format).DeskID, func(a *newsroom.Command) error {
+		f, was := a.Setup.Format(format), a.Setup.Latest(format)
+		way, err := CheckRoute(a.Setup, format, r)
+		if err != nil {
+			return err
+		}
+		if base != was.Version {
+			return &relay.Refusal{Reason: relay.ErrChanged, Text: fmt.Sprintf("Somebody saved version %d of this route while you were at it. What you did is still here; open the page again in another tab to see theirs.", was.Version)}
+		}
+		if version = was.Version + 1; fmt.Sprint(was.Way) == fmt.Sprint(way) {
+			version = was.Version
+			return nil
+		}
+		if _, err := a.Tx.AddRoute(a, store.Route{FormatID: format, Version: version, Way: way}); err != nil {
+			return err
+		}
+		return a.Log(store.Entry{
+			DeskID: f.DeskID, Act: "set up", What: fmt.Sprintf("changed the route of %s, now version %d", f.Name, version),
+			Before: sayRoute(was.Way), After: sayRoute(way),
+		})
+	})
+	return version, err
+}
+
+func sayRoute(r route.Route) string {
+	var out []string
+	for _, l := range r.Legs {
+		s := fmt.Sprintf("%s: %s by %s", l.Name, newsroom.Plural(l.Allowance, "day"), l.Role)
+		if len(l.After) > 0 {
+			s += ", after " + strings.Join(l.After, " and ")
+		}
+		out = append(out, s)
+	}
+	return strings.Join(out, "\n")
+}
+
+// SaveField stores an extra field of a format, or adds one where it has no id yet.
+func (h Room) SaveField(ctx context.Context, by int64, x store.Field) error {
+	b, err := h.Setup(ctx)
+	if err != nil {
+		return err
+	}
+	return h.SetUpAct(ctx, by, b.Format(x.FormatID).DeskID, func(a *newsroom.Command) error {
+		x.Name, x.Help = strings.TrimSpace(x.Name), strings.TrimSpace(x.Help)
+		fields := slices.DeleteFunc(slices.Clone(a.Setup.Fields), func(y store.Field) bool { return y.FormatID != x.FormatID })
+		var was store.Field
+		for _, y := range fields {
+			if y.ID == x.ID {
+				was = y
+			} else if !y.Retired && strings.EqualFold(y.Name, x.Name) {
+				return newsroom.Invalid("name", "There is a field of this name already. Choose another.")
+			}
+		}
+		if err := x.Field().Check(); err != nil {
+			return newsroom.Invalid("name", "%s.", newsroom.UpperFirst(err.Error()))
+		}
+		f := a.Setup.Format(x.FormatID)
+		if x.ID == 0 {
+			x.Key, x.Position = fieldKey(fields, x.Name), len(fields)
+			if _, err := a.Tx.AddField(a, x); err != nil {
+				return err
+			}
+			return a.Log(store.Entry{DeskID: f.DeskID, Act: "set up", What: fmt.Sprintf("added the field “%s” to %s", x.Name, f.Name)})
+		}
+		if was.ID == 0 {
+			return newsroom.ErrNotFound
+		}
+		x.Key, x.Position = was.Key, was.Position
+		if x.Kind != was.Kind {
+			n, err := count(a, "SELECT COUNT(*) FROM field_value WHERE field_id = ? AND value <> ''", x.ID)
+			if err != nil {
+				return err
+			}
+			if n > 0 {
+				return newsroom.Invalid("kind", "“%s” is filled in on %s as it is. Retire it and add a new one for the other kind.", was.Name, newsroom.Plural(n, "piece"))
+			}
+		}
+		if err := a.Tx.SaveField(a, x); err != nil {
+			return err
+		}
+		before, after := newsroom.Differ(was, x)
+		return a.Log(store.Entry{DeskID: f.DeskID, Act: "set up", What: fmt.Sprintf("changed the field “%s” of %s", x.Name, f.Name), Before: before, After: after})
+	})
+}
+
+func fieldKey(fields []store.Field, name string) string {
+	r := route.Route{}
+	for _, f := range fields {
+		r.Legs = append(r.Legs, route.Leg{Key: f.Key})
+	}
+	return r.NewKey(name)
+}

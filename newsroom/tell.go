@@ -1,0 +1,34 @@
+package newsroom
+
+import (
+	"strings"
+
+	"greenbaton/core/relay"
+	"greenbaton/store"
+)
+
+// Note is what one person is told about a piece.
+type Note struct {
+	To   int64
+	Kind string
+	Text string
+	Why  string
+	Mail bool
+	Link string // where it leads, when not to the piece
+}
+
+func NoteTo(to int64, kind, text, why string, mail bool) Note {
+	return Note{To: to, Kind: kind, Text: text, Why: why, Mail: mail}
+}
+
+// Send tells somebody of a note, about a piece.
+func (a *Command) Send(p *relay.Piece, n Note) error {
+	return a.Notify(store.Item{PersonID: n.To, PieceID: p.ID, Kind: n.Kind, Text: n.Text, Why: n.Why, At: a.Now, Link: n.Link}, n.Mail)
+}
+
+func FirstSentence(s string) string {
+	if i := strings.Index(s, ". "); i >= 0 {
+		return s[:i]
+	}
+	return s
+}
