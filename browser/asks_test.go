@@ -24,7 +24,7 @@ func (s *site) goesRounds() {
 			case <-stop:
 				return
 			case <-time.After(300 * time.Millisecond):
-				if err := s.House.Tick(ctx); err != nil {
+				if err := s.Newsroom.Tick(ctx); err != nil {
 					s.t.Error(err)
 				}
 			}
@@ -57,12 +57,12 @@ func TestWhatALegAsksForFollowsWhatChanges(t *testing.T) {
 	holder.must(holder.find("[data-asks=go] summary[data-pass]").Click("left", 1))
 	holder.seeIn("[data-asks=go]", "Before it can be passed")
 
-	steps, err := store.StepsOf(ctx, s.House.DB.View(), []int64{id})
+	steps, err := store.StepsOf(ctx, s.Newsroom.DB.View(), []int64{id})
 	s.must(err)
 	ticked := ""
 	for _, x := range steps[id] {
 		if row := s.stored(id); x.DoneBy == 0 && row.Leg("draft") != nil && x.Leg == "draft" {
-			s.must(s.House.Planning.TickStep(ctx, maren, id, x.ID, true))
+			s.must(s.Newsroom.Planning.TickStep(ctx, maren, id, x.ID, true))
 			ticked = x.Text
 			break
 		}
@@ -87,7 +87,7 @@ func TestAReasonThatIsTypedStaysWhenWhatIsAskedForChanges(t *testing.T) {
 	u.must(u.find("[data-asks=go] summary[data-pass]").Click("left", 1))
 	u.focus("#why")
 	u.must(u.page.InsertText("The printer waits"))
-	_, err := s.House.Copyroom.SaveCopy(ctx, yusuf, id, copyroom.OnNewest, copy.FromPlain("Fifteen words are here, which is not enough, but more than there were before.").JSON())
+	_, err := s.Newsroom.Copyroom.SaveCopy(ctx, yusuf, id, copyroom.OnNewest, copy.FromPlain("Fifteen words are here, which is not enough, but more than there were before.").JSON())
 	s.must(err)
 	u.must(u.page.InsertText(" for it"))
 	u.must(u.find("h1").Click("left", 1))
@@ -102,12 +102,12 @@ func TestAGuestAsksAboutAPictureAndSettles(t *testing.T) {
 	t.Parallel()
 	s := newSite(t)
 	id := s.titled("The last tide mill on the Severn")
-	_, err := s.House.Review.Invite(ctx, maren, review.Invite{Piece: id, Name: "Joan Arkell", Mail: "joan@skelder.example", May: store.MayComment})
+	_, err := s.Newsroom.Review.Invite(ctx, maren, review.Invite{Piece: id, Name: "Joan Arkell", Mail: "joan@skelder.example", May: store.MayComment})
 	s.must(err)
 	link := s.newLink("joan@skelder.example")
 	var joan int64
-	s.must(s.House.DB.Get(ctx, &joan, "SELECT id FROM person WHERE mail = 'joan@skelder.example'"))
-	_, err = s.House.Copyroom.AskAbout(ctx, maren, id, copyroom.Ask{Query: query.Query{About: query.Piece, Text: "Is the lease of 1794?", ForID: joan, Only: true}})
+	s.must(s.Newsroom.DB.Get(ctx, &joan, "SELECT id FROM person WHERE mail = 'joan@skelder.example'"))
+	_, err = s.Newsroom.Copyroom.AskAbout(ctx, maren, id, copyroom.Ask{Query: query.Query{About: query.Piece, Text: "Is the lease of 1794?", ForID: joan, Only: true}})
 	s.must(err)
 	u := s.visitor(390)
 	u.open(link)

@@ -35,7 +35,7 @@ func TestWhatPagesAreMadeOfIsFetchedOnce(t *testing.T) {
 	}
 	srv := httptest.NewServer(proxy)
 	t.Cleanup(srv.Close)
-	u := (&site{t: t, House: s.House, url: srv.URL}).as(maren, 1280)
+	u := (&site{t: t, Newsroom: s.Newsroom, url: srv.URL}).as(maren, 1280)
 	u.open("/")
 	fonts := `() => document.fonts.ready.then(() => String([...document.fonts].filter((f) => f.status === "loaded").length))`
 	if u.eval(fonts) == "0" {

@@ -20,9 +20,9 @@ import (
 // briefed answers what the format of a piece needs before the writing begins.
 func (s *site) briefed(id int64) {
 	s.t.Helper()
-	row, err := store.Piece(ctx, s.House.DB.View(), id)
+	row, err := store.Piece(ctx, s.Newsroom.DB.View(), id)
 	s.must(err)
-	s.must(s.House.Planning.EditBrief(ctx, maren, id, 0, planning.Brief{Title: row.Title, Brief: row.Brief, WordsFrom: row.WordsFrom, WordsTo: row.WordsTo, Owner: row.Owner, Answers: map[string]string{"angle": "Told by who does it.", "audience": "Readers"}}))
+	s.must(s.Newsroom.Planning.EditBrief(ctx, maren, id, 0, planning.Brief{Title: row.Title, Brief: row.Brief, WordsFrom: row.WordsFrom, WordsTo: row.WordsTo, Owner: row.Owner, Answers: map[string]string{"angle": "Told by who does it.", "audience": "Readers"}}))
 }
 
 // A lead makes a brief somebody can start on: what is missing is said, a machine drafts
@@ -95,9 +95,9 @@ func TestTheOutlineAdvisesUntilSomebodyWrites(t *testing.T) {
 	if got := u.eval(`() => [...document.querySelectorAll(".ql-editor > *")].slice(0, 4).map((p) => p.tagName + ":" + p.textContent).join("|")`); got != "P:The ovens are on.|P:All of them.|P:|H2:From the oven" {
 		t.Errorf("stored as %s", got)
 	}
-	s.must(s.House.Copyroom.Recover(ctx)) // what was written becomes a version at once
+	s.must(s.Newsroom.Copyroom.Recover(ctx)) // what was written becomes a version at once
 	var words int
-	s.must(s.House.DB.Get(ctx, &words, "SELECT words FROM copy WHERE piece_id = ? ORDER BY version DESC", strings.TrimPrefix(path, "/pieces/")))
+	s.must(s.Newsroom.DB.Get(ctx, &words, "SELECT words FROM copy WHERE piece_id = ? ORDER BY version DESC", strings.TrimPrefix(path, "/pieces/")))
 	if words != 13 { // seven written, six in headings
 		t.Errorf("%d words", words)
 	}
@@ -163,7 +163,7 @@ func TestAnotherEditionGoesThroughTheRouteAgain(t *testing.T) {
 	u.act(func() { u.must(u.named("Make it, and begin its first leg").Click("left", 1)) })
 	u.see("is made, and its first leg has begun")
 	var p relay.Piece
-	s.must(s.House.DB.Get(ctx, &p, "SELECT id, edition, from_piece, copy_version, title FROM piece ORDER BY id DESC LIMIT 1"))
+	s.must(s.Newsroom.DB.Get(ctx, &p, "SELECT id, edition, from_piece, copy_version, title FROM piece ORDER BY id DESC LIMIT 1"))
 	if fmt.Sprintf("/pieces/%d", p.FromPiece) != old || p.Edition != 2 || p.CopyVersion != 1 || p.Title != "Bread without a mill" {
 		t.Errorf("%+v", p)
 	}

@@ -77,7 +77,7 @@ func TestAListWithBrokenRowsIsBroughtIn(t *testing.T) {
 // pieces counts the pieces under way.
 func (s *site) pieces() (n int) {
 	s.t.Helper()
-	s.must(s.House.DB.Get(ctx, &n, "SELECT COUNT(*) FROM piece WHERE stage = 'under way'"))
+	s.must(s.Newsroom.DB.Get(ctx, &n, "SELECT COUNT(*) FROM piece WHERE stage = 'under way'"))
 	return n
 }
 
@@ -106,7 +106,7 @@ func TestALongListComesInWhileOthersWork(t *testing.T) {
 	u.see("10,000 search phrases came in.")
 	if !eventually(func() bool { // it is sent by itself
 		var n int
-		s.must(s.House.DB.Get(ctx, &n, "SELECT COUNT(*) FROM idea WHERE title = 'Meanwhile, the heron'"))
+		s.must(s.Newsroom.DB.Get(ctx, &n, "SELECT COUNT(*) FROM idea WHERE title = 'Meanwhile, the heron'"))
 		return n == 1
 	}) {
 		t.Error("what was caught meanwhile is not there once")

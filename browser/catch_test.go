@@ -57,7 +57,7 @@ func (g *gate) close(on bool) {
 func gatedSite(t *testing.T) (*site, *gate) {
 	t.Helper()
 	s := newSite(t)
-	server := &web.Server{House: s.House, Log: quiet, Demo: nothing{}}
+	server := &web.Server{Newsroom: s.Newsroom, Log: quiet, Demo: nothing{}}
 	h, err := server.Handler()
 	s.must(err)
 	srv := httptest.NewUnstartedServer(h)
@@ -65,11 +65,11 @@ func gatedSite(t *testing.T) (*site, *gate) {
 	srv.Listener = g
 	srv.Start()
 	t.Cleanup(func() {
-		s.House.Events.Close()
+		s.Newsroom.Events.Close()
 		g.close(true)
 		srv.Close()
 	})
-	return &site{t, s.House, srv.URL}, g
+	return &site{t, s.Newsroom, srv.URL}, g
 }
 
 // On a phone: ideas are caught in a row, without a connection too, even when the page
@@ -147,7 +147,7 @@ func (u *user) catch(title string) {
 func (s *site) ideasLike(title string) int {
 	s.t.Helper()
 	var n int
-	s.must(s.House.DB.Get(ctx, &n, "SELECT COUNT(*) FROM idea WHERE title = ?", title))
+	s.must(s.Newsroom.DB.Get(ctx, &n, "SELECT COUNT(*) FROM idea WHERE title = ?", title))
 	return n
 }
 

@@ -63,21 +63,21 @@ func (s *site) marked(path string) copy.Text {
 	_, err := fmt.Sscanf(path, "/pieces/%d", &id)
 	s.must(err)
 	edit := func(by, turn int, change func(copy.Text) copy.Change) (copy.Text, int) {
-		c, err := s.House.Planning.Newest(ctx, maren, id)
+		c, err := s.Newsroom.Planning.Newest(ctx, maren, id)
 		s.must(err)
 		text, err := copy.Parse([]byte(c.Text))
 		s.must(err)
 		if change == nil {
 			return text, c.Seq
 		}
-		_, err = s.House.Copyroom.EditCopy(ctx, int64(by), id, copyroom.CopyEdit{Client: "set up", Turn: turn, Base: c.Seq, Change: change(text)})
+		_, err = s.Newsroom.Copyroom.EditCopy(ctx, int64(by), id, copyroom.CopyEdit{Client: "set up", Turn: turn, Base: c.Seq, Change: change(text)})
 		s.must(err)
 		return text, c.Seq + 1
 	}
 	_, seq := edit(maren, 1, func(was copy.Text) copy.Change {
 		return copy.Change{}.Put("The mill pond drops.\nThe weir is old, and Joan knows it.\nNobody opens the gate.", nil).Cut(was.Len() - 1)
 	})
-	_, err = s.House.Copyroom.AskAbout(ctx, maren, id, copyroom.Ask{Query: query.Query{About: query.Words, Text: "Which weir?"}, Seq: seq, Place: copy.Place{At: 25, Len: 4}})
+	_, err = s.Newsroom.Copyroom.AskAbout(ctx, maren, id, copyroom.Ask{Query: query.Query{About: query.Words, Text: "Which weir?"}, Seq: seq, Place: copy.Place{At: 25, Len: 4}})
 	s.must(err)
 	edit(adaeze, 2, func(was copy.Text) copy.Change {
 		return was.Propose(copy.Change{}.Keep(33, nil).Put("very ", nil).Keep(5, nil).Cut(4), "2.k1")
@@ -96,7 +96,7 @@ func (u *user) has(path, when, want string) {
 	var id int64
 	_, err := fmt.Sscanf(path, "/pieces/%d", &id)
 	u.must(err)
-	c, err := u.House.Planning.Newest(ctx, maren, id)
+	c, err := u.Newsroom.Planning.Newest(ctx, maren, id)
 	u.must(err)
 	is, err := copy.Parse([]byte(u.copyIs()))
 	u.must(err)

@@ -17,7 +17,7 @@ import (
 func (s *site) pieceNamed(title string) string {
 	s.t.Helper()
 	var id string
-	s.must(s.House.DB.Get(ctx, &id, "SELECT id FROM piece WHERE title = ?", title))
+	s.must(s.Newsroom.DB.Get(ctx, &id, "SELECT id FROM piece WHERE title = ?", title))
 	return "/pieces/" + id
 }
 
@@ -180,8 +180,8 @@ func TestTypedAndPastedTextIsMadeFit(t *testing.T) {
 		t.Error("a pasted script ran")
 	}
 	id := int64(0)
-	s.must(s.House.DB.Get(ctx, &id, "SELECT id FROM piece WHERE title = ?", "Winter bread letter"))
-	c, err := s.House.Planning.Newest(ctx, adaeze, id)
+	s.must(s.Newsroom.DB.Get(ctx, &id, "SELECT id FROM piece WHERE title = ?", "Winter bread letter"))
+	c, err := s.Newsroom.Planning.Newest(ctx, adaeze, id)
 	s.must(err)
 	for _, want := range []string{`{"insert":"good","attributes":{"link":"https://weir.example/"}}`, `"list":"bullet"`, `"bold":true`, `"header":2`} {
 		if !strings.Contains(c.Text, want) {
@@ -201,7 +201,7 @@ func TestTypedAndPastedTextIsMadeFit(t *testing.T) {
 	// a megabyte in one paste
 	u.eval(`() => { const q = document.querySelector("[data-copy]").copy.quill; q.updateContents([{ insert: ("A mill on every stream. ".repeat(100) + "\n").repeat(420) }], "user") }`)
 	u.rests()
-	if c, err = s.House.Planning.Newest(ctx, adaeze, id); err != nil || len(c.Text) < 1_000_000 {
+	if c, err = s.Newsroom.Planning.Newest(ctx, adaeze, id); err != nil || len(c.Text) < 1_000_000 {
 		t.Errorf("%d bytes, %v", len(c.Text), err)
 	}
 }
@@ -286,7 +286,7 @@ func TestWhatIsPressedTwiceIsDoneOnce(t *testing.T) {
 	t.Parallel()
 	s := newSite(t)
 	w := newWire(t, strings.TrimPrefix(s.url, "http://"))
-	away := &site{t: t, House: s.House, url: "http://" + w.l.Addr().String()}
+	away := &site{t: t, Newsroom: s.Newsroom, url: "http://" + w.l.Addr().String()}
 	u := away.as(maren, 1280)
 	u.forgiven = "ERR_"
 	u.openCopy(s.pieceNamed("The last tide mill on the Severn"))

@@ -17,12 +17,12 @@ func TestTheStripThatOffersToTakeBackGoesAway(t *testing.T) {
 	s := newSite(t)
 	id := s.titled("Millstone grit")
 	long := strings.Repeat("A very long title of a piece about millstone grit and where it came from, ", 2) + "and why"
-	s.must(s.House.Planning.EditPieces(ctx, maren, []planning.Edit{{Piece: id, Title: &long}}))
+	s.must(s.Newsroom.Planning.EditPieces(ctx, maren, []planning.Edit{{Piece: id, Title: &long}}))
 	high := relay.Priority(1)
 	for _, width := range []int{1280, 390} {
 		u := s.as(maren, width)
 		high = 3 - high // another each time
-		s.must(s.House.Planning.EditPieces(ctx, maren, []planning.Edit{{Piece: id, Priority: &high}}))
+		s.must(s.Newsroom.Planning.EditPieces(ctx, maren, []planning.Edit{{Piece: id, Priority: &high}}))
 		const shown = `() => { const f = document.getElementById("foot"); return String(!f.hidden && getComputedStyle(f).visibility === "visible") }`
 		u.open("/pieces")
 		u.seeIn("#foot", "A very long title")
@@ -42,7 +42,7 @@ func TestTheStripThatOffersToTakeBackGoesAway(t *testing.T) {
 			t.Errorf("at %d it is there again on the next page", width)
 		}
 		high = 3 - high
-		s.must(s.House.Planning.EditPieces(ctx, maren, []planning.Edit{{Piece: id, Priority: &high}}))
+		s.must(s.Newsroom.Planning.EditPieces(ctx, maren, []planning.Edit{{Piece: id, Priority: &high}}))
 		u.open("/")
 		u.seeIn("#foot", "A very long title")
 		u.waits(`() => document.getElementById("foot").hidden`, "it does not go by itself")

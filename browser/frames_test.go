@@ -17,7 +17,7 @@ import (
 // counts the frames that the browser draws, by its own tracing.
 func BenchmarkAGesture(b *testing.B) {
 	s := newSite(b)
-	err := s.House.DB.Write(ctx, func(tx *store.Tx) error { // the pieces of the span, often enough
+	err := s.Newsroom.DB.Write(ctx, func(tx *store.Tx) error { // the pieces of the span, often enough
 		for k := 1; k <= 13; k++ {
 			for _, q := range []string{
 				`INSERT INTO piece SELECT id + ?1, number + ?1, desk_id, format_id, route_id, channel_id, title || ' ' || ?1, owner, goes_out, stage, brief, words_from, words_to, summary, version, 0, created_at, out_at, missed_at,
@@ -35,7 +35,7 @@ func BenchmarkAGesture(b *testing.B) {
 	if err != nil {
 		b.Fatal(err)
 	}
-	s.House.Forget()
+	s.Newsroom.Forget()
 	u := s.as(maren, 1920)
 	if err := u.page.SetViewport(&proto.EmulationSetDeviceMetricsOverride{Width: 1920, Height: 1080, DeviceScaleFactor: 1}); err != nil {
 		b.Fatal(err)

@@ -88,7 +88,7 @@ func TestTheLapWithTheKeyboardAlone(t *testing.T) {
 	lead.see("Sent back. Now Draft with Adaeze.")
 
 	var id int64
-	s.must(s.House.DB.Get(ctx, &id, "SELECT MAX(id) FROM piece"))
+	s.must(s.Newsroom.DB.Get(ctx, &id, "SELECT MAX(id) FROM piece"))
 	writer.open(path)
 	writer.tabTo("Pass to Maren, Edit")
 	writer.enter()

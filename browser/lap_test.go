@@ -32,7 +32,7 @@ func TestTheWholeLap(t *testing.T) {
 	lead.see("“The ledger of Harrow Ford” is made")
 	path := strings.TrimPrefix(lead.page.MustInfo().URL, s.url)
 	var id int64
-	s.must(s.House.DB.Get(ctx, &id, "SELECT MAX(id) FROM piece"))
+	s.must(s.Newsroom.DB.Get(ctx, &id, "SELECT MAX(id) FROM piece"))
 	if got := s.leg(id, "draft").Due.Format("Mon 2 Jan"); got != due {
 		t.Errorf("the draft is due %s, %s was shown", got, due)
 	}
@@ -120,11 +120,11 @@ func TestTheWholeLap(t *testing.T) {
 	if !found {
 		t.Error("the piece is not in the feed")
 	}
-	if n, err := store.Verify(ctx, s.House.DB); err != nil || n == 0 {
+	if n, err := store.Verify(ctx, s.Newsroom.DB); err != nil || n == 0 {
 		t.Errorf("the logbook: %d entries, %v", n, err)
 	}
 	var runs int
-	s.must(s.House.DB.Get(ctx, &runs, "SELECT COUNT(*) FROM leg_run WHERE piece_id = ?", id))
+	s.must(s.Newsroom.DB.Get(ctx, &runs, "SELECT COUNT(*) FROM leg_run WHERE piece_id = ?", id))
 	if runs != 9 { // seven legs, the edit that sent back, the draft again
 		t.Errorf("%d runs are on record, want 9", runs)
 	}
@@ -138,7 +138,7 @@ func (u *user) unfoldSlot(t *testing.T) {
 
 func (s *site) stored(id int64) store.Row {
 	s.t.Helper()
-	r, err := store.Piece(ctx, s.House.DB, id)
+	r, err := store.Piece(ctx, s.Newsroom.DB, id)
 	s.must(err)
 	return r
 }

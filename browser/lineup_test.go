@@ -65,7 +65,7 @@ func (u *user) waits(js, otherwise string) {
 
 // outOn gives the date on which a stored piece goes out.
 func (s *site) outOn(id int64) string {
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	s.must(err)
 	row := s.stored(id)
 	return row.GoesOut.Date(b.Zones[row.DeskID]).String()
@@ -241,7 +241,7 @@ func TestAStaleMoveIsRefusedAndExplained(t *testing.T) {
 	id := s.titled("The miller’s tithe")
 	u.take(card(id), cell("2026-12-21"), func() {
 		u.seeIn(".tip", "Goes out Mon 21 Dec")
-		s.must(s.House.Planning.GiveLeg(ctx, maren, id, "draft", yusuf, 0)) // on another screen; this one holds still meanwhile
+		s.must(s.Newsroom.Planning.GiveLeg(ctx, maren, id, "draft", yusuf, 0)) // on another screen; this one holds still meanwhile
 	})
 	u.seeIn("#what", "Something changed since this was worked out, so nothing was done")
 	if row := s.stored(id); row.GoesOut != 0 {
@@ -259,7 +259,7 @@ func TestAPageCatchesUpAfterABreak(t *testing.T) {
 	u := s.as(maren, 1280)
 	u.open("/lineup")
 	id := s.titled("Spelt, a second look")
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	s.must(err)
 	to := func(d int) { s.must(s.moved(id, day.Wall(day.NewDate(2026, 12, d), 480, b.Zones[1]))) }
 	to(14)
@@ -286,6 +286,6 @@ func TestAPageCatchesUpAfterABreak(t *testing.T) {
 
 // moved gives a piece another day on another screen.
 func (s *site) moved(piece int64, at day.Moment) error {
-	_, err := s.House.Planning.ChangePlan(ctx, maren, planning.Change{Changes: []plan.Change{{Do: plan.DoMove, Piece: piece, At: at}}})
+	_, err := s.Newsroom.Planning.ChangePlan(ctx, maren, planning.Change{Changes: []plan.Change{{Do: plan.DoMove, Piece: piece, At: at}}})
 	return err
 }

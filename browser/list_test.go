@@ -42,7 +42,7 @@ func TestTheListIsChangedInPlace(t *testing.T) {
 	u.fill(cell("title")+" input[name=value]", "half a tit")
 	stone := s.titled("How a stone is dressed")
 	wait := relay.CanWait
-	s.must(s.House.Planning.EditPieces(ctx, maren, []planning.Edit{{Piece: stone, Priority: &wait}}))
+	s.must(s.Newsroom.Planning.EditPieces(ctx, maren, []planning.Edit{{Piece: stone, Priority: &wait}}))
 	stones := fmt.Sprintf(`tr[data-piece="%d"] [data-col=priority]`, stone)
 	other.seeIn(stones, "Can wait")
 	if typed := u.eval(`(s) => document.querySelector(s + " input[name=value]")?.value ?? "gone"`, cell("title")); typed != "half a tit" {

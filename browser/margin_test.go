@@ -80,7 +80,7 @@ func TestTheMarginIsWorkedOffByKey(t *testing.T) {
 	if !strings.Contains(before, "comes from") {
 		t.Fatal(before)
 	}
-	s.must(s.House.Copyroom.Recover(ctx))
+	s.must(s.Newsroom.Copyroom.Recover(ctx))
 }
 
 // index gives where words are in the copy of a page.

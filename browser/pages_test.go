@@ -21,12 +21,12 @@ func (s *site) places(t *testing.T) []place {
 	t.Helper()
 	piece := func(title string) string {
 		var id int64
-		s.must(s.House.DB.Get(ctx, &id, "SELECT id FROM piece WHERE title = ?", title))
+		s.must(s.Newsroom.DB.Get(ctx, &id, "SELECT id FROM piece WHERE title = ?", title))
 		return fmt.Sprintf("/pieces/%d", id)
 	}
 	tide := piece("The last tide mill on the Severn")
 	var slug string
-	s.must(s.House.DB.Get(ctx, &slug, "SELECT slug FROM site_page WHERE channel = 'web' LIMIT 1"))
+	s.must(s.Newsroom.DB.Get(ctx, &slug, "SELECT slug FROM site_page WHERE channel = 'web' LIMIT 1"))
 	return []place{
 		{"today of a lead", "/", maren}, {"today of a writer", "/", yusuf}, {"today of a freelancer", "/", petra},
 		{"new piece", "/pieces/new?format=1&date=2026-12-16&time=08:00", maren}, {"new piece, nothing chosen", "/pieces/new", maren},
@@ -60,9 +60,9 @@ func (s *site) places(t *testing.T) []place {
 
 // slot is the page of an open slot.
 func (s *site) slot() string {
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	s.must(err)
-	return fmt.Sprintf("/slots/1?at=%d", b.Slots(1, s.House.Now())[1])
+	return fmt.Sprintf("/slots/1?at=%d", b.Slots(1, s.Newsroom.Now())[1])
 }
 
 // Every page, at the width of a desk and of a phone: axe-core finds nothing
@@ -161,9 +161,9 @@ func (u *user) axe(source string, contrast bool) []string {
 
 // link is the private link that somebody got by mail.
 func (s *site) link(mail string) string {
-	s.must(s.House.Notify.DeliverMail(ctx))
+	s.must(s.Newsroom.Notify.DeliverMail(ctx))
 	var text string
-	s.must(s.House.DB.Get(ctx, &text, `SELECT text FROM room_mail WHERE "to" LIKE ? ORDER BY id DESC LIMIT 1`, "%"+mail+"%"))
+	s.must(s.Newsroom.DB.Get(ctx, &text, `SELECT text FROM room_mail WHERE "to" LIKE ? ORDER BY id DESC LIMIT 1`, "%"+mail+"%"))
 	_, path, _ := strings.Cut(text, "/review/")
 	token, _, _ := strings.Cut(path, "\n")
 	return "/review/" + strings.TrimSpace(token)

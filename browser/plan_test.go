@@ -62,7 +62,7 @@ func (u *user) shownDates(option int) map[string]string {
 func (s *site) titled(title string) int64 {
 	s.t.Helper()
 	var id int64
-	s.must(s.House.DB.Get(ctx, &id, "SELECT id FROM piece WHERE title = ?", title))
+	s.must(s.Newsroom.DB.Get(ctx, &id, "SELECT id FROM piece WHERE title = ?", title))
 	return id
 }
 
@@ -173,7 +173,7 @@ func TestEachKindOfWayOutIsTakenAndTakenBack(t *testing.T) {
 	seen := map[plan.Kind]bool{}
 	for _, title := range []string{"How a stone is dressed", "Flour dust and lungs: what the miller knew", s.shortened()} {
 		id := s.titled(title)
-		_, ways, err := s.House.Planning.WaysOut(ctx, maren, id)
+		_, ways, err := s.Newsroom.Planning.WaysOut(ctx, maren, id)
 		s.must(err)
 		for n, w := range ways {
 			if seen[w.Kind] || !w.Complete {
@@ -217,14 +217,14 @@ func (s *site) shortened() string {
 	const title = "Millstone grit"
 	id := s.titled(title)
 	row := s.stored(id)
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	s.must(err)
 	zone := b.Zones[row.DeskID]
 	for _, c := range [][]plan.Change{
 		{{Do: plan.DoMove, Piece: id, At: day.Wall(day.NewDate(2026, 12, 8), 480, zone)}},
 		{{Do: plan.DoAway, Person: yusuf, Date: day.NewDate(2026, 11, 25), To: day.NewDate(2026, 11, 25)}},
 	} {
-		_, err = s.House.Planning.ChangePlan(ctx, maren, planning.Change{Changes: c})
+		_, err = s.Newsroom.Planning.ChangePlan(ctx, maren, planning.Change{Changes: c})
 		s.must(err)
 	}
 	if got := s.stored(id); got.Pace != plan.Short {
@@ -263,11 +263,11 @@ func TestDaysOffAndTheBestPersonForALeg(t *testing.T) {
 	u.press("See what the ticked ones come to")
 	u.press("^Do it$")
 	var open int
-	s.must(s.House.DB.Get(ctx, &open, "SELECT COUNT(*) FROM leg JOIN piece ON piece.id = piece_id WHERE stage = 'under way' AND state IN ('running', 'waiting') AND holder = 0"))
+	s.must(s.Newsroom.DB.Get(ctx, &open, "SELECT COUNT(*) FROM leg JOIN piece ON piece.id = piece_id WHERE stage = 'under way' AND state IN ('running', 'waiting') AND holder = 0"))
 	if open != 0 {
 		t.Errorf("%d legs are still open", open)
 	}
-	if n, err := store.Verify(ctx, s.House.DB); err != nil {
+	if n, err := store.Verify(ctx, s.Newsroom.DB); err != nil {
 		t.Error(n, err)
 	}
 }

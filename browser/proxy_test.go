@@ -72,7 +72,7 @@ func TestACopyWorksWithoutWebSockets(t *testing.T) {
 	one.open(path) // it is remembered that none comes through
 	one.rests()
 	one.seeIn(".ql-editor", "From before. ")
-	s.must(s.House.Account.EndVisit(ctx, maren, 0, 0))
+	s.must(s.Newsroom.Account.EndVisit(ctx, maren, 0, 0))
 	one.at(0, 0)
 	one.must(one.page.InsertText("Too late. "))
 	one.seeIn("[data-state]", "You are signed out.")

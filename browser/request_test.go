@@ -77,9 +77,9 @@ func TestARequestBecomesARunningPiece(t *testing.T) {
 	lead.seeIn(".ql-editor", "You need")
 	lead.see("weights.txt")
 	id := s.titled("Laverbread, after the tide")
-	row, err := store.Piece(ctx, s.House.DB.View(), id)
+	row, err := store.Piece(ctx, s.Newsroom.DB.View(), id)
 	s.must(err)
-	steps, err := store.Steps(ctx, s.House.DB.View(), id)
+	steps, err := store.Steps(ctx, s.Newsroom.DB.View(), id)
 	s.must(err)
 	if len(steps) == 0 || row.Leg("writeup").Due == 0 || row.Leg("writeup").Holder != adaeze || row.Leg("brief").State != relay.Running || row.GoesOut.In(s.zone()).Format("2 Jan 15:04") != "17 Dec 08:00" {
 		t.Errorf("%d steps, %+v", len(steps), row.Piece)

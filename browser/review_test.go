@@ -34,18 +34,18 @@ func TestAPartnerReviewsOnAPhoneWithoutAnAccount(t *testing.T) {
 	t.Parallel()
 	s := newSite(t)
 	var id int64
-	s.must(s.House.DB.Get(ctx, &id, "SELECT id FROM piece WHERE title = 'Old Weir’s first harvest'"))
+	s.must(s.Newsroom.DB.Get(ctx, &id, "SELECT id FROM piece WHERE title = 'Old Weir’s first harvest'"))
 	path := fmt.Sprintf("/pieces/%d", id)
 	for who, how := range map[int64]told.How{maren: told.AtOnce, yusuf: told.Chat, dao: told.Daily} {
-		x, err := s.House.Notify.TellingOf(ctx, who)
+		x, err := s.Newsroom.Notify.TellingOf(ctx, who)
 		s.must(err)
 		x.How = map[told.Topic]told.How{told.Nudge: how}
-		s.must(s.House.Notify.SaveTelling(ctx, who, x))
+		s.must(s.Newsroom.Notify.SaveTelling(ctx, who, x))
 	}
-	next, err := s.House.Rules.SaveRule(ctx, maren, rule.Rule{DeskID: 1, When: rule.Begins, If: []rule.Cond{{Field: "format", Op: rule.Is, Values: []string{fmt.Sprint(s.stored(id).FormatID)}}, {Field: "leg", Op: rule.Is, Values: []string{"Release"}}},
+	next, err := s.Newsroom.Rules.SaveRule(ctx, maren, rule.Rule{DeskID: 1, When: rule.Begins, If: []rule.Cond{{Field: "format", Op: rule.Is, Values: []string{fmt.Sprint(s.stored(id).FormatID)}}, {Field: "leg", Op: rule.Is, Values: []string{"Release"}}},
 		Then: []rule.Action{{Do: rule.Give, To: []string{fmt.Sprint(dao)}}, {Do: rule.Tell, To: []string{rule.TellHolder, rule.TellOwner, fmt.Sprint(yusuf)}, Words: "{piece} is signed off; {leg} is with {holder}."}}})
 	s.must(err)
-	s.must(s.House.Rules.SwitchRule(ctx, maren, 1, next, true))
+	s.must(s.Newsroom.Rules.SwitchRule(ctx, maren, 1, next, true))
 
 	lead := s.as(maren, 1280)
 	lead.open(path)
@@ -80,11 +80,11 @@ func TestAPartnerReviewsOnAPhoneWithoutAnAccount(t *testing.T) {
 	writer.open(path)
 	writer.write(strings.Repeat("Twelve acres of emmer came in on a borrowed combine, and Joan Arkell drove it. ", 35))
 	if q := s.query(id, "Was it not twelve?"); q != 0 {
-		s.must(s.House.Copyroom.AnswerQuery(ctx, adaeze, q, "Twelve it is.", nil))
+		s.must(s.Newsroom.Copyroom.AnswerQuery(ctx, adaeze, q, "Twelve it is.", nil))
 	}
 	writer.open(path)
 	writer.press("Pass to Maren, Edit")
-	s.must(s.House.Planning.PassLeg(ctx, maren, planning.Pass{Piece: id, Leg: "edit"}))
+	s.must(s.Newsroom.Planning.PassLeg(ctx, maren, planning.Pass{Piece: id, Leg: "edit"}))
 	if l := s.leg(id, "yes"); l.State != relay.Running || l.Run != 2 {
 		t.Fatalf("their yes is %s, run %d", l.State, l.Run)
 	}
@@ -101,25 +101,25 @@ func TestAPartnerReviewsOnAPhoneWithoutAnAccount(t *testing.T) {
 	if l := s.leg(id, "release"); l.State != relay.Running || l.Holder != dao {
 		t.Fatalf("release is %s with %d", l.State, l.Holder)
 	}
-	s.must(s.House.Notify.DeliverMail(ctx))
-	s.must(s.House.Notify.DeliverPosts(ctx))
+	s.must(s.Newsroom.Notify.DeliverMail(ctx))
+	s.must(s.Newsroom.Notify.DeliverPosts(ctx))
 	const says = "Old Weir’s first harvest is signed off; Release is with Dao."
 	got := func(to string) bool {
 		var all []string
-		s.must(s.House.DB.Select(ctx, &all, `SELECT text FROM room_mail WHERE "to" LIKE ?`, "%"+to+"%"))
+		s.must(s.Newsroom.DB.Select(ctx, &all, `SELECT text FROM room_mail WHERE "to" LIKE ?`, "%"+to+"%"))
 		return slices.ContainsFunc(all, func(x string) bool { return strings.Contains(x, says) })
 	}
 	if !got("maren@") || !got("chat.millrace") || got("dao@") || got("yusuf@") {
 		t.Errorf("told: Maren by mail %v, Yusuf in the chat %v, Dao too early %v, Yusuf by mail %v", got("maren@"), got("chat.millrace"), got("dao@"), got("yusuf@"))
 	}
-	waits, err := store.Gathered(ctx, s.House.DB, dao)
+	waits, err := store.Gathered(ctx, s.Newsroom.DB, dao)
 	s.must(err)
 	if !slices.ContainsFunc(waits, func(i store.ItemWithTitle) bool { return i.Text == says }) {
 		t.Error("it does not wait for Dao’s daily mail")
 	}
 	lead.unfold("The demo’s clock")
 	lead.press("Next working day")
-	s.must(s.House.Notify.DeliverMail(ctx))
+	s.must(s.Newsroom.Notify.DeliverMail(ctx))
 	if !got("dao@") {
 		t.Error("it is not in Dao’s daily mail")
 	}
@@ -130,7 +130,7 @@ func TestAPartnerReviewsOnAPhoneWithoutAnAccount(t *testing.T) {
 
 // query finds a query about a piece by its words.
 func (s *site) query(piece int64, text string) int64 {
-	qs, err := store.QueriesOf(ctx, s.House.DB, piece)
+	qs, err := store.QueriesOf(ctx, s.Newsroom.DB, piece)
 	s.must(err)
 	for _, q := range qs {
 		if q.Text == text {
@@ -170,19 +170,19 @@ func TestARuleIsTriedThenSwitchedOn(t *testing.T) {
 	lead.fill("textarea[name=then-0-words]", "{leg} was due {due}.")
 	lead.press("Keep it and try it on the last 30 days")
 	lead.seeIn("[data-answer]", "In the last 30 days it would have done something")
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	s.must(err)
 	rules := rules.HouseRules(b, 1)
 	mine := rules[len(rules)-1]
 	lead.press("^Switch it on$")
 	lead.see("It is switched on, and followed from now on.")
-	since := s.House.Now()
+	since := s.Newsroom.Now()
 	lead.unfold("The demo’s clock")
 	lead.press("Next week")
 
-	trial, err := s.House.Rules.TryRule(ctx, maren, mine.Rule, 7, nil)
+	trial, err := s.Newsroom.Rules.TryRule(ctx, maren, mine.Rule, 7, nil)
 	s.must(err)
-	_, did, err := s.House.Rules.RuleHistory(ctx, maren, 1, mine.ID, 0, 100)
+	_, did, err := s.Newsroom.Rules.RuleHistory(ctx, maren, 1, mine.ID, 0, 100)
 	s.must(err)
 	var would, was []string
 	for _, w := range trial.Would {

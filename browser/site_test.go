@@ -99,9 +99,9 @@ func stageIn(dir string) (*demo.Stage, error) {
 
 // site is a running demo of its own.
 type site struct {
-	t     testing.TB
-	House *rooms.Newsroom
-	url   string
+	t        testing.TB
+	Newsroom *rooms.Newsroom
+	url      string
 }
 
 // newSite starts a demo, from the file that was played once.
@@ -121,7 +121,7 @@ func newSite(t testing.TB) *site {
 	if err != nil {
 		t.Fatal(err)
 	}
-	return serve(t, s.House, s)
+	return serve(t, s.Newsroom, s)
 }
 
 // emptySite starts a newsroom in which nobody has an account yet.
@@ -139,7 +139,7 @@ func emptySite(t testing.TB) *site {
 
 func serve(t testing.TB, house *rooms.Newsroom, stage *demo.Stage) *site {
 	t.Helper()
-	server := &web.Server{House: house, Log: quiet}
+	server := &web.Server{Newsroom: house, Log: quiet}
 	if stage != nil {
 		server.Demo = stage
 	}

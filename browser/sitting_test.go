@@ -48,13 +48,13 @@ func TestThePlanningSittingFillsThreeSlots(t *testing.T) {
 		t.Fatalf("%d pieces were made", n-before)
 	}
 	var p relay.Piece
-	s.must(s.House.DB.Get(ctx, &p, "SELECT id, title, goes_out, number FROM piece WHERE title = 'Why bread goes stale, and why it should'"))
+	s.must(s.Newsroom.DB.Get(ctx, &p, "SELECT id, title, goes_out, number FROM piece WHERE title = 'Why bread goes stale, and why it should'"))
 	if at := p.GoesOut.In(s.zone()).Format("Mon 2 Jan 15:04"); at != "Mon 21 Dec 08:00" {
 		t.Errorf("it goes out %s", at)
 	}
 	var state, phrase string
-	s.must(s.House.DB.Get(ctx, &state, "SELECT state FROM idea WHERE title = 'Why bread goes stale, and why it should'"))
-	s.must(s.House.DB.Get(ctx, &phrase, "SELECT says FROM brief WHERE piece_id = ?", p.ID))
+	s.must(s.Newsroom.DB.Get(ctx, &state, "SELECT state FROM idea WHERE title = 'Why bread goes stale, and why it should'"))
+	s.must(s.Newsroom.DB.Get(ctx, &phrase, "SELECT says FROM brief WHERE piece_id = ?", p.ID))
 	if state != "used" || !strings.Contains(phrase, "why does bread go stale") {
 		t.Errorf("the idea is %s, the brief says %s", state, phrase)
 	}
@@ -63,7 +63,7 @@ func TestThePlanningSittingFillsThreeSlots(t *testing.T) {
 	if n := s.pieces(); n != before {
 		t.Errorf("%d pieces are left", n-before)
 	}
-	s.must(s.House.DB.Get(ctx, &state, "SELECT state FROM idea WHERE title = 'Why bread goes stale, and why it should'"))
+	s.must(s.Newsroom.DB.Get(ctx, &state, "SELECT state FROM idea WHERE title = 'Why bread goes stale, and why it should'"))
 	if state != "waiting" {
 		t.Errorf("the idea is %s", state)
 	}
@@ -99,7 +99,7 @@ func TestASlotThatIsTakenMeanwhileIsNotFilledTwice(t *testing.T) {
 // zone is the clock of Millrace.
 func (s *site) zone() *time.Location {
 	s.t.Helper()
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	s.must(err)
 	return b.Zones[1]
 }

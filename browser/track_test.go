@@ -53,7 +53,7 @@ func TestTheTrackIsMovedByHandOnTwoScreens(t *testing.T) {
 	u.keys('u')
 	both(cloth, feature, "brief")
 	var runs int
-	s.must(s.House.DB.Get(ctx, &runs, "SELECT COUNT(*) FROM leg_run WHERE piece_id = ?", cloth))
+	s.must(s.Newsroom.DB.Get(ctx, &runs, "SELECT COUNT(*) FROM leg_run WHERE piece_id = ?", cloth))
 	if runs != 0 {
 		t.Error("a run that was taken back is on record")
 	}

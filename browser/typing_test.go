@@ -29,7 +29,7 @@ func (s *site) slow(wait time.Duration) *site {
 		proxy.ServeHTTP(w, r)
 	}))
 	s.t.Cleanup(srv.Close)
-	return &site{t: s.t, House: s.House, url: srv.URL}
+	return &site{t: s.t, Newsroom: s.Newsroom, url: srv.URL}
 }
 
 // types presses keys at a pace; a tab goes on to the next field.

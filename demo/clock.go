@@ -41,10 +41,10 @@ func (c *Clock) Set(at time.Time) {
 
 // Stage is a running demo: a house with a clock that can be moved.
 type Stage struct {
-	House *rooms.Newsroom
-	Clock *Clock
-	Dir   string     // the data folder
-	mu    sync.Mutex // held while the clock moves
+	Newsroom *rooms.Newsroom
+	Clock    *Clock
+	Dir      string     // the data folder
+	mu       sync.Mutex // held while the clock moves
 }
 
 const clockSetting = "demo clock"
@@ -67,7 +67,7 @@ func (s *Stage) NextWeek(ctx context.Context) error {
 func (s *Stage) moveTo(ctx context.Context, target func(*day.Calendar, day.Date) day.Date) error {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -75,13 +75,13 @@ func (s *Stage) moveTo(ctx context.Context, target func(*day.Calendar, day.Date)
 		return fmt.Errorf("the demo has no desk")
 	}
 	house := b.Houses[b.Desks[0].ID]
-	to := day.Wall(target(house.Calendar, s.House.Now().Date(house.Zone)), 9*60, house.Zone)
+	to := day.Wall(target(house.Calendar, s.Newsroom.Now().Date(house.Zone)), 9*60, house.Zone)
 	// Stop at every publication time and at the beginning of every day on the way, so that
 	// each thing happens at its own time.
 	for {
-		now := s.House.Now()
+		now := s.Newsroom.Now()
 		stop := day.Wall(now.Date(house.Zone)+1, 7*60, house.Zone)
-		next, err := store.NextToGoOut(ctx, s.House.DB.View(), now)
+		next, err := store.NextToGoOut(ctx, s.Newsroom.DB.View(), now)
 		if err != nil {
 			return err
 		}
@@ -92,12 +92,12 @@ func (s *Stage) moveTo(ctx context.Context, target func(*day.Calendar, day.Date)
 			break
 		}
 		s.Clock.Set(stop.In(time.UTC))
-		if err := s.House.Tick(ctx); err != nil {
+		if err := s.Newsroom.Tick(ctx); err != nil {
 			return err
 		}
 	}
 	s.Clock.Set(to.In(time.UTC))
-	if err := errors.Join(s.House.Tick(ctx), s.House.Notify.DeliverMail(ctx), s.House.Notify.DeliverPosts(ctx)); err != nil {
+	if err := errors.Join(s.Newsroom.Tick(ctx), s.Newsroom.Notify.DeliverMail(ctx), s.Newsroom.Notify.DeliverPosts(ctx)); err != nil {
 		return err
 	}
 	return s.remember(ctx)
@@ -105,8 +105,8 @@ func (s *Stage) moveTo(ctx context.Context, target func(*day.Calendar, day.Date)
 
 // remember stores the clock, so that a kept demo goes on where it was.
 func (s *Stage) remember(ctx context.Context) error {
-	return s.House.DB.Write(ctx, func(t *store.Tx) error {
-		return t.SetSetting(ctx, clockSetting, strconv.FormatInt(int64(s.House.Now()), 10))
+	return s.Newsroom.DB.Write(ctx, func(t *store.Tx) error {
+		return t.SetSetting(ctx, clockSetting, strconv.FormatInt(int64(s.Newsroom.Now()), 10))
 	})
 }
 
@@ -115,7 +115,7 @@ func (s *Stage) remember(ctx context.Context) error {
 func (s *Stage) BackToStart(ctx context.Context) error {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	db := s.House.DB
+	db := s.Newsroom.DB
 	kept, err := store.AllSessions(ctx, db)
 	if err != nil {
 		return err
@@ -124,7 +124,7 @@ func (s *Stage) BackToStart(ctx context.Context) error {
 		return fmt.Errorf("go back to the start: %w", err)
 	}
 	s.Clock.Set(Start)
-	s.House.Forget()
+	s.Newsroom.Forget()
 	return db.Write(ctx, func(t *store.Tx) error { return t.KeepSessions(ctx, kept) })
 }
 
@@ -141,7 +141,7 @@ func Clear(dir string) error {
 // Open puts a house on the demo's clock. An empty one is filled with the played
 // history; one that was kept goes on where it was left.
 func Open(ctx context.Context, h *rooms.Newsroom, dir string) (*Stage, error) {
-	s := &Stage{House: h, Clock: NewClock(Start), Dir: dir}
+	s := &Stage{Newsroom: h, Clock: NewClock(Start), Dir: dir}
 	empty, err := h.Settings.Empty(ctx)
 	if err != nil {
 		return nil, err

@@ -36,7 +36,7 @@ var played = sync.OnceValues(func() ([]byte, error) {
 		return nil, err
 	}
 	b, err := os.ReadFile(s.startFile())
-	return b, errors.Join(err, s.House.DB.Close())
+	return b, errors.Join(err, s.Newsroom.DB.Close())
 })
 
 func openIn(dir string) (*Stage, error) {
@@ -66,14 +66,14 @@ func stage(t testing.TB) *Stage {
 	if err != nil {
 		t.Fatal(err)
 	}
-	t.Cleanup(func() { s.House.DB.Close() })
+	t.Cleanup(func() { s.Newsroom.DB.Close() })
 	return s
 }
 
 func (s *Stage) count(t testing.TB, query string) int {
 	t.Helper()
 	var n int
-	if err := s.House.DB.Get(ctx, &n, query); err != nil {
+	if err := s.Newsroom.DB.Get(ctx, &n, query); err != nil {
 		t.Fatal(err)
 	}
 	return n
@@ -110,7 +110,7 @@ func TestTheDemoHasEveryStateAPieceCanBeIn(t *testing.T) {
 	if n := s.count(t, "SELECT COUNT(*) FROM outbox WHERE sent_at = 0 AND next_at <= (SELECT MAX(at) FROM logbook)"); n != 0 {
 		t.Errorf("%d messages wait", n)
 	}
-	if n, err := store.Verify(ctx, s.House.DB); err != nil || n < 4000 {
+	if n, err := store.Verify(ctx, s.Newsroom.DB); err != nil || n < 4000 {
 		t.Errorf("the logbook has %d entries: %v", n, err)
 	}
 }
@@ -133,17 +133,17 @@ func TestTheHistoryAgreesWithItself(t *testing.T) {
 			t.Errorf("%d %s", n, what)
 		}
 	}
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		t.Fatal(err)
 	}
-	rows, err := store.Pieces(ctx, s.House.DB, "SELECT * FROM piece WHERE stage = 'under way'")
+	rows, err := store.Pieces(ctx, s.Newsroom.DB, "SELECT * FROM piece WHERE stage = 'under way'")
 	if err != nil {
 		t.Fatal(err)
 	}
 	for _, r := range rows {
 		h := b.Houses[r.DeskID]
-		pr := h.Forward(&r.Piece, s.House.Now().Date(h.Zone))
+		pr := h.Forward(&r.Piece, s.Newsroom.Now().Date(h.Zone))
 		if pr.Pace != r.Pace || pr.Pace != plan.Unplaced && pr.InHand != r.InHand {
 			t.Errorf("%s is stored as %s %d and is %s %d", r.Title, r.Pace, r.InHand, pr.Pace, pr.InHand)
 		}
@@ -155,7 +155,7 @@ func TestMovingTheClockMakesThingsHappenAtTheirTimeAndBack(t *testing.T) {
 	everything := func() string {
 		out := ""
 		for _, table := range []string{"piece", "leg", "logbook", "inbox", "outbox", "site_page", "setting"} {
-			x, err := store.Dump(ctx, s.House.DB, "SELECT * FROM "+table)
+			x, err := store.Dump(ctx, s.Newsroom.DB, "SELECT * FROM "+table)
 			if err != nil {
 				t.Fatal(err)
 			}
@@ -167,7 +167,7 @@ func TestMovingTheClockMakesThingsHappenAtTheirTimeAndBack(t *testing.T) {
 	if err := s.NextDay(ctx); err != nil {
 		t.Fatal(err)
 	}
-	if got := s.House.Clock().Format("Mon 15:04"); got != "Wed 09:00" {
+	if got := s.Newsroom.Clock().Format("Mon 15:04"); got != "Wed 09:00" {
 		t.Errorf("the next working day begins %s", got)
 	}
 	if n := s.count(t, "SELECT COUNT(*) FROM piece WHERE title = 'Six ovens, one village' AND stage = 'out' AND out_at = goes_out"); n != 1 {
@@ -176,13 +176,13 @@ func TestMovingTheClockMakesThingsHappenAtTheirTimeAndBack(t *testing.T) {
 	if err := s.NextWeek(ctx); err != nil {
 		t.Fatal(err)
 	}
-	if got := s.House.Clock().Format("Mon 2 Jan 15:04"); got != "Mon 30 Nov 09:00" {
+	if got := s.Newsroom.Clock().Format("Mon 2 Jan 15:04"); got != "Mon 30 Nov 09:00" {
 		t.Errorf("next week begins %s", got)
 	}
 	if n := s.count(t, "SELECT COUNT(*) FROM inbox WHERE kind = 'missed' AND person_id = 1 AND read_at = 0"); n == 0 {
 		t.Error("nobody was told of what was not ready")
 	}
-	if err := s.House.DB.Write(ctx, func(tx *store.Tx) error {
+	if err := s.Newsroom.DB.Write(ctx, func(tx *store.Tx) error {
 		return tx.KeepSessions(ctx, []store.Session{{Token: "t", Data: []byte("x"), Ends: 9e12}})
 	}); err != nil {
 		t.Fatal(err)
@@ -190,7 +190,7 @@ func TestMovingTheClockMakesThingsHappenAtTheirTimeAndBack(t *testing.T) {
 	if err := s.BackToStart(ctx); err != nil {
 		t.Fatal(err)
 	}
-	if d := s.House.Clock().Sub(Start); d < 0 || d > time.Minute {
+	if d := s.Newsroom.Clock().Sub(Start); d < 0 || d > time.Minute {
 		t.Errorf("the clock is %v off", d)
 	}
 	if everything() != before {
@@ -199,7 +199,7 @@ func TestMovingTheClockMakesThingsHappenAtTheirTimeAndBack(t *testing.T) {
 	if s.count(t, "SELECT COUNT(*) FROM session") != 1 {
 		t.Error("somebody was signed out")
 	}
-	if r, err := s.House.Planning.List(ctx, 1, planning.Filter{Look: planning.Look{Desks: []int64{1}}}); err != nil || len(r.Rows) == 0 {
+	if r, err := s.Newsroom.Planning.List(ctx, 1, planning.Filter{Look: planning.Look{Desks: []int64{1}}}); err != nil || len(r.Rows) == 0 {
 		t.Error("the house does not go on", err)
 	}
 }
@@ -209,21 +209,21 @@ func TestMovingTheClockMakesThingsHappenAtTheirTimeAndBack(t *testing.T) {
 func TestTrialsSayWhatTheRulesInUseDid(t *testing.T) {
 	s := stage(t)
 	maren := byInitials("MH")
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		t.Fatal(err)
 	}
 	of := b.Desks[0].ID
-	sheet, err := s.House.Rules.Rules(ctx, maren, of)
+	sheet, err := s.Newsroom.Rules.Rules(ctx, maren, of)
 	if err != nil || len(sheet.Rules) != 8 {
 		t.Fatalf("%d rules, %v", len(sheet.Rules), err)
 	}
 	for _, r := range sheet.Rules {
-		trial, err := s.House.Rules.TryRule(ctx, maren, r.Rule, 30, nil)
+		trial, err := s.Newsroom.Rules.TryRule(ctx, maren, r.Rule, 30, nil)
 		if err != nil {
 			t.Fatal(err)
 		}
-		_, runs, err := s.House.Rules.RuleHistory(ctx, maren, of, r.ID, 0, 1_000)
+		_, runs, err := s.Newsroom.Rules.RuleHistory(ctx, maren, of, r.ID, 0, 1_000)
 		if err != nil {
 			t.Fatal(err)
 		}

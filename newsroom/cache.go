@@ -16,7 +16,7 @@ import (
 	"greenbaton/store"
 )
 
-// Entry is a piece on the shelf, with what is filled in on it. Those that plans no
+// Entry is a piece on the cache, with what is filled in on it. Those that plans no
 // longer reckon with are kept without their legs, brief and description.
 type Entry struct {
 	store.Row
@@ -24,7 +24,7 @@ type Entry struct {
 	Low    string           // the title in small letters
 }
 
-// cache keeps all pieces in memory: it is read once, and every act puts what it
+// cache keeps all pieces in memory: it is read once, and every command puts what it
 // stored on it before the next one begins. An entry is never changed but replaced,
 // and so is the list of them, so that whoever has one can go on reading it.
 type cache struct {
@@ -37,7 +37,7 @@ type cache struct {
 	words   map[string]struct{} // of all titles there were
 }
 
-// clear makes the shelf be read anew.
+// clear makes the cache be read anew.
 func (s *cache) clear() {
 	s.mu.Lock()
 	defer s.mu.Unlock()
@@ -45,7 +45,7 @@ func (s *cache) clear() {
 	s.turn++
 }
 
-// stored is what an act stored of pieces, each part by piece.
+// stored is what a command stored of pieces, each part by piece.
 type stored struct {
 	Pieces    map[int64]relay.Piece
 	standings map[int64]store.Standing
@@ -200,7 +200,7 @@ func (h *Newsroom) BoardAt(ctx context.Context, b *Setup, now day.Moment) (*plan
 	return out, nil
 }
 
-// Board gives the books and what plans reckon with now.
+// Board gives the set-up and what plans reckon with now.
 func (h *Newsroom) Board(ctx context.Context) (*Setup, *plan.Board, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {

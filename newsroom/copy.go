@@ -1,23 +1,76 @@
 package newsroom
 
 import (
+	"context"
+	"errors"
 	"fmt"
-	"strings"
+
+	"greenbaton/core/copy"
+	"greenbaton/store"
 )
 
-// Slug makes the last part of a page's address from a title.
-func Slug(title string, number int) string {
-	var b strings.Builder
-	for _, r := range strings.ToLower(title) {
-		switch {
-		case r >= 'a' && r <= 'z' || r >= '0' && r <= '9':
-			b.WriteRune(r)
-		case b.Len() > 0 && !strings.HasSuffix(b.String(), "-"):
-			b.WriteByte('-')
+// Taken is an edit as it was taken.
+type Taken struct {
+	Seq    int
+	By     int64
+	Client string
+	Turn   int
+	Change copy.Change
+}
+
+func EditsAfter(ctx context.Context, r store.Reader, piece int64, seq int) ([]Taken, error) {
+	rows, err := store.EditsAfter(ctx, r, piece, seq)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]Taken, len(rows))
+	for i, e := range rows {
+		c, err := copy.ParseChange([]byte(e.Change))
+		if err != nil {
+			return nil, fmt.Errorf("edit %d of piece %d: %w", e.Seq, piece, err)
 		}
-		if b.Len() >= 60 {
+		out[i] = Taken{e.Seq, e.By, e.Client, e.Turn, c}
+	}
+	return out, nil
+}
+
+// Newest gives the newest copy of a piece, which is its newest version and the edits
+// after it: that version, the text, and the number of the last edit in it.
+func Newest(ctx context.Context, r store.Reader, row *store.Row) (c store.Copy, text copy.Text, seq int, err error) {
+	c, err = store.CopyAt(ctx, r, row.ID, row.CopyVersion)
+	if errors.Is(err, store.ErrNone) {
+		c = store.Copy{PieceID: row.ID, Text: EmptyCopy}
+	} else if err != nil {
+		return c, nil, 0, err
+	}
+	text, seq, err = Replay(ctx, r, &c, endless)
+	return c, text, seq, err
+}
+
+const endless = int(^uint(0) >> 1)
+
+// Replay does to a version the edits after it, up to one of them.
+func Replay(ctx context.Context, r store.Reader, c *store.Copy, to int) (copy.Text, int, error) {
+	text, err := copy.Parse([]byte(c.Text))
+	if err != nil {
+		return nil, 0, fmt.Errorf("copy of piece %d: %w", c.PieceID, err)
+	}
+	edits, err := EditsAfter(ctx, r, c.PieceID, c.Seq)
+	if err != nil {
+		return nil, 0, err
+	}
+	seq := c.Seq
+	for _, e := range edits {
+		if e.Seq > to {
 			break
 		}
+		if text, err = text.Apply(e.Change); err != nil {
+			return nil, 0, fmt.Errorf("edit %d of piece %d: %w", e.Seq, c.PieceID, err)
+		}
+		seq = e.Seq
 	}
-	return fmt.Sprintf("%d-%s", number, strings.Trim(b.String(), "-"))
+	return text, seq, nil
 }
+
+// EmptyCopy is a copy that nobody has begun.
+const EmptyCopy = `[{"insert":"\n"}]`

@@ -33,7 +33,7 @@ const (
 )
 
 // Events brings news to everybody who listens, in order and without a gap. Each
-// listener reads at their own speed; who falls behind more than the wire keeps, or
+// listener reads at their own speed; who falls behind more than the events keeps, or
 // comes back to one that was started anew, is told to look at everything again.
 type Events struct {
 	mu    sync.Mutex
@@ -50,12 +50,12 @@ const eventsKept = 4096
 // manyPieces is from how many pieces on news names none of them.
 const manyPieces = 60
 
-// NewEvents starts a wire without news.
+// NewEvents starts events without news.
 func NewEvents() *Events {
 	return &Events{since: fmt.Sprintf("%x", time.Now().UnixNano()), kept: make([]Event, eventsKept), more: make(chan struct{})}
 }
 
-// Send puts news on the wire.
+// Send puts news on the events.
 func (w *Events) Send(n Event) {
 	w.mu.Lock()
 	defer w.mu.Unlock()
@@ -91,7 +91,7 @@ func (w *Events) mark(seq uint64) string { return fmt.Sprintf("%s-%d", w.since, 
 
 // After gives the news after a mark, waiting until there are some, with the mark
 // behind them; gap reports that news between were lost. It ends with the context, or
-// when the wire is closed.
+// when the events is closed.
 func (w *Events) After(ctx context.Context, mark string) (news []Event, next string, gap bool, err error) {
 	var seq uint64
 	known := false
@@ -126,7 +126,7 @@ func (w *Events) After(ctx context.Context, mark string) (news []Event, next str
 	}
 }
 
-// announce puts what an act stored on the wire.
+// announce puts what a command stored on the events.
 func (h *Newsroom) announce(a *Command) {
 	ids := a.Put.Ids()
 	standings := len(a.Put.Pieces) < len(ids) // of other pieces

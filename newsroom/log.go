@@ -10,7 +10,7 @@ import (
 	"greenbaton/store"
 )
 
-// logMove writes a move into the logbook: one entry for the act, which names
+// logMove writes a move into the logbook: one entry for the command, which names
 // the events that people did; what followed by itself is in before and after.
 func (a *Command) logMove(was relay.Piece, m relay.Move) error {
 	e := store.Entry{DeskID: m.Piece.DeskID, PieceID: m.Piece.ID, Version: m.Piece.Version}

@@ -47,7 +47,7 @@ type Newsroom struct {
 	Hooks   Hooks    // what rooms registered
 
 	ListsIn  sync.Map      // ids of the lists that come in just now
-	setbacks setbacks      // what the round failed to do
+	setbacks setbacks      // what the tick failed to do
 	lines    lines         // connections that stay open
 	Idle     time.Duration // after how long without use a visit ends; 0 is never
 	troubles lately        // of the machine, that are in the log
@@ -127,7 +127,7 @@ type Command struct {
 	Actor     int64                      // who acts; 0 is the program itself
 	SetUp     bool                       // the set-up was changed
 	Ended     bool                       // a visit or a private link was ended
-	Put       stored                     // of pieces, for the shelf
+	Put       stored                     // of pieces, for the cache
 	Ideas     map[int64]idea.Idea        // that were stored
 	Undo      UndoState                  // what it replaced
 	Did       []string                   // what that is called
@@ -234,7 +234,7 @@ func (a *Command) Scene(desk int64) relay.Scene {
 // ErrNotFound is returned for what is not there and for what may not be seen alike.
 var ErrNotFound = errors.New("not found")
 
-// Order is an act on one piece: what it is, on which leg, and by which version
+// Order is a command on one piece: what it is, on which leg, and by which version
 // of the piece it was given (0 where that does not matter).
 type Order struct {
 	Act     relay.Act
@@ -290,7 +290,7 @@ func (a *Command) Load(o Order) (store.Row, error) {
 	return was, nil
 }
 
-// Changed refuses an act that was given on an older version, saying what happened since.
+// Changed refuses a command that was given on an older version, saying what happened since.
 func (a *Command) Changed(p store.Row, version int) error {
 	since, err := store.LogSince(a, a.Tx, p.ID, version)
 	if err != nil {
@@ -360,7 +360,7 @@ func (a *Command) Stand(p relay.Piece) error {
 	return a.Tx.SaveStanding(a, p.ID, s)
 }
 
-// Free gives the coming times of a channel that no piece holds, those that this act
+// Free gives the coming times of a channel that no piece holds, those that this command
 // stored counted in.
 func (a *Command) Free(channel int64) []day.Moment {
 	board, err := a.Newsroom.BoardAt(a, a.Setup, a.Now)

@@ -9,7 +9,7 @@ import (
 // after that is not answered as if nothing had been done.
 type Receipt struct{ stored atomic.Bool }
 
-// Stored reports whether an act was stored.
+// Stored reports whether a command was stored.
 func (r *Receipt) Stored() bool { return r != nil && r.stored.Load() }
 
 type receiptKey struct{}

@@ -6,6 +6,7 @@ import (
 	"unicode"
 	"unicode/utf8"
 
+	"greenbaton/core/copy"
 	"greenbaton/core/day"
 	"greenbaton/core/plan"
 	"greenbaton/core/relay"
@@ -341,4 +342,55 @@ func (a *Command) SayLeg(l *relay.Leg) string {
 		s += ", " + Hours(l.Remaining()) + " left"
 	}
 	return s
+}
+
+// OfferedTo says to whom a leg is open.
+func (b *Setup) OfferedTo(l *relay.Leg) string {
+	var names []string
+	for _, id := range l.OfferedTo() {
+		names = append(names, b.Name(id))
+	}
+	if len(names) == 0 {
+		return "whoever runs " + l.Role
+	}
+	return Names(names)
+}
+
+func (b *Setup) ForFee(d int64, l *relay.Leg) string {
+	if l.Fee == 0 {
+		return ""
+	}
+	return ", for " + b.SayFee(d, l.Fee)
+}
+
+// SayFee writes a fee as the desk does: "£180", "£12.50".
+func (b *Setup) SayFee(d int64, fee int) string {
+	s := Number(fee / 100)
+	if fee%100 != 0 {
+		s += fmt.Sprintf(".%02d", fee%100)
+	}
+	return b.Desk(d).Money + s
+}
+
+// SaySentOn says that a piece was sent on to a format.
+func (b *Setup) SaySentOn(format int64) string {
+	f := b.Format(format)
+	return fmt.Sprintf("sent it on to %s, as a %s", b.Desk(f.DeskID).Name, strings.ToLower(f.Name))
+}
+
+// RequestOfRule reads the request that an event of rules is about.
+func (a *Command) RequestOfRule(piece int64) (store.Request, error) {
+	all, err := store.Requests(a, a.Tx, "WHERE id = ?", -piece)
+	if err == nil && len(all) == 0 {
+		err = store.ErrNone
+	}
+	return FirstOf(all), err
+}
+
+func MisfitText(err error) string {
+	text := err.Error()
+	if prefix := copy.ErrMisfit.Error() + ": "; len(text) > len(prefix) && text[:len(prefix)] == prefix {
+		return text[len(prefix):]
+	}
+	return text
 }

@@ -23,7 +23,7 @@ func (m *meanwhile) Select(ctx context.Context, into any, query string, args ...
 	return m.Reader.Select(ctx, into, query, args...)
 }
 
-// The books are kept, but not when the set-up changed while they were read.
+// The set-up is kept, but not when the set-up changed while they were read.
 func TestBooksThatAreOutOfDateAreNotKept(t *testing.T) {
 	db, err := store.Open(t.Context(), t.TempDir())
 	if err != nil {

@@ -28,7 +28,7 @@ func (h *Newsroom) Tick(ctx context.Context) error {
 	return failed
 }
 
-// Errand is something that the house's round does for one piece or one person.
+// Errand is something that the newsroom's tick does for one piece or one person.
 type Errand struct {
 	What          string // as it goes on after "it failed to"
 	Piece, Person int64
@@ -206,7 +206,7 @@ func (h *Newsroom) WorkOut(ctx context.Context) error {
 }
 
 // Refresh brings standings up to date after the set-up changed. Of a large desk it does
-// what can be done without making anybody wait; the house's round does the rest, and what
+// what can be done without making anybody wait; the newsroom's tick does the rest, and what
 // fails here: what was changed before is stored all the same.
 func (h *Newsroom) Refresh(ctx context.Context) {
 	if _, err := h.workOut(ctx); err != nil {
@@ -250,7 +250,7 @@ func (h *Newsroom) workOut(ctx context.Context) (some bool, err error) {
 			})
 		}))
 	}
-	return false, failed // the rest has its turn in the next round
+	return false, failed // the rest has its turn in the next tick
 }
 
 // workOut does what is to be done at a piece when a day begins.

@@ -15,7 +15,7 @@ import (
 	"greenbaton/store"
 )
 
-// UndoState is what an act replaced.
+// UndoState is what a command replaced.
 type UndoState struct {
 	Pieces  []UndoPiece  `json:"pieces,omitempty"`
 	Absence []int64      `json:"absence,omitempty"` // days off that were entered
@@ -50,12 +50,12 @@ type UndoQuery struct {
 
 type UndoIdea struct {
 	ID      int64     `json:"id"`
-	Version int       `json:"version"` // after the act
+	Version int       `json:"version"` // after the command
 	Was     idea.Idea `json:"was,omitzero"`
 }
 
 type UndoPiece struct {
-	Version int              `json:"version"` // after the act
+	Version int              `json:"version"` // after the command
 	Was     relay.Piece      `json:"was"`
 	Values  map[int64]string `json:"values,omitempty"` // fields that were filled in
 	Brief   *brief.Brief     `json:"brief,omitempty"`  // when it was changed
@@ -66,7 +66,7 @@ type undoRun struct {
 	Format int64 `json:"format"`
 }
 
-// Remember keeps what an act replaced of a piece, so that whoever did it can take it
+// Remember keeps what a command replaced of a piece, so that whoever did it can take it
 // back, and what that is called.
 func (a *Command) Remember(what string, p UndoPiece) {
 	if what != "" {
@@ -108,7 +108,7 @@ func (a *Command) rememberMove(was relay.Piece, m relay.Move) {
 	}
 }
 
-// keepUndo stores what the act replaced.
+// keepUndo stores what the command replaced.
 func (a *Command) keepUndo() error {
 	if a.Actor == 0 || len(a.Did) == 0 || a.Newsroom.DB.InBatch() { // a played history is not taken back
 		return nil
@@ -139,7 +139,7 @@ func (h *Newsroom) LastUndo(ctx context.Context, who int64) (store.Undo, error) 
 	return u, nil
 }
 
-// dependsOn reports whether something later depends on what an act did, so that it can no
+// dependsOn reports whether something later depends on what a command did, so that it can no
 // longer be taken back: a piece, idea or query of it is another by now.
 func (h *Newsroom) dependsOn(ctx context.Context, u store.Undo) (bool, error) {
 	var state UndoState
@@ -177,7 +177,7 @@ func ignoreNone(err error) error {
 	return err
 }
 
-// Undo takes back an act for the one who did it, as long as nothing later depends on
+// Undo takes back a command for the one who did it, as long as nothing later depends on
 // it. It gives what was taken back, and
 // of which pieces.
 func (h *Newsroom) Undo(ctx context.Context, by, id int64) (what string, pieces []int64, err error) {
@@ -231,7 +231,7 @@ func (h *Newsroom) Undo(ctx context.Context, by, id int64) (what string, pieces 
 	return what, pieces, err
 }
 
-// undoesBatch gives the list whose coming in an act was, 0 for another act.
+// undoesBatch gives the list whose coming in a command was, 0 for another act.
 func (h *Newsroom) undoesBatch(ctx context.Context, by, id int64) (int64, error) {
 	u, err := store.UndoByID(ctx, h.DB.View(), id)
 	if err != nil || u.Actor != by || u.UndoneAt != 0 {
@@ -242,7 +242,7 @@ func (h *Newsroom) undoesBatch(ctx context.Context, by, id int64) (int64, error)
 	return state.Batch, err
 }
 
-// restore puts a piece back to where an act found it.
+// restore puts a piece back to where a command found it.
 func (a *Command) restore(u UndoPiece) error {
 	row, err := store.Piece(a, a.Tx, u.Was.ID)
 	if err != nil {

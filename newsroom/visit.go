@@ -76,7 +76,7 @@ func (h *Newsroom) GoesOn(ctx context.Context, v Visitor, inUse bool) (bool, err
 	return true, nil
 }
 
-// Admit refuses an act of somebody who has no access any more, or whose visit has ended.
+// Admit refuses a command of somebody who has no access any more, or whose visit has ended.
 func (a *Command) Admit(ctx context.Context, by int64) error {
 	if by == 0 {
 		return nil

@@ -65,7 +65,7 @@ func TestEveryAddressAsEverybody(t *testing.T) {
 		s, h := openServer(t, true)
 		id := role.id
 		if id < 0 {
-			id = stranger(t, s.House)
+			id = stranger(t, s.Newsroom)
 		}
 		cookies := signedInAs(t, h, id)
 		addresses := slices.Clone(s.Addresses)

@@ -65,14 +65,14 @@ func (s *Server) signInCode(c *echo.Context) error {
 	if who == 0 {
 		return c.Redirect(http.StatusSeeOther, "/signin")
 	}
-	err := s.House.Account.SignInCode(ctx, who, c.FormValue("code"), s.from(c))
+	err := s.Newsroom.Account.SignInCode(ctx, who, c.FormValue("code"), s.from(c))
 	var refusal *relay.Refusal
 	if errors.As(err, &refusal) {
 		return s.show(c, http.StatusUnprocessableEntity, "code", "One more step", accountView{Problem: refusal.Text})
 	} else if err != nil {
 		return err
 	}
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -87,7 +87,7 @@ func (s *Server) forgotPage(c *echo.Context) error {
 // such an address or not.
 func (s *Server) forgot(c *echo.Context) error {
 	v := accountView{Mail: c.FormValue("mail"), Sent: true}
-	err := s.House.Account.AskPassword(c.Request().Context(), v.Mail, s.from(c))
+	err := s.Newsroom.Account.AskPassword(c.Request().Context(), v.Mail, s.from(c))
 	var refusal *relay.Refusal
 	if errors.As(err, &refusal) {
 		v.Sent, v.Problem = false, "Too often from here. Wait a quarter of an hour, then ask again."
@@ -99,7 +99,7 @@ func (s *Server) forgot(c *echo.Context) error {
 }
 
 func (s *Server) passwordPage(c *echo.Context) error {
-	p, err := s.House.Account.PasswordLink(c.Request().Context(), c.Param("token"))
+	p, err := s.Newsroom.Account.PasswordLink(c.Request().Context(), c.Param("token"))
 	if err != nil {
 		return err
 	}
@@ -108,11 +108,11 @@ func (s *Server) passwordPage(c *echo.Context) error {
 
 func (s *Server) choosePassword(c *echo.Context) error {
 	ctx, token := c.Request().Context(), c.Param("token")
-	p, err := s.House.Account.PasswordLink(ctx, token)
+	p, err := s.Newsroom.Account.PasswordLink(ctx, token)
 	if err != nil {
 		return err
 	}
-	err = s.House.Account.ChoosePassword(ctx, token, c.FormValue("password"))
+	err = s.Newsroom.Account.ChoosePassword(ctx, token, c.FormValue("password"))
 	var refusal *relay.Refusal
 	if errors.As(err, &refusal) && refusal.Reason != relay.ErrNotYours {
 		return s.show(c, http.StatusUnprocessableEntity, "password", "Another password", accountView{Name: p.Name, Token: token, Problem: refusal.Text, Least: account.LeastPassword})
@@ -123,7 +123,7 @@ func (s *Server) choosePassword(c *echo.Context) error {
 }
 
 func (s *Server) stopPage(c *echo.Context) error {
-	says, err := s.House.Notify.StopMail(c.Request().Context(), c.Param("token"), true)
+	says, err := s.Newsroom.Notify.StopMail(c.Request().Context(), c.Param("token"), true)
 	if err != nil {
 		return err
 	}
@@ -133,7 +133,7 @@ func (s *Server) stopPage(c *echo.Context) error {
 // stopMail stops mails of a kind; also when the program that shows mail asks for it
 // (RFC 8058), which sends no cookie and no origin.
 func (s *Server) stopMail(c *echo.Context) error {
-	says, err := s.House.Notify.StopMail(c.Request().Context(), c.Param("token"), false)
+	says, err := s.Newsroom.Notify.StopMail(c.Request().Context(), c.Param("token"), false)
 	if err != nil {
 		return err
 	}
@@ -176,7 +176,7 @@ func (s *Server) myPage(c *echo.Context) error {
 
 func (s *Server) showMe(c *echo.Context, status int, refusal *relay.Refusal, form string) error {
 	ctx, p := c.Request().Context(), me(c)
-	t, err := s.House.Notify.TellingOf(ctx, p.ID)
+	t, err := s.Newsroom.Notify.TellingOf(ctx, p.ID)
 	if err != nil {
 		return err
 	}
@@ -188,7 +188,7 @@ func (s *Server) showMe(c *echo.Context, status int, refusal *relay.Refusal, for
 	for _, x := range told.Topics {
 		v.Topics = append(v.Topics, topicChoice{x.Topic, x.Says, t.How[x.Topic]})
 	}
-	visits, err := s.House.Account.Visits(ctx, p.ID)
+	visits, err := s.Newsroom.Account.Visits(ctx, p.ID)
 	if err != nil {
 		return err
 	}
@@ -198,7 +198,7 @@ func (s *Server) showMe(c *echo.Context, status int, refusal *relay.Refusal, for
 	}
 	if !v.Codes && (c.QueryParam("codes") != "" || form == "codes") {
 		if v.Secret = s.sessions.GetString(ctx, "codes"); v.Secret == "" || form == "" {
-			if v.Secret, v.Address, err = s.House.Account.NewCodes(ctx, p.ID); err != nil {
+			if v.Secret, v.Address, err = s.Newsroom.Account.NewCodes(ctx, p.ID); err != nil {
 				return err
 			}
 			s.sessions.Put(ctx, "codes", v.Secret)
@@ -253,14 +253,14 @@ func (s *Server) saveTold(c *echo.Context) error {
 		*into = at.Hour()*60 + at.Minute()
 	}
 	if err == nil {
-		err = s.House.Notify.SaveTelling(ctx, who, t)
+		err = s.Newsroom.Notify.SaveTelling(ctx, who, t)
 	}
 	return s.answered(c, err, "It is kept.", "/me", func(status int, r *relay.Refusal) error { return s.showMe(c, status, r, "told") })
 }
 
 func (s *Server) changePassword(c *echo.Context) error {
 	ctx := c.Request().Context()
-	err := s.House.Account.ChangePassword(ctx, me(c).ID, s.sessions.GetInt64(ctx, "visit"), c.FormValue("was"), c.FormValue("password"), s.from(c))
+	err := s.Newsroom.Account.ChangePassword(ctx, me(c).ID, s.sessions.GetInt64(ctx, "visit"), c.FormValue("was"), c.FormValue("password"), s.from(c))
 	return s.answered(c, err, "Your password is changed, and you are signed out everywhere else.", "/me", func(status int, r *relay.Refusal) error { return s.showMe(c, status, r, "password") })
 }
 
@@ -272,7 +272,7 @@ func (s *Server) switchCodes(c *echo.Context) error {
 			return c.Redirect(http.StatusSeeOther, "/me?codes=on")
 		}
 	}
-	err := s.House.Account.SwitchCodes(ctx, me(c).ID, secret, c.FormValue("code"), c.FormValue("was"), s.from(c))
+	err := s.Newsroom.Account.SwitchCodes(ctx, me(c).ID, secret, c.FormValue("code"), c.FormValue("was"), s.from(c))
 	if err == nil {
 		s.sessions.Remove(ctx, "codes")
 	}
@@ -285,7 +285,7 @@ func (s *Server) endVisit(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	err = s.House.Account.EndVisit(ctx, me(c).ID, int64At(form, "visit"), s.sessions.GetInt64(ctx, "visit"))
+	err = s.Newsroom.Account.EndVisit(ctx, me(c).ID, int64At(form, "visit"), s.sessions.GetInt64(ctx, "visit"))
 	return s.answered(c, err, "Signed out there.", "/me", nil)
 }
 
@@ -293,7 +293,7 @@ func (s *Server) endVisit(c *echo.Context) error {
 func (s *Server) follow(c *echo.Context) error {
 	return s.onPiece(c, func(id int64, form url.Values) (string, error) {
 		said := map[string]string{store.Follows: "You follow it: what happens to it is in your inbox.", store.Mutes: "You hear nothing of it but what is with you.", "": "You hear of it as usual."}[form.Get("how")]
-		return said, s.House.Notify.FollowPiece(c.Request().Context(), me(c).ID, id, form.Get("how"))
+		return said, s.Newsroom.Notify.FollowPiece(c.Request().Context(), me(c).ID, id, form.Get("how"))
 	})
 }
 
@@ -307,7 +307,7 @@ func (s *Server) endAccess(c *echo.Context) error {
 	if !ended && form.Get("do") != "back" {
 		return newsroom.ErrNotFound
 	}
-	err = s.House.Account.EndAccess(c.Request().Context(), me(c).ID, here(c), id, ended)
+	err = s.Newsroom.Account.EndAccess(c.Request().Context(), me(c).ID, here(c), id, ended)
 	said := map[bool]string{true: "Their access is ended. What they still have is listed; give it to others.", false: "They can sign in again."}[ended]
 	return s.answered(c, err, said, fmt.Sprintf("/people/%d", id), func(status int, r *relay.Refusal) error { return s.showPerson(c, status, r, nil) })
 }
@@ -318,6 +318,6 @@ func (s *Server) standIn(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	err = s.House.Review.SetStandIn(c.Request().Context(), me(c).ID, int64At(form, "absence"), int64At(form, "standin"))
+	err = s.Newsroom.Review.SetStandIn(c.Request().Context(), me(c).ID, int64At(form, "absence"), int64At(form, "standin"))
 	return s.answered(c, err, "It is noted.", fmt.Sprintf("/people/%d", id), func(status int, r *relay.Refusal) error { return s.showPerson(c, status, r, nil) })
 }

@@ -95,12 +95,12 @@ type askField struct {
 // whoever gives who is signed in, if anybody is, on pages that are for everybody.
 func (s *Server) whoever(c *echo.Context) (store.Person, error) {
 	ctx := c.Request().Context()
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		return store.Person{}, err
 	}
 	v := s.visitor(ctx)
-	goes, err := s.House.GoesOn(ctx, v, inUse(c.Request()))
+	goes, err := s.Newsroom.GoesOn(ctx, v, inUse(c.Request()))
 	if err != nil || !goes {
 		return store.Person{}, err
 	}
@@ -114,7 +114,7 @@ func (s *Server) ask(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	f, err := s.House.Intake.Form(c.Request().Context(), who.ID, c.Param("slug"))
+	f, err := s.Newsroom.Intake.Form(c.Request().Context(), who.ID, c.Param("slug"))
 	if errors.Is(err, newsroom.ErrNotFound) && who.ID == 0 {
 		s.sessions.Put(c.Request().Context(), "to", c.Request().URL.RequestURI())
 		return c.Redirect(http.StatusSeeOther, "/signin")
@@ -129,7 +129,7 @@ func (s *Server) ask(c *echo.Context) error {
 }
 
 func (s *Server) showAsk(c *echo.Context, status int, f request.Form, typed url.Values, refusal *relay.Refusal, closed bool) error {
-	b, err := s.House.Setup(c.Request().Context())
+	b, err := s.Newsroom.Setup(c.Request().Context())
 	if err != nil {
 		return err
 	}
@@ -147,7 +147,9 @@ func (s *Server) showAsk(c *echo.Context, status int, f request.Form, typed url.
 }
 
 // dateOn gives the date on a desk.
-func (s *Server) dateOn(b *newsroom.Setup, d int64) day.Date { return s.House.Now().Date(b.Zones[d]) }
+func (s *Server) dateOn(b *newsroom.Setup, d int64) day.Date {
+	return s.Newsroom.Now().Date(b.Zones[d])
+}
 
 // takeAsk takes what was typed into a form. What falls into the trap that people do not
 // see is thrown away, and the robot is thanked.
@@ -157,7 +159,7 @@ func (s *Server) takeAsk(c *echo.Context) error {
 		return err
 	}
 	ctx := c.Request().Context()
-	f, err := s.House.Intake.Form(ctx, who.ID, c.Param("slug"))
+	f, err := s.Newsroom.Intake.Form(ctx, who.ID, c.Param("slug"))
 	form, formErr := c.FormValues()
 	var refusal *relay.Refusal
 	if errors.As(err, &refusal) && formErr == nil {
@@ -181,7 +183,7 @@ func (s *Server) readAsk(c *echo.Context, who int64, f request.Form, form url.Va
 	if form.Get("website") != "" {
 		return "", nil
 	}
-	b, err := s.House.Setup(c.Request().Context())
+	b, err := s.Newsroom.Setup(c.Request().Context())
 	if err != nil {
 		return "", err
 	}
@@ -206,7 +208,7 @@ func (s *Server) readAsk(c *echo.Context, who int64, f request.Form, form url.Va
 	if err != nil {
 		return "", err
 	}
-	return s.House.Intake.Ask(c.Request().Context(), who, f, x, files)
+	return s.Newsroom.Intake.Ask(c.Request().Context(), who, f, x, files)
 }
 
 // askFiles gives the files that came with each field of a form, unread.
@@ -279,11 +281,11 @@ func (s *Server) showAsked(c *echo.Context, status int, refusal *relay.Refusal, 
 		return err
 	}
 	ctx := c.Request().Context()
-	x, err := s.House.Intake.Follow(ctx, c.Param("token"))
+	x, err := s.Newsroom.Intake.Follow(ctx, c.Param("token"))
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -322,7 +324,7 @@ func (s *Server) reply(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	err = s.House.Intake.Reply(c.Request().Context(), c.Param("token"), form.Get("text"))
+	err = s.Newsroom.Intake.Reply(c.Request().Context(), c.Param("token"), form.Get("text"))
 	return s.answered(c, err, "", "/asked/"+url.PathEscape(c.Param("token")), func(status int, r *relay.Refusal) error {
 		return s.showAsked(c, status, r, form.Get("text"))
 	})

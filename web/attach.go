@@ -24,7 +24,7 @@ type attachedFile struct {
 }
 
 func (s *Server) attachedFor(c *echo.Context, b *newsroom.Setup, row store.Row) (attachedView, error) {
-	ctx, r := c.Request().Context(), s.House.DB.View()
+	ctx, r := c.Request().Context(), s.Newsroom.DB.View()
 	v := attachedView{Piece: row.ID}
 	all, err := store.Attachments(ctx, r, row.ID)
 	if err != nil || len(all) == 0 {
@@ -65,13 +65,13 @@ func (s *Server) attach(c *echo.Context) error {
 		if err != nil {
 			return "", err
 		}
-		return "The file is attached.", s.House.Copyroom.Attach(c.Request().Context(), me(c).ID, id, int64At(form, "attachment"), file, form.Get("lead") != "", form.Get("alt"))
+		return "The file is attached.", s.Newsroom.Copyroom.Attach(c.Request().Context(), me(c).ID, id, int64At(form, "attachment"), file, form.Get("lead") != "", form.Get("alt"))
 	})
 }
 
 // detach puts an attachment away.
 func (s *Server) detach(c *echo.Context) error {
 	return s.onPiece(c, func(id int64, form url.Values) (string, error) {
-		return "The file is put away. Its versions are kept.", s.House.Copyroom.Detach(c.Request().Context(), me(c).ID, id, int64At(form, "attachment"))
+		return "The file is put away. Its versions are kept.", s.Newsroom.Copyroom.Detach(c.Request().Context(), me(c).ID, id, int64At(form, "attachment"))
 	})
 }

@@ -118,11 +118,11 @@ func (s *Server) briefSheet(c *echo.Context) error {
 
 func (s *Server) briefFor(c *echo.Context, id int64) (briefView, error) {
 	ctx := c.Request().Context()
-	sheet, err := s.House.Planning.BriefSheet(ctx, me(c).ID, id)
+	sheet, err := s.Newsroom.Planning.BriefSheet(ctx, me(c).ID, id)
 	if err != nil {
 		return briefView{}, err
 	}
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		return briefView{}, err
 	}
@@ -165,20 +165,20 @@ func (s *Server) briefFor(c *echo.Context, id int64) (briefView, error) {
 			v.Pictures = append(v.Pictures, y)
 		}
 	}
-	v.Research = newResearch(b, &r.Piece, sheet.Findings, sheet.Files, who, sheet.Edit, s.House.Now())
+	v.Research = newResearch(b, &r.Piece, sheet.Findings, sheet.Files, who, sheet.Edit, s.Newsroom.Now())
 	if !me(c).Access.May(relay.SeeAll) {
 		return v, nil
 	}
-	likes, err := s.House.Intake.Likes(ctx, who, r.DeskID, r.Title, 0, 6)
+	likes, err := s.Newsroom.Intake.Likes(ctx, who, r.DeskID, r.Title, 0, 6)
 	if err != nil {
 		return v, err
 	}
-	for i, l := range newLikes(b, likes, s.House.Now()) {
+	for i, l := range newLikes(b, likes, s.Newsroom.Now()) {
 		if likes[i].Piece == nil || likes[i].Piece.ID != id {
 			v.Likes = append(v.Likes, l)
 		}
 	}
-	kin, err := s.House.Planning.Kin(ctx, who, id)
+	kin, err := s.Newsroom.Planning.Kin(ctx, who, id)
 	for _, e := range kin {
 		says := "Has its shape"
 		switch {
@@ -232,7 +232,7 @@ func (s *Server) refer(c *echo.Context, d int64, parts []briefPart) error {
 			}
 		}
 	}
-	ids, err := s.House.Intake.Numbered(c.Request().Context(), me(c).ID, d, numbers...)
+	ids, err := s.Newsroom.Intake.Numbered(c.Request().Context(), me(c).ID, d, numbers...)
 	if err != nil {
 		return err
 	}
@@ -347,7 +347,7 @@ func (s *Server) brief(c *echo.Context) error {
 		return err
 	}
 	if form.Get("do") == "draft" {
-		d, err := s.House.Intake.DraftBrief(c.Request().Context(), me(c).ID, id)
+		d, err := s.Newsroom.Intake.DraftBrief(c.Request().Context(), me(c).ID, id)
 		var refusal *relay.Refusal
 		if errors.As(err, &refusal) && refusal.Reason != relay.ErrNotYours {
 			return s.showBrief(c, statusOf(refusal), id, refusal, form, nil)
@@ -369,11 +369,11 @@ func (s *Server) brief(c *echo.Context) error {
 		}
 	}
 	if err == nil {
-		err = s.House.Planning.EditBrief(c.Request().Context(), me(c).ID, id, version(form), n)
+		err = s.Newsroom.Planning.EditBrief(c.Request().Context(), me(c).ID, id, version(form), n)
 	}
 	if err == nil && form.Get("outline") != "" {
 		_, _, outline := readBriefForm(form)
-		err = s.House.Intake.BeginWith(c.Request().Context(), me(c).ID, id, outline)
+		err = s.Newsroom.Intake.BeginWith(c.Request().Context(), me(c).ID, id, outline)
 	}
 	return s.answered(c, err, "The brief is saved.", fmt.Sprintf("/pieces/%d/brief", id), func(status int, r *relay.Refusal) error {
 		return s.showBrief(c, status, id, r, form, nil)

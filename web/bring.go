@@ -43,11 +43,11 @@ func (s *Server) bringPage(c *echo.Context) error {
 
 func (s *Server) showBring(c *echo.Context, status int, form url.Values, refusal *relay.Refusal) error {
 	ctx := c.Request().Context()
-	all, err := s.House.Intake.Batches(ctx, me(c).ID, here(c))
+	all, err := s.Newsroom.Intake.Batches(ctx, me(c).ID, here(c))
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -112,7 +112,7 @@ func (s *Server) lookAt(c *echo.Context, form url.Values) (int64, error) {
 	if err != nil {
 		return 0, input("file", err.Error())
 	}
-	return s.House.Intake.LookAt(c.Request().Context(), me(c).ID, here(c), bring.Kind(form.Get("kind")), name, t)
+	return s.Newsroom.Intake.LookAt(c.Request().Context(), me(c).ID, here(c), bring.Kind(form.Get("kind")), name, t)
 }
 
 // bringingView is a list and what becomes of its rows.
@@ -166,11 +166,11 @@ func (s *Server) bringingPage(c *echo.Context) error {
 
 func (s *Server) showBringing(c *echo.Context, status int, id int64, refusal *relay.Refusal) error {
 	ctx := c.Request().Context()
-	x, err := s.House.Intake.Bringing(ctx, me(c).ID, id)
+	x, err := s.Newsroom.Intake.Bringing(ctx, me(c).ID, id)
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -296,7 +296,7 @@ func (s *Server) matchColumns(c *echo.Context) error {
 				p.Columns[k[4:]] = at
 			}
 		}
-		return "", s.House.Intake.MatchColumns(c.Request().Context(), me(c).ID, id, p)
+		return "", s.Newsroom.Intake.MatchColumns(c.Request().Context(), me(c).ID, id, p)
 	})
 }
 
@@ -307,7 +307,7 @@ func (s *Server) bringIn(c *echo.Context) error {
 		who, every := me(c).ID, form.Get("every") != ""
 		first := make(chan error, 1)
 		go func() {
-			err := s.House.Intake.BringIn(ctx, who, id, every)
+			err := s.Newsroom.Intake.BringIn(ctx, who, id, every)
 			if err != nil && !errors.As(err, new(*relay.Refusal)) {
 				s.Log.Error("bring in", "list", id, "problem", err)
 			}
@@ -330,7 +330,7 @@ func (s *Server) bringingNow(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	x, err := s.House.Intake.BringingNow(c.Request().Context(), me(c).ID, id)
+	x, err := s.Newsroom.Intake.BringingNow(c.Request().Context(), me(c).ID, id)
 	if err != nil {
 		return err
 	}
@@ -340,7 +340,7 @@ func (s *Server) bringingNow(c *echo.Context) error {
 // takeBack takes back what came in with a list.
 func (s *Server) takeBack(c *echo.Context) error {
 	return s.onList(c, func(id int64, _ url.Values) (string, error) {
-		said, err := s.House.Intake.TakeBack(c.Request().Context(), me(c).ID, id)
+		said, err := s.Newsroom.Intake.TakeBack(c.Request().Context(), me(c).ID, id)
 		return "Taken back: " + said + ".", err
 	})
 }
@@ -360,7 +360,7 @@ func (s *Server) restOfList(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	x, err := s.House.Intake.Bringing(c.Request().Context(), me(c).ID, id)
+	x, err := s.Newsroom.Intake.Bringing(c.Request().Context(), me(c).ID, id)
 	if err != nil {
 		return err
 	}

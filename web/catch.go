@@ -35,17 +35,17 @@ func (s *Server) catchPage(c *echo.Context) error {
 
 func (s *Server) showCatch(c *echo.Context, status int, refusal *relay.Refusal, typed url.Values) error {
 	ctx := c.Request().Context()
-	l, err := s.House.Intake.Ideas(ctx, me(c).ID, intake.IdeaFilter{Desk: here(c), By: me(c).ID, Order: "newest"})
+	l, err := s.Newsroom.Intake.Ideas(ctx, me(c).ID, intake.IdeaFilter{Desk: here(c), By: me(c).ID, Order: "newest"})
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		return err
 	}
 	v := catchView{Form: typed, Sources: idea.Sources}
 	for _, r := range l.Rows[:min(lately, len(l.Rows))] {
-		v.Mine = append(v.Mine, newIdeaRow(b, me(c), r, s.House.Now()))
+		v.Mine = append(v.Mine, newIdeaRow(b, me(c), r, s.Newsroom.Now()))
 	}
 	if refusal != nil {
 		v.Problem, v.Field = refusal.Text, refusal.Field
@@ -70,7 +70,7 @@ func (s *Server) catch(c *echo.Context) error {
 	var id int64
 	fresh := false
 	if err == nil {
-		id, fresh, err = s.House.Intake.Catch(c.Request().Context(), me(c).ID, i, int64At(form, "ago"))
+		id, fresh, err = s.Newsroom.Intake.Catch(c.Request().Context(), me(c).ID, i, int64At(form, "ago"))
 	}
 	if err == nil && wantsJSON(c) {
 		return c.JSON(http.StatusOK, map[string]any{"id": id, "fresh": fresh})

@@ -49,7 +49,7 @@ func (s *Server) cellPieces(c *echo.Context, text string) ([]*newsroom.Entry, er
 	if len(list) == 0 || len(list) > 200 {
 		return nil, input("pieces", "Tick between one and two hundred pieces.")
 	}
-	return s.House.Planning.EntriesOf(c.Request().Context(), me(c).ID, list)
+	return s.Newsroom.Planning.EntriesOf(c.Request().Context(), me(c).ID, list)
 }
 
 // cell shows the form that changes a column, on a page of its own or as a part.
@@ -58,7 +58,7 @@ func (s *Server) cell(c *echo.Context) error {
 }
 
 func (s *Server) showCell(c *echo.Context, status int, q url.Values, problem string) error {
-	b, err := s.House.Setup(c.Request().Context())
+	b, err := s.Newsroom.Setup(c.Request().Context())
 	if err != nil {
 		return err
 	}
@@ -188,7 +188,7 @@ func (s *Server) saveCell(c *echo.Context) error {
 	}
 	edits, err := editsOf(c.Param("col"), pieces, form)
 	if err == nil {
-		err = s.House.Planning.EditPieces(c.Request().Context(), me(c).ID, edits)
+		err = s.Newsroom.Planning.EditPieces(c.Request().Context(), me(c).ID, edits)
 	}
 	var refusal *relay.Refusal
 	if errors.As(err, &refusal) {

@@ -197,7 +197,7 @@ func (s *Server) channelOf(c *echo.Context, b *newsroom.Setup) (store.Channel, e
 }
 
 func (s *Server) showChannel(c *echo.Context, status int, refusal *relay.Refusal, name string, f *slotForm) error {
-	b, err := s.House.Setup(c.Request().Context())
+	b, err := s.Newsroom.Setup(c.Request().Context())
 	if err != nil {
 		return err
 	}
@@ -205,12 +205,12 @@ func (s *Server) showChannel(c *echo.Context, status int, refusal *relay.Refusal
 	if err != nil {
 		return err
 	}
-	v := channelView{Channel: ch, New: ch.ID == 0, Name: ch.Name, Slots: slotsOf(b, ch, s.House.Now())}
+	v := channelView{Channel: ch, New: ch.ID == 0, Name: ch.Name, Slots: slotsOf(b, ch, s.Newsroom.Now())}
 	if name != "" {
 		v.Name = name
 	}
 	if f == nil {
-		x := store.Slot{Start: s.House.Now().Date(b.Zones[here(c)]), At: 8 * 60}
+		x := store.Slot{Start: s.Newsroom.Now().Date(b.Zones[here(c)]), At: 8 * 60}
 		for _, y := range b.Reference.Slots {
 			if y.ID == int64At(c.QueryParams(), "slot") && y.ChannelID == ch.ID {
 				x = y
@@ -235,7 +235,7 @@ func (s *Server) showChannel(c *echo.Context, status int, refusal *relay.Refusal
 func (s *Server) saveChannel(c *echo.Context) error {
 	return setUp(s, c, s.channelOf, func(_ *newsroom.Setup, ch store.Channel, form url.Values) (string, error) {
 		ch.Name, ch.Retired = form.Get("name"), form.Get("retired") == "yes"
-		id, err := s.House.Settings.SaveChannel(c.Request().Context(), me(c).ID, ch)
+		id, err := s.Newsroom.Settings.SaveChannel(c.Request().Context(), me(c).ID, ch)
 		if err != nil {
 			return "", err
 		}
@@ -265,14 +265,14 @@ func (s *Server) saveSlot(c *echo.Context) error {
 			return "", err
 		}
 		if form.Get("do") == "sample" {
-			times, err := setup.SlotSample(b, x, s.House.Now(), 12)
+			times, err := setup.SlotSample(b, x, s.Newsroom.Now(), 12)
 			if err != nil {
 				return "", input("rule", newsroom.UpperFirst(err.Error())+".")
 			}
 			typed.Sample = sampleText(b, ch.ID, times)
 			return "", s.showChannel(c, http.StatusOK, nil, "", &typed)
 		}
-		if err := s.House.Settings.SaveSlot(c.Request().Context(), me(c).ID, x); err != nil {
+		if err := s.Newsroom.Settings.SaveSlot(c.Request().Context(), me(c).ID, x); err != nil {
 			return "", err
 		}
 		if s.say(c, "The slot is saved."); x.Retired {

@@ -45,11 +45,11 @@ type findingView struct {
 
 func (s *Server) checksFor(c *echo.Context, id int64) (checksView, error) {
 	ctx := c.Request().Context()
-	sheet, row, err := s.House.Copyroom.Checks(ctx, me(c).ID, id)
+	sheet, row, err := s.Newsroom.Copyroom.Checks(ctx, me(c).ID, id)
 	if err != nil {
 		return checksView{}, err
 	}
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		return checksView{}, err
 	}
@@ -106,14 +106,14 @@ func (s *Server) checks(c *echo.Context) error {
 // addWord makes a word one of the desk's own.
 func (s *Server) addWord(c *echo.Context) error {
 	return s.onPiece(c, func(id int64, form url.Values) (string, error) {
-		return fmt.Sprintf("“%s” is a word of the desk now.", form.Get("word")), s.House.Copyroom.AddWord(c.Request().Context(), me(c).ID, id, form.Get("word"))
+		return fmt.Sprintf("“%s” is a word of the desk now.", form.Get("word")), s.Newsroom.Copyroom.AddWord(c.Request().Context(), me(c).ID, id, form.Get("word"))
 	})
 }
 
 // tryLinks tries the links of a copy.
 func (s *Server) tryLinks(c *echo.Context) error {
 	return s.onPiece(c, func(id int64, _ url.Values) (string, error) {
-		dead, err := s.House.Copyroom.TryLinks(c.Request().Context(), me(c).ID, id)
+		dead, err := s.Newsroom.Copyroom.TryLinks(c.Request().Context(), me(c).ID, id)
 		if dead == 0 {
 			return "All links answer.", err
 		}
@@ -162,7 +162,7 @@ func (s *Server) saveChecks(c *echo.Context) error {
 				rules[k.Kind] = checking.Rule{Leg: v[4:]}
 			}
 		}
-		if err := s.House.Copyroom.SaveFormatChecks(c.Request().Context(), me(c).ID, f.ID, rules); err != nil {
+		if err := s.Newsroom.Copyroom.SaveFormatChecks(c.Request().Context(), me(c).ID, f.ID, rules); err != nil {
 			return "", err
 		}
 		s.say(c, "Saved. Pieces under way are held to it from now on.")

@@ -106,7 +106,7 @@ func (s *Server) editCopy(c *echo.Context) error {
 	if err := json.Unmarshal(b, &in); err != nil {
 		return unread(err)
 	}
-	got, err := s.House.Copyroom.EditCopy(c.Request().Context(), me(c).ID, id, in.edit())
+	got, err := s.Newsroom.Copyroom.EditCopy(c.Request().Context(), me(c).ID, id, in.edit())
 	if err != nil {
 		return err
 	}
@@ -126,7 +126,7 @@ func (s *Server) copyLine(c *echo.Context) error {
 	}
 	who := me(c)
 	ctx := c.Request().Context()
-	if _, err := s.House.Copyroom.HandOn(ctx, who.ID, id); err != nil { // before the line is made, so that it is answered plainly
+	if _, err := s.Newsroom.Copyroom.HandOn(ctx, who.ID, id); err != nil { // before the line is made, so that it is answered plainly
 		return err
 	}
 	conn, err := websocket.Accept(c.Response(), c.Request(), &websocket.AcceptOptions{OriginPatterns: s.origins()}) // pages of other sites are refused
@@ -135,7 +135,7 @@ func (s *Server) copyLine(c *echo.Context) error {
 	}
 	defer conn.CloseNow()
 	conn.SetReadLimit(lineBytes)
-	seat, missed, hand, err := s.House.Copyroom.Join(ctx, who.ID, id, page, after)
+	seat, missed, hand, err := s.Newsroom.Copyroom.Join(ctx, who.ID, id, page, after)
 	if err != nil {
 		s.Log.Error("sit down to a copy", "problem", err)
 		return nil
@@ -143,8 +143,8 @@ func (s *Server) copyLine(c *echo.Context) error {
 	defer seat.Leave()
 	l := &seatLine{s: s, conn: conn, seat: seat, piece: id, who: who.ID, back: make(chan seatOut, 8)}
 	hello := helloOn(seat, hand, missed, after)
-	l.still = s.House.Still(s.visitor(ctx))
-	ctx, stop := s.House.Line(ctx, l.still)
+	l.still = s.Newsroom.Still(s.visitor(ctx))
+	ctx, stop := s.Newsroom.Line(ctx, l.still)
 	written := make(chan struct{})
 	go func() {
 		defer close(written)
@@ -153,7 +153,7 @@ func (s *Server) copyLine(c *echo.Context) error {
 	}()
 	l.read(ctx)
 	stop()
-	<-written // it uses the seat
+	<-written // it uses the client
 	return nil
 }
 
@@ -165,9 +165,9 @@ func (s *Server) copySince(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	ctx, done := s.House.Line(c.Request().Context(), s.House.Still(s.visitor(c.Request().Context())))
+	ctx, done := s.Newsroom.Line(c.Request().Context(), s.Newsroom.Still(s.visitor(c.Request().Context())))
 	defer done()
-	seat, missed, hand, err := s.House.Copyroom.Join(ctx, me(c).ID, id, page, after)
+	seat, missed, hand, err := s.Newsroom.Copyroom.Join(ctx, me(c).ID, id, page, after)
 	if ctx.Err() != nil {
 		err = newsroom.ErrEnded
 	}
@@ -209,7 +209,7 @@ func (s *Server) copySince(c *echo.Context) error {
 	return c.JSON(http.StatusOK, map[string]any{"messages": out})
 }
 
-// appendAll adds what waits for a seat, without waiting.
+// appendAll adds what waits for a client, without waiting.
 func (l *seatLine) appendAll(ctx context.Context, out *[]seatOut) error {
 	for {
 		select {
@@ -223,7 +223,7 @@ func (l *seatLine) appendAll(ctx context.Context, out *[]seatOut) error {
 	}
 }
 
-// append adds what a seat hears; nothing where it fell too far behind.
+// append adds what a client hears; nothing where it fell too far behind.
 func (l *seatLine) append(ctx context.Context, out *[]seatOut, w copyroom.Message, open bool) error {
 	if !open {
 		return nil
@@ -287,7 +287,7 @@ func (l *seatLine) read(ctx context.Context) {
 		}
 		switch {
 		case in.Edit != nil:
-			got, err := l.s.House.Copyroom.EditCopy(ctx, l.who, l.piece, in.Edit.edit())
+			got, err := l.s.Newsroom.Copyroom.EditCopy(ctx, l.who, l.piece, in.Edit.edit())
 			if err != nil {
 				l.answer(ctx, l.refused(in.Edit.Turn, err))
 			} else if got.Nothing {
@@ -348,7 +348,7 @@ func (l *seatLine) write(ctx context.Context, hello seatOut) {
 			if !l.still() { // left unused for too long
 				return
 			}
-			hand, err := l.s.House.Copyroom.HandOn(ctx, l.who, l.piece)
+			hand, err := l.s.Newsroom.Copyroom.HandOn(ctx, l.who, l.piece)
 			if err != nil {
 				return
 			}
@@ -374,7 +374,7 @@ func (l *seatLine) word(ctx context.Context, w copyroom.Message) (seatOut, error
 	if w.Edit != nil {
 		out.Edits = []editOut{editOut(*w.Edit)}
 	}
-	b, err := l.s.House.Setup(ctx)
+	b, err := l.s.Newsroom.Setup(ctx)
 	if err != nil {
 		return out, err
 	}
@@ -382,7 +382,7 @@ func (l *seatLine) word(ctx context.Context, w copyroom.Message) (seatOut, error
 		out.Who, out.Page = b.Name(w.Who), fmt.Sprintf("%d %s", w.Who, w.Page)
 	}
 	if w.Kind == "look" {
-		hand, err := l.s.House.Copyroom.HandOn(ctx, l.who, l.piece)
+		hand, err := l.s.Newsroom.Copyroom.HandOn(ctx, l.who, l.piece)
 		if err != nil {
 			return out, err
 		}

@@ -26,11 +26,11 @@ func (s *Server) giveCopy(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	text, row, err := s.House.Copyroom.Given(c.Request().Context(), me(c).ID, id)
+	text, row, err := s.Newsroom.Copyroom.Given(c.Request().Context(), me(c).ID, id)
 	if err != nil {
 		return err
 	}
-	picture := func(file int64) string { return fmt.Sprintf("%s/pieces/%d/pictures/%d", s.House.Base, id, file) }
+	picture := func(file int64) string { return fmt.Sprintf("%s/pieces/%d/pictures/%d", s.Newsroom.Base, id, file) }
 	var data []byte
 	kind := ""
 	switch c.Param("as") {
@@ -61,7 +61,7 @@ func (s *Server) takeCopy(c *echo.Context) error {
 		if err != nil {
 			return "", err
 		}
-		return "The file is in the copy. What was there before is kept as a version.", s.House.Copyroom.TakeIn(c.Request().Context(), me(c).ID, id, text, form.Get("where") == "instead")
+		return "The file is in the copy. What was there before is kept as a version.", s.Newsroom.Copyroom.TakeIn(c.Request().Context(), me(c).ID, id, text, form.Get("where") == "instead")
 	})
 }
 
@@ -111,7 +111,7 @@ func (s *Server) picture(c *echo.Context) error {
 	if err != nil {
 		return newsroom.ErrNotFound
 	}
-	f, err := s.House.Copyroom.Picture(c.Request().Context(), me(c).ID, id, file)
+	f, err := s.Newsroom.Copyroom.Picture(c.Request().Context(), me(c).ID, id, file)
 	if err != nil {
 		return err
 	}
@@ -128,7 +128,7 @@ func (s *Server) addPicture(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	picture, err := s.House.Copyroom.AddPicture(c.Request().Context(), me(c).ID, id, file)
+	picture, err := s.Newsroom.Copyroom.AddPicture(c.Request().Context(), me(c).ID, id, file)
 	if err != nil {
 		return err
 	}

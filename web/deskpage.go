@@ -70,12 +70,12 @@ func (s *Server) showDesk(c *echo.Context, status int, refusal *relay.Refusal, f
 	if here(c) == 0 || !p.Access.May(relay.SeeAll) {
 		return &relay.Refusal{Reason: relay.ErrNotYours, Text: "How the desk works is for its staff."}
 	}
-	b, err := s.House.Setup(c.Request().Context())
+	b, err := s.Newsroom.Setup(c.Request().Context())
 	if err != nil {
 		return err
 	}
 	d := b.Desk(here(c))
-	today := s.House.Now().Date(b.Zones[d.ID])
+	today := s.Newsroom.Now().Date(b.Zones[d.ID])
 	v := deskView{Partners: review.PartnersOf(b, d.ID), Desk: d, Lead: p.Access.May(relay.SetUpDesk), Week: weekText(d.Week()), Form: form}
 	if v.Lead {
 		v.Missing = s.Missing()
@@ -83,7 +83,7 @@ func (s *Server) showDesk(c *echo.Context, status int, refusal *relay.Refusal, f
 	if refusal != nil {
 		v.Problem, v.Field = refusal.Text, refusal.Field
 	}
-	holidays, err := s.House.Settings.ComingHolidays(c.Request().Context(), d.ID, 10)
+	holidays, err := s.Newsroom.Settings.ComingHolidays(c.Request().Context(), d.ID, 10)
 	if err != nil {
 		return err
 	}
@@ -106,7 +106,7 @@ func (s *Server) showDesk(c *echo.Context, status int, refusal *relay.Refusal, f
 			v.Formats = append(v.Formats, deskFormat{f, b.Channel(f.ChannelID).Name, says, drawRoute(way, narrowRoute, "")})
 		}
 	}
-	done, err := s.House.Planning.Progress(c.Request().Context(), d.ID)
+	done, err := s.Newsroom.Planning.Progress(c.Request().Context(), d.ID)
 	if err != nil {
 		return err
 	}
@@ -117,7 +117,7 @@ func (s *Server) showDesk(c *echo.Context, status int, refusal *relay.Refusal, f
 	slots := 0
 	for _, ch := range b.Channels {
 		if ch.DeskID == d.ID {
-			x := deskChannel{Channel: ch, Slots: slotsOf(b, ch, s.House.Now())}
+			x := deskChannel{Channel: ch, Slots: slotsOf(b, ch, s.Newsroom.Now())}
 			slots += len(x.Slots)
 			v.Channels = append(v.Channels, x)
 		}
@@ -222,7 +222,7 @@ func (s *Server) deskFormPage(c *echo.Context) error {
 }
 
 func (s *Server) showDeskForm(c *echo.Context, status int, refusal *relay.Refusal, form url.Values) error {
-	b, err := s.House.Setup(c.Request().Context())
+	b, err := s.Newsroom.Setup(c.Request().Context())
 	if err != nil {
 		return err
 	}
@@ -261,13 +261,13 @@ func (s *Server) saveDesk(c *echo.Context) error {
 	return setUp(s, c, s.deskOf, func(_ *newsroom.Setup, d store.Desk, form url.Values) (string, error) {
 		if retired := form.Get("retired"); retired != "" && d.ID != 0 {
 			s.say(c, "Saved.")
-			return "/desk", s.House.Settings.RetireDesk(ctx, me(c).ID, d.ID, retired == "yes")
+			return "/desk", s.Newsroom.Settings.RetireDesk(ctx, me(c).ID, d.ID, retired == "yes")
 		}
 		made := d.ID == 0
 		if err := readDesk(form, &d); err != nil {
 			return "", err
 		}
-		id, err := s.House.Settings.SaveDesk(ctx, me(c).ID, d)
+		id, err := s.Newsroom.Settings.SaveDesk(ctx, me(c).ID, d)
 		if err != nil {
 			return "", err
 		}
@@ -325,13 +325,13 @@ func (s *Server) holiday(c *echo.Context) error {
 			return "", err
 		}
 		if form.Get("do") == "drop" {
-			if err := s.House.Settings.DropHoliday(ctx, me(c).ID, d, date); err != nil {
+			if err := s.Newsroom.Settings.DropHoliday(ctx, me(c).ID, d, date); err != nil {
 				return "", err
 			}
 			s.say(c, "%s is a working day again.", newsroom.Short(date))
 			return "/desk", nil
 		}
-		if err := s.House.Settings.AddHoliday(ctx, me(c).ID, d, date, form.Get("holiday")); err != nil {
+		if err := s.Newsroom.Settings.AddHoliday(ctx, me(c).ID, d, date, form.Get("holiday")); err != nil {
 			return "", err
 		}
 		s.say(c, "%s is a day off now; how every piece stands is worked out anew.", newsroom.Short(date))

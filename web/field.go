@@ -65,6 +65,6 @@ func (s *Server) fields(c *echo.Context) error {
 				}
 			}
 		}
-		return "The fields are saved.", s.House.Planning.Fill(c.Request().Context(), me(c).ID, id, version(form), typed)
+		return "The fields are saved.", s.Newsroom.Planning.Fill(c.Request().Context(), me(c).ID, id, version(form), typed)
 	})
 }

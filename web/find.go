@@ -49,11 +49,11 @@ func (s *Server) find(c *echo.Context) error {
 	if part {
 		most = foundAsTyped
 	}
-	f, err := s.House.Intake.Find(ctx, me(c).ID, text, most)
+	f, err := s.Newsroom.Intake.Find(ctx, me(c).ID, text, most)
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -86,7 +86,7 @@ func (s *Server) findQueries(c *echo.Context, b *newsroom.Setup, text string) ([
 		return nil, nil
 	}
 	for _, which := range []string{copyroom.QueriesAll, copyroom.QueriesDone} {
-		list, err := s.House.Copyroom.Queries(c.Request().Context(), me(c).ID, which, text, mostQueriesFound)
+		list, err := s.Newsroom.Copyroom.Queries(c.Request().Context(), me(c).ID, which, text, mostQueriesFound)
 		if err != nil {
 			return nil, err
 		}

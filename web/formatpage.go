@@ -68,7 +68,7 @@ func (s *Server) oldFormat(c *echo.Context, b *newsroom.Setup) (store.Format, er
 }
 
 func (s *Server) showFormat(c *echo.Context, status int, refusal *relay.Refusal, form url.Values, r *routeView) error {
-	b, err := s.House.Setup(c.Request().Context())
+	b, err := s.Newsroom.Setup(c.Request().Context())
 	if err != nil {
 		return err
 	}
@@ -97,7 +97,7 @@ func (s *Server) showFormat(c *echo.Context, status int, refusal *relay.Refusal,
 		if err := s.addFields(c, b, &v); err != nil {
 			return err
 		}
-		guides, err := s.House.Settings.Guides(c.Request().Context(), me(c).ID, f.ID)
+		guides, err := s.Newsroom.Settings.Guides(c.Request().Context(), me(c).ID, f.ID)
 		if err != nil {
 			return err
 		}
@@ -130,7 +130,7 @@ func (s *Server) addFields(c *echo.Context, b *newsroom.Setup, v *formatView) er
 		v.Fields = append(v.Fields, y)
 	}
 	var err error
-	v.Behind, err = store.CountUnderWayOn(c.Request().Context(), s.House.DB.View(), v.Format.ID, b.Latest(v.Format.ID).ID)
+	v.Behind, err = store.CountUnderWayOn(c.Request().Context(), s.Newsroom.DB.View(), v.Format.ID, b.Latest(v.Format.ID).ID)
 	return err
 }
 
@@ -146,7 +146,7 @@ func (s *Server) saveFormat(c *echo.Context) error {
 		if f.WordsTo, err = whole(form, "to", "words", "the words asked for", 0); err != nil {
 			return "", err
 		}
-		id, err := s.House.Settings.SaveFormat(c.Request().Context(), me(c).ID, f)
+		id, err := s.Newsroom.Settings.SaveFormat(c.Request().Context(), me(c).ID, f)
 		if err != nil {
 			return "", err
 		}
@@ -170,7 +170,7 @@ func (s *Server) saveField(c *echo.Context) error {
 				lines = append(lines, t)
 			}
 		}
-		err := s.House.Settings.SaveField(c.Request().Context(), me(c).ID, store.Field{
+		err := s.Newsroom.Settings.SaveField(c.Request().Context(), me(c).ID, store.Field{
 			ID: int64At(form, "field"), FormatID: f.ID, Name: form.Get("name"), Kind: field.Kind(form.Get("kind")), Choices: strings.Join(lines, "\n"),
 			Help: form.Get("help"), Retired: form.Get("retired") == "yes",
 		})

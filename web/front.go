@@ -138,7 +138,7 @@ func (s *Server) CheckFront(ctx context.Context, client *http.Client) []string {
 	s.front.mu.Lock()
 	s.front.token = token
 	s.front.mu.Unlock()
-	found := s.checkFront(ctx, client, strings.TrimRight(s.House.Base, "/"), "?token="+token)
+	found := s.checkFront(ctx, client, strings.TrimRight(s.Newsroom.Base, "/"), "?token="+token)
 	s.front.mu.Lock()
 	defer s.front.mu.Unlock()
 	s.front.token, s.front.found = "", found

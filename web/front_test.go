@@ -90,14 +90,14 @@ func behind(t *testing.T, secure bool, configure func(dir, upstream, port, cert,
 	port := freePort(t)
 	scheme := map[bool]string{true: "https", false: "http"}[secure]
 	base := scheme + "://localhost:" + port
-	s.House.Base, s.Secure, s.Proxied = base, secure, secure
+	s.Newsroom.Base, s.Secure, s.Proxied = base, secure, secure
 	h, err := s.Handler()
 	if err != nil {
 		t.Fatal(err)
 	}
 	srv := httptest.NewServer(h)
 	t.Cleanup(func() {
-		s.House.Events.Close()
+		s.Newsroom.Events.Close()
 		srv.CloseClientConnections()
 		srv.Close()
 	})
@@ -230,11 +230,11 @@ func (p proxied) worksWhole(t *testing.T) {
 		t.Errorf("cookies: %v", names)
 	}
 	var host string
-	if err := p.House.DB.Get(ctx, &host, "SELECT host FROM visit ORDER BY id DESC LIMIT 1"); err != nil || host != "127.0.0.1" && host != "::1" {
+	if err := p.Newsroom.DB.Get(ctx, &host, "SELECT host FROM visit ORDER BY id DESC LIMIT 1"); err != nil || host != "127.0.0.1" && host != "::1" {
 		t.Errorf("whoever signs in is held to be at %s, %v", host, err)
 	}
 	var id int64
-	if err := p.House.DB.Get(ctx, &id, "SELECT id FROM piece WHERE title = 'The last tide mill on the Severn'"); err != nil {
+	if err := p.Newsroom.DB.Get(ctx, &id, "SELECT id FROM piece WHERE title = 'The last tide mill on the Severn'"); err != nil {
 		t.Fatal(err)
 	}
 	conn, _, err := websocket.Dial(ctx, fmt.Sprintf("%s/pieces/%d/copy/line?page=p&after=0", p.base, id), &websocket.DialOptions{HTTPClient: p.client, HTTPHeader: http.Header{"Origin": {p.base}}})

@@ -44,7 +44,7 @@ func (s *Server) guidePage(c *echo.Context) error {
 // showGuide shows how pieces of a format are written: to leads with the editor.
 func (s *Server) showGuide(c *echo.Context, status int, refusal *relay.Refusal, typed url.Values) error {
 	ctx := c.Request().Context()
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -52,7 +52,7 @@ func (s *Server) showGuide(c *echo.Context, status int, refusal *relay.Refusal, 
 	if err != nil {
 		return err
 	}
-	all, err := s.House.Settings.Guides(ctx, me(c).ID, f.ID)
+	all, err := s.Newsroom.Settings.Guides(ctx, me(c).ID, f.ID)
 	if err != nil {
 		return err
 	}
@@ -68,7 +68,7 @@ func (s *Server) showGuide(c *echo.Context, status int, refusal *relay.Refusal, 
 				return err
 			}
 			v.HTML, v.JSON, v.By = toHTML(text), string(text.JSON()), fmt.Sprintf("version %d, %s, %s", g.Version, b.Name(g.By), b.At(g.At, f.DeskID))
-			if v.Example, err = s.House.Planning.Example(ctx, me(c).ID, g.Example); err != nil {
+			if v.Example, err = s.Newsroom.Planning.Example(ctx, me(c).ID, g.Example); err != nil {
 				return err
 			}
 			if v.Example != nil {
@@ -95,7 +95,7 @@ func (s *Server) saveGuide(c *echo.Context) error {
 		ctx, example := c.Request().Context(), int64(0)
 		if n := strings.TrimSpace(strings.TrimPrefix(strings.TrimSpace(form.Get("example")), "No.")); n != "" {
 			number, err := strconv.Atoi(n)
-			ids, wrong := s.House.Intake.Numbered(ctx, me(c).ID, f.DeskID, number)
+			ids, wrong := s.Newsroom.Intake.Numbered(ctx, me(c).ID, f.DeskID, number)
 			if wrong != nil {
 				return "", wrong
 			}
@@ -103,7 +103,7 @@ func (s *Server) saveGuide(c *echo.Context) error {
 				return "", input("example", fmt.Sprintf("There is no piece of the number “%s” on the desk. Write the number that stands over the title of a piece.", n))
 			}
 		}
-		v, err := s.House.Settings.SaveGuide(ctx, me(c).ID, f.ID, int(int64At(form, "base")), []byte(form.Get("text")), example)
+		v, err := s.Newsroom.Settings.SaveGuide(ctx, me(c).ID, f.ID, int(int64At(form, "base")), []byte(form.Get("text")), example)
 		if err != nil {
 			return "", err
 		}
@@ -171,7 +171,7 @@ func readBriefForm(form url.Values) (brief.Form, bool, brief.Outline) {
 func (s *Server) saveFormatBrief(c *echo.Context) error {
 	return setUp(s, c, s.oldFormat, func(_ *newsroom.Setup, f store.Format, form url.Values) (string, error) {
 		asked, titled, outline := readBriefForm(form)
-		if err := s.House.Settings.SaveFormatBrief(c.Request().Context(), me(c).ID, f.ID, asked, titled, outline); err != nil {
+		if err := s.Newsroom.Settings.SaveFormatBrief(c.Request().Context(), me(c).ID, f.ID, asked, titled, outline); err != nil {
 			return "", err
 		}
 		s.say(c, "Saved. New pieces begin with it; those under way keep their copy.")

@@ -29,7 +29,7 @@ func (s *Server) stands(c *echo.Context) error {
 	if span.To, err = day.ParseDate(c.QueryParam("to")); err != nil {
 		return input("to", "Write the last day like 2026-12-03.")
 	}
-	stands, err := s.House.Planning.Stands(c.Request().Context(), me(c).ID, id, span)
+	stands, err := s.Newsroom.Planning.Stands(c.Request().Context(), me(c).ID, id, span)
 	if err != nil {
 		return err
 	}
@@ -53,7 +53,7 @@ func sayStand(x plan.Stand) sentenceOf {
 // done answers an act on a view: what was done, the number to take it back by, and the
 // pieces it concerns.
 func (s *Server) done(c *echo.Context, said string, pieces ...int64) error {
-	u, err := s.House.LastUndo(c.Request().Context(), me(c).ID)
+	u, err := s.Newsroom.LastUndo(c.Request().Context(), me(c).ID)
 	if err != nil {
 		return err
 	}
@@ -100,7 +100,7 @@ func (s *Server) slot(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	b, board, err := s.House.Board(ctx)
+	b, board, err := s.Newsroom.Board(ctx)
 	if err != nil {
 		return err
 	}

@@ -36,7 +36,7 @@ func (s *Server) choose(c *echo.Context, b *newsroom.Setup, p store.Person) {
 
 // chooseDesk makes somebody look at another of their desks.
 func (s *Server) chooseDesk(c *echo.Context) error {
-	b, err := s.House.Setup(c.Request().Context())
+	b, err := s.Newsroom.Setup(c.Request().Context())
 	if err != nil {
 		return err
 	}

@@ -72,11 +72,11 @@ func (s *Server) ideas(c *echo.Context) error {
 		Desk: here(c), State: idea.State(q.Get("state")), Source: idea.Source(q.Get("source")), Tag: q.Get("tag"), By: int64At(q, "by"), Within: int(int64At(q, "within")),
 		Least: int(int64At(q, "least")), Text: q.Get("text"), Order: q.Get("order"), Page: int(int64At(q, "page")),
 	}
-	l, err := s.House.Intake.Ideas(ctx, me(c).ID, f)
+	l, err := s.Newsroom.Intake.Ideas(ctx, me(c).ID, f)
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -93,7 +93,7 @@ func (s *Server) ideas(c *echo.Context) error {
 	}
 	v.States = append(v.States, setting{"All " + number(all), at.with("state", "all"), f.State == ""})
 	for _, r := range l.Rows {
-		v.Rows = append(v.Rows, newIdeaRow(b, me(c), r, s.House.Now()))
+		v.Rows = append(v.Rows, newIdeaRow(b, me(c), r, s.Newsroom.Now()))
 	}
 	if l.Page > 1 {
 		v.Earlier = at.with("page", str(l.Page-1))
@@ -106,12 +106,12 @@ func (s *Server) ideas(c *echo.Context) error {
 		v.Empty = "Nothing is caught yet. Press i and type a title; everything else can wait."
 	}
 	if v.Staff {
-		open, err := s.House.Intake.OpenSlots(ctx, here(c), ideaWeeks)
+		open, err := s.Newsroom.Intake.OpenSlots(ctx, here(c), ideaWeeks)
 		if err != nil {
 			return err
 		}
 		v.Says = openSlots(len(open), l.Counts[idea.Waiting])
-		asked, err := s.House.Intake.Requests(ctx, me(c).ID, here(c), store.Asked)
+		asked, err := s.Newsroom.Intake.Requests(ctx, me(c).ID, here(c), store.Asked)
 		if err != nil {
 			return err
 		}
@@ -219,15 +219,15 @@ func (s *Server) idea(c *echo.Context) error {
 
 func (s *Server) showIdea(c *echo.Context, status int, id int64, refusal *relay.Refusal, typed url.Values) error {
 	ctx := c.Request().Context()
-	r, may, err := s.House.Intake.Idea(ctx, me(c).ID, id)
+	r, may, err := s.Newsroom.Intake.Idea(ctx, me(c).ID, id)
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		return err
 	}
-	v := ideaView{ideaRow: newIdeaRow(b, me(c), r, s.House.Now()), Sources: idea.Sources, May: map[string]bool{}, Form: ideaForm(r.Idea), Today: s.House.Now().Date(b.Zones[r.DeskID]).String()}
+	v := ideaView{ideaRow: newIdeaRow(b, me(c), r, s.Newsroom.Now()), Sources: idea.Sources, May: map[string]bool{}, Form: ideaForm(r.Idea), Today: s.Newsroom.Now().Date(b.Zones[r.DeskID]).String()}
 	for a, ok := range may {
 		v.May[string(a)] = ok
 	}
@@ -241,11 +241,11 @@ func (s *Server) showIdea(c *echo.Context, status int, id int64, refusal *relay.
 			v.Form.Set("version", str(r.Version))
 		}
 	}
-	likes, err := s.House.Intake.Likes(ctx, me(c).ID, r.DeskID, r.Title, r.ID, 8)
+	likes, err := s.Newsroom.Intake.Likes(ctx, me(c).ID, r.DeskID, r.Title, r.ID, 8)
 	if err != nil {
 		return err
 	}
-	v.Likes = newLikes(b, likes, s.House.Now())
+	v.Likes = newLikes(b, likes, s.Newsroom.Now())
 	return s.show(c, status, "idea", r.Title, v)
 }
 
@@ -287,7 +287,7 @@ func (s *Server) saveIdea(c *echo.Context) error {
 	i, err := readIdea(form)
 	if err == nil {
 		i.ID = id
-		err = s.House.Intake.EditIdea(c.Request().Context(), me(c).ID, i)
+		err = s.Newsroom.Intake.EditIdea(c.Request().Context(), me(c).ID, i)
 	}
 	return s.answered(c, err, "Saved.", fmt.Sprintf("/ideas/%d", id), func(status int, r *relay.Refusal) error { return s.showIdea(c, status, id, r, form) })
 }
@@ -300,11 +300,11 @@ func (s *Server) judgeIdea(c *echo.Context) error {
 	}
 	for _, k := range []string{"reach", "fit", "effort"} {
 		if form.Has(k) && err == nil {
-			err = s.House.Intake.JudgeIdea(c.Request().Context(), me(c).ID, id, k, int(int64At(form, k)))
+			err = s.Newsroom.Intake.JudgeIdea(c.Request().Context(), me(c).ID, id, k, int(int64At(form, k)))
 		}
 	}
 	if err == nil && wantsJSON(c) {
-		r, _, err := s.House.Intake.Idea(c.Request().Context(), me(c).ID, id)
+		r, _, err := s.Newsroom.Intake.Idea(c.Request().Context(), me(c).ID, id)
 		if err != nil {
 			return err
 		}
@@ -342,7 +342,7 @@ func (s *Server) settleIdeas(c *echo.Context) error {
 	to := idea.State(form.Get("to"))
 	until, err := dateOf(form, "until", "the day until which it rests")
 	if err == nil {
-		err = s.House.Intake.SettleIdeas(c.Request().Context(), me(c).ID, ids, to, form.Get("why"), until)
+		err = s.Newsroom.Intake.SettleIdeas(c.Request().Context(), me(c).ID, ids, to, form.Get("why"), until)
 	}
 	form.Set("form", string(to))
 	return s.answered(c, err, "", back(form, fmt.Sprintf("/ideas/%d", ids[0])), func(status int, r *relay.Refusal) error { return s.showIdea(c, status, ids[0], r, form) })
@@ -351,15 +351,15 @@ func (s *Server) settleIdeas(c *echo.Context) error {
 // like gives the pieces and ideas that may be about what is typed, as a part of a page.
 func (s *Server) like(c *echo.Context) error {
 	title := idea.Cut(c.QueryParam("title"), idea.MaxTitle)
-	likes, err := s.House.Intake.Likes(c.Request().Context(), me(c).ID, here(c), title, int64At(c.QueryParams(), "except"), 5)
+	likes, err := s.Newsroom.Intake.Likes(c.Request().Context(), me(c).ID, here(c), title, int64At(c.QueryParams(), "except"), 5)
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Setup(c.Request().Context())
+	b, err := s.Newsroom.Setup(c.Request().Context())
 	if err != nil {
 		return err
 	}
-	return s.render(c, http.StatusOK, "idea", "likes", newLikes(b, likes, s.House.Now()))
+	return s.render(c, http.StatusOK, "idea", "likes", newLikes(b, likes, s.Newsroom.Now()))
 }
 
 func newLikes(b *newsroom.Setup, likes []intake.Like, now day.Moment) []likeView {

@@ -54,11 +54,11 @@ func (s *Server) inbox(c *echo.Context) error {
 	if v.Which != store.ItemsUnread && v.Which != store.ItemsAside {
 		v.Which = store.ItemsHere
 	}
-	items, err := s.House.Notify.InboxOf(ctx, p.ID, v.Which, int64At(c.QueryParams(), "below"), perPage)
+	items, err := s.Newsroom.Notify.InboxOf(ctx, p.ID, v.Which, int64At(c.QueryParams(), "below"), perPage)
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -73,7 +73,7 @@ func (s *Server) inbox(c *echo.Context) error {
 	if len(items) == perPage {
 		v.Older = fmt.Sprintf("/inbox?%sbelow=%d", query, items[len(items)-1].ID)
 	}
-	if v.Unread, err = s.House.Notify.Unread(ctx, p.ID); err != nil {
+	if v.Unread, err = s.Newsroom.Notify.Unread(ctx, p.ID); err != nil {
 		return err
 	}
 	v.Back = "/inbox?" + query
@@ -121,7 +121,7 @@ func (s *Server) passHere(c *echo.Context, v *inboxView) error {
 			ids = append(ids, g.Piece)
 		}
 	}
-	can, err := s.House.Notify.Passable(c.Request().Context(), me(c).ID, ids)
+	can, err := s.Newsroom.Notify.Passable(c.Request().Context(), me(c).ID, ids)
 	if err != nil {
 		return err
 	}
@@ -144,9 +144,9 @@ func (s *Server) setAside(c *echo.Context) error {
 	}
 	ctx, who := c.Request().Context(), me(c).ID
 	if form.Get("do") == "unread" {
-		err = s.House.Notify.SetUnread(ctx, who, id)
+		err = s.Newsroom.Notify.SetUnread(ctx, who, id)
 	} else {
-		err = s.House.Notify.SetAside(ctx, who, id, form.Get("do") == "aside")
+		err = s.Newsroom.Notify.SetAside(ctx, who, id, form.Get("do") == "aside")
 	}
 	if err != nil {
 		return err
@@ -168,7 +168,7 @@ func (s *Server) openItem(c *echo.Context) error {
 	if err != nil {
 		return newsroom.ErrNotFound
 	}
-	i, err := s.House.Notify.OpenItem(c.Request().Context(), me(c).ID, id)
+	i, err := s.Newsroom.Notify.OpenItem(c.Request().Context(), me(c).ID, id)
 	if err != nil {
 		return err
 	}
@@ -179,7 +179,7 @@ func (s *Server) openItem(c *echo.Context) error {
 }
 
 func (s *Server) readAll(c *echo.Context) error {
-	if err := s.House.Notify.ReadAll(c.Request().Context(), me(c).ID); err != nil {
+	if err := s.Newsroom.Notify.ReadAll(c.Request().Context(), me(c).ID); err != nil {
 		return err
 	}
 	return c.Redirect(http.StatusSeeOther, "/inbox")

@@ -76,7 +76,7 @@ func (s *Server) lineup(c *echo.Context) error {
 		from = x.Monday()
 	}
 	v := lineupView{ShowsLegs: q.Get("show") == "due", Dense: weeks > 5}
-	l, err := s.House.Planning.Lineup(c.Request().Context(), me(c).ID, at.desk, at.look, planning.Span{From: from, To: from + day.Date(7*weeks)}, v.ShowsLegs)
+	l, err := s.Newsroom.Planning.Lineup(c.Request().Context(), me(c).ID, at.desk, at.look, planning.Span{From: from, To: from + day.Date(7*weeks)}, v.ShowsLegs)
 	if err != nil {
 		return err
 	}
@@ -279,7 +279,7 @@ func (m *lineupMaker) rows(s *Server, c *echo.Context, by string) error {
 			}
 		}
 	} else {
-		done, err := s.House.Planning.Progress(c.Request().Context(), m.desk)
+		done, err := s.Newsroom.Planning.Progress(c.Request().Context(), m.desk)
 		if err != nil {
 			return err
 		}

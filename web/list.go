@@ -107,7 +107,7 @@ func (s *Server) list(c *echo.Context) error {
 			f.Sums = append(f.Sums, x)
 		}
 	}
-	l, err := s.House.Planning.List(c.Request().Context(), me(c).ID, f)
+	l, err := s.Newsroom.Planning.List(c.Request().Context(), me(c).ID, f)
 	if err != nil {
 		return err
 	}
@@ -131,7 +131,7 @@ func usualOrder(q url.Values) string {
 
 // listColumns are the facts that somebody may see in a list.
 func listColumns(b *newsroom.Setup, d int64, s *Server, who store.Person) []sift.Column {
-	columns := planning.Columns(b, d, s.House.Now())
+	columns := planning.Columns(b, d, s.Newsroom.Now())
 	if who.Access.May(relay.SeeAll) {
 		return columns
 	}
@@ -264,7 +264,7 @@ func listed(b *newsroom.Setup, who store.Person, e *newsroom.Entry, shown []*sif
 				y.Quiet = fmt.Sprintf("%d d quiet", e.Quiet)
 			}
 		case "due":
-			if e.NextDue != 0 && e.NextDue < s.House.Now().Date(b.Zones[e.DeskID]) && e.Stage == relay.UnderWay {
+			if e.NextDue != 0 && e.NextDue < s.Newsroom.Now().Date(b.Zones[e.DeskID]) && e.Stage == relay.UnderWay {
 				y.Class = "text-short font-semibold"
 			}
 		}

@@ -53,21 +53,21 @@ func (s *Server) live(c *echo.Context) error {
 	if err := out.Flush(); err != nil {
 		return nil // gone already
 	}
-	still := s.House.Still(s.visitor(ctx))
-	ctx, done := s.House.Line(ctx, still)
+	still := s.Newsroom.Still(s.visitor(ctx))
+	ctx, done := s.Newsroom.Line(ctx, still)
 	defer done()
 	for {
 		waiting, stop := context.WithTimeout(ctx, breath)
-		news, next, gap, err := s.House.Events.After(waiting, mark)
+		news, next, gap, err := s.Newsroom.Events.After(waiting, mark)
 		stop()
 		if ctx.Err() != nil || err != nil && waiting.Err() == nil || !still() {
 			return nil // signed out; the page learns it when it asks
 		}
-		b, bookErr := s.House.Setup(ctx)
+		b, bookErr := s.Newsroom.Setup(ctx)
 		if bookErr != nil {
 			return nil
 		}
-		if err := sendNews(w, s.House.Events.MarkOf, b, who, news, next, gap); err != nil || out.Flush() != nil {
+		if err := sendNews(w, s.Newsroom.Events.MarkOf, b, who, news, next, gap); err != nil || out.Flush() != nil {
 			return nil
 		}
 		mark = next
@@ -122,7 +122,7 @@ func (s *Server) hold(c *echo.Context) error {
 	if !me(c).Access.May(relay.SeeAll) {
 		return newsroom.ErrNotFound
 	}
-	if err := s.House.Hold(c.Request().Context(), me(c).ID, id, c.FormValue("held") == "yes"); err != nil {
+	if err := s.Newsroom.Hold(c.Request().Context(), me(c).ID, id, c.FormValue("held") == "yes"); err != nil {
 		return err
 	}
 	return c.NoContent(http.StatusNoContent)

@@ -106,7 +106,7 @@ func (s *Server) load(c *echo.Context) error {
 		return err
 	}
 	unfolded, who := ids(at.q.Get("unfold")), me(c)
-	l, err := s.House.Planning.Loads(c.Request().Context(), who.ID, at.desk, at.look, weeks, unfolded)
+	l, err := s.Newsroom.Planning.Loads(c.Request().Context(), who.ID, at.desk, at.look, weeks, unfolded)
 	if err != nil {
 		return err
 	}
@@ -349,7 +349,7 @@ func (s *Server) fits(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	fits, err := s.House.Planning.Fits(c.Request().Context(), me(c).ID, id, c.QueryParam("leg"))
+	fits, err := s.Newsroom.Planning.Fits(c.Request().Context(), me(c).ID, id, c.QueryParam("leg"))
 	if err != nil {
 		return err
 	}

@@ -106,11 +106,11 @@ func (s *Server) pieceLog(c *echo.Context) error {
 		return err
 	}
 	ctx, who := c.Request().Context(), me(c).ID
-	sheet, err := s.House.Planning.Sheet(ctx, who, id)
+	sheet, err := s.Newsroom.Planning.Sheet(ctx, who, id)
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -119,7 +119,7 @@ func (s *Server) pieceLog(c *echo.Context) error {
 		return err
 	}
 	x.Piece, x.Oldest = id, c.QueryParam("newest") == ""
-	es, err := s.House.LogOfPiece(ctx, who, x)
+	es, err := s.Newsroom.LogOfPiece(ctx, who, x)
 	if err != nil {
 		return err
 	}
@@ -128,7 +128,7 @@ func (s *Server) pieceLog(c *echo.Context) error {
 		v.Turn = "?"
 	}
 	if x.Oldest && x.Behind == 0 && !sifted(c.QueryParams()) {
-		if v.Origins, err = s.House.Origins(ctx, who, id); err != nil {
+		if v.Origins, err = s.Newsroom.Origins(ctx, who, id); err != nil {
 			return err
 		}
 		for _, o := range v.Origins {
@@ -143,7 +143,7 @@ func (s *Server) deskLog(c *echo.Context) error {
 	if len(p.Desks) == 0 {
 		return newsroom.ErrNotFound
 	}
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -151,7 +151,7 @@ func (s *Server) deskLog(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	es, titles, err := s.House.LogOfDesk(ctx, p.ID, x)
+	es, titles, err := s.Newsroom.LogOfDesk(ctx, p.ID, x)
 	if err != nil {
 		return err
 	}
@@ -190,7 +190,7 @@ func (s *Server) showLog(c *echo.Context, b *newsroom.Setup, d int64, v logView,
 		}
 		v.More = address + "?" + keep.Encode()
 	}
-	acts, err := s.House.LogActs(c.Request().Context(), me(c).ID, d)
+	acts, err := s.Newsroom.LogActs(c.Request().Context(), me(c).ID, d)
 	if err != nil {
 		return err
 	}
@@ -202,7 +202,7 @@ func (s *Server) showLog(c *echo.Context, b *newsroom.Setup, d int64, v logView,
 	for _, p := range b.OnDesk(d) {
 		v.People = append(v.People, option{fmt.Sprint(p.ID), p.Name})
 	}
-	if k := s.House.LastChain(); k != nil {
+	if k := s.Newsroom.LastChain(); k != nil {
 		v.Chain = sentence{fmt.Sprintf("Checked %s: %s, each as it was written.", b.At(k.At, d), newsroom.Plural(int(k.Entries), "entry")), "good"}
 		v.Chain.Text = strings.Replace(v.Chain.Text, "entrys", "entries", 1)
 		if k.Problem != "" {
@@ -218,7 +218,7 @@ const mostExported = 2_000
 // exportLog writes a logbook as CSV or JSON, the oldest first, as far as it is sifted.
 func (s *Server) exportLog(c *echo.Context) error {
 	ctx, who, d := c.Request().Context(), me(c).ID, here(c)
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -231,7 +231,7 @@ func (s *Server) exportLog(c *echo.Context) error {
 		if piece, err = pieceID(c); err != nil {
 			return err
 		}
-		sheet, err := s.House.Planning.Sheet(ctx, who, piece)
+		sheet, err := s.Newsroom.Planning.Sheet(ctx, who, piece)
 		if err != nil {
 			return err
 		}
@@ -245,9 +245,9 @@ func (s *Server) exportLog(c *echo.Context) error {
 	next := func() ([]format.LogEntry, error) {
 		es, err := []store.Entry(nil), error(nil)
 		if piece != 0 {
-			es, err = s.House.LogOfPiece(ctx, who, x)
+			es, err = s.Newsroom.LogOfPiece(ctx, who, x)
 		} else {
-			es, _, err = s.House.LogOfDesk(ctx, who, x)
+			es, _, err = s.Newsroom.LogOfDesk(ctx, who, x)
 		}
 		out := make([]format.LogEntry, len(es))
 		for i, e := range es {

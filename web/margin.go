@@ -101,11 +101,11 @@ type proposalView struct {
 
 func (s *Server) marginFor(c *echo.Context, id int64) (marginView, error) {
 	ctx := c.Request().Context()
-	m, row, err := s.House.Copyroom.MarginOf(ctx, me(c).ID, id)
+	m, row, err := s.Newsroom.Copyroom.MarginOf(ctx, me(c).ID, id)
 	if err != nil {
 		return marginView{}, err
 	}
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		return marginView{}, err
 	}
@@ -113,7 +113,7 @@ func (s *Server) marginFor(c *echo.Context, id int64) (marginView, error) {
 	for _, p := range suited(b, row.DeskID, "") {
 		v.People = append(v.People, choice{strconv.FormatInt(p.ID, 10), p.Name})
 	}
-	from, err := s.House.Copyroom.Reviewers(ctx, &row)
+	from, err := s.Newsroom.Copyroom.Reviewers(ctx, &row)
 	if err != nil {
 		return v, err
 	}
@@ -121,7 +121,7 @@ func (s *Server) marginFor(c *echo.Context, id int64) (marginView, error) {
 		v.People = append(v.People, choice{strconv.FormatInt(p.ID, 10), p.Name + ", asked from outside"})
 	}
 	for _, q := range m.Queries {
-		x := newQueryView(b, q, row.DeskID, s.House.Now().Date(b.Zones[row.DeskID]).String())
+		x := newQueryView(b, q, row.DeskID, s.Newsroom.Now().Date(b.Zones[row.DeskID]).String())
 		x.May, x.Back = m.MayAsk, fmt.Sprintf("/pieces/%d", id)
 		if q.Settled() {
 			v.Settled = append(v.Settled, x)
@@ -276,7 +276,7 @@ func (s *Server) askQuery(c *echo.Context) error {
 		o := copyroom.Ask{Query: asking.Query{About: asking.About(form.Get("about")), Text: form.Get("text"), ForID: int64At(form, "for"), Only: form.Get("only") != "",
 			FileID: int64At(form, "picture"), X: int(int64At(form, "x")), Y: int(int64At(form, "y"))},
 			Seq: int(int64At(form, "seq")), Place: copy.Place{At: int(int64At(form, "at")), Len: int(int64At(form, "len"))}, File: file}
-		_, err = s.House.Copyroom.AskAbout(c.Request().Context(), me(c).ID, id, o)
+		_, err = s.Newsroom.Copyroom.AskAbout(c.Request().Context(), me(c).ID, id, o)
 		return "The query is on the copy.", err
 	})
 }
@@ -304,14 +304,14 @@ func (s *Server) answerQuery(c *echo.Context) error {
 		if err != nil {
 			return "", err
 		}
-		return "Your answer is there.", s.House.Copyroom.AnswerQuery(ctx, me(c).ID, id, form.Get("text"), file)
+		return "Your answer is there.", s.Newsroom.Copyroom.AnswerQuery(ctx, me(c).ID, id, form.Get("text"), file)
 	})
 }
 
 func (s *Server) settleQuery(c *echo.Context) error {
 	return s.onQuery(c, func(ctx context.Context, id int64, form url.Values) (string, error) {
 		settled := form.Get("do") != "open"
-		return map[bool]string{true: "The query is settled.", false: "The query is open again."}[settled], s.House.Copyroom.SettleQuery(ctx, me(c).ID, id, settled)
+		return map[bool]string{true: "The query is settled.", false: "The query is open again."}[settled], s.Newsroom.Copyroom.SettleQuery(ctx, me(c).ID, id, settled)
 	})
 }
 
@@ -323,7 +323,7 @@ func (s *Server) decideProposals(c *echo.Context) error {
 		if len(keys) == 0 && form.Get("all") == "" {
 			return "", &relay.Refusal{Reason: relay.ErrInput, Text: "Choose what is to be taken or left."}
 		}
-		n, err := s.House.Review.Decide(c.Request().Context(), me(c).ID, id, take, keys)
+		n, err := s.Newsroom.Review.Decide(c.Request().Context(), me(c).ID, id, take, keys)
 		return fmt.Sprintf("%s %s.", newsroom.Plural(n, "proposed change"), map[bool]string{true: "taken", false: "left"}[take]), err
 	})
 }
@@ -334,7 +334,7 @@ func (s *Server) takenCopy(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	m, _, err := s.House.Copyroom.MarginOf(c.Request().Context(), me(c).ID, id)
+	m, _, err := s.Newsroom.Copyroom.MarginOf(c.Request().Context(), me(c).ID, id)
 	if err != nil {
 		return err
 	}
@@ -367,18 +367,18 @@ func (s *Server) queries(c *echo.Context) error {
 	for _, t := range [][2]string{{copyroom.QueriesMine, "Mine to answer"}, {copyroom.QueriesAsked, "That I asked"}, {copyroom.QueriesAll, "All open"}, {copyroom.QueriesPiece, "By piece"}, {copyroom.QueriesDone, "Settled"}} {
 		v.Tabs = append(v.Tabs, tab{t[0], t[1], t[0] == v.Which, template.URL("/queries?" + url.Values{"which": {t[0]}, "text": {v.Words}}.Encode())})
 	}
-	list, err := s.House.Copyroom.Queries(ctx, me(c).ID, v.Which, v.Words, mostQueries)
+	list, err := s.Newsroom.Copyroom.Queries(ctx, me(c).ID, v.Which, v.Words, mostQueries)
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		return err
 	}
 	v.Older = list.Older
 	for _, q := range list.Queries {
 		row := list.Rows[q.PieceID]
-		x := newQueryView(b, q, row.DeskID, s.House.Now().Date(b.Zones[row.DeskID]).String())
+		x := newQueryView(b, q, row.DeskID, s.Newsroom.Now().Date(b.Zones[row.DeskID]).String())
 		x.Piece, x.May, x.Back = &row, true, "/queries?which="+v.Which
 		v.Queries = append(v.Queries, x)
 	}

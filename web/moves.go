@@ -50,7 +50,7 @@ func (s *Server) pass(c *echo.Context) error {
 			}
 		}
 		ctx := c.Request().Context()
-		if err := s.House.Planning.PassLeg(ctx, me(c).ID, o); err != nil {
+		if err := s.Newsroom.Planning.PassLeg(ctx, me(c).ID, o); err != nil {
 			return "", err
 		}
 		return s.whatNow(c, id, "Passed")
@@ -59,13 +59,13 @@ func (s *Server) pass(c *echo.Context) error {
 
 // whatNow says where a piece is after it moved.
 func (s *Server) whatNow(c *echo.Context, id int64, did string) (string, error) {
-	sheet, err := s.House.Planning.Sheet(c.Request().Context(), me(c).ID, id)
+	sheet, err := s.Newsroom.Planning.Sheet(c.Request().Context(), me(c).ID, id)
 	if errors.Is(err, newsroom.ErrNotFound) { // it has left the view of the one who passed it
 		return did + ".", nil
 	} else if err != nil {
 		return "", err
 	}
-	b, err := s.House.Setup(c.Request().Context())
+	b, err := s.Newsroom.Setup(c.Request().Context())
 	if err != nil {
 		return "", err
 	}
@@ -82,7 +82,7 @@ func (s *Server) back(c *echo.Context) error {
 			return "", err
 		}
 		o := planning.Back{Piece: id, From: form.Get("leg"), To: form.Get("to"), Version: version(form), Reasons: form.Get("reasons"), Queries: int64sAt(form, "query"), Days: days}
-		if err := s.House.Planning.SendBack(c.Request().Context(), me(c).ID, o); err != nil {
+		if err := s.Newsroom.Planning.SendBack(c.Request().Context(), me(c).ID, o); err != nil {
 			return "", err
 		}
 		return s.whatNow(c, id, "Sent back")
@@ -91,7 +91,7 @@ func (s *Server) back(c *echo.Context) error {
 
 func (s *Server) skip(c *echo.Context) error {
 	return s.onPiece(c, func(id int64, form url.Values) (string, error) {
-		if err := s.House.Planning.SkipLeg(c.Request().Context(), me(c).ID, id, form.Get("leg"), version(form), form.Get("why")); err != nil {
+		if err := s.Newsroom.Planning.SkipLeg(c.Request().Context(), me(c).ID, id, form.Get("leg"), version(form), form.Get("why")); err != nil {
 			return "", err
 		}
 		return s.whatNow(c, id, "Skipped")
@@ -100,7 +100,7 @@ func (s *Server) skip(c *echo.Context) error {
 
 func (s *Server) need(c *echo.Context) error {
 	return s.onPiece(c, func(id int64, form url.Values) (string, error) {
-		return "The leg is back; the dates before it have moved.", s.House.Planning.NeedLeg(c.Request().Context(), me(c).ID, id, form.Get("leg"), version(form))
+		return "The leg is back; the dates before it have moved.", s.Newsroom.Planning.NeedLeg(c.Request().Context(), me(c).ID, id, form.Get("leg"), version(form))
 	})
 }
 
@@ -111,7 +111,7 @@ func (s *Server) take(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	if err = s.House.Planning.TakeLeg(c.Request().Context(), me(c).ID, id, form.Get("leg")); err == nil && wantsJSON(c) {
+	if err = s.Newsroom.Planning.TakeLeg(c.Request().Context(), me(c).ID, id, form.Get("leg")); err == nil && wantsJSON(c) {
 		return s.done(c, "It is yours now.", id)
 	}
 	return s.answered(c, err, "It is yours now.", fmt.Sprintf("/pieces/%d", id), func(status int, r *relay.Refusal) error { return s.showOpen(c, status, r) })
@@ -119,7 +119,7 @@ func (s *Server) take(c *echo.Context) error {
 
 func (s *Server) tick(c *echo.Context) error {
 	return s.onPiece(c, func(id int64, form url.Values) (string, error) {
-		return "", s.House.Planning.TickStep(c.Request().Context(), me(c).ID, id, int64At(form, "step"), form.Get("done") == "yes")
+		return "", s.Newsroom.Planning.TickStep(c.Request().Context(), me(c).ID, id, int64At(form, "step"), form.Get("done") == "yes")
 	})
 }
 
@@ -130,6 +130,6 @@ func (s *Server) left(c *echo.Context) error {
 		if err != nil || strings.TrimSpace(form.Get("left")) == "" {
 			return "", noFigure(err, "left", "Write the hours left as a number like 3 or 1.5.")
 		}
-		return "Noted; the load follows.", s.House.Planning.Report(c.Request().Context(), me(c).ID, id, form.Get("leg"), minutes, version(form))
+		return "Noted; the load follows.", s.Newsroom.Planning.Report(c.Request().Context(), me(c).ID, id, form.Get("leg"), minutes, version(form))
 	})
 }

@@ -67,7 +67,7 @@ type planLeg struct {
 // maker lets through who may make pieces.
 func (s *Server) maker(next echo.HandlerFunc) echo.HandlerFunc {
 	return func(c *echo.Context) error {
-		b, err := s.House.Setup(c.Request().Context())
+		b, err := s.Newsroom.Setup(c.Request().Context())
 		if err != nil {
 			return err
 		}
@@ -84,12 +84,12 @@ func (s *Server) newPiece(c *echo.Context) error {
 	for _, k := range []string{"title", "format", "date", "time", "channel", "campaign"} {
 		form.Set(k, c.QueryParam(k))
 	}
-	b, err := s.House.Setup(c.Request().Context())
+	b, err := s.Newsroom.Setup(c.Request().Context())
 	if err != nil {
 		return err
 	}
 	if id := int64At(c.QueryParams(), "idea"); id != 0 {
-		r, _, err := s.House.Intake.Idea(c.Request().Context(), me(c).ID, id)
+		r, _, err := s.Newsroom.Intake.Idea(c.Request().Context(), me(c).ID, id)
 		if err != nil {
 			return err
 		}
@@ -98,7 +98,7 @@ func (s *Server) newPiece(c *echo.Context) error {
 		form.Set("brief", r.Notes)
 	}
 	if id := int64At(c.QueryParams(), "from"); id != 0 {
-		d, err := s.House.Planning.Again(c.Request().Context(), me(c).ID, id, c.QueryParam("edition") != "")
+		d, err := s.Newsroom.Planning.Again(c.Request().Context(), me(c).ID, id, c.QueryParam("edition") != "")
 		if err != nil {
 			return err
 		}
@@ -134,14 +134,14 @@ func (s *Server) makePiece(c *echo.Context) error {
 	if form.Get("do") == "plan" { // the way without scripts
 		return s.showNewPiece(c, http.StatusOK, form, nil)
 	}
-	b, err := s.House.Setup(c.Request().Context())
+	b, err := s.Newsroom.Setup(c.Request().Context())
 	if err != nil {
 		return err
 	}
 	d, err := s.draft(c, b, form)
 	var id int64
 	if err == nil {
-		id, err = s.House.Intake.Create(c.Request().Context(), me(c).ID, d)
+		id, err = s.Newsroom.Intake.Create(c.Request().Context(), me(c).ID, d)
 	}
 	var refusal *relay.Refusal
 	if errors.As(err, &refusal) {
@@ -159,7 +159,7 @@ func (s *Server) newPiecePlan(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Setup(c.Request().Context())
+	b, err := s.Newsroom.Setup(c.Request().Context())
 	if err != nil {
 		return err
 	}
@@ -171,7 +171,7 @@ func (s *Server) newPiecePlan(c *echo.Context) error {
 }
 
 func (s *Server) showNewPiece(c *echo.Context, status int, form url.Values, refusal *relay.Refusal) error {
-	b, err := s.House.Setup(c.Request().Context())
+	b, err := s.Newsroom.Setup(c.Request().Context())
 	if err != nil {
 		return err
 	}
@@ -181,7 +181,7 @@ func (s *Server) showNewPiece(c *echo.Context, status int, form url.Values, refu
 	}
 	v.Owners = b.Owners(here(c))
 	if id := int64At(form, "piece"); id != 0 {
-		if v.Like, err = s.House.Planning.Example(c.Request().Context(), me(c).ID, id); err != nil {
+		if v.Like, err = s.Newsroom.Planning.Example(c.Request().Context(), me(c).ID, id); err != nil {
 			return err
 		}
 		v.Edition = form.Get("edition") != ""
@@ -205,7 +205,7 @@ func (s *Server) planView(c *echo.Context, b *newsroom.Setup, form url.Values) (
 	d, err := s.draft(c, b, form)
 	var p planning.Prospect
 	if err == nil {
-		p, err = s.House.Planning.Prospect(c.Request().Context(), me(c).ID, d)
+		p, err = s.Newsroom.Planning.Prospect(c.Request().Context(), me(c).ID, d)
 	}
 	var refusal *relay.Refusal
 	if errors.As(err, &refusal) {
@@ -216,7 +216,7 @@ func (s *Server) planView(c *echo.Context, b *newsroom.Setup, form url.Values) (
 	}
 	house := b.Houses[p.Piece.DeskID]
 	v.Shown, v.Format, v.People = true, p.Piece.FormatID, b.OnDesk(p.Piece.DeskID)
-	today := s.House.Now().Date(house.Zone)
+	today := s.Newsroom.Now().Date(house.Zone)
 	for _, t := range p.Slots {
 		at := t.In(house.Zone)
 		v.Slots = append(v.Slots, slotOption{at.Format("2006-01-02"), at.Format("15:04"), at.Format("Mon 2 Jan, 15:04"), house.Ready(t.Date(house.Zone)) < p.Projection.Lands})
@@ -259,11 +259,11 @@ func answer(b *newsroom.Setup, p planning.Prospect) (string, string) {
 
 // draft reads the form of a new piece, and what it takes from the piece whose shape it has.
 func (s *Server) draft(c *echo.Context, b *newsroom.Setup, form url.Values) (planning.Draft, error) {
-	d, err := draftOf(b, me(c), form, s.House.Now())
+	d, err := draftOf(b, me(c), form, s.Newsroom.Now())
 	if err != nil || d.From == 0 {
 		return d, err
 	}
-	was, err := s.House.Planning.Again(c.Request().Context(), me(c).ID, d.From, d.Edition)
+	was, err := s.Newsroom.Planning.Again(c.Request().Context(), me(c).ID, d.From, d.Edition)
 	if err != nil {
 		return d, err
 	}

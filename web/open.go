@@ -46,11 +46,11 @@ func (s *Server) open(c *echo.Context) error { return s.showOpen(c, http.StatusO
 
 func (s *Server) showOpen(c *echo.Context, status int, refusal *relay.Refusal) error {
 	ctx := c.Request().Context()
-	all, err := s.House.Planning.Open(ctx, me(c).ID, here(c))
+	all, err := s.Newsroom.Planning.Open(ctx, me(c).ID, here(c))
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -138,7 +138,7 @@ func (s *Server) offer(c *echo.Context) error {
 		if o.Fee, err = readFee(form.Get("fee")); err != nil {
 			return "", err
 		}
-		return "It is offered.", s.House.Planning.OfferLeg(c.Request().Context(), me(c).ID, o)
+		return "It is offered.", s.Newsroom.Planning.OfferLeg(c.Request().Context(), me(c).ID, o)
 	})
 }
 
@@ -148,6 +148,6 @@ func (s *Server) giveBack(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	err = s.House.Planning.GiveBack(c.Request().Context(), me(c).ID, id, form.Get("leg"), form.Get("why"), version(form))
+	err = s.Newsroom.Planning.GiveBack(c.Request().Context(), me(c).ID, id, form.Get("leg"), form.Get("why"), version(form))
 	return s.answered(c, err, "It is open again; the owner is told.", "/open", func(status int, r *relay.Refusal) error { return s.showPiece(c, status, id, r, form) })
 }

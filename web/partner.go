@@ -67,11 +67,11 @@ func partnerKey(c *echo.Context) (review.Key, string) {
 func (s *Server) showPartner(c *echo.Context, status int, problem string) error {
 	ctx := c.Request().Context()
 	k, base := partnerKey(c)
-	sheet, err := s.House.Review.PartnerPage(ctx, k)
+	sheet, err := s.Newsroom.Review.PartnerPage(ctx, k)
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -181,9 +181,9 @@ func (s *Server) partnerPitch(c *echo.Context) error {
 		return s.showPartner(c, http.StatusUnprocessableEntity, "Say yes or no.")
 	}
 	if k.Token != "" {
-		_, err = s.House.Intake.AnswerPitchByLink(c.Request().Context(), k, id, yes, form.Get("why"))
+		_, err = s.Newsroom.Intake.AnswerPitchByLink(c.Request().Context(), k, id, yes, form.Get("why"))
 	} else {
-		_, err = s.House.Intake.AnswerPitch(c.Request().Context(), k.Who, id, yes, form.Get("why"))
+		_, err = s.Newsroom.Intake.AnswerPitch(c.Request().Context(), k.Who, id, yes, form.Get("why"))
 	}
 	var refusal *relay.Refusal
 	if errors.As(err, &refusal) && refusal.Reason != relay.ErrNotYours {
@@ -200,7 +200,7 @@ func (s *Server) partnerPitch(c *echo.Context) error {
 func (s *Server) partnerLive(c *echo.Context) error {
 	ctx := c.Request().Context()
 	k, _ := partnerKey(c)
-	sheet, err := s.House.Review.PartnerPage(ctx, k)
+	sheet, err := s.Newsroom.Review.PartnerPage(ctx, k)
 	if err != nil {
 		return err
 	}
@@ -211,21 +211,21 @@ func (s *Server) partnerLive(c *echo.Context) error {
 	if err := out.SetWriteDeadline(time.Time{}); err != nil {
 		s.Log.Debug("no deadline to set", "problem", err)
 	}
-	mark := s.House.Events.Mark()
+	mark := s.Newsroom.Events.Mark()
 	w.WriteHeader(http.StatusOK)
 	if _, err := io.WriteString(w, "retry: 2000\n\n"); err != nil || out.Flush() != nil {
 		return nil
 	}
-	still := s.House.Review.StillPartner(k)
+	still := s.Newsroom.Review.StillPartner(k)
 	if k.Token == "" {
-		partner, visit := still, s.House.Still(s.visitor(ctx))
+		partner, visit := still, s.Newsroom.Still(s.visitor(ctx))
 		still = func() bool { return visit() && partner() }
 	}
-	ctx, done := s.House.Line(ctx, still)
+	ctx, done := s.Newsroom.Line(ctx, still)
 	defer done()
 	for {
 		waiting, stop := context.WithTimeout(ctx, breath)
-		news, next, gap, err := s.House.Events.After(waiting, mark)
+		news, next, gap, err := s.Newsroom.Events.After(waiting, mark)
 		stop()
 		if ctx.Err() != nil || err != nil && waiting.Err() == nil || !still() {
 			return nil // the link or visit was ended
@@ -268,7 +268,7 @@ func (s *Server) partnerPage(c *echo.Context) error {
 
 func (s *Server) showPartnerForm(c *echo.Context, status int, refusal *relay.Refusal, typed url.Values, link string) error {
 	ctx, d := c.Request().Context(), here(c)
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -281,7 +281,7 @@ func (s *Server) showPartnerForm(c *echo.Context, status int, refusal *relay.Ref
 		if v.Partner = b.Partner(id); v.Partner.ID == 0 || v.Partner.DeskID != d {
 			return newsroom.ErrNotFound
 		}
-		sheet, err := s.House.Review.PartnerAsSeen(ctx, me(c).ID, d, id)
+		sheet, err := s.Newsroom.Review.PartnerAsSeen(ctx, me(c).ID, d, id)
 		if err != nil {
 			return err
 		}
@@ -321,16 +321,16 @@ func (s *Server) savePartner(c *echo.Context) error {
 	}
 	switch form.Get("do") {
 	case "link":
-		link, err := s.House.Review.PartnerLink(ctx, by, d, p.ID)
+		link, err := s.Newsroom.Review.PartnerLink(ctx, by, d, p.ID)
 		if err != nil {
 			return err
 		}
 		return s.showPartnerForm(c, http.StatusOK, nil, nil, link)
 	case "revoke":
-		err := s.House.Review.RevokePartner(ctx, by, d, p.ID)
+		err := s.Newsroom.Review.RevokePartner(ctx, by, d, p.ID)
 		return s.answered(c, err, "Their private links open nothing any more.", fmt.Sprintf("/partners/%d", p.ID), nil)
 	}
-	id, err := s.House.Review.SavePartner(ctx, by, p, idsTyped(form["person"]), idsTyped(form["channel"]))
+	id, err := s.Newsroom.Review.SavePartner(ctx, by, p, idsTyped(form["person"]), idsTyped(form["channel"]))
 	return s.answered(c, err, p.Name+" is kept.", fmt.Sprintf("/partners/%d", id), func(status int, r *relay.Refusal) error {
 		return s.showPartnerForm(c, status, r, form, "")
 	})

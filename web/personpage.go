@@ -74,7 +74,7 @@ func (s *Server) personOf(c *echo.Context, b *newsroom.Setup) (store.Person, err
 func (s *Server) personPage(c *echo.Context) error { return s.showPerson(c, http.StatusOK, nil, nil) }
 
 func (s *Server) showPerson(c *echo.Context, status int, refusal *relay.Refusal, form url.Values) error {
-	b, err := s.House.Setup(c.Request().Context())
+	b, err := s.Newsroom.Setup(c.Request().Context())
 	if err != nil {
 		return err
 	}
@@ -82,7 +82,7 @@ func (s *Server) showPerson(c *echo.Context, status int, refusal *relay.Refusal,
 	if err != nil {
 		return err
 	}
-	today := s.House.Now().Date(b.Zones[here(c)])
+	today := s.Newsroom.Now().Date(b.Zones[here(c)])
 	v := personView{Person: p, New: p.ID == 0, Access: accesses, Roles: b.RolesOf(here(c))}
 	if form == nil || !form.Has("access") { // what was typed into the form of days off stands beside what is stored
 		stored := formOfPerson(p)
@@ -112,7 +112,7 @@ func (s *Server) showPerson(c *echo.Context, status int, refusal *relay.Refusal,
 	slices.Reverse(v.Away)
 	v.Others = slices.DeleteFunc(b.OnDesk(here(c)), func(x store.Person) bool { return x.ID == p.ID })
 	if p.BarredAt != 0 {
-		held, err := s.House.Account.LeftWith(c.Request().Context(), me(c).ID, here(c), p.ID)
+		held, err := s.Newsroom.Account.LeftWith(c.Request().Context(), me(c).ID, here(c), p.ID)
 		if err != nil {
 			return err
 		}
@@ -146,7 +146,7 @@ func (s *Server) sayPerson(c *echo.Context, b *newsroom.Setup, p store.Person) (
 	if p.ID == 0 {
 		return "They can be given legs of the roles they run, within the hours they work.", nil
 	}
-	_, board, err := s.House.Board(c.Request().Context())
+	_, board, err := s.Newsroom.Board(c.Request().Context())
 	if err != nil {
 		return "", err
 	}
@@ -213,7 +213,7 @@ func (s *Server) savePerson(c *echo.Context) error {
 		if err != nil {
 			return "", err
 		}
-		id, password, err := s.House.Settings.SavePerson(ctx, me(c).ID, here(c), p)
+		id, password, err := s.Newsroom.Settings.SavePerson(ctx, me(c).ID, here(c), p)
 		if err != nil {
 			return "", err
 		}
@@ -236,7 +236,7 @@ func (s *Server) newPassword(c *echo.Context) error {
 		return err
 	}
 	ctx := c.Request().Context()
-	password, err := s.House.Settings.NewPassword(ctx, me(c).ID, here(c), id)
+	password, err := s.Newsroom.Settings.NewPassword(ctx, me(c).ID, here(c), id)
 	var refusal *relay.Refusal
 	if errors.As(err, &refusal) && refusal.Reason == relay.ErrInput {
 		return s.showPerson(c, statusOf(refusal), refusal, nil)
@@ -244,7 +244,7 @@ func (s *Server) newPassword(c *echo.Context) error {
 		return err
 	}
 	if id == me(c).ID { // their own sessions ended with it; this one goes on
-		b, err := s.House.Setup(ctx)
+		b, err := s.Newsroom.Setup(ctx)
 		if err != nil {
 			return err
 		}
@@ -257,7 +257,7 @@ func (s *Server) newPassword(c *echo.Context) error {
 // dropAbsence takes days off back.
 func (s *Server) dropAbsence(c *echo.Context) error {
 	return setUp(s, c, s.personOf, func(_ *newsroom.Setup, p store.Person, form url.Values) (string, error) {
-		if err := s.House.Settings.DropAbsence(c.Request().Context(), me(c).ID, here(c), int64At(form, "absence")); err != nil {
+		if err := s.Newsroom.Settings.DropAbsence(c.Request().Context(), me(c).ID, here(c), int64At(form, "absence")); err != nil {
 			return "", err
 		}
 		s.say(c, "The days off are taken back; how every piece stands is worked out anew.")

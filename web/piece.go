@@ -91,7 +91,7 @@ func (s *Server) piece(c *echo.Context) error {
 		}
 		return s.showView(c, "piece", v.Row.Title, v, []part{{Key: "go", Template: "piece-go", Data: v}, {Key: "before", Template: "piece-before", Data: v}})
 	}
-	if err := s.House.Notify.ReadAbout(c.Request().Context(), me(c).ID, id); err != nil {
+	if err := s.Newsroom.Notify.ReadAbout(c.Request().Context(), me(c).ID, id); err != nil {
 		return err
 	}
 	return s.showPiece(c, http.StatusOK, id, nil, nil)
@@ -108,11 +108,11 @@ func pieceID(c *echo.Context) (int64, error) {
 // pieceFor makes the view of a piece for whoever looks at it.
 func (s *Server) pieceFor(c *echo.Context, id int64) (pieceView, error) {
 	ctx := c.Request().Context()
-	sheet, err := s.House.Planning.Sheet(ctx, me(c).ID, id)
+	sheet, err := s.Newsroom.Planning.Sheet(ctx, me(c).ID, id)
 	if err != nil {
 		return pieceView{}, err
 	}
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		return pieceView{}, err
 	}
@@ -125,15 +125,15 @@ func (s *Server) pieceFor(c *echo.Context, id int64) (pieceView, error) {
 		brief.Research.Back = fmt.Sprintf("/pieces/%d#research", id)
 		v.Brief = &brief
 	}
-	v.Now = s.House.Clock().UnixMilli()
-	if v.Follows, err = s.House.Notify.Following(ctx, me(c).ID, id); err != nil {
+	v.Now = s.Newsroom.Clock().UnixMilli()
+	if v.Follows, err = s.Newsroom.Notify.Following(ctx, me(c).ID, id); err != nil {
 		return v, err
 	}
 	if v.Verdicts, err = s.verdicts(ctx, b, me(c).ID, &v.Row.Piece); err != nil {
 		return v, err
 	}
 	if v.Reads {
-		if v.ReadTo, err = s.House.Copyroom.ReadTo(ctx, me(c).ID, id, sheet.Seq); err != nil {
+		if v.ReadTo, err = s.Newsroom.Copyroom.ReadTo(ctx, me(c).ID, id, sheet.Seq); err != nil {
 			return v, err
 		}
 		v.Changed = v.ReadTo >= 0 && v.ReadTo < sheet.Seq
@@ -185,7 +185,7 @@ func (s *Server) swaps(c *echo.Context, b *newsroom.Setup, sheet planning.Sheet)
 	if !sheet.May[relay.ActPlan] || r.Stage != relay.UnderWay || r.GoesOut == 0 {
 		return nil, nil
 	}
-	_, board, err := s.House.Board(c.Request().Context())
+	_, board, err := s.Newsroom.Board(c.Request().Context())
 	if err != nil {
 		return nil, err
 	}

@@ -44,18 +44,18 @@ func (s *Server) pitches(c *echo.Context) error {
 
 func (s *Server) showPitches(c *echo.Context, status int, typed url.Values, refusal *relay.Refusal) error {
 	ctx, d := c.Request().Context(), here(c)
-	all, err := s.House.Intake.Pitches(ctx, me(c).ID, d)
+	all, err := s.Newsroom.Intake.Pitches(ctx, me(c).ID, d)
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		return err
 	}
 	v := pitchesView{Staff: me(c).Access.May(relay.TakeRequests), Typed: typed, Formats: b.FormatsOf(d), Empty: "Nothing is pitched yet."}
 	v.Partners = slices.DeleteFunc(b.OnDesk(d), func(p store.Person) bool { return !p.Access.May(relay.AnswerAsked) })
 	if id := int64At(typed, "idea"); id != 0 && v.Staff && !typed.Has("title") {
-		r, _, err := s.House.Intake.Idea(ctx, me(c).ID, id)
+		r, _, err := s.Newsroom.Intake.Idea(ctx, me(c).ID, id)
 		if err != nil {
 			return err
 		}
@@ -66,7 +66,7 @@ func (s *Server) showPitches(c *echo.Context, status int, typed url.Values, refu
 	waiting := 0
 	for _, p := range all {
 		r := pitchRow{Pitch: p, Partner: b.Person(p.Partner).Name, Tone: "noroom", Stands: "Waits for their answer"}
-		r.Says = fmt.Sprintf("%s, %s, by %s", b.Format(p.Format).Name, ago(p.At, s.House.Now()), b.Name(p.By))
+		r.Says = fmt.Sprintf("%s, %s, by %s", b.Format(p.Format).Name, ago(p.At, s.Newsroom.Now()), b.Name(p.By))
 		if p.Month != 0 {
 			r.Says += ", wanted for " + p.Month.Format("January 2006")
 		}
@@ -119,7 +119,7 @@ func (s *Server) savePitch(c *echo.Context) error {
 		}
 	}
 	if err == nil {
-		_, err = s.House.Intake.Pitch(c.Request().Context(), me(c).ID, p)
+		_, err = s.Newsroom.Intake.Pitch(c.Request().Context(), me(c).ID, p)
 	}
 	return s.answered(c, err, "It is pitched; they get a mail.", "/pitches", func(status int, r *relay.Refusal) error { return s.showPitches(c, status, form, r) })
 }
@@ -130,7 +130,7 @@ func (s *Server) answerPitch(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	piece, err := s.House.Intake.AnswerPitch(c.Request().Context(), me(c).ID, id, form.Get("answer") == "yes", form.Get("why"))
+	piece, err := s.Newsroom.Intake.AnswerPitch(c.Request().Context(), me(c).ID, id, form.Get("answer") == "yes", form.Get("why"))
 	said := "Your answer is noted."
 	if piece != 0 {
 		said = "Yes: the piece is made, and its route has begun."

@@ -46,14 +46,14 @@ func (s *Server) postLine(b *newsroom.Setup, p store.Person, m store.Message) po
 func (s *Server) postRoom(c *echo.Context) error {
 	ctx, p := c.Request().Context(), me(c)
 	v := postView{To: c.QueryParam("to")}
-	ms, err := s.House.Notify.PostRoom(ctx, p.ID, v.To, int64At(c.QueryParams(), "below"), perPage)
+	ms, err := s.Newsroom.Notify.PostRoom(ctx, p.ID, v.To, int64At(c.QueryParams(), "below"), perPage)
 	if err != nil {
 		return err
 	}
-	if v.Dead, err = s.House.Notify.DeadLetters(ctx, p.ID); err != nil {
+	if v.Dead, err = s.Newsroom.Notify.DeadLetters(ctx, p.ID); err != nil {
 		return err
 	}
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -71,11 +71,11 @@ func (s *Server) postRoomMail(c *echo.Context) error {
 	if err != nil {
 		return newsroom.ErrNotFound
 	}
-	m, err := s.House.Notify.PostRoomMail(c.Request().Context(), me(c).ID, id)
+	m, err := s.Newsroom.Notify.PostRoomMail(c.Request().Context(), me(c).ID, id)
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Setup(c.Request().Context())
+	b, err := s.Newsroom.Setup(c.Request().Context())
 	if err != nil {
 		return err
 	}

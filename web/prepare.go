@@ -93,13 +93,13 @@ func (s *Server) addCandidate(c *echo.Context) error {
 	return s.preparing(c, "titles", func(id int64, form url.Values) (string, error) {
 		ctx := c.Request().Context()
 		if form.Get("kind") != "picture" {
-			return "", s.House.Planning.AddCandidate(ctx, me(c).ID, id, "title", form.Get("candidate"), nil)
+			return "", s.Newsroom.Planning.AddCandidate(ctx, me(c).ID, id, "title", form.Get("candidate"), nil)
 		}
 		file, err := upload(c, "picture")
 		if err != nil {
 			return "", err
 		}
-		return "", s.House.Planning.AddCandidate(ctx, me(c).ID, id, "picture", form.Get("shows"), file)
+		return "", s.Newsroom.Planning.AddCandidate(ctx, me(c).ID, id, "picture", form.Get("shows"), file)
 	})
 }
 
@@ -109,11 +109,11 @@ func (s *Server) candidate(c *echo.Context) error {
 		ctx, who, x := c.Request().Context(), me(c).ID, int64At(form, "candidate")
 		switch form.Get("do") {
 		case "choose":
-			return "", s.House.Planning.Choose(ctx, who, id, x)
+			return "", s.Newsroom.Planning.Choose(ctx, who, id, x)
 		case "drop":
-			return "", s.House.Planning.DropCandidate(ctx, who, id, x)
+			return "", s.Newsroom.Planning.DropCandidate(ctx, who, id, x)
 		}
-		return "", s.House.Planning.Vote(ctx, who, id, x, form.Get("do") == "vote")
+		return "", s.Newsroom.Planning.Vote(ctx, who, id, x, form.Get("do") == "vote")
 	})
 }
 
@@ -124,14 +124,14 @@ func (s *Server) note(c *echo.Context) error {
 		if err != nil {
 			return "", err
 		}
-		return "", s.House.Planning.Note(c.Request().Context(), me(c).ID, id, int64At(form, "about"), form.Get("text"), form.Get("link"), file)
+		return "", s.Newsroom.Planning.Note(c.Request().Context(), me(c).ID, id, int64At(form, "about"), form.Get("text"), form.Get("link"), file)
 	})
 }
 
 // dropNote puts a note of the research away.
 func (s *Server) dropNote(c *echo.Context) error {
 	return s.preparing(c, "research", func(id int64, form url.Values) (string, error) {
-		return "The note is put away.", s.House.Planning.DropNote(c.Request().Context(), me(c).ID, id, int64At(form, "note"))
+		return "The note is put away.", s.Newsroom.Planning.DropNote(c.Request().Context(), me(c).ID, id, int64At(form, "note"))
 	})
 }
 
@@ -142,7 +142,7 @@ func (s *Server) file(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	f, err := s.House.Intake.File(c.Request().Context(), me(c).ID, id)
+	f, err := s.Newsroom.Intake.File(c.Request().Context(), me(c).ID, id)
 	if err != nil {
 		return err
 	}
@@ -152,7 +152,7 @@ func (s *Server) file(c *echo.Context) error {
 // giveFile sends a file, of a picture the small version where that is asked for.
 func (s *Server) giveFile(c *echo.Context, f store.File) (err error) {
 	if c.QueryParam("small") != "" {
-		if f, err = s.House.Copyroom.Shown(c.Request().Context(), f); err != nil {
+		if f, err = s.Newsroom.Copyroom.Shown(c.Request().Context(), f); err != nil {
 			return err
 		}
 	}

@@ -102,7 +102,7 @@ func (s *Server) previewOf(c *echo.Context, form url.Values) (previewView, int) 
 		return v, http.StatusNotFound
 	}
 	ctx := c.Request().Context()
-	b, board, err := s.House.Board(ctx)
+	b, board, err := s.Newsroom.Board(ctx)
 	if err != nil {
 		return fail(err)
 	}
@@ -115,7 +115,7 @@ func (s *Server) previewOf(c *echo.Context, form url.Values) (previewView, int) 
 		variants = append(variants, kept(changes))
 	}
 	for i, x := range variants {
-		r, err := s.House.Planning.Preview(ctx, me(c).ID, x)
+		r, err := s.Newsroom.Planning.Preview(ctx, me(c).ID, x)
 		if err != nil {
 			return fail(err)
 		}
@@ -269,7 +269,7 @@ func (s *Server) change(c *echo.Context) error {
 	if err := json.Unmarshal([]byte(form.Get("changes")), &changes); err != nil {
 		return &relay.Refusal{Reason: relay.ErrInput, Text: "The changes were not understood. Go back and choose again."}
 	}
-	done, err := s.House.Planning.ChangePlan(c.Request().Context(), me(c).ID, planning.Change{Changes: changes, Seal: form.Get("seal")})
+	done, err := s.Newsroom.Planning.ChangePlan(c.Request().Context(), me(c).ID, planning.Change{Changes: changes, Seal: form.Get("seal")})
 	var refusal *relay.Refusal
 	if errors.As(err, &refusal) {
 		again := url.Values{"do": {"plan"}, "changes": {form.Get("changes")}, "back": {within(form.Get("back"))}}
@@ -295,7 +295,7 @@ func (s *Server) undo(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	what, pieces, err := s.House.Undo(c.Request().Context(), me(c).ID, int64At(form, "undo"))
+	what, pieces, err := s.Newsroom.Undo(c.Request().Context(), me(c).ID, int64At(form, "undo"))
 	if err != nil {
 		return err
 	}

@@ -44,7 +44,7 @@ func (s *Server) showRelease(c *echo.Context, status int, refusal *relay.Refusal
 		return err
 	}
 	ctx := c.Request().Context()
-	r, err := s.House.Review.Release(ctx, me(c).ID, id)
+	r, err := s.Newsroom.Review.Release(ctx, me(c).ID, id)
 	if no := refusalIn(err); no != nil && no.Reason != relay.ErrNotYours { // there is nothing to send out
 		if refusal != nil {
 			no = refusal
@@ -53,12 +53,12 @@ func (s *Server) showRelease(c *echo.Context, status int, refusal *relay.Refusal
 	} else if err != nil {
 		return err
 	}
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		return err
 	}
 	picture := func(file int64) string { return fmt.Sprintf("/pieces/%d/pictures/%d?small=yes", id, file) }
-	v := releaseView{Row: r.Row, Again: r.Row.Stage == relay.Withdrawn, Answer: whenDue(b, &r.Row, s.House.Now()), Channel: b.Channel(r.Row.ChannelID).Name, Address: s.House.Base + r.Address, HTML: template.HTML(format.Reading(r.Text, picture, nil)), Words: r.Words, Lead: r.Lead, Stops: r.Stops, Open: r.Open, Seal: r.Seal}
+	v := releaseView{Row: r.Row, Again: r.Row.Stage == relay.Withdrawn, Answer: whenDue(b, &r.Row, s.Newsroom.Now()), Channel: b.Channel(r.Row.ChannelID).Name, Address: s.Newsroom.Base + r.Address, HTML: template.HTML(format.Reading(r.Text, picture, nil)), Words: r.Words, Lead: r.Lead, Stops: r.Stops, Open: r.Open, Seal: r.Seal}
 	if refusal != nil {
 		v.Problem, v.Since = refusal.Text, refusal.Unmet
 	}
@@ -96,7 +96,7 @@ func (s *Server) sendOut(c *echo.Context) error {
 		return s.showRelease(c, http.StatusOK, nil)
 	}
 	ctx := c.Request().Context()
-	if err = s.House.Review.SendOut(ctx, me(c).ID, id, version(form), seal); err == nil {
+	if err = s.Newsroom.Review.SendOut(ctx, me(c).ID, id, version(form), seal); err == nil {
 		s.bringUp(ctx)
 	}
 	return s.answered(c, err, "It is out.", fmt.Sprintf("/pieces/%d", id), func(status int, r *relay.Refusal) error { return s.showRelease(c, status, r) })
@@ -105,7 +105,7 @@ func (s *Server) sendOut(c *echo.Context) error {
 func (s *Server) withdraw(c *echo.Context) error {
 	return s.onPiece(c, func(id int64, form url.Values) (string, error) {
 		ctx := c.Request().Context()
-		if err := s.House.Review.Withdraw(ctx, me(c).ID, id, version(form), strings.TrimSpace(form.Get("why"))); err != nil {
+		if err := s.Newsroom.Review.Withdraw(ctx, me(c).ID, id, version(form), strings.TrimSpace(form.Get("why"))); err != nil {
 			return "", err
 		}
 		s.bringUp(ctx)
@@ -116,7 +116,7 @@ func (s *Server) withdraw(c *echo.Context) error {
 // bringUp tells the channels at once what went out or was withdrawn; if that fails, the
 // house's round does it a moment later.
 func (s *Server) bringUp(ctx context.Context) {
-	if err := s.House.Notify.DeliverPages(ctx); err != nil {
+	if err := s.Newsroom.Notify.DeliverPages(ctx); err != nil {
 		s.Log.Error("tell a channel", "problem", err)
 	}
 }

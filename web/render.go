@@ -134,23 +134,23 @@ func (s *Server) show(c *echo.Context, status int, page, title string, data any)
 		f.Maker = me.Access.May(relay.MakePieces)
 		f.Catcher = me.Access.May(relay.Contribute) && here(c) != 0
 		f.DeskID = here(c)
-		n, err := s.House.Notify.Unread(ctx, me.ID)
+		n, err := s.Newsroom.Notify.Unread(ctx, me.ID)
 		if err != nil && page != "error" {
 			return err
 		}
 		f.Unread = n
 		f.Said = s.sessions.PopString(ctx, "said")
-		if b, err := s.House.Setup(ctx); err == nil && here(c) != 0 {
-			f.Clock = s.House.Now().In(b.Zones[here(c)]).Format("Mon 2 Jan, 15:04")
+		if b, err := s.Newsroom.Setup(ctx); err == nil && here(c) != 0 {
+			f.Clock = s.Newsroom.Now().In(b.Zones[here(c)]).Format("Mon 2 Jan, 15:04")
 			if f.Desks = b.DesksOf(me.ID); len(f.Desks) > 1 {
 				f.Desk = b.Desk(here(c)).Name
 			}
 		}
-		if u, err := s.House.LastUndo(ctx, me.ID); err == nil && page != "error" {
+		if u, err := s.Newsroom.LastUndo(ctx, me.ID); err == nil && page != "error" {
 			f.Undo, f.Did = u.ID, newsroom.UpperFirst(u.What)
-			f.UndoLeft = max(0, int(u.At+footLasts-s.House.Now()))
+			f.UndoLeft = max(0, int(u.At+footLasts-s.Newsroom.Now()))
 		}
-		f.Mark = s.House.Events.Mark()
+		f.Mark = s.Newsroom.Events.Mark()
 	}
 	return s.render(c, status, page, "layout", f)
 }

@@ -98,7 +98,7 @@ func (s *Server) openedReview(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	if err := s.House.Review.Opened(c.Request().Context(), k, seqSent(c)); err != nil {
+	if err := s.Newsroom.Review.Opened(c.Request().Context(), k, seqSent(c)); err != nil {
 		return err
 	}
 	return c.NoContent(http.StatusNoContent)
@@ -110,7 +110,7 @@ func (s *Server) noteRead(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	if err := s.House.Copyroom.NoteRead(c.Request().Context(), me(c).ID, id, seqSent(c)); err != nil {
+	if err := s.Newsroom.Copyroom.NoteRead(c.Request().Context(), me(c).ID, id, seqSent(c)); err != nil {
 		return err
 	}
 	return c.NoContent(http.StatusNoContent)
@@ -131,11 +131,11 @@ func (s *Server) showReview(c *echo.Context, status int, refusal *relay.Refusal,
 		return err
 	}
 	ctx := c.Request().Context()
-	r, err := s.House.Review.Review(ctx, k)
+	r, err := s.Newsroom.Review.Review(ctx, k)
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -268,7 +268,7 @@ func (s *Server) onReview(c *echo.Context, do func(k review.Key, form url.Values
 func (s *Server) sayVerdict(c *echo.Context) error {
 	return s.onReview(c, func(k review.Key, form url.Values) (string, error) {
 		v := review.Verdict{Say: relay.Say(form.Get("say")), Text: form.Get("text"), Seq: int(int64At(form, "seq"))}
-		err := s.House.Review.SayVerdict(c.Request().Context(), k, v)
+		err := s.Newsroom.Review.SayVerdict(c.Request().Context(), k, v)
 		return map[relay.Say]string{relay.SignedIt: "You signed it off. Thank you.", relay.WithNotes: "You signed it off with notes. Thank you; they are seen to.", relay.NotYet: "You sent it back. You are asked again when it was worked over."}[v.Say], err
 	})
 }
@@ -283,29 +283,31 @@ func (s *Server) askInReview(c *echo.Context) error {
 		case at.Len > 0:
 			q.About = asking.Words
 		}
-		_, err := s.House.Review.AskInReview(c.Request().Context(), k, copyroom.Ask{Query: q, Seq: int(int64At(form, "seq")), Place: at})
+		_, err := s.Newsroom.Review.AskInReview(c.Request().Context(), k, copyroom.Ask{Query: q, Seq: int(int64At(form, "seq")), Place: at})
 		return "It is asked. The answer is shown here.", err
 	})
 }
 
 func (s *Server) answerInReview(c *echo.Context) error {
 	return s.onReview(c, func(k review.Key, form url.Values) (string, error) {
-		return "It is sent.", s.House.Review.AnswerInReview(c.Request().Context(), k, int64At(form, "id"), form.Get("answer"))
+		return "It is sent.", s.Newsroom.Review.AnswerInReview(c.Request().Context(), k, int64At(form, "id"), form.Get("answer"))
 	})
 }
 
 func (s *Server) settleInReview(c *echo.Context) error {
 	return s.onReview(c, func(k review.Key, form url.Values) (string, error) {
 		settled := form.Get("settled") == "yes"
-		return map[bool]string{true: "It is settled.", false: "It is open again."}[settled], s.House.Review.SettleInReview(c.Request().Context(), k, int64At(form, "id"), settled)
+		return map[bool]string{true: "It is settled.", false: "It is open again."}[settled], s.Newsroom.Review.SettleInReview(c.Request().Context(), k, int64At(form, "id"), settled)
 	})
 }
 
 func (s *Server) reviewPicture(c *echo.Context) error {
-	return sendReviewed(c, s.House.Review.ReviewPicture)
+	return sendReviewed(c, s.Newsroom.Review.ReviewPicture)
 }
 
-func (s *Server) reviewFile(c *echo.Context) error { return sendReviewed(c, s.House.Review.ReviewFile) }
+func (s *Server) reviewFile(c *echo.Context) error {
+	return sendReviewed(c, s.Newsroom.Review.ReviewFile)
+}
 
 // sendReviewed sends a file that a reviewer may have.
 func sendReviewed(c *echo.Context, get func(context.Context, review.Key, int64) (store.File, error)) error {
@@ -330,9 +332,9 @@ func (s *Server) invite(c *echo.Context) error {
 		ctx, by := c.Request().Context(), me(c).ID
 		switch form.Get("do") {
 		case "nudge":
-			return "They are asked once more.", s.House.Review.Nudge(ctx, by, id, int64At(form, "reviewer"))
+			return "They are asked once more.", s.Newsroom.Review.Nudge(ctx, by, id, int64At(form, "reviewer"))
 		case "drop":
-			return "They are no longer asked, and their links open nothing any more.", s.House.Review.Uninvite(ctx, by, id, int64At(form, "reviewer"))
+			return "They are no longer asked, and their links open nothing any more.", s.Newsroom.Review.Uninvite(ctx, by, id, int64At(form, "reviewer"))
 		}
 		o := review.Invite{Piece: id, Leg: form.Get("leg"), Person: int64At(form, "person"), Name: form.Get("name"), Mail: form.Get("mail"), May: form.Get("may"), Note: form.Get("note"), Instead: int64At(form, "instead")}
 		ends, err := dateOf(form, "ends", "the day")
@@ -340,7 +342,7 @@ func (s *Server) invite(c *echo.Context) error {
 			return "", err
 		}
 		o.Ends = ends
-		_, err = s.House.Review.Invite(ctx, by, o)
+		_, err = s.Newsroom.Review.Invite(ctx, by, o)
 		return "They are asked. Whoever has no account gets a private link by mail.", err
 	})
 }

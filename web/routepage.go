@@ -194,7 +194,7 @@ func (s *Server) saveRoute(c *echo.Context) error {
 		return err
 	}
 	ctx := c.Request().Context()
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -216,7 +216,7 @@ func (s *Server) saveRoute(c *echo.Context) error {
 	}
 	version := 0
 	if wrong == nil {
-		version, wrong = s.House.Settings.SaveRoute(ctx, me(c).ID, f.ID, base, r)
+		version, wrong = s.Newsroom.Settings.SaveRoute(ctx, me(c).ID, f.ID, base, r)
 	}
 	var refusal *relay.Refusal
 	if errors.As(wrong, &refusal) {

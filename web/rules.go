@@ -38,11 +38,11 @@ type houseRuleRow struct {
 // rules lists the house rules of the desk, each as its sentence.
 func (s *Server) rules(c *echo.Context) error {
 	ctx, d := c.Request().Context(), here(c)
-	sheet, err := s.House.Rules.Rules(ctx, me(c).ID, d)
+	sheet, err := s.Newsroom.Rules.Rules(ctx, me(c).ID, d)
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -134,7 +134,7 @@ func (s *Server) ruleOf(c *echo.Context, b *newsroom.Setup) (rule.Rule, error) {
 }
 
 func (s *Server) rulePage(c *echo.Context) error {
-	b, err := s.House.Setup(c.Request().Context())
+	b, err := s.Newsroom.Setup(c.Request().Context())
 	if err != nil {
 		return err
 	}
@@ -149,7 +149,7 @@ func (s *Server) showRule(c *echo.Context, status int, b *newsroom.Setup, r rule
 	v := ruleView{ID: r.ID, New: r.ID == 0, On: r.On, Lead: me(c).Access.May(relay.SetUpDesk), Problem: problem, Days: rules.TrialDays}
 	v.Form = s.ruleForm(b, rules.ReadAs(b, r))
 	if r.ID != 0 {
-		_, runs, err := s.House.Rules.RuleHistory(c.Request().Context(), me(c).ID, r.DeskID, r.ID, int64At(c.QueryParams(), "below"), perPage)
+		_, runs, err := s.Newsroom.Rules.RuleHistory(c.Request().Context(), me(c).ID, r.DeskID, r.ID, int64At(c.QueryParams(), "below"), perPage)
 		if err != nil {
 			return err
 		}
@@ -173,7 +173,7 @@ func (s *Server) saveRule(c *echo.Context) error {
 		return err
 	}
 	ctx := c.Request().Context()
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -186,7 +186,7 @@ func (s *Server) saveRule(c *echo.Context) error {
 	if do := form.Get("do"); do != "save" && do != "try" {
 		return s.showRule(c, http.StatusOK, b, editRule(r, do), "")
 	}
-	id, err := s.House.Rules.SaveRule(ctx, me(c).ID, r)
+	id, err := s.Newsroom.Rules.SaveRule(ctx, me(c).ID, r)
 	to, said := fmt.Sprintf("/rules/%d", id), "The rule is kept."
 	if form.Get("do") == "try" {
 		to, said = fmt.Sprintf("/rules/%d/try?days=30", id), ""
@@ -206,15 +206,15 @@ func (s *Server) ruleDo(c *echo.Context) error {
 	said := ""
 	switch form.Get("do") {
 	case "on":
-		err, said = s.House.Rules.SwitchRule(ctx, by, d, id, true), "It is switched on, and followed from now on."
+		err, said = s.Newsroom.Rules.SwitchRule(ctx, by, d, id, true), "It is switched on, and followed from now on."
 	case "off":
-		err, said = s.House.Rules.SwitchRule(ctx, by, d, id, false), "It is switched off. What it did stays."
+		err, said = s.Newsroom.Rules.SwitchRule(ctx, by, d, id, false), "It is switched off. What it did stays."
 	case "copy":
-		err, said = s.House.Rules.CopyRule(ctx, by, d, id), "The copy is below it, switched off."
+		err, said = s.Newsroom.Rules.CopyRule(ctx, by, d, id), "The copy is below it, switched off."
 	case "up", "down":
-		err = s.House.Rules.MoveRule(ctx, by, d, id, form.Get("do") == "up")
+		err = s.Newsroom.Rules.MoveRule(ctx, by, d, id, form.Get("do") == "up")
 	case "drop":
-		err, said = s.House.Rules.DropRule(ctx, by, d, id), "It is taken away. What it did stays in the logbook."
+		err, said = s.Newsroom.Rules.DropRule(ctx, by, d, id), "It is taken away. What it did stays in the logbook."
 	default:
 		return newsroom.ErrNotFound
 	}
@@ -321,7 +321,7 @@ const trialShown = 300
 // tryRule shows what a rule would have done over the last days.
 func (s *Server) tryRule(c *echo.Context) error {
 	ctx := c.Request().Context()
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -343,7 +343,7 @@ func (s *Server) tryRule(c *echo.Context) error {
 	key := fmt.Sprintf("%d %d %d %s", me(c).ID, r.ID, span, r.Data())
 	by := me(c).ID
 	job := s.trials.begin(key, func(progress func(int, int)) (rules.Trial, error) {
-		return s.House.Rules.TryRule(context.WithoutCancel(ctx), by, r, span, progress)
+		return s.Newsroom.Rules.TryRule(context.WithoutCancel(ctx), by, r, span, progress)
 	})
 	select {
 	case <-job.done:

@@ -44,11 +44,11 @@ func (s *Server) askSendOn(c *echo.Context) error {
 
 func (s *Server) showSendOn(c *echo.Context, status int, id, format int64, refusal *relay.Refusal) error {
 	ctx := c.Request().Context()
-	formats, row, err := s.House.Planning.SendOnFormats(ctx, me(c).ID, id)
+	formats, row, err := s.Newsroom.Planning.SendOnFormats(ctx, me(c).ID, id)
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -61,7 +61,7 @@ func (s *Server) showSendOn(c *echo.Context, status int, id, format int64, refus
 		v.Desks[len(v.Desks)-1].Formats = append(v.Desks[len(v.Desks)-1].Formats, option{fmt.Sprint(f.ID), f.Name})
 	}
 	if format != 0 {
-		x, err := s.House.Planning.PreviewSendOn(ctx, me(c).ID, id, format)
+		x, err := s.Newsroom.Planning.PreviewSendOn(ctx, me(c).ID, id, format)
 		switch r := refusalIn(err); {
 		case r != nil && refusal == nil:
 			status, refusal = statusOf(r), r
@@ -132,9 +132,9 @@ func (s *Server) sendOn(c *echo.Context) error {
 		return err
 	}
 	ctx, format := c.Request().Context(), int64At(form, "format")
-	x, err := s.House.Planning.PreviewSendOn(ctx, me(c).ID, id, format)
+	x, err := s.Newsroom.Planning.PreviewSendOn(ctx, me(c).ID, id, format)
 	if err == nil {
-		err = s.House.Planning.SendOn(ctx, me(c).ID, id, format, version(form))
+		err = s.Newsroom.Planning.SendOn(ctx, me(c).ID, id, format, version(form))
 	}
 	to := fmt.Sprintf("/pieces/%d", id)
 	if x.Leaves {
@@ -161,11 +161,11 @@ func (s *Server) misplaced(c *echo.Context) error { return s.showMisplaced(c, ht
 
 func (s *Server) showMisplaced(c *echo.Context, status int, problem string) error {
 	ctx := c.Request().Context()
-	all, err := s.House.Planning.Misplaced(ctx, me(c).ID)
+	all, err := s.Newsroom.Planning.Misplaced(ctx, me(c).ID)
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -186,6 +186,6 @@ func (s *Server) mendPlace(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	err = s.House.Planning.MendPlace(c.Request().Context(), me(c).ID, int64At(form, "piece"), version(form))
+	err = s.Newsroom.Planning.MendPlace(c.Request().Context(), me(c).ID, int64At(form, "piece"), version(form))
 	return s.answered(c, err, "It is mended.", "/misplaced", func(status int, r *relay.Refusal) error { return s.showMisplaced(c, status, r.Text) })
 }

@@ -42,7 +42,7 @@ type Demo interface {
 
 // Server serves one house.
 type Server struct {
-	House     *rooms.Newsroom
+	Newsroom  *rooms.Newsroom
 	Demo      Demo // nil outside the demo
 	Log       *slog.Logger
 	Secure    bool     // cookies only over TLS
@@ -65,8 +65,8 @@ func (s *Server) Handler() (http.Handler, error) {
 	}
 	s.gates = newGates()
 	s.sessions = scs.New()
-	s.sessions.Store = store.Sessions{DB: s.House.DB}
-	s.sessions.Lifetime = 14 * 24 * time.Hour // a visit that is not used ends earlier, see desk.House.GoesOn
+	s.sessions.Store = store.Sessions{DB: s.Newsroom.DB}
+	s.sessions.Lifetime = 14 * 24 * time.Hour // a visit that is not used ends earlier, see Newsroom.GoesOn
 	s.sessions.HashTokenInStore = true
 	s.sessions.Cookie.Name = s.cookieName("greenbaton")
 	s.sessions.Cookie.HttpOnly = true
@@ -90,7 +90,7 @@ func (s *Server) Handler() (http.Handler, error) {
 	}
 	// Posts from other sites are refused by the browser's own word on where a request comes from.
 	guard := http.NewCrossOriginProtection()
-	if base := strings.TrimRight(s.House.Base, "/"); base != "" {
+	if base := strings.TrimRight(s.Newsroom.Base, "/"); base != "" {
 		if err := guard.AddTrustedOrigin(base); err != nil {
 			return nil, fmt.Errorf("the address people open, %s: %w", base, err)
 		}
@@ -134,7 +134,7 @@ func (s *Server) cookieName(name string) string {
 // origins are the hosts whose pages may open a line besides the one that is asked: a proxy
 // may ask under another name than people do.
 func (s *Server) origins() []string {
-	if u, err := url.Parse(s.House.Base); err == nil && u.Host != "" {
+	if u, err := url.Parse(s.Newsroom.Base); err == nil && u.Host != "" {
 		return []string{u.Host}
 	}
 	return nil
@@ -307,7 +307,7 @@ func wantsJSON(c *echo.Context) bool { return c.Request().Header.Get("Accept") =
 
 func (s *Server) health(c *echo.Context) error {
 	var one int
-	if err := s.House.DB.Get(c.Request().Context(), &one, "SELECT 1"); err != nil {
+	if err := s.Newsroom.DB.Get(c.Request().Context(), &one, "SELECT 1"); err != nil {
 		return c.String(http.StatusServiceUnavailable, "the data cannot be read")
 	}
 	return c.String(http.StatusOK, "ok")

@@ -21,7 +21,7 @@ func setUp[T any](s *Server, c *echo.Context, find func(*echo.Context, *newsroom
 		return err
 	}
 	ctx := c.Request().Context()
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -39,6 +39,6 @@ func setUp[T any](s *Server, c *echo.Context, find func(*echo.Context, *newsroom
 	if to == "" { // it was shown already
 		return nil
 	}
-	s.House.Refresh(ctx)
+	s.Newsroom.Refresh(ctx)
 	return c.Redirect(http.StatusSeeOther, to)
 }

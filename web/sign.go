@@ -20,7 +20,7 @@ import (
 func (s *Server) signedIn(next echo.HandlerFunc) echo.HandlerFunc {
 	return func(c *echo.Context) error {
 		ctx := c.Request().Context()
-		b, err := s.House.Setup(ctx)
+		b, err := s.Newsroom.Setup(ctx)
 		if err != nil {
 			return err
 		}
@@ -28,7 +28,7 @@ func (s *Server) signedIn(next echo.HandlerFunc) echo.HandlerFunc {
 			return c.Redirect(http.StatusSeeOther, "/welcome")
 		}
 		v := s.visitor(ctx)
-		goes, err := s.House.GoesOn(ctx, v, inUse(c.Request()))
+		goes, err := s.Newsroom.GoesOn(ctx, v, inUse(c.Request()))
 		if err != nil {
 			return err
 		}
@@ -87,7 +87,7 @@ func (s *Server) signInPage(c *echo.Context) error {
 }
 
 func (s *Server) showSignIn(c *echo.Context, status int, v signInView) error {
-	b, err := s.House.Setup(c.Request().Context())
+	b, err := s.Newsroom.Setup(c.Request().Context())
 	if err != nil {
 		return err
 	}
@@ -103,7 +103,7 @@ func (s *Server) showSignIn(c *echo.Context, status int, v signInView) error {
 
 func (s *Server) signIn(c *echo.Context) error {
 	mail := c.FormValue("mail")
-	p, err := s.House.Account.SignIn(c.Request().Context(), mail, c.FormValue("password"), s.from(c))
+	p, err := s.Newsroom.Account.SignIn(c.Request().Context(), mail, c.FormValue("password"), s.from(c))
 	var refusal *relay.Refusal
 	if errors.As(err, &refusal) {
 		return s.showSignIn(c, http.StatusUnprocessableEntity, signInView{Mail: mail, Problem: refusal.Text})
@@ -124,7 +124,7 @@ func (s *Server) signIn(c *echo.Context) error {
 
 // signInAs signs a person of the demo in with one click.
 func (s *Server) signInAs(c *echo.Context) error {
-	b, err := s.House.Setup(c.Request().Context())
+	b, err := s.Newsroom.Setup(c.Request().Context())
 	if err != nil {
 		return err
 	}
@@ -143,7 +143,7 @@ func (s *Server) enter(c *echo.Context, p store.Person) error {
 		return err
 	}
 	from := s.from(c)
-	visit, device, err := s.House.Account.Enter(ctx, p.ID, from)
+	visit, device, err := s.Newsroom.Account.Enter(ctx, p.ID, from)
 	if err != nil {
 		return err
 	}
@@ -162,7 +162,7 @@ func (s *Server) enter(c *echo.Context, p store.Person) error {
 func (s *Server) signOut(c *echo.Context) error {
 	ctx := c.Request().Context()
 	if visit := s.sessions.GetInt64(ctx, "visit"); visit != 0 {
-		if err := s.House.Account.EndVisit(ctx, me(c).ID, visit, 0); err != nil {
+		if err := s.Newsroom.Account.EndVisit(ctx, me(c).ID, visit, 0); err != nil {
 			return err
 		}
 	}
@@ -174,10 +174,10 @@ func (s *Server) signOut(c *echo.Context) error {
 
 func (s *Server) signOutEverywhere(c *echo.Context) error {
 	ctx, who := c.Request().Context(), me(c).ID
-	if err := s.House.Account.EndVisit(ctx, who, 0, 0); err != nil {
+	if err := s.Newsroom.Account.EndVisit(ctx, who, 0, 0); err != nil {
 		return err
 	}
-	if err := s.House.Account.SignOutEverywhere(ctx, who); err != nil {
+	if err := s.Newsroom.Account.SignOutEverywhere(ctx, who); err != nil {
 		return err
 	}
 	return s.signOut(c)

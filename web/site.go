@@ -34,7 +34,7 @@ type sitePageView struct {
 }
 
 func (s *Server) siteChannel(c *echo.Context) (siteView, *time.Location, error) {
-	b, err := s.House.Setup(c.Request().Context())
+	b, err := s.Newsroom.Setup(c.Request().Context())
 	if err != nil {
 		return siteView{}, nil, err
 	}
@@ -51,7 +51,7 @@ func (s *Server) siteIndex(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	pages, err := store.SitePages(c.Request().Context(), s.House.DB, v.Channel.Slug, 40)
+	pages, err := store.SitePages(c.Request().Context(), s.Newsroom.DB, v.Channel.Slug, 40)
 	if err != nil {
 		return err
 	}
@@ -66,7 +66,7 @@ func (s *Server) sitePage(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	p, err := store.SitePageAt(c.Request().Context(), s.House.DB, v.Channel.Slug, c.Param("slug"))
+	p, err := store.SitePageAt(c.Request().Context(), s.Newsroom.DB, v.Channel.Slug, c.Param("slug"))
 	if errors.Is(err, store.ErrNone) {
 		return newsroom.ErrNotFound
 	} else if err != nil {
@@ -88,11 +88,11 @@ func (s *Server) siteFeed(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	pages, err := store.SitePages(c.Request().Context(), s.House.DB, v.Channel.Slug, 20)
+	pages, err := store.SitePages(c.Request().Context(), s.Newsroom.DB, v.Channel.Slug, 20)
 	if err != nil {
 		return err
 	}
-	base := strings.TrimRight(s.House.Base, "/") + "/site/" + v.Channel.Slug
+	base := strings.TrimRight(s.Newsroom.Base, "/") + "/site/" + v.Channel.Slug
 	var out []format.FeedPage
 	for _, p := range pages {
 		out = append(out, format.FeedPage{
@@ -110,7 +110,7 @@ func (s *Server) siteFeed(c *echo.Context) error {
 // sitePicture gives a picture of a page that is up.
 func (s *Server) sitePicture(c *echo.Context) error {
 	ctx := c.Request().Context()
-	p, err := store.SitePageAt(ctx, s.House.DB, c.Param("channel"), c.Param("slug"))
+	p, err := store.SitePageAt(ctx, s.Newsroom.DB, c.Param("channel"), c.Param("slug"))
 	if errors.Is(err, store.ErrNone) || err == nil && (p.Gone || !strings.Contains(p.Body, `src="`+c.Request().URL.Path+`"`)) {
 		return newsroom.ErrNotFound
 	} else if err != nil {
@@ -120,7 +120,7 @@ func (s *Server) sitePicture(c *echo.Context) error {
 	if err != nil {
 		return newsroom.ErrNotFound
 	}
-	f, err := s.House.Copyroom.PagePicture(ctx, p.PieceID, id)
+	f, err := s.Newsroom.Copyroom.PagePicture(ctx, p.PieceID, id)
 	if err != nil {
 		return err
 	}

@@ -120,7 +120,7 @@ func readPuts(all []string) ([]intake.Put, error) {
 
 func (s *Server) showSitting(c *echo.Context, status int, q url.Values, refusal *relay.Refusal) error {
 	ctx := c.Request().Context()
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -131,12 +131,12 @@ func (s *Server) showSitting(c *echo.Context, status int, q url.Values, refusal 
 	}
 	held := intake.Put{Idea: int64At(q, "idea"), Format: int64At(q, "format"), Topic: int64At(q, "topic"), Campaign: int64At(q, "campaign")}
 	v := sittingView{Formats: b.FormatsOf(d), Topics: b.TopicsOf(d), Campaigns: b.CampaignsOf(d), Form: q, Text: q.Get("text"), Puts: q["put"]}
-	sat, err := s.House.Intake.Sitting(ctx, me(c).ID, d, puts, held, sittingWeeks)
+	sat, err := s.Newsroom.Intake.Sitting(ctx, me(c).ID, d, puts, held, sittingWeeks)
 	if r := new(relay.Refusal); errors.As(err, &r) && r.Reason == relay.ErrNotNow || errors.Is(err, newsroom.ErrNotFound) && len(puts) > 0 {
 		if refusal, v.Stale = r, true; r.Text == "" {
 			refusal = &relay.Refusal{Text: "One of the ideas is no longer there. Step back, or begin again."}
 		}
-		sat, err = s.House.Intake.Sitting(ctx, me(c).ID, d, nil, held, sittingWeeks)
+		sat, err = s.Newsroom.Intake.Sitting(ctx, me(c).ID, d, nil, held, sittingWeeks)
 	}
 	if err != nil {
 		return err
@@ -184,7 +184,7 @@ func withPuts(q url.Values, puts []string) string {
 }
 
 func (s *Server) sitIdeas(c *echo.Context, b *newsroom.Setup, v *sittingView, at address, puts []intake.Put, held int64) error {
-	l, err := s.House.Intake.Ideas(c.Request().Context(), me(c).ID, intake.IdeaFilter{Desk: here(c), State: idea.Waiting, Text: v.Text, Order: "score"})
+	l, err := s.Newsroom.Intake.Ideas(c.Request().Context(), me(c).ID, intake.IdeaFilter{Desk: here(c), State: idea.Waiting, Text: v.Text, Order: "score"})
 	if err != nil {
 		return err
 	}
@@ -207,7 +207,7 @@ func (s *Server) sitIdeas(c *echo.Context, b *newsroom.Setup, v *sittingView, at
 		v.Empty = "No idea waits. Catch some, or take up those that rest."
 	}
 	if held != 0 && v.Held == nil {
-		r, _, err := s.House.Intake.Idea(c.Request().Context(), me(c).ID, held)
+		r, _, err := s.Newsroom.Intake.Idea(c.Request().Context(), me(c).ID, held)
 		if err != nil {
 			return err
 		}
@@ -292,7 +292,7 @@ func (s *Server) placeIdeas(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	ids, err := s.House.Intake.PlaceIdeas(c.Request().Context(), me(c).ID, puts)
+	ids, err := s.Newsroom.Intake.PlaceIdeas(c.Request().Context(), me(c).ID, puts)
 	return s.answered(c, err, fmt.Sprintf("%s made, and their first legs have begun.", newsroom.UpperFirst(newsroom.Plural(len(ids), "piece"))+verb(len(ids), " is", " are")), "/lineup?weeks=5",
 		func(status int, r *relay.Refusal) error { return s.showSitting(c, status, form, r) })
 }

@@ -80,11 +80,11 @@ func (s *Server) today(c *echo.Context) error {
 	if p.PartnerID != 0 && p.Access.May(relay.AnswerAsked) {
 		return c.Redirect(http.StatusSeeOther, "/partner")
 	}
-	d, err := s.House.Planning.TodayFor(ctx, p.ID, here(c))
+	d, err := s.Newsroom.Planning.TodayFor(ctx, p.ID, here(c))
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -137,12 +137,12 @@ const mostAsked = 5
 
 // addAsked adds the queries that wait for an answer of whoever looks.
 func (s *Server) addAsked(c *echo.Context, b *newsroom.Setup, v *todayView) error {
-	list, err := s.House.Copyroom.Queries(c.Request().Context(), v.Me, copyroom.QueriesMine, "", mostAsked)
+	list, err := s.Newsroom.Copyroom.Queries(c.Request().Context(), v.Me, copyroom.QueriesMine, "", mostAsked)
 	if err != nil {
 		return err
 	}
 	v.MoreAsked = list.Older
-	rows, legs, err := s.House.Review.VerdictsOwed(c.Request().Context(), v.Me)
+	rows, legs, err := s.Newsroom.Review.VerdictsOwed(c.Request().Context(), v.Me)
 	if err != nil {
 		return err
 	}

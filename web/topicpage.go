@@ -33,7 +33,7 @@ type campaignRow struct {
 func (s *Server) topicsPage(c *echo.Context) error { return s.showTopics(c, http.StatusOK, nil, nil) }
 
 func (s *Server) showTopics(c *echo.Context, status int, refusal *relay.Refusal, typed url.Values) error {
-	b, err := s.House.Setup(c.Request().Context())
+	b, err := s.Newsroom.Setup(c.Request().Context())
 	if err != nil {
 		return err
 	}
@@ -48,7 +48,7 @@ func (s *Server) showTopics(c *echo.Context, status int, refusal *relay.Refusal,
 			v.Topic = url.Values{"id": {str(t.ID)}, "topic": {t.Name}, "topic_target": {str(t.Target)}, "retired": {yes(t.Retired)}}
 		}
 	}
-	done, err := s.House.Planning.Progress(c.Request().Context(), here(c))
+	done, err := s.Newsroom.Planning.Progress(c.Request().Context(), here(c))
 	if err != nil {
 		return err
 	}
@@ -88,7 +88,7 @@ func (s *Server) saveTopic(c *echo.Context) error {
 		if t.Target, err = whole(form, "topic_target", "topic_target", "the pieces aimed at", 0); err != nil {
 			return "", err
 		}
-		if err := s.House.Settings.SaveTopic(c.Request().Context(), me(c).ID, t); err != nil {
+		if err := s.Newsroom.Settings.SaveTopic(c.Request().Context(), me(c).ID, t); err != nil {
 			return "", err
 		}
 		s.say(c, "The topic is saved.")
@@ -110,7 +110,7 @@ func (s *Server) saveCampaign(c *echo.Context) error {
 		if x.Target, err = whole(form, "campaign_target", "campaign_target", "the pieces aimed at", 0); err != nil {
 			return "", err
 		}
-		if err := s.House.Settings.SaveCampaign(c.Request().Context(), me(c).ID, x); err != nil {
+		if err := s.Newsroom.Settings.SaveCampaign(c.Request().Context(), me(c).ID, x); err != nil {
 			return "", err
 		}
 		s.say(c, "The campaign is saved.")

@@ -77,7 +77,7 @@ func (s *Server) track(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	t, err := s.House.Planning.Track(c.Request().Context(), me(c).ID, at.desk, at.look, by, n)
+	t, err := s.Newsroom.Planning.Track(c.Request().Context(), me(c).ID, at.desk, at.look, by, n)
 	if err != nil {
 		return err
 	}

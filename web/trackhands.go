@@ -33,11 +33,11 @@ func (s *Server) hands(c *echo.Context) error {
 		return err
 	}
 	ctx := c.Request().Context()
-	x, err := s.House.Planning.HandsOn(ctx, me(c).ID, id, c.QueryParam("leg"))
+	x, err := s.Newsroom.Planning.HandsOn(ctx, me(c).ID, id, c.QueryParam("leg"))
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -98,14 +98,14 @@ func (s *Server) askBack(c *echo.Context) error {
 		return err
 	}
 	ctx := c.Request().Context()
-	x, err := s.House.Planning.HandsOn(ctx, me(c).ID, id, c.QueryParam("leg"))
+	x, err := s.Newsroom.Planning.HandsOn(ctx, me(c).ID, id, c.QueryParam("leg"))
 	if err != nil {
 		return err
 	}
 	if x.Return != nil {
 		return x.Return
 	}
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -143,7 +143,7 @@ func (s *Server) order(c *echo.Context) error {
 		}
 		places, pieces = append(places, planning.Place{Piece: id, Leg: leg}), append(pieces, id)
 	}
-	if err := s.House.Planning.OrderLegs(c.Request().Context(), me(c).ID, places); err != nil {
+	if err := s.Newsroom.Planning.OrderLegs(c.Request().Context(), me(c).ID, places); err != nil {
 		return err
 	}
 	if wantsJSON(c) {

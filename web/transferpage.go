@@ -37,7 +37,7 @@ func (s *Server) transfers(c *echo.Context) error { return s.showTransfers(c, ht
 
 func (s *Server) showTransfers(c *echo.Context, status int, problem string) error {
 	ctx := c.Request().Context()
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -45,7 +45,7 @@ func (s *Server) showTransfers(c *echo.Context, status int, problem string) erro
 	if err != nil {
 		return err
 	}
-	all, err := s.House.Planning.Transfers(ctx, me(c).ID, f.ID)
+	all, err := s.Newsroom.Planning.Transfers(ctx, me(c).ID, f.ID)
 	if err != nil {
 		return err
 	}
@@ -86,7 +86,7 @@ func (s *Server) moveOver(c *echo.Context) error {
 				versions[id] = version
 			}
 		}
-		if err := s.House.Planning.MoveOver(c.Request().Context(), me(c).ID, f.ID, versions); err != nil {
+		if err := s.Newsroom.Planning.MoveOver(c.Request().Context(), me(c).ID, f.ID, versions); err != nil {
 			return "", err
 		}
 		s.say(c, "%s now on the newest version of the route.", newsroom.UpperFirst(newsroom.Plural(len(versions), "piece")+" "+are(len(versions))))

@@ -41,11 +41,11 @@ func (s *Server) requests(c *echo.Context) error {
 	if q.Has("state") {
 		state = q.Get("state")
 	}
-	l, err := s.House.Intake.Requests(ctx, me(c).ID, here(c), state)
+	l, err := s.Newsroom.Intake.Requests(ctx, me(c).ID, here(c), state)
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -57,7 +57,7 @@ func (s *Server) requests(c *echo.Context) error {
 		all += l.Counts[x.state]
 	}
 	v.States = append(v.States, setting{"All " + number(all), "/requests?state=", state == ""})
-	now := s.House.Now()
+	now := s.Newsroom.Now()
 	for _, x := range l.Rows {
 		r := requestRow{ID: x.ID, Title: x.Title, Says: x.Name + ", " + ago(x.At, now)}
 		if x.Format != 0 {
@@ -122,15 +122,15 @@ func (s *Server) triage(c *echo.Context) error {
 
 func (s *Server) showTriage(c *echo.Context, status int, id int64, typed url.Values, refusal *relay.Refusal) error {
 	ctx := c.Request().Context()
-	t, err := s.House.Intake.Triage(ctx, me(c).ID, id)
+	t, err := s.Newsroom.Intake.Triage(ctx, me(c).ID, id)
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		return err
 	}
-	now := s.House.Now()
+	now := s.Newsroom.Now()
 	v := triageView{Triage: t, Says: ago(t.At, now), FormName: t.Form.Name, Formats: formatsFor(b, me(c), t.DeskID), People: suited(b, t.DeskID, "write"), Owners: b.Owners(t.DeskID),
 		Likes: newLikes(b, t.Likes, now), Typed: typed, Decided: t.State == store.Taken || t.State == store.TurnedDown}
 	for _, w := range t.Words {
@@ -149,7 +149,7 @@ func (s *Server) showTriage(c *echo.Context, status int, id int64, typed url.Val
 			v.Decision += " " + t.Why
 		}
 		if t.PieceID != 0 {
-			if v.Piece, err = s.House.Planning.Example(ctx, me(c).ID, t.PieceID); err != nil {
+			if v.Piece, err = s.Newsroom.Planning.Example(ctx, me(c).ID, t.PieceID); err != nil {
 				return err
 			}
 		}
@@ -168,7 +168,7 @@ func (s *Server) showTriage(c *echo.Context, status int, id int64, typed url.Val
 		v.People, v.Owners = suited(b, d, "write"), b.Owners(d)
 		wanted, err := dateOf(v.Typed, "day", "the day")
 		if err == nil {
-			capacity, err := s.House.Intake.Capacity(ctx, me(c).ID, intake.Take{Format: f, Writer: int64At(v.Typed, "writer"), Owner: me(c).ID}, wanted)
+			capacity, err := s.Newsroom.Intake.Capacity(ctx, me(c).ID, intake.Take{Format: f, Writer: int64At(v.Typed, "writer"), Owner: me(c).ID}, wanted)
 			if err != nil && !errors.As(err, new(*relay.Refusal)) {
 				return err
 			} else if err == nil {
@@ -217,9 +217,9 @@ func (s *Server) decide(c *echo.Context) error {
 	to, said := "/requests", ""
 	switch form.Get("do") {
 	case "ask":
-		said, err = "Asked. It comes back when they answer.", s.House.Intake.AskBack(ctx, who, id, v, form.Get("text"))
+		said, err = "Asked. It comes back when they answer.", s.Newsroom.Intake.AskBack(ctx, who, id, v, form.Get("text"))
 	case "turn":
-		said, err = "Turned down; they are told why.", s.House.Intake.TurnDown(ctx, who, id, v, form.Get("why"))
+		said, err = "Turned down; they are told why.", s.Newsroom.Intake.TurnDown(ctx, who, id, v, form.Get("why"))
 	case "take":
 		var piece int64
 		if piece, err = s.takeRequest(c, id, v, form); err == nil {
@@ -232,17 +232,17 @@ func (s *Server) decide(c *echo.Context) error {
 }
 
 func (s *Server) takeRequest(c *echo.Context, id int64, version int, form url.Values) (int64, error) {
-	b, err := s.House.Setup(c.Request().Context())
+	b, err := s.Newsroom.Setup(c.Request().Context())
 	if err != nil {
 		return 0, err
 	}
 	f := b.Format(int64At(form, "format"))
 	at := url.Values{"date": {form.Get("day")}}
 	t := intake.Take{Title: form.Get("title"), Format: f.ID, Writer: int64At(form, "writer"), Owner: int64At(form, "owner"), Priority: relay.Priority(int64At(form, "priority")), Word: form.Get("word")}
-	if t.GoesOut, err = goesOut(b, f, f.ChannelID, at, newsroom.Morning, s.House.Now()); err != nil {
+	if t.GoesOut, err = goesOut(b, f, f.ChannelID, at, newsroom.Morning, s.Newsroom.Now()); err != nil {
 		return 0, err
 	}
-	return s.House.Intake.TakeRequest(c.Request().Context(), me(c).ID, id, version, t)
+	return s.Newsroom.Intake.TakeRequest(c.Request().Context(), me(c).ID, id, version, t)
 }
 
 type formsView struct {
@@ -257,7 +257,7 @@ type formLine struct {
 
 // forms lists the forms of the desk.
 func (s *Server) forms(c *echo.Context) error {
-	all, err := s.House.Intake.Forms(c.Request().Context(), me(c).ID, here(c))
+	all, err := s.Newsroom.Intake.Forms(c.Request().Context(), me(c).ID, here(c))
 	if err != nil {
 		return err
 	}
@@ -304,7 +304,7 @@ func (s *Server) formPage(c *echo.Context) error {
 
 // formOf finds the form of an address on the desk that is looked at; "new" is another.
 func (s *Server) formOf(c *echo.Context) (request.Form, error) {
-	all, err := s.House.Intake.Forms(c.Request().Context(), me(c).ID, here(c))
+	all, err := s.Newsroom.Intake.Forms(c.Request().Context(), me(c).ID, here(c))
 	if err != nil {
 		return request.Form{}, err
 	}
@@ -324,11 +324,11 @@ func (s *Server) formOf(c *echo.Context) (request.Form, error) {
 }
 
 func (s *Server) showForm(c *echo.Context, status int, f request.Form, choices []string, refusal *relay.Refusal) error {
-	b, err := s.House.Setup(c.Request().Context())
+	b, err := s.Newsroom.Setup(c.Request().Context())
 	if err != nil {
 		return err
 	}
-	v := formView{Form: f, New: f.ID == 0, Formats: b.FormatsOf(f.DeskID), Parts: briefParts(), Address: s.House.Base + "/ask/" + f.Slug}
+	v := formView{Form: f, New: f.ID == 0, Formats: b.FormatsOf(f.DeskID), Parts: briefParts(), Address: s.Newsroom.Base + "/ask/" + f.Slug}
 	for _, k := range request.Kinds {
 		v.Kinds = append(v.Kinds, option{string(k.Kind), k.Name})
 	}
@@ -367,7 +367,7 @@ func (s *Server) saveForm(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Setup(c.Request().Context())
+	b, err := s.Newsroom.Setup(c.Request().Context())
 	if err != nil {
 		return err
 	}
@@ -397,7 +397,7 @@ func (s *Server) saveForm(c *echo.Context) error {
 	}
 	id := f.ID
 	if err = problem; err == nil {
-		id, err = s.House.Intake.SaveForm(c.Request().Context(), me(c).ID, f)
+		id, err = s.Newsroom.Intake.SaveForm(c.Request().Context(), me(c).ID, f)
 	}
 	return s.answered(c, err, "The form is saved.", fmt.Sprintf("/forms/%d", id), func(status int, r *relay.Refusal) error {
 		return s.showForm(c, status, f, form["choices"], r)

@@ -48,7 +48,7 @@ func (v verdictsView) Any() bool {
 
 func (s *Server) verdicts(ctx context.Context, b *newsroom.Setup, who int64, p *relay.Piece) (verdictsView, error) {
 	v := verdictsView{Piece: p.ID}
-	sheet, err := s.House.Review.Verdicts(ctx, who, p.ID)
+	sheet, err := s.Newsroom.Review.Verdicts(ctx, who, p.ID)
 	if err != nil {
 		return v, err
 	}

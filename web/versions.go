@@ -57,15 +57,15 @@ func (s *Server) versions(c *echo.Context) error {
 		return err
 	}
 	ctx := c.Request().Context()
-	all, row, err := s.House.Copyroom.Versions(ctx, me(c).ID, id)
+	all, row, err := s.Newsroom.Copyroom.Versions(ctx, me(c).ID, id)
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		return err
 	}
-	hand, err := s.House.Copyroom.HandOn(ctx, me(c).ID, id)
+	hand, err := s.Newsroom.Copyroom.HandOn(ctx, me(c).ID, id)
 	if err != nil {
 		return err
 	}
@@ -78,7 +78,7 @@ func (s *Server) versions(c *echo.Context) error {
 		v.From = v.Versions[1].Which
 	}
 	if v.From != "" {
-		x, err := s.House.Copyroom.Compare(ctx, me(c).ID, id, v.From, v.To)
+		x, err := s.Newsroom.Copyroom.Compare(ctx, me(c).ID, id, v.From, v.To)
 		if err != nil {
 			return err
 		}
@@ -199,7 +199,7 @@ func compareLine(l copy.Compared) comparedLine {
 func (s *Server) bringBack(c *echo.Context) error {
 	return s.onPiece(c, func(id int64, form url.Values) (string, error) {
 		proposed := form.Get("do") == "propose"
-		err := s.House.Copyroom.BringBack(c.Request().Context(), me(c).ID, id, copyroom.Which(form.Get("version")), proposed)
+		err := s.Newsroom.Copyroom.BringBack(c.Request().Context(), me(c).ID, id, copyroom.Which(form.Get("version")), proposed)
 		if proposed {
 			return "It is proposed on the copy; take or leave it there.", err
 		}

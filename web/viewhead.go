@@ -34,12 +34,12 @@ type viewing struct {
 
 // viewing reads the address of a view. What is not understood is said and left out.
 func (s *Server) viewing(c *echo.Context, path string, q url.Values) (viewing, error) {
-	b, err := s.House.Setup(c.Request().Context())
+	b, err := s.Newsroom.Setup(c.Request().Context())
 	if err != nil {
 		return viewing{}, err
 	}
 	v := viewing{b: b, desk: here(c), q: q, at: address{path, q}}
-	v.today = s.House.Now().Date(b.Zones[v.desk])
+	v.today = s.Newsroom.Now().Date(b.Zones[v.desk])
 	v.columns = listColumns(b, v.desk, s, me(c))
 	v.look.Desks = []int64{v.desk}
 	if q.Get("desks") == "all" {

@@ -42,7 +42,7 @@ func (s *Server) newViews(c *echo.Context, b *newsroom.Setup, at address) (views
 		}
 	}
 	v.Query = q.Encode()
-	all, err := s.House.Planning.Views(c.Request().Context(), who.ID, here(c))
+	all, err := s.Newsroom.Planning.Views(c.Request().Context(), who.ID, here(c))
 	if err != nil {
 		return v, err
 	}
@@ -65,7 +65,7 @@ func (s *Server) openView(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	v, err := s.House.Planning.ViewFor(c.Request().Context(), me(c).ID, id)
+	v, err := s.Newsroom.Planning.ViewFor(c.Request().Context(), me(c).ID, id)
 	if err != nil {
 		return err
 	}
@@ -93,7 +93,7 @@ func (s *Server) saveView(c *echo.Context) error {
 	}
 	switch form.Get("do") {
 	case "drop":
-		if err := s.House.Planning.DropView(ctx, me(c).ID, int64At(form, "id")); err != nil {
+		if err := s.Newsroom.Planning.DropView(ctx, me(c).ID, int64At(form, "id")); err != nil {
 			return err
 		}
 		s.say(c, "The view is removed.")
@@ -101,10 +101,10 @@ func (s *Server) saveView(c *echo.Context) error {
 	case "change":
 		v.ID = int64At(form, "id")
 	}
-	id, err := s.House.Planning.SaveView(ctx, me(c).ID, v)
+	id, err := s.Newsroom.Planning.SaveView(ctx, me(c).ID, v)
 	if err != nil {
 		return err
 	}
-	s.say(c, "“%s” is kept. Its address is %s/v/%d.", v.Name, s.House.Base, id)
+	s.say(c, "“%s” is kept. Its address is %s/v/%d.", v.Name, s.Newsroom.Base, id)
 	return c.Redirect(http.StatusSeeOther, "/v/"+str(id))
 }

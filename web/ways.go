@@ -38,11 +38,11 @@ func (s *Server) ways(c *echo.Context) error {
 		return err
 	}
 	ctx := c.Request().Context()
-	row, ways, err := s.House.Planning.WaysOut(ctx, me(c).ID, id)
+	row, ways, err := s.Newsroom.Planning.WaysOut(ctx, me(c).ID, id)
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -91,11 +91,11 @@ func (s *Server) choices(c *echo.Context) error {
 		return err
 	}
 	ctx := c.Request().Context()
-	row, choices, err := s.House.Planning.Choices(ctx, me(c).ID, id, c.Param("leg"))
+	row, choices, err := s.Newsroom.Planning.Choices(ctx, me(c).ID, id, c.Param("leg"))
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -170,11 +170,11 @@ type proposeLine struct {
 // propose shows people for all open legs of the desk, to be accepted line by line.
 func (s *Server) propose(c *echo.Context) error {
 	ctx := c.Request().Context()
-	proposed, totals, cost, err := s.House.Planning.Propose(ctx, me(c).ID, here(c))
+	proposed, totals, cost, err := s.Newsroom.Planning.Propose(ctx, me(c).ID, here(c))
 	if err != nil {
 		return err
 	}
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		return err
 	}

@@ -55,7 +55,7 @@ func TestMain(m *testing.M) {
 func open(t testing.TB, played bool) (*rooms.Newsroom, http.Handler) {
 	t.Helper()
 	s, handler := openServer(t, played)
-	return s.House, handler
+	return s.Newsroom, handler
 }
 
 func openServer(t testing.TB, played bool) (*Server, http.Handler) {
@@ -77,7 +77,7 @@ func openServer(t testing.TB, played bool) (*Server, http.Handler) {
 	t.Cleanup(func() { db.Close() })
 	h := rooms.Open(db, quiet)
 	h.Mail, h.Site, h.Briefs = post.Room{DB: db}, post.Site{DB: db}, post.Briefs{}
-	s := &Server{House: h, Log: quiet}
+	s := &Server{Newsroom: h, Log: quiet}
 	if played {
 		if s.Demo, err = demo.Open(ctx, h, dir); err != nil {
 			t.Fatal(err)

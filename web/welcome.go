@@ -62,7 +62,7 @@ func (s *Server) welcomePage(c *echo.Context) error {
 }
 
 func (s *Server) showWelcome(c *echo.Context, status int, form url.Values, refusal *relay.Refusal) error {
-	empty, err := s.House.Settings.Empty(c.Request().Context())
+	empty, err := s.Newsroom.Settings.Empty(c.Request().Context())
 	if err != nil {
 		return err
 	}
@@ -89,7 +89,7 @@ func (s *Server) welcome(c *echo.Context) error {
 	}
 	f, err := firstHouse(form)
 	if err == nil {
-		_, err = s.House.Settings.SetUp(c.Request().Context(), f)
+		_, err = s.Newsroom.Settings.SetUp(c.Request().Context(), f)
 	}
 	var refusal *relay.Refusal
 	if errors.As(err, &refusal) {
@@ -97,7 +97,7 @@ func (s *Server) welcome(c *echo.Context) error {
 	} else if err != nil {
 		return err
 	}
-	b, err := s.House.Setup(c.Request().Context())
+	b, err := s.Newsroom.Setup(c.Request().Context())
 	if err != nil {
 		return err
 	}

@@ -37,7 +37,7 @@ func (s *Server) wordsPage(c *echo.Context) error {
 
 func (s *Server) showWords(c *echo.Context, status int, key, typed string, refusal *relay.Refusal) error {
 	ctx, d := c.Request().Context(), here(c)
-	b, err := s.House.Setup(ctx)
+	b, err := s.Newsroom.Setup(ctx)
 	if err != nil {
 		return err
 	}
@@ -60,7 +60,7 @@ func (s *Server) showWords(c *echo.Context, status int, key, typed string, refus
 		if show == "" {
 			show = x.Usual
 		}
-		if row.Shown, row.With, err = s.House.Notify.PreviewWording(ctx, me(c).ID, d, x.Key, show, 0); err != nil {
+		if row.Shown, row.With, err = s.Newsroom.Notify.PreviewWording(ctx, me(c).ID, d, x.Key, show, 0); err != nil {
 			return err
 		}
 		v.Rows = append(v.Rows, row)
@@ -81,7 +81,7 @@ func (s *Server) saveWords(c *echo.Context) error {
 	if form.Get("do") == "usual" {
 		words = ""
 	}
-	err = s.House.Notify.SaveWording(c.Request().Context(), me(c).ID, here(c), key, words)
+	err = s.Newsroom.Notify.SaveWording(c.Request().Context(), me(c).ID, here(c), key, words)
 	return s.answered(c, err, "The words are kept.", "/words", func(status int, r *relay.Refusal) error { return s.showWords(c, status, key, words, r) })
 }
 
@@ -109,7 +109,7 @@ func (s *Server) chats(c *echo.Context) error {
 }
 
 func (s *Server) showChats(c *echo.Context, status int, refusal *relay.Refusal, typed url.Values, open int64) error {
-	b, err := s.House.Setup(c.Request().Context())
+	b, err := s.Newsroom.Setup(c.Request().Context())
 	if err != nil {
 		return err
 	}
@@ -141,7 +141,7 @@ func (s *Server) saveChat(c *echo.Context) error {
 			return err
 		}
 	}
-	err = s.House.Notify.SaveHook(c.Request().Context(), me(c).ID, k)
+	err = s.Newsroom.Notify.SaveHook(c.Request().Context(), me(c).ID, k)
 	return s.answered(c, err, "It is kept.", "/chats", func(status int, r *relay.Refusal) error { return s.showChats(c, status, r, form, k.ID) })
 }
 
@@ -151,7 +151,7 @@ func (s *Server) sendAgain(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	err = s.House.Notify.SendAgain(c.Request().Context(), me(c).ID, id)
+	err = s.Newsroom.Notify.SendAgain(c.Request().Context(), me(c).ID, id)
 	return s.answered(c, err, "It is tried again.", fmt.Sprintf("/post/%d", id), nil)
 }
 

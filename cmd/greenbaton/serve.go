@@ -131,7 +131,7 @@ func openHouse(ctx context.Context, dir string, log *slog.Logger, first ...func(
 func (c *house) serve(ctx context.Context, h *rooms.Newsroom, demo web.Demo, log *slog.Logger, ready func(address string)) error {
 	h.Idle = c.SessionIdle
 	named := h.Base != ""
-	s := &web.Server{House: h, Demo: demo, Log: log, Secure: c.SecureCookies, Proxied: c.BehindProxy}
+	s := &web.Server{Newsroom: h, Demo: demo, Log: log, Secure: c.SecureCookies, Proxied: c.BehindProxy}
 	handler, err := s.Handler()
 	if err != nil {
 		return err

@@ -15,6 +15,7 @@ import (
 	"github.com/pquerna/otp/totp"
 
 	"greenbaton/core/day"
+	"greenbaton/core/plan"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/store"
@@ -338,4 +339,12 @@ func (h Room) LeftWith(ctx context.Context, by, desk, person int64) ([]HeldLeg, 
 		return newsroom.Count(x.Leg.State != relay.Running) - newsroom.Count(y.Leg.State != relay.Running)
 	})
 	return out, nil
+}
+
+// HeldLeg is a leg that somebody has, with the days its work lies on.
+type HeldLeg struct {
+	Piece    *relay.Piece
+	Leg      *relay.Leg
+	From, To day.Date
+	Pace     plan.Pace
 }

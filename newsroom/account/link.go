@@ -106,3 +106,7 @@ func (h Room) SayEnded(ctx context.Context, r store.Reader, b *newsroom.Setup, l
 	}
 	return &relay.Refusal{Reason: relay.ErrNotYours, Field: "link", Text: "This link to choose a password has ended: each opens for two hours, and once. Ask for another one where you sign in."}
 }
+
+// LinkPlace stands in the words of a mail for a private link, which is made when the mail
+// is handed to the mail server and is kept nowhere.
+const LinkPlace = "\x01"

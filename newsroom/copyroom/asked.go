@@ -3,6 +3,7 @@ package copyroom
 import (
 	"context"
 	"fmt"
+	"slices"
 
 	"greenbaton/core/brief"
 	"greenbaton/core/check"
@@ -145,4 +146,35 @@ func (a Asked) Unheeded(p *relay.Piece) int {
 		}
 	}
 	return n
+}
+
+// BriefOf is the brief of a piece of which nothing else is said.
+func BriefOf(p *relay.Piece) brief.Brief {
+	return brief.Brief{WordsFrom: p.WordsFrom, WordsTo: p.WordsTo, About: p.Brief, Answers: map[string]string{}}
+}
+
+// missing gives the names of the fields that a leg asks for and that are not filled in.
+func missing(b *newsroom.Setup, p *relay.Piece, leg string, values map[int64]string) []string {
+	l := b.Route(p.RouteID).Way.Leg(leg)
+	if l == nil {
+		return nil
+	}
+	var out []string
+	for _, f := range b.FieldsOf(p.FormatID) {
+		if slices.Contains(l.Requires, f.Key) && values[f.ID] == "" {
+			out = append(out, f.Name)
+		}
+	}
+	return out
+}
+
+// stepsOf gives the steps of one leg as package check reads them.
+func stepsOf(leg string, steps []store.Step) []check.Step {
+	var out []check.Step
+	for _, s := range steps {
+		if s.Leg == leg {
+			out = append(out, check.Step{Text: s.Text, Must: s.Must, Done: s.DoneBy != 0})
+		}
+	}
+	return out
 }

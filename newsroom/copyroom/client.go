@@ -22,7 +22,7 @@ type Client struct {
 	behind   bool        // it did not keep up and is told nothing more
 }
 
-// Message is what a seat hears.
+// Message is what a client hears.
 type Message struct {
 	Kind  string // "edit", "place", "left" or "look"
 	Edit  *ClientEdit
@@ -40,11 +40,11 @@ type ClientEdit struct {
 	Change copy.Change
 }
 
-// clientKeeps is how many words wait for a seat that is slow; one that falls further
+// clientKeeps is how many messages wait for a client that is slow; one that falls further
 // behind is closed, and comes back by itself.
 const clientKeeps = 512
 
-// put tells a seat something; the room's lock is held.
+// put tells a client something; the session's lock is held.
 func (s *Client) put(w Message) {
 	if s.behind {
 		return
@@ -57,7 +57,7 @@ func (s *Client) put(w Message) {
 	}
 }
 
-// Messages gives what the seat hears; it is closed when the seat falls too far behind.
+// Messages gives what the client hears; it is closed when the client falls too far behind.
 func (s *Client) Messages() <-chan Message { return s.messages }
 
 // Join opens the copy of a piece for a page that knows it up to an edit. It gives the
@@ -95,7 +95,7 @@ func (h Room) Join(ctx context.Context, who, piece int64, client string, after i
 	return seat, missed, hand, err
 }
 
-// take puts a seat into its room, and tells it where in the copy others are.
+// take puts a client into its session, and tells it where in the copy others are.
 func (s *Client) take() {
 	r, rs := s.session, newsroom.PartOf[sessions](s.h)
 	rs.mu.Lock()
@@ -186,7 +186,7 @@ func (s *Client) Same(seq int, sum uint32) (copy.Text, int, bool) {
 	return r.text, seq, is == sum
 }
 
-// Leave closes the seat.
+// Leave closes the client.
 func (s *Client) Leave() {
 	r := s.session
 	r.mu.Lock()
@@ -212,7 +212,7 @@ func (rs *sessions) look(piece int64) {
 	}
 }
 
-// leave forgets a room that nobody is in and of which everything is in a version.
+// leave forgets a session that nobody is in and of which everything is in a version.
 func (rs *sessions) leave(r *session) {
 	rs.mu.Lock()
 	defer rs.mu.Unlock()
@@ -223,7 +223,7 @@ func (rs *sessions) leave(r *session) {
 	}
 }
 
-// all gives the open rooms.
+// all gives the open sessions.
 func (rs *sessions) all() []*session {
 	rs.mu.Lock()
 	defer rs.mu.Unlock()
@@ -234,7 +234,7 @@ func (rs *sessions) all() []*session {
 	return out
 }
 
-// clear closes all rooms, after the data was changed behind the house's back.
+// clear closes all sessions, after the data was changed behind the house's back.
 func (rs *sessions) clear() {
 	rs.mu.Lock()
 	defer rs.mu.Unlock()

@@ -135,7 +135,7 @@ func SaveCopy(a *newsroom.Command, was store.Row, seq int, t copy.Text, label st
 	return Saved{Version: s.row.CopyVersion, Words: s.Text.Left().Words()}, nil
 }
 
-// Settle makes a version of what was written in the room of a piece and is in none yet.
+// Settle makes a version of what was written in the session of a piece and is in none yet.
 func Settle(a *newsroom.Command, piece int64) error {
 	r := newsroom.PartOf[sessions](a.Newsroom).get(piece)
 	if r == nil || r.dirty.IsZero() {
@@ -261,7 +261,7 @@ func joinPeople(ids []int64) string {
 	return strings.Join(s, " ")
 }
 
-// SettleCopies makes versions of what was written and has rested. The house's round does it.
+// SettleCopies makes versions of what was written and has rested. The newsroom's tick does it.
 func (h Room) SettleCopies(ctx context.Context) (failed error) {
 	for _, r := range newsroom.PartOf[sessions](h.Newsroom).all() {
 		r.mu.Lock()

@@ -232,7 +232,7 @@ func tellInvited(a *newsroom.Command, p *relay.Piece, r store.Reviewer, id int64
 	})
 }
 
-// onQuery carries out an act on a query, for who may read the copy it is about.
+// onQuery carries out a command on a query, for who may read the copy it is about.
 func (h Room) onQuery(ctx context.Context, by, id int64, f func(*newsroom.Command, store.Row, query.Query, []query.Answer) error) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		q, err := store.QueryAt(a, a.Tx, id)

@@ -52,18 +52,18 @@ type sessions struct {
 	leads bool // somebody is storing what is in the queue
 }
 
-// keptEdits is how many edits a room keeps in memory; older ones are read when a page
+// keptEdits is how many edits a session keeps in memory; older ones are read when a page
 // comes back after a long time.
 const keptEdits = 1000
 
-// get gives the room of a piece if it is open.
+// get gives the session of a piece if it is open.
 func (rs *sessions) get(piece int64) *session {
 	rs.mu.Lock()
 	defer rs.mu.Unlock()
 	return rs.open[piece]
 }
 
-// enter gives the room of a piece and opens it if need be; only inside a write.
+// enter gives the session of a piece and opens it if need be; only inside a write.
 func (rs *sessions) enter(ctx context.Context, tx store.Reader, row *store.Row) (*session, error) {
 	if r := rs.get(row.ID); r != nil {
 		return r, nil
@@ -130,19 +130,19 @@ func TextAt(ctx context.Context, r store.Reader, row *store.Row, seq int) (copy.
 	return text, err
 }
 
-// stage is a room while edits are taken that are not stored yet.
+// stage is a session while edits are taken that are not stored yet.
 type stage struct {
 	*session
 	row    store.Row
 	Text   copy.Text
 	Seq    int
 	new    []newsroom.Taken
-	opened bool    // this act opened the room
+	opened bool    // this command opened the session
 	asked  []int64 // queries that were asked about it
-	kept   int     // the newest edit that this act put into a version
+	kept   int     // the newest edit that this command put into a version
 }
 
-// Stage gives the room of a piece as it is after what this act did.
+// Stage gives the session of a piece as it is after what this command did.
 func Stage(a *newsroom.Command, piece int64) (*stage, error) {
 	if s := stages(a)[piece]; s != nil {
 		return s, nil
@@ -164,7 +164,7 @@ func Stage(a *newsroom.Command, piece int64) (*stage, error) {
 	return s, nil
 }
 
-// stages gives the copies with edits of this act, by piece.
+// stages gives the copies with edits of this command, by piece.
 func stages(a *newsroom.Command) map[int64]*stage {
 	all, ok := a.Staged.(map[int64]*stage)
 	if !ok {
@@ -174,7 +174,7 @@ func stages(a *newsroom.Command) map[int64]*stage {
 	return all
 }
 
-// dropEdits forgets what was staged and not stored. A room that this act opened may hold
+// dropEdits forgets what was staged and not stored. A session that this command opened may hold
 // what it read of itself, so it is opened anew when it is next needed.
 func dropEdits(a *newsroom.Command) {
 	rs := newsroom.PartOf[sessions](a.Newsroom)
@@ -265,7 +265,7 @@ func (r *session) after(ctx context.Context, reader store.Reader, seq int) ([]ne
 	return newsroom.EditsAfter(ctx, reader, r.piece, seq)
 }
 
-// apply makes a stored stage the room, and tells the pages.
+// apply makes a stored stage the session, and tells the pages.
 func (s *stage) apply() {
 	r := s.session
 	r.mu.Lock()

@@ -16,8 +16,8 @@ import (
 	"greenbaton/store"
 )
 
-// ideaShelf keeps all ideas in memory, as the shelf keeps the pieces: read once, and
-// every act puts what it stored there before the next one begins.
+// ideaShelf keeps all ideas in memory, as the cache keeps the pieces: read once, and
+// every command puts what it stored there before the next one begins.
 type ideaShelf struct {
 	mu  sync.Mutex
 	all []*shelved // by id, each replaced and never changed; nil until they are read
@@ -87,7 +87,7 @@ func (h Room) allIdeas(ctx context.Context) ([]*shelved, error) {
 	return s.all, nil
 }
 
-// heldIdea finds an idea for somebody who may do an act with it.
+// heldIdea finds an idea for somebody who may do a command with it.
 func heldIdea(a *newsroom.Command, id int64, what idea.Act) (idea.Idea, error) {
 	if i, ok := a.Ideas[id]; ok {
 		return i, nil
@@ -165,7 +165,7 @@ func logIdea(a *newsroom.Command, i idea.Idea, what string, args ...any) error {
 	return a.Log(store.Entry{DeskID: i.DeskID, Act: "idea", What: fmt.Sprintf(what, args...), Why: i.Why, Version: i.Version})
 }
 
-// changedIdea refuses an act on an idea that was given on an older version.
+// changedIdea refuses a command on an idea that was given on an older version.
 func changedIdea(a *newsroom.Command, i idea.Idea, version int) error {
 	if version == 0 || version == i.Version {
 		return nil
@@ -308,7 +308,7 @@ func useIdea(a *newsroom.Command, id, piece int64) error {
 	return err
 }
 
-// restoreIdea puts an idea back to where an act found it.
+// restoreIdea puts an idea back to where a command found it.
 func restoreIdea(a *newsroom.Command, u newsroom.UndoIdea) error {
 	is, err := heldIdea(a, u.ID, idea.ActSee)
 	if errors.Is(err, newsroom.ErrNotFound) && u.Was.ID == 0 {

@@ -14,7 +14,7 @@ import (
 )
 
 // likes finds titles of pieces and ideas that are like another. It is filled when first
-// asked, and every act puts in what it stored.
+// asked, and every command puts in what it stored.
 type likes struct {
 	mu    sync.Mutex
 	index *find.Index // pieces by their id, ideas by theirs below 0; nil until it is filled

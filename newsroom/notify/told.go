@@ -296,7 +296,7 @@ func (h Room) Following(ctx context.Context, who, piece int64) (string, error) {
 	return f[who], err
 }
 
-// GatherMail makes the daily mails whose hour has come. The house's round does it.
+// GatherMail makes the daily mails whose hour has come. The newsroom's tick does it.
 func (h Room) GatherMail(ctx context.Context) error {
 	people, err := store.GatheredFor(ctx, h.DB.View())
 	if err != nil || len(people) == 0 {
@@ -323,7 +323,7 @@ func (h Room) gatherFor(ctx context.Context, b *newsroom.Setup, p store.Person) 
 
 // digest makes one daily mail of what was gathered.
 func digest(a *newsroom.Command, p store.Person, items []store.ItemWithTitle) error {
-	a.SetUp, a.Hushed = true, true // the books know when the last one was
+	a.SetUp, a.Hushed = true, true // the set-up knows when the last one was
 	last := items[len(items)-1].ID
 	if !p.Retired {
 		var body strings.Builder

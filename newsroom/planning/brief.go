@@ -2,6 +2,7 @@ package planning
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"strings"
 
@@ -64,7 +65,7 @@ func newestBrief(a *newsroom.Command, p relay.Piece) (store.Brief, error) {
 	return store.Brief{PieceID: p.ID, Version: 1, By: p.Owner, At: p.CreatedAt, Brief: copyroom.BriefOf(&p)}, nil
 }
 
-// restoreBrief puts the brief of a piece back to where an act found it.
+// restoreBrief puts the brief of a piece back to where a command found it.
 func restoreBrief(a *newsroom.Command, p relay.Piece, u newsroom.UndoPiece) error {
 	if u.Brief == nil {
 		return nil
@@ -222,4 +223,26 @@ func versionAt[T any](versions []T, at day.Moment, when func(T) day.Moment) T {
 		none = versions[len(versions)-1]
 	}
 	return none
+}
+
+// Example gives the piece that shows how it is done, nil for none that somebody may see.
+func (h Room) Example(ctx context.Context, who, piece int64) (*relay.Piece, error) {
+	if piece == 0 {
+		return nil, nil
+	}
+	row, err := store.Piece(ctx, h.DB.View(), piece)
+	if errors.Is(err, store.ErrNone) {
+		return nil, nil
+	} else if err != nil {
+		return nil, err
+	}
+	b, err := h.Setup(ctx)
+	if err != nil {
+		return nil, err
+	}
+	w := b.Who(who, row.DeskID)
+	if !w.OnDesk || !w.Access.May(relay.SeeAll) && row.Stage != relay.Out {
+		return nil, nil
+	}
+	return &row.Piece, nil
 }

@@ -162,7 +162,7 @@ func CarryOut(a *newsroom.Command, c plan.Consequence) error {
 		a.Remember("", newsroom.UndoPiece{Version: row.Version + 1, Was: row.Piece})
 	}
 	for _, ch := range c.Changes {
-		if ch.Do == plan.DoAway { // the books know it only after this act
+		if ch.Do == plan.DoAway { // the set-up knows it only after this command
 			if err := a.Tx.StaleOf(a, ch.Person); err != nil {
 				return err
 			}

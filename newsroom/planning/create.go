@@ -215,3 +215,41 @@ func logCreated(a *newsroom.Command, m relay.Move) error {
 		What: fmt.Sprintf("made “%s”, No. %d, a %s", p.Title, p.Number, strings.ToLower(a.Setup.Format(p.FormatID).Name)), After: strings.Join(after, "\n"),
 	}, newsroom.EventsOf(m))
 }
+
+// DropPiece takes a piece off its way that was made and not worked on.
+func DropPiece(a *newsroom.Command, row store.Row) error {
+	is, err := relay.Drop(row.Piece)
+	if err != nil {
+		return err
+	}
+	is.Version++
+	if err := a.Save(row.Piece, is); err != nil {
+		return err
+	}
+	if err := a.Stand(is); err != nil {
+		return err
+	}
+	return a.Log(store.Entry{DeskID: row.DeskID, PieceID: row.ID, Act: "withdrew", What: "took back the making of it", Version: is.Version})
+}
+
+// undoMade takes pieces away again.
+func undoMade(a *newsroom.Command, s *newsroom.UndoState) ([]int64, error) {
+	for _, piece := range s.Made {
+		if err := dropMade(a, piece); err != nil {
+			return nil, err
+		}
+	}
+	return s.Made, nil
+}
+
+// dropMade takes back a piece that was just made, as long as nobody has worked on it.
+func dropMade(a *newsroom.Command, id int64) error {
+	row, err := store.Piece(a, a.Tx, id)
+	if err != nil {
+		return err
+	}
+	if row.Version > 1 || row.Stage != relay.UnderWay {
+		return &relay.Refusal{Reason: relay.ErrChanged, Text: fmt.Sprintf("Somebody has worked on “%s” since it was made, so it can no longer be taken back. Withdraw it by hand.", row.Title)}
+	}
+	return DropPiece(a, row)
+}

@@ -127,7 +127,7 @@ func tellNoMore(a *newsroom.Command, p *relay.Piece, l *relay.Leg, r store.Revie
 	})
 }
 
-// nameOr names somebody whom the books may not know yet.
+// nameOr names somebody whom the set-up may not know yet.
 func nameOr(b *newsroom.Setup, id int64, name string) string {
 	if n := b.Person(id).Name; n != "" {
 		return n
@@ -202,7 +202,7 @@ func guest(a *newsroom.Command, o *Invite) (int64, error) {
 	return a.Tx.AddPerson(a, store.Person{Name: o.Name, Initials: newsroom.Initials(o.Name), Mail: o.Mail, Access: relay.Outside, Hours: "0,0,0,0,0,0,0", Guest: true})
 }
 
-// onReviewer carries out an act on one who is asked about a piece, for owner and leads.
+// onReviewer carries out a command on one who is asked about a piece, for owner and leads.
 func (h Room) onReviewer(ctx context.Context, by, piece, id int64, f func(*newsroom.Command, store.Row, store.Reviewer) (what string, err error)) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		was, err := a.Load(newsroom.Order{Act: relay.ActPlan, Piece: piece})

@@ -219,7 +219,7 @@ func (h Room) concerning(ctx context.Context, r store.Reader, b *newsroom.Setup,
 	}), nil
 }
 
-// onOwnQuery carries out an act of a reviewer on a query that concerns them.
+// onOwnQuery carries out a command of a reviewer on a query that concerns them.
 func (h Room) onOwnQuery(ctx context.Context, k Key, id int64, f func(*newsroom.Command, store.Row, query.Query) error) error {
 	return h.reviewAct(ctx, k, func(a *newsroom.Command, x store.Reviewer, row store.Row) error {
 		q, err := store.QueryAt(a, a.Tx, id)
@@ -247,7 +247,7 @@ func (h Room) SettleInReview(ctx context.Context, k Key, id int64, settled bool)
 	})
 }
 
-// reviewAct carries out an act of a reviewer, as whoever reads.
+// reviewAct carries out a command of a reviewer, as whoever reads.
 func (h Room) reviewAct(ctx context.Context, k Key, f func(*newsroom.Command, store.Reviewer, store.Row) error) error {
 	b, err := h.Setup(ctx)
 	if err != nil {

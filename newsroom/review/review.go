@@ -171,7 +171,7 @@ func askReviewer(a *newsroom.Command, p *relay.Piece, l *relay.Leg, r store.Revi
 
 func tellReviewer(a *newsroom.Command, p *relay.Piece, l *relay.Leg, r store.Reviewer, again bool) error {
 	to := a.Setup.Person(standsIn(a.Setup, r.PersonID, a.Now.Date(a.Setup.Zones[p.DeskID])))
-	if to.ID == 0 { // made in this act
+	if to.ID == 0 { // made in this command
 		var err error
 		if to, err = store.PersonAt(a, a.Tx, r.PersonID); err != nil {
 			return err

@@ -39,7 +39,7 @@ func filled(b *testing.B) *testHouse {
 	return h
 }
 
-// One rule tried over 100,000 entries: one that hears of an act, and one of time, which
+// One rule tried over 100,000 entries: one that hears of a command, and one of time, which
 // has to look at every entry.
 func BenchmarkTrial(b *testing.B) {
 	h := filled(b)
@@ -64,7 +64,7 @@ func BenchmarkTrial(b *testing.B) {
 	}
 }
 
-// An act on a desk with 200 rules that hear of it and do nothing.
+// A command on a desk with 200 rules that hear of it and do nothing.
 func BenchmarkAnActUnderTwoHundredRules(b *testing.B) {
 	for _, n := range []int{0, 200} {
 		b.Run(fmt.Sprint(n), func(b *testing.B) {

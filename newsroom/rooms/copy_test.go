@@ -239,7 +239,7 @@ func TestEditsOutliveTheHouse(t *testing.T) {
 	}
 }
 
-// Many pages edit at once; all seats hear the same edits in the same order, and the copy
+// Many pages edit at once; all clients hear the same edits in the same order, and the copy
 // holds every character.
 func TestManyAtOnceAreStoredInOneOrder(t *testing.T) {
 	h := newHouse(t)

@@ -22,7 +22,7 @@ func (x *testHouse) exec(query string, args ...any) {
 }
 
 // A piece with which everything fails is told of, once, and holds back neither the pieces
-// beside it nor what the round does after it.
+// beside it nor what the tick does after it.
 func TestOneBrokenPieceHoldsBackNoOther(t *testing.T) {
 	x := newHouse(t)
 	broken, good := x.ready("11-25"), x.ready("11-27")

@@ -64,7 +64,7 @@ func applyAction(a *newsroom.Command, r *rule.Rule, x *rule.Action, h *rule.Happ
 	return "", nil
 }
 
-// boardNow is the board with what this act stored.
+// boardNow is the board with what this command stored.
 func boardNow(a *newsroom.Command) (*plan.Board, error) {
 	board, err := a.Newsroom.BoardAt(a, a.Setup, a.Now)
 	if err != nil {

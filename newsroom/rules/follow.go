@@ -17,7 +17,7 @@ func Register(h *newsroom.Newsroom) {
 	h.Hooks.Day = append(h.Hooks.Day, func(a *newsroom.Command, p relay.Piece) error { return timely(a, &p) })
 }
 
-// followRules lets the rules of each desk follow what happened in this act, in the same
+// followRules lets the rules of each desk follow what happened in this command, in the same
 // transaction.
 func followRules(a *newsroom.Command) error {
 	for len(a.Happened) > 0 {
@@ -90,7 +90,7 @@ func reportCut(a *newsroom.Command, c rule.Cut) error {
 	return nil
 }
 
-// ruleWorld is an act as the rules see it and act on it. Of events that come with time
+// ruleWorld is a command as the rules see it and act on it. Of events that come with time
 // only the rule hears whose turn it is.
 type ruleWorld struct {
 	a    *newsroom.Command

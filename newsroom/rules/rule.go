@@ -67,7 +67,7 @@ func saveRule(a *newsroom.Command, r store.Rule) (int64, error) {
 	return id, err
 }
 
-// onRule carries out an act of a lead on a rule.
+// onRule carries out a command of a lead on a rule.
 func (h Room) onRule(ctx context.Context, by, desk, id int64, f func(*newsroom.Command, newsroom.HouseRule) (what string, err error)) error {
 	return h.SetUpAct(ctx, by, desk, func(a *newsroom.Command) error {
 		r := a.Setup.HouseRule(id)

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"greenbaton/core/relay"
+	"greenbaton/store"
 )
 
 // Invalid refuses what was typed into a field.
@@ -14,7 +15,7 @@ func Invalid(field, format string, args ...any) error {
 	return &relay.Refusal{Reason: relay.ErrInput, Field: field, Text: fmt.Sprintf(format, args...)}
 }
 
-// SetUpAct carries out an act on the set-up of a desk, which is for its leads.
+// SetUpAct carries out a command on the set-up of a desk, which is for its leads.
 func (h *Newsroom) SetUpAct(ctx context.Context, by, desk int64, f func(*Command) error) error {
 	return h.Do(ctx, by, func(a *Command) error {
 		if err := a.Setup.MayLead(by, desk); err != nil {
@@ -45,4 +46,27 @@ func Differ(was, is any) (before, after string) {
 		}
 	}
 	return strings.Join(xs, "\n"), strings.Join(ys, "\n")
+}
+
+// MayAnswerFor lets only those who lead all of somebody's desks change how they sign
+// in and what they may do, as that reaches to all of these desks.
+func (b *Setup) MayAnswerFor(by int64, p store.Person) error {
+	for _, d := range p.Desks {
+		if b.MayLead(by, d) != nil {
+			return Invalid("access", "%s also belongs to %s, where you are no lead. Ask a lead of both to change their access, mail address or password.", First(p.Name), b.Desk(d).Name)
+		}
+	}
+	return nil
+}
+
+// OnFormat carries out a command of a lead on a format that there is.
+func (h *Newsroom) OnFormat(ctx context.Context, by, format int64, f func(*Command, store.Format) error) error {
+	b, err := h.Setup(ctx)
+	if err != nil {
+		return err
+	}
+	if b.Format(format).ID == 0 {
+		return ErrNotFound
+	}
+	return h.SetUpAct(ctx, by, b.Format(format).DeskID, func(a *Command) error { return f(a, a.Setup.Format(format)) })
 }

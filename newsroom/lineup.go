@@ -1,8 +1,0 @@
-package newsroom
-
-func Count(b bool) int {
-	if b {
-		return 1
-	}
-	return 0
-}
