@@ -43,6 +43,7 @@ type reviewView struct {
 	Since    string
 	Lines    []comparedLine
 	Whole    bool // the whole copy is shown rather than what changed
+	Pictures bool // there are some in it
 	Goes     string
 	Until    string
 	Problem  string
@@ -154,6 +155,7 @@ func (s *Server) showReview(c *echo.Context, status int, refusal *relay.Refusal,
 	}
 	picture := func(file int64) string { return fmt.Sprintf("%s/pictures/%d", base, file) }
 	v.HTML = template.HTML(format.Reading(r.Text, picture, own))
+	v.Pictures = len(copy.Change(r.Text).Pictures()) > 0
 	v.say(b, r)
 	if v.Signed {
 		return s.show(c, status, "review", r.Row.Title, v)
