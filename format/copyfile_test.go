@@ -4,6 +4,7 @@ import (
 	"archive/zip"
 	"bytes"
 	"encoding/json"
+	"errors"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -126,7 +127,7 @@ func TestBrokenDocumentsAreRefused(t *testing.T) {
 		if err == nil {
 			_, err = w.Write([]byte(text))
 		}
-		if err = z.Close(); err != nil {
+		if err = errors.Join(err, z.Close()); err != nil {
 			t.Fatal(err)
 		}
 		return b.Bytes()

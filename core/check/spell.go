@@ -130,7 +130,7 @@ func (s *Speller) Nearest(word string, n int) []string {
 			out = append(out, x)
 		}
 	}
-	letters := []rune("abcdefghijklmnopqrstuvwxyz'")
+	const letters = "abcdefghijklmnopqrstuvwxyz'"
 	for i := range w {
 		if i+1 < len(w) {
 			try(w[:i], []rune{w[i+1], w[i]}, w[i+2:])

@@ -193,7 +193,6 @@ func (c Change) Cut(n int) Change { return c.push(Op{Delete: n}) }
 type reader struct {
 	ops  Change
 	i    int
-	used int // units of the step at i that are read
 	byt  int // bytes of its text
 	left int // units of the step at i that are not read; 0 if not known yet
 	err  error

@@ -163,10 +163,7 @@ func TestFreeHandsAreThoseWithHalfTheirTimeAndEachFittingLegGoesToOne(t *testing
 	leg := func(minutes int) Open {
 		return Open{Work: Work{Minutes: minutes, From: today, Due: today}, Role: "write", Desk: 1}
 	}
-	var got []Free
-	for _, f := range FreeHands(people, []Open{leg(720), leg(100), leg(360)}, s, today, today+1) {
-		got = append(got, f)
-	}
+	got := FreeHands(people, []Open{leg(720), leg(100), leg(360)}, s, today, today+1)
 	// 2 takes the small one, the first that fits; 1 has room for neither of the others. 4 is full, 3 has all free, but works too little for it to count.
 	want := []Free{{2, 720, 1}, {5, 720, -1}, {1, 480, -1}}
 	if !slices.Equal(got, want) {

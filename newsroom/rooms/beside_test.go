@@ -195,7 +195,7 @@ func TestNotesOfASignOffHoldThePieceUntilTheyAreAnswered(t *testing.T) {
 	h.must(h.Copyroom.SettleQuery(ctx, editor, q, true))
 	h.pass(editor, p, "release")
 
-	h, p, q = noted() // the leg that was to see to it is left out
+	h, p, _ = noted() // the leg that was to see to it is left out
 	h.must(h.Planning.SkipLeg(ctx, lead, p, "release", 0, "there is no time"))
 	sheet, err := h.Review.Release(ctx, lead, p)
 	if err != nil || len(sheet.Open) != 1 || sheet.Open[0] != "A note of the sign-off is not answered" {
