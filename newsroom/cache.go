@@ -13,6 +13,7 @@ import (
 	"greenbaton/core/load"
 	"greenbaton/core/plan"
 	"greenbaton/core/relay"
+	"greenbaton/core/sift"
 	"greenbaton/store"
 )
 
@@ -208,4 +209,9 @@ func (h *Newsroom) Board(ctx context.Context) (*Setup, *plan.Board, error) {
 	}
 	board, err := h.BoardAt(ctx, b, h.Now())
 	return b, board, err
+}
+
+// Facts gives a piece as it is sifted.
+func (e *Entry) Facts() sift.Facts {
+	return sift.Facts{Piece: &e.Piece, Low: e.Low, Pace: e.Pace, InHand: e.InHand, Quiet: e.Quiet, IsQuiet: e.IsQuiet, Open: e.OpenLeg, NextDue: e.NextDue, Values: e.Values}
 }

@@ -92,3 +92,9 @@ type BriefDraft struct {
 	Outline brief.Outline     `json:"outline"`
 	Says    string            `json:"-"` // from what it was drafted
 }
+
+// LinkTrier tells whether what an address leads to answers; the error says why it does
+// not, in a few words.
+type LinkTrier interface {
+	Try(ctx context.Context, address string) error
+}

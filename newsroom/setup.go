@@ -2,7 +2,6 @@ package newsroom
 
 import (
 	"cmp"
-	"context"
 	"fmt"
 	"slices"
 	"strings"
@@ -16,7 +15,6 @@ import (
 	"greenbaton/core/plan"
 	"greenbaton/core/relay"
 	"greenbaton/core/rule"
-	"greenbaton/core/sift"
 	"greenbaton/store"
 )
 
@@ -328,73 +326,6 @@ func (b *Setup) Who(person, desk int64) relay.Who {
 	return relay.Who{ID: p.ID, Access: p.Access, Roles: p.Roles, OnDesk: slices.Contains(p.Desks, desk)}
 }
 
-type slotKey struct {
-	channel int64
-	day     day.Date
-}
-
-// Slots gives the publication times of a channel after a moment, in order, for a
-// little over a year.
-func (b *Setup) Slots(channel int64, after day.Moment) []day.Moment {
-	ch := b.Channel(channel)
-	zone := b.Zones[ch.DeskID]
-	if zone == nil {
-		return nil
-	}
-	today := after.Date(zone)
-	key := slotKey{channel, today}
-	all, ok := b.slots.Load(key)
-	if !ok {
-		all, _ = b.slots.LoadOrStore(key, b.slotsBetween(channel, day.Wall(today, 0, zone)-1, day.Wall(today+DaysAhead, 0, zone)))
-	}
-	times := all.([]day.Moment)
-	first, past := slices.BinarySearch(times, after)
-	if past {
-		first++
-	}
-	return times[first:]
-}
-
-// SlotsOn gives the publication times of a channel on a date.
-func (b *Setup) SlotsOn(channel int64, d day.Date) []day.Moment {
-	zone := b.Zones[b.Channel(channel).DeskID]
-	if zone == nil {
-		return nil
-	}
-	return b.slotsBetween(channel, day.Wall(d, 0, zone)-1, day.Wall(d+1, 0, zone)-1)
-}
-
-// Morning is when a piece goes out on a day without a slot, in minutes after midnight.
-const Morning = 8 * 60
-
-// Minutes gives the time of day at which something goes out on a channel on a date, in
-// minutes after midnight: that of its slot, where there is none the usual one.
-func (b *Setup) Minutes(channel int64, on day.Date, usual int) int {
-	slots := b.SlotsOn(channel, on)
-	if len(slots) == 0 {
-		return usual
-	}
-	at := slots[0].In(b.Zones[b.Channel(channel).DeskID])
-	return at.Hour()*60 + at.Minute()
-}
-
-// slotsBetween gives the publication times of a channel after a moment and up to
-// another, in order.
-func (b *Setup) slotsBetween(channel int64, after, to day.Moment) []day.Moment {
-	var out []day.Moment
-	for _, s := range b.Reference.Slots {
-		if s.ChannelID != channel || s.Retired {
-			continue
-		}
-		times, err := day.Slot{Rule: s.Rule, Start: s.Start, At: s.At}.Times(after, to, b.Zones[b.Channel(channel).DeskID])
-		if err == nil { // a slot is checked before it is stored
-			out = append(out, times...)
-		}
-	}
-	slices.Sort(out)
-	return slices.Compact(out)
-}
-
 // Partner gives a partner by its id; without one if there is none.
 func (b *Setup) Partner(id int64) store.Partner {
 	i := slices.IndexFunc(b.Partners, func(p store.Partner) bool { return p.ID == id })
@@ -402,11 +333,6 @@ func (b *Setup) Partner(id int64) store.Partner {
 		return store.Partner{}
 	}
 	return b.Partners[i]
-}
-
-// Facts gives a piece as it is sifted.
-func (e *Entry) Facts() sift.Facts {
-	return sift.Facts{Piece: &e.Piece, Low: e.Low, Pace: e.Pace, InHand: e.InHand, Quiet: e.Quiet, IsQuiet: e.IsQuiet, Open: e.OpenLeg, NextDue: e.NextDue, Values: e.Values}
 }
 
 func (b *Setup) NameOf(of string, id int64) string {
@@ -423,12 +349,6 @@ func (b *Setup) NameOf(of string, id int64) string {
 		return b.Desk(id).Name
 	}
 	return b.Person(id).Name
-}
-
-// LinkTrier tells whether what an address leads to answers; the error says why it does
-// not, in a few words.
-type LinkTrier interface {
-	Try(ctx context.Context, address string) error
 }
 
 // addChecks works out what copies are checked by.
