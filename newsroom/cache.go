@@ -109,6 +109,7 @@ func (s *cache) put(x stored, now day.Moment) {
 	s.turn++
 }
 
+// ByID compares an entry with an id, for a search in the cache.
 func ByID(e *Entry, id int64) int { return int(e.ID - id) }
 
 // onBoard reports whether plans reckon with a piece.

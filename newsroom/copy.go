@@ -18,6 +18,7 @@ type Taken struct {
 	Change copy.Change
 }
 
+// EditsAfter reads the edits of a copy after one of them, by number.
 func EditsAfter(ctx context.Context, r store.Reader, piece int64, seq int) ([]Taken, error) {
 	rows, err := store.EditsAfter(ctx, r, piece, seq)
 	if err != nil {

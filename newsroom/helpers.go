@@ -16,6 +16,7 @@ import (
 	"greenbaton/store"
 )
 
+// FirstOf gives the first of a list, the zero value of an empty one.
 func FirstOf[T any](all []T) (v T) {
 	if len(all) > 0 {
 		v = all[0]
@@ -23,6 +24,7 @@ func FirstOf[T any](all []T) (v T) {
 	return v
 }
 
+// IdsOf gives the ids of a list, in its order.
 func IdsOf[T any](xs []T, id func(T) int64) []int64 {
 	out := make([]int64, len(xs))
 	for i, x := range xs {
@@ -31,6 +33,7 @@ func IdsOf[T any](xs []T, id func(T) int64) []int64 {
 	return out
 }
 
+// Count gives 1 for what is so, otherwise 0.
 func Count(b bool) int {
 	if b {
 		return 1
@@ -44,6 +47,8 @@ func HashOf(token string) string {
 	return hex.EncodeToString(sum[:])
 }
 
+// TokenOf gives the token of something that is worked out anew instead of stored, by the secret
+// of the house.
 func TokenOf(secret string, id int64) string {
 	n := binary.AppendUvarint(nil, uint64(id))
 	m := hmac.New(sha256.New, []byte(secret))

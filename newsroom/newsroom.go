@@ -226,6 +226,7 @@ func (a *Command) Who(desk int64) relay.Who {
 	return w
 }
 
+// Scene is what moves are decided by: the time, and the calendar of a desk.
 func (a *Command) Scene(desk int64) relay.Scene {
 	h := a.Setup.Houses[desk]
 	return relay.Scene{Now: a.Now, Today: a.Now.Date(h.Zone), Calendar: h.Calendar}

@@ -17,6 +17,7 @@ type Note struct {
 	Link string // where it leads, when not to the piece
 }
 
+// NoteTo makes a note to somebody; mail says whether it is worth a mail for who chose nothing.
 func NoteTo(to int64, kind, text, why string, mail bool) Note {
 	return Note{To: to, Kind: kind, Text: text, Why: why, Mail: mail}
 }
@@ -26,6 +27,7 @@ func (a *Command) Send(p *relay.Piece, n Note) error {
 	return a.Notify(store.Item{PersonID: n.To, PieceID: p.ID, Kind: n.Kind, Text: n.Text, Why: n.Why, At: a.Now, Link: n.Link}, n.Mail)
 }
 
+// FirstSentence gives a text up to its first full stop, without it.
 func FirstSentence(s string) string {
 	if i := strings.Index(s, ". "); i >= 0 {
 		return s[:i]

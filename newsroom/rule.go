@@ -39,6 +39,7 @@ func (b *Setup) addRules() error {
 	return nil
 }
 
+// ReadRule gives a rule with its sentence and what is missing in it, as it would be stored.
 func (b *Setup) ReadRule(r rule.Rule) HouseRule {
 	k := Known{b, r.DeskID}
 	return HouseRule{Rule: r, Sentence: r.Say(k), Gaps: r.Gaps(k)}

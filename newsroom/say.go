@@ -327,6 +327,7 @@ func (a *Command) Differ(was, is *relay.Piece) (before, after string) {
 	return strings.Join(x, "\n"), strings.Join(y, "\n")
 }
 
+// SayLeg says who has a leg and for how long.
 func (a *Command) SayLeg(l *relay.Leg) string {
 	s := fmt.Sprintf("%s, %s, %s", l.State, a.Setup.Name(l.Holder), Plural(l.Need(), "day"))
 	if l.Due != 0 {
@@ -356,6 +357,7 @@ func (b *Setup) OfferedTo(l *relay.Leg) string {
 	return Names(names)
 }
 
+// ForFee says what a leg is paid, as it goes on after another sentence; nothing for none.
 func (b *Setup) ForFee(d int64, l *relay.Leg) string {
 	if l.Fee == 0 {
 		return ""
@@ -387,6 +389,7 @@ func (a *Command) RequestOfRule(piece int64) (store.Request, error) {
 	return FirstOf(all), err
 }
 
+// MisfitText says why an edit does not fit, without the words of the program.
 func MisfitText(err error) string {
 	text := err.Error()
 	if prefix := copy.ErrMisfit.Error() + ": "; len(text) > len(prefix) && text[:len(prefix)] == prefix {

@@ -335,6 +335,7 @@ func (b *Setup) Partner(id int64) store.Partner {
 	return b.Partners[i]
 }
 
+// NameOf gives the name of what a column points at, by its kind and id.
 func (b *Setup) NameOf(of string, id int64) string {
 	switch of {
 	case "format":

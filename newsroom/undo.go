@@ -48,12 +48,14 @@ type UndoQuery struct {
 	Settled bool  `json:"settled"`
 }
 
+// UndoIdea is an idea as a command found it.
 type UndoIdea struct {
 	ID      int64     `json:"id"`
 	Version int       `json:"version"` // after the command
 	Was     idea.Idea `json:"was,omitzero"`
 }
 
+// UndoPiece is a piece as a command found it.
 type UndoPiece struct {
 	Version int              `json:"version"` // after the command
 	Was     relay.Piece      `json:"was"`

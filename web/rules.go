@@ -147,7 +147,7 @@ func (s *Server) rulePage(c *echo.Context) error {
 
 func (s *Server) showRule(c *echo.Context, status int, b *newsroom.Setup, r rule.Rule, problem string) error {
 	v := ruleView{ID: r.ID, New: r.ID == 0, On: r.On, Lead: me(c).Access.May(relay.SetUpDesk), Problem: problem, Days: rules.TrialDays}
-	v.Form = s.ruleForm(b, rules.ReadAs(b, r))
+	v.Form = s.ruleForm(b, b.ReadRule(r))
 	if r.ID != 0 {
 		_, runs, err := s.Newsroom.Rules.RuleHistory(c.Request().Context(), me(c).ID, r.DeskID, r.ID, int64At(c.QueryParams(), "below"), perPage)
 		if err != nil {
@@ -190,7 +190,7 @@ func (s *Server) saveRule(c *echo.Context) error {
 	to, said := fmt.Sprintf("/rules/%d", id), "The rule is kept."
 	if form.Get("do") == "try" {
 		to, said = fmt.Sprintf("/rules/%d/try?days=30", id), ""
-	} else if gaps := rules.ReadAs(b, r).Gaps; len(gaps) > 0 {
+	} else if gaps := b.ReadRule(r).Gaps; len(gaps) > 0 {
 		said = "The rule is kept, half filled: it does not run until nothing is missing."
 	}
 	return s.answered(c, err, said, to, func(status int, x *relay.Refusal) error { return s.showRule(c, status, b, r, x.Text) })
@@ -335,7 +335,7 @@ func (s *Server) tryRule(c *echo.Context) error {
 			span = d
 		}
 	}
-	read := rules.ReadAs(b, r)
+	read := b.ReadRule(r)
 	v := trialView{ID: r.ID, Sentence: read.Sentence, On: r.On, Does: rules.SayWould(b, &read)}
 	for _, d := range rules.TrialDays {
 		v.Days = append(v.Days, pick{Value: strconv.Itoa(d), Name: fmt.Sprintf("%d days", d), Is: d == span})

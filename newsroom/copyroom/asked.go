@@ -129,6 +129,7 @@ func (a Asked) sayOwed(p *relay.Piece, l *relay.Leg) []string {
 	return out
 }
 
+// SayNotes says how many notes of a sign-off are not answered.
 func SayNotes(n int) string {
 	if n == 1 {
 		return "a note of the sign-off is not answered"

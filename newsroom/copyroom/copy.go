@@ -35,6 +35,7 @@ func HandIn(a *newsroom.Command, row *store.Row, by int64) (Hand, error) {
 	return HandOf(a.Setup, row, by)
 }
 
+// HandOf says what somebody may do with a copy; a refusal if it is not even to read.
 func HandOf(b *newsroom.Setup, row *store.Row, by int64) (Hand, error) {
 	who := b.Who(by, row.DeskID)
 	h := Hand{Hand: copy.Hand{By: by}}

@@ -40,6 +40,7 @@ func (h Room) AskAbout(ctx context.Context, by, piece int64, o Ask) (int64, erro
 	return id, err
 }
 
+// AskAbout asks a query about a piece and gives its id.
 func AskAbout(a *newsroom.Command, was store.Row, o Ask) (int64, error) {
 	s, err := Stage(a, was.ID)
 	if err != nil {
@@ -276,6 +277,7 @@ func (h Room) AnswerQuery(ctx context.Context, by, id int64, text string, file *
 	})
 }
 
+// Answer answers a query, with a file or none.
 func Answer(a *newsroom.Command, q query.Query, text string, file *Upload) error {
 	x := query.Answer{QueryID: q.ID, By: a.Actor, At: a.Now, Text: text}
 	var err error

@@ -12,6 +12,7 @@ import (
 	"greenbaton/store"
 )
 
+// Register registers what follows here from what others do.
 func Register(h *newsroom.Newsroom) {
 	rs := newsroom.PartOf[sessions](h)
 	h.Hooks.Before = append(h.Hooks.Before, At(h).SettleCopies)

@@ -100,6 +100,7 @@ func CleanName(name string) string {
 	return name
 }
 
+// AddFile stores a file of a piece or of a request and gives its id.
 func AddFile(a *newsroom.Command, u Upload, piece, request int64) (int64, error) {
 	id, err := a.Tx.AddFile(a, store.File{PieceID: piece, RequestID: request, Name: u.Name, Type: u.Type, Size: len(u.Data), Data: u.Data, By: a.Actor, At: a.Now})
 	if err != nil {

@@ -10,6 +10,7 @@ import (
 	"greenbaton/newsroom"
 )
 
+// Register registers what follows here from what others do.
 func Register(h *newsroom.Newsroom) {
 	shelf, like := newsroom.PartOf[ideaShelf](h), newsroom.PartOf[likes](h)
 	h.Hooks.Stored = append(h.Hooks.Stored, func(a *newsroom.Command) {

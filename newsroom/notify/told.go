@@ -17,6 +17,7 @@ import (
 	"greenbaton/store"
 )
 
+// Register registers what follows here from what others do.
 func Register(h *newsroom.Newsroom) {
 	h.Hooks.Item = deliver
 	h.Hooks.After = append(h.Hooks.After, At(h).GatherMail, At(h).DeliverPages)

@@ -200,6 +200,7 @@ func addSteps(a *newsroom.Command, piece int64, r route.Route) error {
 	return nil
 }
 
+// AddStep puts a step on the checklist of a leg.
 func AddStep(a *newsroom.Command, piece int64, leg string, s route.Step) error {
 	return a.Tx.AddStep(a, store.Step{PieceID: piece, Leg: leg, Text: s.Text, Must: s.Must, Role: s.Role, Before: s.Before})
 }

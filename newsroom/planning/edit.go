@@ -44,6 +44,7 @@ func (h Room) EditPieces(ctx context.Context, by int64, edits []Edit) error {
 	})
 }
 
+// EditPiece carries out an edit of the facts of a piece, for who may plan it.
 func EditPiece(a *newsroom.Command, e Edit) error {
 	kind := relay.ActPlan
 	if e.onlyFields() {

@@ -97,6 +97,8 @@ func (h Room) SendBack(ctx context.Context, by int64, o Back) error {
 	})
 }
 
+// SendBack sends a piece back by an order, under a right; queries of the order become its
+// reasons.
 func SendBack(a *newsroom.Command, o Back, kind relay.Act) error {
 	var run int
 	reasons := strings.TrimSpace(o.Reasons)

@@ -8,6 +8,7 @@ import (
 	"greenbaton/newsroom/notify"
 )
 
+// Register registers what follows here from what others do.
 func Register(h *newsroom.Newsroom) {
 	h.Hooks.Moved = append(h.Hooks.Moved, func(a *newsroom.Command, _ relay.Piece, m relay.Move) error { return tell(a, m) })
 	h.Hooks.Day = append(h.Hooks.Day, loseIdle)
@@ -95,6 +96,7 @@ func reviewLink(a *newsroom.Command, p *relay.Piece, l *relay.Leg) string {
 	return ""
 }
 
+// Due says when a leg is due, as it goes on after another sentence.
 func Due(b *newsroom.Setup, p *relay.Piece, l *relay.Leg) string {
 	switch {
 	case l.Due == 0:

@@ -104,6 +104,7 @@ func (h Room) SetStandIn(ctx context.Context, by, absence, standIn int64) error 
 	})
 }
 
+// Register registers what follows here from what others do.
 func Register(h *newsroom.Newsroom) {
 	h.Hooks.Gates = append(h.Hooks.Gates, ownVerdict)
 	h.Hooks.Held = append(h.Hooks.Held, holds)

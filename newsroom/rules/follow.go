@@ -12,6 +12,7 @@ import (
 	"greenbaton/store"
 )
 
+// Register registers what follows here from what others do.
 func Register(h *newsroom.Newsroom) {
 	h.Hooks.Ends = append(h.Hooks.Ends, followRules)
 	h.Hooks.Day = append(h.Hooks.Day, func(a *newsroom.Command, p relay.Piece) error { return timely(a, &p) })

@@ -10,9 +10,6 @@ import (
 	"greenbaton/store"
 )
 
-// ReadAs gives a rule with its sentence and what is missing in it, as it would be stored.
-func ReadAs(b *newsroom.Setup, r rule.Rule) newsroom.HouseRule { return b.ReadRule(r) }
-
 // HouseRules gives the rules of a desk in their order.
 func HouseRules(b *newsroom.Setup, desk int64) []newsroom.HouseRule { return b.HouseRules[desk] }
 

@@ -222,6 +222,7 @@ func (h Room) DropAbsence(ctx context.Context, by, desk, absence int64) error {
 	})
 }
 
+// Register registers what follows here from what others do.
 func Register(h *newsroom.Newsroom) { h.Hooks.Undo = append(h.Hooks.Undo, undoAbsences) }
 
 // undoAbsences takes back days off that were entered.
