@@ -53,6 +53,12 @@ type Newsroom struct {
 	troubles lately        // of the machine, that are in the log
 }
 
+// Reachable reports why the data cannot be read, nil if it can.
+func (n *Newsroom) Reachable(ctx context.Context) error {
+	var one int
+	return n.DB.Get(ctx, &one, "SELECT 1")
+}
+
 // Open opens the house on a data file, by the clock of this machine and with
 // nothing to deliver to; set the fields before it is used.
 func Open(db *store.DB, log *slog.Logger) *Newsroom {

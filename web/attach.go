@@ -24,18 +24,9 @@ type attachedFile struct {
 }
 
 func (s *Server) attachedFor(c *echo.Context, b *newsroom.Setup, row store.Row) (attachedView, error) {
-	ctx, r := c.Request().Context(), s.Newsroom.DB.View()
 	v := attachedView{Piece: row.ID}
-	all, err := store.Attachments(ctx, r, row.ID)
+	all, versions, files, err := s.Newsroom.Copyroom.Attached(c.Request().Context(), row.ID)
 	if err != nil || len(all) == 0 {
-		return v, err
-	}
-	versions, err := store.AttachmentVersions(ctx, r, row.ID)
-	if err != nil {
-		return v, err
-	}
-	files, err := store.FilesOf(ctx, r, row.ID, 0)
-	if err != nil {
 		return v, err
 	}
 	sizes := map[int64]string{}

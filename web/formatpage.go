@@ -130,7 +130,7 @@ func (s *Server) addFields(c *echo.Context, b *newsroom.Setup, v *formatView) er
 		v.Fields = append(v.Fields, y)
 	}
 	var err error
-	v.Behind, err = store.CountUnderWayOn(c.Request().Context(), s.Newsroom.DB.View(), v.Format.ID, b.Latest(v.Format.ID).ID)
+	v.Behind, err = s.Newsroom.Settings.Behind(c.Request().Context(), b, v.Format.ID)
 	return err
 }
 

@@ -103,7 +103,7 @@ func (s *Server) lineup(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	v.Tray, v.Mix, v.Answer = m.tray(), m.mix(), m.answer()
+	v.Tray, v.Mix, v.Answer = m.tray(), newMix(m.b, m.zone(), m.weeks, m.l.Mix, m.l.Runs), m.answer()
 	return s.showView(c, "lineup", "Lineup", &v, v.parts())
 }
 

@@ -306,8 +306,7 @@ func titleOf(r *relay.Refusal) string {
 func wantsJSON(c *echo.Context) bool { return c.Request().Header.Get("Accept") == "application/json" }
 
 func (s *Server) health(c *echo.Context) error {
-	var one int
-	if err := s.Newsroom.DB.Get(c.Request().Context(), &one, "SELECT 1"); err != nil {
+	if err := s.Newsroom.Reachable(c.Request().Context()); err != nil {
 		return c.String(http.StatusServiceUnavailable, "the data cannot be read")
 	}
 	return c.String(http.StatusOK, "ok")

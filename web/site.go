@@ -1,7 +1,6 @@
 package web
 
 import (
-	"errors"
 	"html/template"
 	"net/http"
 	"strconv"
@@ -51,7 +50,7 @@ func (s *Server) siteIndex(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	pages, err := store.SitePages(c.Request().Context(), s.Newsroom.DB, v.Channel.Slug, 40)
+	pages, err := s.Newsroom.Review.SitePages(c.Request().Context(), v.Channel.Slug, 40)
 	if err != nil {
 		return err
 	}
@@ -66,10 +65,8 @@ func (s *Server) sitePage(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	p, err := store.SitePageAt(c.Request().Context(), s.Newsroom.DB, v.Channel.Slug, c.Param("slug"))
-	if errors.Is(err, store.ErrNone) {
-		return newsroom.ErrNotFound
-	} else if err != nil {
+	p, err := s.Newsroom.Review.SitePage(c.Request().Context(), v.Channel.Slug, c.Param("slug"))
+	if err != nil {
 		return err
 	}
 	if p.Gone {
@@ -88,7 +85,7 @@ func (s *Server) siteFeed(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	pages, err := store.SitePages(c.Request().Context(), s.Newsroom.DB, v.Channel.Slug, 20)
+	pages, err := s.Newsroom.Review.SitePages(c.Request().Context(), v.Channel.Slug, 20)
 	if err != nil {
 		return err
 	}
@@ -110,11 +107,12 @@ func (s *Server) siteFeed(c *echo.Context) error {
 // sitePicture gives a picture of a page that is up.
 func (s *Server) sitePicture(c *echo.Context) error {
 	ctx := c.Request().Context()
-	p, err := store.SitePageAt(ctx, s.Newsroom.DB, c.Param("channel"), c.Param("slug"))
-	if errors.Is(err, store.ErrNone) || err == nil && (p.Gone || !strings.Contains(p.Body, `src="`+c.Request().URL.Path+`"`)) {
-		return newsroom.ErrNotFound
-	} else if err != nil {
+	p, err := s.Newsroom.Review.SitePage(ctx, c.Param("channel"), c.Param("slug"))
+	if err != nil {
 		return err
+	}
+	if p.Gone || !strings.Contains(p.Body, `src="`+c.Request().URL.Path+`"`) {
+		return newsroom.ErrNotFound
 	}
 	id, err := strconv.ParseInt(c.Param("file"), 10, 64)
 	if err != nil {

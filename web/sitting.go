@@ -16,7 +16,6 @@ import (
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/intake"
-	"greenbaton/newsroom/planning"
 	"greenbaton/store"
 )
 
@@ -155,8 +154,7 @@ func (s *Server) showSitting(c *echo.Context, status int, q url.Values, refusal 
 		v.Placed = append(v.Placed, newSitPlaced(b, p, withPuts(q, slices.Delete(slices.Clone(q["put"]), i, i+1))))
 	}
 	v.days(b, d, sat)
-	m := lineupMaker{b: b, desk: d, weeks: sittingWeeks, l: &planning.Lineup{Mix: sat.Mix}}
-	v.Mix = m.mix()
+	v.Mix = newMix(b, b.Zones[d], sittingWeeks, sat.Mix, nil)
 	for _, x := range v.Campaigns {
 		p := sat.Progress[x.ID]
 		if left := x.Target - p.Out - p.Placed - p.NoDay; x.Target > 0 {

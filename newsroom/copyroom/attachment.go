@@ -79,3 +79,19 @@ func (h Room) Detach(ctx context.Context, by, piece, attachment int64) error {
 		return a.Log(store.Entry{DeskID: was.DeskID, PieceID: piece, Act: "put away", What: fmt.Sprintf("put away the attachment “%s”", all[i].Name), Version: was.Version})
 	})
 }
+
+// Attached gives the attachments of a piece that somebody may see already: the newest of
+// each, all of their versions, and what is known of their files, without the bytes.
+func (r Room) Attached(ctx context.Context, piece int64) ([]store.Attachment, []store.AttachmentVersion, []store.File, error) {
+	view := r.DB.View()
+	all, err := store.Attachments(ctx, view, piece)
+	if err != nil || len(all) == 0 {
+		return nil, nil, nil, err
+	}
+	versions, err := store.AttachmentVersions(ctx, view, piece)
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	files, err := store.FilesOf(ctx, view, piece, 0)
+	return all, versions, files, err
+}

@@ -188,3 +188,8 @@ func fieldKey(fields []store.Field, name string) string {
 	}
 	return r.NewKey(name)
 }
+
+// Behind counts the pieces under way of a format that go another way than its newest route.
+func (r Room) Behind(ctx context.Context, b *newsroom.Setup, format int64) (int, error) {
+	return store.CountUnderWayOn(ctx, r.DB.View(), format, b.Latest(format).ID)
+}
