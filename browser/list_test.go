@@ -78,6 +78,15 @@ func TestTheListIsChangedInPlace(t *testing.T) {
 	u.choose("[data-what]", "addtag")
 	u.find("[data-ticked-form] input[name=value]")
 	u.fill("[data-ticked-form] input[name=value]", "winter")
+
+	// What is chosen for those ticked, and typed, outlives what others do meanwhile.
+	u.eval(`() => document.activeElement.blur()`)
+	first := relay.First
+	s.must(s.Newsroom.Planning.EditPieces(ctx, maren, []planning.Edit{{Piece: stone, Priority: &first}}))
+	u.seeIn(stones, "First")
+	if kept := u.eval(`() => document.querySelector("[data-what]").value + " " + document.querySelector("[data-ticked-form] input[name=value]")?.value`); kept != "addtag winter" {
+		t.Errorf("after others' changes the form for those ticked is %q", kept)
+	}
 	u.eval(`() => document.querySelector("[data-ticked-form] button").click()`)
 	other.seeIn(cell("tags"), "winter")
 	for _, id := range []int64{grit, tide} {

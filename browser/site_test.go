@@ -139,6 +139,8 @@ func emptySite(t testing.TB) *site {
 
 func serve(t testing.TB, house *rooms.Newsroom, stage *demo.Stage) *site {
 	t.Helper()
+	srv := httptest.NewUnstartedServer(nil)
+	house.Base = "http://" + srv.Listener.Addr().String()
 	server := &web.Server{Newsroom: house, Log: quiet}
 	if stage != nil {
 		server.Demo = stage
@@ -147,8 +149,8 @@ func serve(t testing.TB, house *rooms.Newsroom, stage *demo.Stage) *site {
 	if err != nil {
 		t.Fatal(err)
 	}
-	srv := httptest.NewServer(h)
-	house.Base = srv.URL
+	srv.Config.Handler = h
+	srv.Start()
 	t.Cleanup(func() {
 		house.Events.Close()
 		srv.Close()

@@ -92,7 +92,7 @@ func (h *Newsroom) readSetup(ctx context.Context, r store.Reader) (*Setup, error
 	if err != nil {
 		return nil, err
 	}
-	b, err := newSetup(ref)
+	b, err := NewSetup(ref)
 	if err != nil {
 		return nil, err
 	}

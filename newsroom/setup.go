@@ -47,7 +47,8 @@ type Setup struct {
 // The years for which holidays are worked out.
 const firstYear, lastYear = 2000, 2080
 
-func newSetup(ref store.Reference) (*Setup, error) {
+// NewSetup works out what follows from what is set up: calendars, the newest routes, spellers.
+func NewSetup(ref store.Reference) (*Setup, error) {
 	b := &Setup{
 		Reference: ref, Zones: map[int64]*time.Location{}, Houses: map[int64]*plan.House{}, off: map[int64]map[day.Date]string{},
 		desks: index(ref.Desks, func(d *store.Desk) int64 { return d.ID }), people: index(ref.People, func(p *store.Person) int64 { return p.ID }),

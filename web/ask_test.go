@@ -60,6 +60,7 @@ func TestRequestsFromOutsideAreGuarded(t *testing.T) {
 	if stored(t, house, "request") != before {
 		t.Error("something was stored")
 	}
+	const perHost = 6 // in ten minutes
 	codes := map[int]int{}
 	for range 20 {
 		res, body := c.post("/ask/a-piece-please", with(goodAsk, "title", "مطحنة 🌾 =1+1"))

@@ -5,7 +5,9 @@ import (
 	"testing"
 
 	"greenbaton/core/relay"
+	"greenbaton/newsroom"
 	"greenbaton/store"
+	"greenbaton/web/draw"
 )
 
 // Every piece of the demo: its strip and its chart stay inside their frames,
@@ -21,8 +23,8 @@ func TestDrawingsStayInTheirFrames(t *testing.T) {
 		t.Fatal(err)
 	}
 	for _, r := range rows {
-		for _, width := range []float64{wideStrip, narrowStrip} {
-			s := newStrip(b, r, width)
+		for _, width := range []float64{draw.WideStrip, draw.NarrowStrip} {
+			s := draw.NewStrip(b, r, width)
 			if len(s.Badges) != len(r.Running()) {
 				t.Errorf("%s: %d badges for %d running legs", r.Title, len(s.Badges), len(r.Running()))
 			}
@@ -35,23 +37,23 @@ func TestDrawingsStayInTheirFrames(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		c := newChart(b, sheet)
+		c := draw.NewChart(b, sheet)
 		inside(t, r.Title, c.Planned, c.Width, c.Height)
 		inside(t, r.Title, c.Runs, c.Width, c.Height)
-		if r.GoesOut != 0 && r.Stage == relay.UnderWay && (c.Flag < chartLeft || c.Flag > c.Width) {
+		if r.GoesOut != 0 && r.Stage == relay.UnderWay && (c.Flag < c.Left || c.Flag > c.Width) {
 			t.Errorf("%s: the flag is at %v", r.Title, c.Flag)
 		}
 	}
 }
 
-func inside(t *testing.T, title string, bars []bar, width, height float64) {
+func inside(t *testing.T, title string, bars []draw.Bar, width, height float64) {
 	t.Helper()
 	for i, x := range bars {
 		if x.X < 0 || x.W <= 0 || x.X+x.W > width || x.Y < 0 || x.Y+x.H > height {
 			t.Errorf("%s: a leg is drawn at %v,%v %v wide, the frame is %v by %v", title, x.X, x.Y, x.W, width, height)
 		}
 		for _, y := range bars[:i] {
-			if over := min(x.X+x.W, y.X+y.W) - max(x.X, y.X); over > 0.6 && x.W > slender && y.W > slender && x.Y < y.Y+y.H && y.Y < x.Y+x.H {
+			if over := min(x.X+x.W, y.X+y.W) - max(x.X, y.X); over > 0.6 && x.W > draw.Slender && y.W > draw.Slender && x.Y < y.Y+y.H && y.Y < x.Y+x.H {
 				t.Errorf("%s: two legs cover each other", title)
 			}
 		}
@@ -65,5 +67,5 @@ func plain(n int, r store.Row) string {
 			n--
 		}
 	}
-	return number(n) + " legs passed"
+	return newsroom.Number(n) + " legs passed"
 }

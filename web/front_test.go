@@ -27,6 +27,7 @@ import (
 	"github.com/coder/websocket"
 
 	"greenbaton/newsroom/copyroom"
+	"greenbaton/web/kit"
 )
 
 // certificate makes a certificate for this machine, in two files, and what trusts it.
@@ -263,7 +264,7 @@ func TestWhatAPlainProxyIsMissingIsSaid(t *testing.T) {
 	p := behind(t, false, func(dir, upstream, port, _, _ string) []string {
 		return nginx(t, dir, "server { listen 127.0.0.1:"+port+"; location / { proxy_pass http://"+upstream+"; } }")
 	})
-	p.Proxied = true
+	p.kit.Proxied = true
 	found := p.CheckFront(ctx, p.client)
 	all := strings.Join(found, "\n")
 	for _, says := range []string{"let it pass on the Host", "does not say who asks", "lets no WebSocket through", "does not take files of 10 MB"} {
@@ -282,7 +283,7 @@ func TestWhatAPlainProxyIsMissingIsSaid(t *testing.T) {
 	if _, body := c.another().as(3).get("/desk"); strings.Contains(body, "What the proxy") {
 		t.Error("somebody who is no lead is told")
 	}
-	if res, err := p.client.Get(p.base + frontPath + "?token="); err != nil || res.StatusCode != http.StatusNotFound {
+	if res, err := p.client.Get(p.base + "/healthz/front?token="); err != nil || res.StatusCode != http.StatusNotFound {
 		t.Error("anybody can ask how requests come in")
 	}
 }
@@ -301,7 +302,7 @@ func TestWhoAsksIsSaidByTheProxyAlone(t *testing.T) {
 		r := httptest.NewRequest(http.MethodGet, "/", nil)
 		r.RemoteAddr = "10.9.8.7:1234"
 		r.Header["X-Forwarded-For"] = x.lines
-		if got := (&Server{Proxied: x.proxied}).hostOf(r); got != x.want {
+		if got := (&kit.Server{Proxied: x.proxied}).HostOf(r); got != x.want {
 			t.Errorf("%s: %s", name, got)
 		}
 	}
@@ -320,8 +321,12 @@ func TestWhoAsksIsSaidByTheProxyAlone(t *testing.T) {
 
 // Feeds go by the address people open, never by what a request calls the host.
 func TestFeedsGoByTheAddressPeopleOpen(t *testing.T) {
-	house, h := open(t, true)
-	house.Base = "https://desk.example"
+	s, _ := openServer(t, true)
+	s.Newsroom.Base = "https://desk.example"
+	h, err := s.Handler()
+	if err != nil {
+		t.Fatal(err)
+	}
 	r := httptest.NewRequest(http.MethodGet, "/site/web/feed.atom", nil)
 	r.Host = "evil.example"
 	w := httptest.NewRecorder()

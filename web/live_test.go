@@ -17,6 +17,7 @@ import (
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
+	"greenbaton/web/kit"
 )
 
 // heard is what one listener was told, piece by piece, until it has heard so much.
@@ -47,7 +48,7 @@ func (c *client) listen(ctx context.Context, mark string, last int64) (heard, er
 		if !ok {
 			continue
 		}
-		var e wireEvent
+		var e kit.Event
 		if err := json.Unmarshal([]byte(data), &e); err != nil {
 			return h, err
 		}

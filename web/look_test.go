@@ -10,6 +10,9 @@ import (
 	"strconv"
 	"strings"
 	"testing"
+
+	"greenbaton/web/assets"
+	"greenbaton/web/views"
 )
 
 // luminance and contrast are as WCAG 2.2 defines them.
@@ -49,7 +52,7 @@ func TestTheFormulaOfContrast(t *testing.T) {
 // every mark by which something is told apart one of 3 (WCAG 2.2, 1.4.3 and 1.4.11). The
 // colours are read from the style sheet.
 func TestEveryPairOfColoursCanBeRead(t *testing.T) {
-	css, err := fs.ReadFile(assetFiles, "assets/dist/app.css")
+	css, err := fs.ReadFile(assets.Files(), "app.css")
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -83,8 +86,8 @@ func TestEveryPairOfColoursCanBeRead(t *testing.T) {
 		}
 	}
 	hues := regexp.MustCompile(`\.hue-(\d)\{border-left-color:(#[0-9a-fA-F]{6})\}`).FindAllStringSubmatch(string(css), -1)
-	if len(hues) != mostHues {
-		t.Fatalf("%d colours of cards, want %d", len(hues), mostHues)
+	if len(hues) != views.MostHues {
+		t.Fatalf("%d colours of cards, want %d", len(hues), views.MostHues)
 	}
 	for _, h := range hues {
 		for _, ground := range []string{"sheet", "paper", "out"} {
@@ -100,7 +103,7 @@ func TestWhatAPageLoadsIsSmall(t *testing.T) {
 	size := func(names ...string) int {
 		sum := 0
 		for _, n := range names {
-			b, err := fs.ReadFile(assetFiles, "assets/dist/"+n)
+			b, err := fs.ReadFile(assets.Files(), n)
 			if err != nil {
 				t.Fatal(err)
 			}

@@ -3,8 +3,6 @@ package web
 import (
 	"fmt"
 	"net/url"
-	"os"
-	"regexp"
 	"strings"
 	"sync"
 	"testing"
@@ -84,7 +82,8 @@ func TestOfFiftyWhoTakeALegAtOnceExactlyOneHasIt(t *testing.T) {
 // A freelancer to whom one leg is open tries every address there is: none gives away
 // what is prepared, who runs what, or what is written.
 func TestAFreelancerFindsNothingOfThePreparationAtAnyAddress(t *testing.T) {
-	house, h := open(t, true)
+	server, h := openServer(t, true)
+	house := server.Newsroom
 	must := func(err error) {
 		t.Helper()
 		if err != nil {
@@ -101,20 +100,20 @@ func TestAFreelancerFindsNothingOfThePreparationAtAnyAddress(t *testing.T) {
 	must(err)
 	secrets := []string{"silk remembers", "Between us", "between us", "Finer than a hair", "A mill in Corran", "One loaf, photographed", "The last tide mill on the Severn", "petra@", "yusuf@millrace"}
 
-	src, err := os.ReadFile("routes.go")
-	must(err)
-	routes := regexp.MustCompile(`(?:me|in|e)\.GET\("([^"]+)"`).FindAllStringSubmatch(string(src), -1)
-	if len(routes) < 50 {
-		t.Fatalf("%d addresses found", len(routes))
+	var routes []string
+	for _, a := range server.Addresses {
+		if path, ok := strings.CutPrefix(a, "GET "); ok {
+			routes = append(routes, path)
+		}
 	}
 	c := visit(t, h).as(4)
 	looked := 0
 	for _, r := range routes {
-		if r[1] == "/live" || r[1] == "/assets/*" { // one never ends, the other is for everybody
+		if r == "/live" || r == "/assets/*" { // one never ends, the other is for everybody
 			continue
 		}
 		for _, n := range []string{fmt.Sprint(id), "1", "2", "12", "391"} {
-			path := strings.NewReplacer(":id", n, ":leg", "edit", ":col", "owner", ":channel", "web", ":slug", "x", ":to", "day").Replace(r[1])
+			path := strings.NewReplacer(":id", n, ":leg", "edit", ":col", "owner", ":channel", "web", ":slug", "x", ":to", "day").Replace(r)
 			for _, q := range []string{"", fmt.Sprintf("?q=silk&pieces=%d&from=%d&version=1&idea=12&title=silk&text=silk&state=all", id, id)} {
 				res, body := c.get(path + q)
 				looked++
@@ -127,7 +126,7 @@ func TestAFreelancerFindsNothingOfThePreparationAtAnyAddress(t *testing.T) {
 					}
 				}
 			}
-			if !strings.Contains(r[1], ":id") {
+			if !strings.Contains(r, ":id") {
 				break
 			}
 		}

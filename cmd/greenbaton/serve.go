@@ -19,6 +19,7 @@ import (
 	"greenbaton/post"
 	"greenbaton/store"
 	"greenbaton/web"
+	"greenbaton/web/kit"
 )
 
 // house are the flags that both serve and demo have.
@@ -128,24 +129,24 @@ func openHouse(ctx context.Context, dir string, log *slog.Logger, first ...func(
 
 // serve answers requests and goes the house's round until the context ends,
 // then lets running requests finish.
-func (c *house) serve(ctx context.Context, h *rooms.Newsroom, demo web.Demo, log *slog.Logger, ready func(address string)) error {
+func (c *house) serve(ctx context.Context, h *rooms.Newsroom, demo kit.Demo, log *slog.Logger, ready func(address string)) error {
 	h.Idle = c.SessionIdle
 	named := h.Base != ""
-	s := &web.Server{Newsroom: h, Demo: demo, Log: log, Secure: c.SecureCookies, Proxied: c.BehindProxy}
-	handler, err := s.Handler()
-	if err != nil {
-		return err
-	}
 	ln, err := net.Listen("tcp", c.Addr)
 	if err != nil {
 		return fmt.Errorf("listen at %s: %w; choose another address with --addr", c.Addr, err)
 	}
+	if !named {
+		h.Base = "http://" + ln.Addr().String()
+	}
+	s := &web.Server{Newsroom: h, Demo: demo, Log: log, Secure: c.SecureCookies, Proxied: c.BehindProxy}
+	handler, err := s.Handler()
+	if err != nil {
+		return errors.Join(err, ln.Close())
+	}
 	srv := &http.Server{
 		Handler: handler, ReadHeaderTimeout: 10 * time.Second, ReadTimeout: 30 * time.Second, WriteTimeout: 60 * time.Second, IdleTimeout: 120 * time.Second,
 		MaxHeaderBytes: 64 << 10, ErrorLog: slog.NewLogLogger(log.Handler(), slog.LevelWarn),
-	}
-	if h.Base == "" {
-		h.Base = "http://" + ln.Addr().String()
 	}
 	srv.RegisterOnShutdown(h.Events.Close)
 	failed := make(chan error, 1)

@@ -1,5 +1,6 @@
 // The list: cells are changed where they stand, and several rows at once.
 import { part } from "./ask.js";
+import { put } from "./put.js";
 
 export const list = () => ({
   ticked: new Set(),
@@ -48,12 +49,18 @@ export const list = () => ({
     bar.querySelector("[data-count]").textContent = `${this.ticked.size} ticked.`;
     if (!bar.hidden) this.form(was);
   },
+  // form puts in what the chosen change asks for. Drawn again for the same change of other
+  // pieces, or of these in a newer version, it keeps what was typed.
   async form() {
     const bar = this.$root.querySelector("[data-ticked]"), what = bar.querySelector("[data-what]").value;
     const key = what + [...this.ticked].join();
     this.asked = key;
     const got = await part(`/cells/${what}?pieces=${[...this.ticked].join(",")}`);
-    if (got?.ok && this.asked === key) bar.querySelector("[data-ticked-form]").innerHTML = got.text;
+    if (!got?.ok || this.asked !== key) return;
+    const form = bar.querySelector("[data-ticked-form]");
+    if (this.formOf === what) put(form, got.text);
+    else form.innerHTML = got.text;
+    this.formOf = what;
   },
   untick() { this.ticked.clear(); this.show(); this.$refs.told.textContent = "Nothing is ticked."; },
 });

@@ -84,8 +84,10 @@ document.addEventListener("submit", async (e) => {
   const inDialog = form.closest("#what");
   if (form.matches("[data-act]") || !inDialog) {
     const got = await post(form.action, data);
-    if (got) { if (inDialog) document.getElementById("what").close(); await refresh(got.pieces ?? []); }
-    return;
+    if (!got) return;
+    form.reset(); // it is done: drawn anew, it keeps nothing of it
+    if (inDialog) document.getElementById("what").close();
+    return void (await refresh(got.pieces ?? []));
   }
   await change(form.action, data);
 }, true);

@@ -1,0 +1,48 @@
+// Package bring is bringing lists from elsewhere in.
+package bring
+
+import (
+	"context"
+	"embed"
+	"io/fs"
+
+	"greenbaton/core/bring"
+	"greenbaton/newsroom/intake"
+	"greenbaton/store"
+	"greenbaton/web/kit"
+)
+
+//go:embed *.html
+var pages embed.FS
+
+// Section serves it, with what it asks of each room of the newsroom.
+type Section struct {
+	*kit.Server
+	Intake Intake
+}
+
+// Intake is what the section asks of intake.
+type Intake interface {
+	Batches(ctx context.Context, who int64, d int64) ([]store.Batch, error)
+	BringIn(ctx context.Context, by int64, batch int64, every bool) error
+	Bringing(ctx context.Context, who int64, batch int64) (intake.Bringing, error)
+	BringingNow(ctx context.Context, who int64, batch int64) (intake.HowFar, error)
+	LookAt(ctx context.Context, by int64, d int64, kind bring.Kind, name string, t bring.Table) (int64, error)
+	MatchColumns(ctx context.Context, by int64, batch int64, p intake.BringPlan) error
+	TakeBack(ctx context.Context, by int64, batch int64) (string, error)
+}
+
+// Pages are the templates of the section.
+func (s *Section) Pages() fs.FS { return pages }
+
+// Routes puts the addresses of the section where they belong.
+func (s *Section) Routes(g kit.Groups) {
+	g.Me.GET("/bring", s.bringPage, s.Maker)
+	s.Files(g.Me, "/bring", kit.OneFile, s.bring, s.Maker)
+	g.Me.GET("/bring/:id", s.bringingPage)
+	g.Me.GET("/bring/:id/now", s.bringingNow)
+	g.Me.GET("/bring/:id/to-mend.csv", s.restOfList)
+	g.Me.POST("/bring/:id/columns", s.matchColumns)
+	g.Me.POST("/bring/:id/in", s.bringIn)
+	g.Me.POST("/bring/:id/back", s.takeBack)
+}

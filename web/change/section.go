@@ -1,0 +1,61 @@
+// Package change is what may be changed in the plan: previews and what follows, ways out, who could do a leg, proposals, undoing.
+package change
+
+import (
+	"context"
+	"embed"
+	"io/fs"
+
+	"greenbaton/core/day"
+	"greenbaton/core/load"
+	"greenbaton/core/plan"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/planning"
+	"greenbaton/store"
+	"greenbaton/web/kit"
+)
+
+//go:embed *.html
+var pages embed.FS
+
+// Section serves it, with what it asks of each room of the newsroom.
+type Section struct {
+	*kit.Server
+	Kernel   Kernel
+	Planning Planning
+}
+
+// Kernel is what the section asks of the kernel of the newsroom.
+type Kernel interface {
+	Board(ctx context.Context) (*newsroom.Setup, *plan.Board, error)
+	Hold(ctx context.Context, who int64, piece int64, held bool) error
+	Undo(ctx context.Context, by int64, id int64) (what string, pieces []int64, err error)
+}
+
+// Planning is what the section asks of planning.
+type Planning interface {
+	ChangePlan(ctx context.Context, by int64, o planning.Change) (planning.PlanChanged, error)
+	Choices(ctx context.Context, who int64, piece int64, leg string) (store.Row, []planning.Choice, error)
+	Preview(ctx context.Context, by int64, changes []plan.Change) (plan.Consequence, error)
+	Propose(ctx context.Context, who int64, desk int64) ([]planning.Proposed, []planning.Total, load.Cost, error)
+	Stands(ctx context.Context, who int64, piece int64, span planning.Span) (map[day.Date]plan.Stand, error)
+	WaysOut(ctx context.Context, who int64, piece int64) (store.Row, []plan.Way, error)
+}
+
+// Pages are the templates of the section.
+func (s *Section) Pages() fs.FS { return pages }
+
+// Routes puts the addresses of the section where they belong.
+func (s *Section) Routes(g kit.Groups) {
+	g.Me.GET("/pieces/:id/what", s.what)
+	g.Me.GET("/pieces/:id/ways", s.ways)
+	g.Me.GET("/pieces/:id/legs/:leg", s.choices)
+	g.Me.POST("/preview", s.preview)
+	g.Me.POST("/change", s.change)
+	g.Me.POST("/undo", s.undo)
+	g.Me.GET("/pieces/:id/stands", s.stands)
+	g.Me.GET("/slots/:id", s.slot)
+	g.Me.POST("/pieces/:id/hold", s.hold)
+	g.Me.GET("/propose", s.propose, s.Leads)
+	g.Me.POST("/propose", s.accept, s.Leads)
+}

@@ -1,0 +1,226 @@
+package change
+
+import (
+	"fmt"
+	"net/http"
+	"slices"
+
+	"github.com/labstack/echo/v5"
+
+	"greenbaton/core/plan"
+	"greenbaton/core/relay"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/planning"
+	"greenbaton/store"
+	"greenbaton/web/draw"
+	"greenbaton/web/kit"
+)
+
+type waysView struct {
+	Row   store.Row
+	Strip draw.Strip
+	Pace  string
+	Tone  string
+	Says  string
+	Ways  []wayView
+	Helps []wayView // those that do not end it whole
+	Back  string
+}
+
+type wayView struct {
+	consequence
+	Says string
+}
+
+// ways shows the ways out of a short piece.
+func (s *Section) ways(c *echo.Context) error {
+	id, err := kit.ID(c)
+	if err != nil {
+		return err
+	}
+	ctx := c.Request().Context()
+	row, ways, err := s.Planning.WaysOut(ctx, kit.Me(c).ID, id)
+	if err != nil {
+		return err
+	}
+	b, err := s.Newsroom.Setup(ctx)
+	if err != nil {
+		return err
+	}
+	v := waysView{Row: row, Strip: draw.NewStrip(b, row, draw.WideStrip), Pace: newsroom.SayPace(row.Standing), Tone: kit.Tone(row.Standing), Says: kit.Says(b, row), Back: fmt.Sprintf("/pieces/%d", id)}
+	for _, w := range ways {
+		x := wayView{consequence: newConsequence(b, w.Result, true), Says: planning.SayWay(b, &row.Piece, w)}
+		x.Main, x.What = len(v.Ways) == 0, x.Says
+		if w.Complete {
+			v.Ways = append(v.Ways, x)
+		} else {
+			v.Helps = append(v.Helps, x)
+		}
+	}
+	return s.Show(c, http.StatusOK, "ways", "Ways out: "+row.Title, v)
+}
+
+type choicesView struct {
+	Row     store.Row
+	Leg     relay.Leg
+	Due     string
+	Work    string
+	Has     string // who has it now
+	Choices []choiceView
+	Back    string
+	Offer   bool // the one who looks may offer it
+	People  []store.Person
+	To      []int64
+	Fee     string
+	Money   string
+	OpenTo  string // to whom it is open, when nobody has it
+}
+
+type choiceView struct {
+	Result consequence
+	Person store.Person
+	Fits   string
+	Tone   string
+	Best   bool
+	Holds  bool
+}
+
+// choices shows who could run a leg, and what giving it to each comes to.
+func (s *Section) choices(c *echo.Context) error {
+	id, err := kit.ID(c)
+	if err != nil {
+		return err
+	}
+	ctx := c.Request().Context()
+	row, choices, err := s.Planning.Choices(ctx, kit.Me(c).ID, id, c.Param("leg"))
+	if err != nil {
+		return err
+	}
+	b, err := s.Newsroom.Setup(ctx)
+	if err != nil {
+		return err
+	}
+	l := row.Leg(c.Param("leg"))
+	v := choicesView{Row: row, Leg: *l, Has: b.Name(l.Holder), Work: newsroom.Hours(l.Remaining()), Back: fmt.Sprintf("/pieces/%d", id)}
+	if l.Due != 0 {
+		v.Due = newsroom.Short(l.Due)
+	}
+	staff := kit.Me(c).Access.May(relay.SeeAll)
+	if v.Offer = relay.May(relay.ActOffer, b.Who(kit.Me(c).ID, row.DeskID), &row.Piece, l, "") == nil; v.Offer {
+		v.People, v.To, v.Money = kit.Suited(b, row.DeskID, l.Role), l.OfferedTo(), b.Desk(row.DeskID).Money
+		v.People = slices.DeleteFunc(v.People, func(p store.Person) bool { return !p.Access.May(relay.RunLegs) })
+		if l.Fee != 0 {
+			v.Fee = kit.FeeText(l.Fee)
+		}
+		if l.Holder == 0 {
+			v.OpenTo = planning.SayOffer(b, row.DeskID, l)
+		}
+	}
+	for _, x := range choices {
+		y := choiceView{Person: b.Person(x.Person), Fits: planning.SayCandidate(x.Candidate), Tone: kit.ToneOfCandidate(x.Candidate), Holds: x.Holds}
+		if !x.Holds {
+			y.Result = newConsequence(b, x.Result, staff)
+			y.Result.Button = "Give it to " + b.Name(x.Person)
+		}
+		if !staff { // how full others are is not for everybody
+			y.Fits, y.Tone = "", "plain"
+		}
+		y.Best = len(v.Choices) == 0 && staff
+		y.Result.Main = y.Best
+		v.Choices = append(v.Choices, y)
+	}
+	if c.Request().Header.Get("X-Part") != "" {
+		return s.Render(c, http.StatusOK, "choices", "choices", v)
+	}
+	return s.Show(c, http.StatusOK, "choices", l.Name+": who runs it", v)
+}
+
+type proposeView struct {
+	Lines  []proposeLine
+	Nobody []proposeLine
+	Answer string
+	Totals []totalView
+}
+
+// totalView is what a proposal does to one person in the coming four weeks.
+type totalView struct {
+	Name, Before, After, Over string
+	Tone                      string
+}
+
+type proposeLine struct {
+	Piece   *relay.Piece
+	Leg     *relay.Leg
+	Due     string
+	Person  string
+	Role    string
+	Changes string
+	Effect  []kit.Sentence
+}
+
+// propose shows people for all open legs of the desk, to be accepted line by line.
+func (s *Section) propose(c *echo.Context) error {
+	ctx := c.Request().Context()
+	proposed, totals, cost, err := s.Planning.Propose(ctx, kit.Me(c).ID, kit.Here(c))
+	if err != nil {
+		return err
+	}
+	b, err := s.Newsroom.Setup(ctx)
+	if err != nil {
+		return err
+	}
+	v := proposeView{}
+	for _, p := range proposed {
+		x := proposeLine{Piece: p.Piece, Leg: p.Leg, Person: b.Name(p.Person), Role: p.Leg.Role}
+		if p.Leg.Due != 0 {
+			x.Due = newsroom.Short(p.Leg.Due)
+		}
+		if p.Person == 0 {
+			v.Nobody = append(v.Nobody, x)
+			continue
+		}
+		x.Changes = fmt.Sprintf("%d %s %d", p.Piece.ID, p.Leg.Key, p.Person)
+		x.Effect = kit.SaidShifts(b, p.Shifts)
+		v.Lines = append(v.Lines, x)
+	}
+	for _, t := range totals {
+		x := totalView{Name: b.Person(t.After.Person).Name, Before: newsroom.Hours(t.Before.Minutes), After: fmt.Sprintf("%s of %s", newsroom.Hours(t.After.Minutes), newsroom.Hours(t.After.Works)), Tone: "good"}
+		if x.Over = "none"; t.After.Over > 0 {
+			x.Over, x.Tone = fmt.Sprintf("%d, now %d", t.After.Over, t.Before.Over), "short"
+		}
+		v.Totals = append(v.Totals, x)
+	}
+	switch {
+	case len(proposed) == 0:
+		v.Answer = "Somebody has every leg."
+	case cost.Over == 0:
+		v.Answer = "Given out like this, nobody goes over."
+	default:
+		v.Answer = "Given out like this, people go over by " + newsroom.Hours(cost.Over) + " in all."
+	}
+	return s.Show(c, http.StatusOK, "propose", "People for open legs", v)
+}
+
+// accept previews the lines of a proposal that were ticked.
+func (s *Section) accept(c *echo.Context) error {
+	form, err := c.FormValues()
+	if err != nil {
+		return err
+	}
+	var changes []plan.Change
+	for _, x := range form["line"] {
+		ch := plan.Change{Do: plan.DoGive}
+		if _, err := fmt.Sscanf(x, "%d %s %d", &ch.Piece, &ch.Leg, &ch.Person); err == nil {
+			changes = append(changes, ch)
+		}
+	}
+	if changes == nil {
+		s.Say(c, "Nothing was ticked, so nothing was given out.")
+		return c.Redirect(http.StatusSeeOther, "/propose")
+	}
+	form.Set("do", "plan")
+	form.Set("changes", changesText(changes))
+	form.Set("back", "/")
+	v, status := s.previewOf(c, form)
+	return s.showPreview(c, status, v)
+}

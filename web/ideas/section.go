@@ -1,0 +1,58 @@
+// Package ideas is what was caught, what it may become, and the sitting at which it gets a day.
+package ideas
+
+import (
+	"context"
+	"embed"
+	"io/fs"
+
+	"greenbaton/core/day"
+	"greenbaton/core/idea"
+	"greenbaton/newsroom/intake"
+	"greenbaton/newsroom/planning"
+	"greenbaton/web/assets"
+	"greenbaton/web/kit"
+)
+
+//go:embed *.html
+var pages embed.FS
+
+// Section serves it, with what it asks of each room of the newsroom.
+type Section struct {
+	*kit.Server
+	Intake Intake
+}
+
+// Intake is what the section asks of intake.
+type Intake interface {
+	Catch(ctx context.Context, by int64, i idea.Idea, ago int64) (id int64, fresh bool, err error)
+	EditIdea(ctx context.Context, by int64, i idea.Idea) error
+	Idea(ctx context.Context, who int64, id int64) (intake.IdeaRow, map[idea.Act]bool, error)
+	Ideas(ctx context.Context, who int64, f intake.IdeaFilter) (intake.IdeaList, error)
+	JudgeIdea(ctx context.Context, by int64, id int64, what string, n int) error
+	Likes(ctx context.Context, who int64, d int64, title string, except int64, most int) ([]intake.Like, error)
+	OpenSlots(ctx context.Context, d int64, weeks int) ([]planning.OpenSlot, error)
+	PlaceIdeas(ctx context.Context, by int64, puts []intake.Put) ([]int64, error)
+	Requests(ctx context.Context, who int64, d int64, state string) (intake.RequestList, error)
+	SettleIdeas(ctx context.Context, by int64, ids []int64, to idea.State, why string, until day.Date) error
+	Sitting(ctx context.Context, who int64, d int64, puts []intake.Put, held intake.Put, weeks int) (intake.Sitting, error)
+}
+
+// Pages are the templates of the section.
+func (s *Section) Pages() fs.FS { return pages }
+
+// Routes puts the addresses of the section where they belong.
+func (s *Section) Routes(g kit.Groups) {
+	g.Open.GET("/catch/app.webmanifest", s.manifest)
+	g.Open.GET("/catch/worker.js", s.worker(assets.Files()))
+	g.Me.GET("/catch", s.catchPage)
+	g.Me.POST("/catch", s.catch)
+	g.Me.GET("/ideas", s.ideas)
+	g.Me.GET("/ideas/like", s.like)
+	g.Me.POST("/ideas/settle", s.settleIdeas)
+	g.Me.GET("/ideas/:id", s.idea)
+	g.Me.POST("/ideas/:id", s.saveIdea)
+	g.Me.POST("/ideas/:id/judge", s.judgeIdea)
+	g.Me.GET("/sitting", s.sitting, s.Maker)
+	g.Me.POST("/sitting", s.placeIdeas, s.Maker)
+}

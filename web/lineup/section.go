@@ -1,0 +1,36 @@
+// Package lineup is what goes out on which day, by channel, with what is open beside it.
+package lineup
+
+import (
+	"context"
+	"embed"
+	"io/fs"
+
+	"greenbaton/newsroom/planning"
+	"greenbaton/web/kit"
+	"greenbaton/web/views"
+)
+
+//go:embed *.html
+var pages embed.FS
+
+// Section serves it, with what it asks of each room of the newsroom.
+type Section struct {
+	*kit.Server
+	ViewsPage *views.Section
+	Planning  Planning
+}
+
+// Planning is what the section asks of planning.
+type Planning interface {
+	Lineup(ctx context.Context, who int64, desk int64, look planning.Look, span planning.Span, legs bool) (planning.Lineup, error)
+	Progress(ctx context.Context, desk int64) (map[int64]planning.Progress, error)
+}
+
+// Pages are the templates of the section.
+func (s *Section) Pages() fs.FS { return pages }
+
+// Routes puts the addresses of the section where they belong.
+func (s *Section) Routes(g kit.Groups) {
+	g.Me.GET("/lineup", s.lineup)
+}

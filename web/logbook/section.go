@@ -1,0 +1,48 @@
+// Package logbook is what was done, by whom and when, of a piece and of a desk.
+package logbook
+
+import (
+	"context"
+	"embed"
+	"io/fs"
+
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/planning"
+	"greenbaton/store"
+	"greenbaton/web/kit"
+)
+
+//go:embed *.html
+var pages embed.FS
+
+// Section serves it, with what it asks of each room of the newsroom.
+type Section struct {
+	*kit.Server
+	Kernel   Kernel
+	Planning Planning
+}
+
+// Kernel is what the section asks of the kernel of the newsroom.
+type Kernel interface {
+	LastChain() *newsroom.Chain
+	LogActs(ctx context.Context, who int64, desk int64) ([]string, error)
+	LogOfDesk(ctx context.Context, who int64, s store.LogSieve) ([]store.Entry, map[int64]string, error)
+	LogOfPiece(ctx context.Context, who int64, s store.LogSieve) ([]store.Entry, error)
+	Origins(ctx context.Context, who int64, piece int64) ([]newsroom.Origin, error)
+}
+
+// Planning is what the section asks of planning.
+type Planning interface {
+	Sheet(ctx context.Context, who int64, piece int64) (planning.Sheet, error)
+}
+
+// Pages are the templates of the section.
+func (s *Section) Pages() fs.FS { return pages }
+
+// Routes puts the addresses of the section where they belong.
+func (s *Section) Routes(g kit.Groups) {
+	g.Me.GET("/pieces/:id/logbook", s.pieceLog)
+	g.Me.GET("/logbook", s.deskLog)
+	g.Me.GET("/logbook/as/:as", s.exportLog)
+	g.Me.GET("/pieces/:id/logbook/as/:as", s.exportLog)
+}

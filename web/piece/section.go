@@ -1,0 +1,115 @@
+// Package piece is the page of one piece and the moves made on it: passing, sending back, giving, attaching, sending out.
+package piece
+
+import (
+	"context"
+	"embed"
+	"io/fs"
+
+	"greenbaton/core/plan"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/copyroom"
+	"greenbaton/newsroom/planning"
+	"greenbaton/newsroom/review"
+	"greenbaton/store"
+	briefpage "greenbaton/web/brief"
+	copypage "greenbaton/web/copy"
+	"greenbaton/web/kit"
+	reviewpage "greenbaton/web/review"
+)
+
+//go:embed *.html
+var pages embed.FS
+
+// Section serves it, with what it asks of each room of the newsroom.
+type Section struct {
+	*kit.Server
+	BriefPage  *briefpage.Section
+	CopyPage   *copypage.Section
+	ReviewPage *reviewpage.Section
+	Copyroom   Copyroom
+	Kernel     Kernel
+	Notify     Notify
+	Planning   Planning
+	Review     Review
+}
+
+// Copyroom is what the section asks of the copyroom.
+type Copyroom interface {
+	Attach(ctx context.Context, by int64, piece int64, attachment int64, file *copyroom.Upload, lead bool, alt string) error
+	Attached(ctx context.Context, piece int64) ([]store.Attachment, []store.AttachmentVersion, []store.File, error)
+	Detach(ctx context.Context, by int64, piece int64, attachment int64) error
+	ReadTo(ctx context.Context, who int64, piece int64, seq int) (int, error)
+}
+
+// Kernel is what the section asks of the kernel of the newsroom.
+type Kernel interface {
+	Board(ctx context.Context) (*newsroom.Setup, *plan.Board, error)
+}
+
+// Notify is what the section asks of notifying.
+type Notify interface {
+	DeliverPages(ctx context.Context) error
+	FollowPiece(ctx context.Context, who int64, piece int64, how string) error
+	Following(ctx context.Context, who int64, piece int64) (string, error)
+	ReadAbout(ctx context.Context, who int64, piece int64) error
+}
+
+// Planning is what the section asks of planning.
+type Planning interface {
+	Fill(ctx context.Context, by int64, piece int64, version int, typed map[int64][]string) error
+	GiveBack(ctx context.Context, by int64, piece int64, leg string, why string, version int) error
+	MendPlace(ctx context.Context, by int64, piece int64, version int) error
+	Misplaced(ctx context.Context, who int64) ([]planning.Misplaced, error)
+	NeedLeg(ctx context.Context, by int64, piece int64, leg string, version int) error
+	OfferLeg(ctx context.Context, by int64, o planning.Offer) error
+	Open(ctx context.Context, who int64, d int64) (planning.Openings, error)
+	PassLeg(ctx context.Context, by int64, o planning.Pass) error
+	PreviewSendOn(ctx context.Context, who int64, piece int64, format int64) (planning.SentOn, error)
+	Report(ctx context.Context, by int64, piece int64, leg string, left int, version int) error
+	SendBack(ctx context.Context, by int64, o planning.Back) error
+	SendOn(ctx context.Context, by int64, piece int64, format int64, version int) error
+	SendOnFormats(ctx context.Context, who int64, piece int64) ([]store.Format, store.Row, error)
+	Sheet(ctx context.Context, who int64, piece int64) (planning.Sheet, error)
+	SkipLeg(ctx context.Context, by int64, piece int64, leg string, version int, why string) error
+	TakeLeg(ctx context.Context, by int64, piece int64, leg string) error
+	TickStep(ctx context.Context, by int64, piece int64, step int64, done bool) error
+}
+
+// Review is what the section asks of review.
+type Review interface {
+	Release(ctx context.Context, who int64, piece int64) (review.Release, error)
+	SendOut(ctx context.Context, by int64, piece int64, version int, seal string) error
+	Withdraw(ctx context.Context, by int64, piece int64, version int, why string) error
+}
+
+// Pages are the templates of the section.
+func (s *Section) Pages() fs.FS { return pages }
+
+// Routes puts the addresses of the section where they belong.
+func (s *Section) Routes(g kit.Groups) {
+	s.Server.ShowPiece = s.showPiece // whoever else has a form on this page goes back to it
+	g.Me.POST("/pieces/:id/follow", s.follow)
+	g.Me.GET("/pieces/:id", s.piece)
+	g.Me.POST("/pieces/:id/pass", s.pass)
+	g.Me.POST("/pieces/:id/back", s.back)
+	g.Me.POST("/pieces/:id/skip", s.skip)
+	g.Me.POST("/pieces/:id/need", s.need)
+	g.Me.POST("/pieces/:id/left", s.left)
+	g.Me.POST("/pieces/:id/fields", s.fields)
+	g.Me.POST("/pieces/:id/take", s.take)
+	g.Me.POST("/pieces/:id/offer", s.offer)
+	g.Me.POST("/pieces/:id/giveback", s.giveBack)
+	g.Me.GET("/open", s.open)
+	g.Me.POST("/pieces/:id/tick", s.tick)
+	s.Files(g.Me, "/pieces/:id/attachments", kit.OneFile, s.attach)
+	g.Me.POST("/pieces/:id/attachments/drop", s.detach)
+	g.Me.GET("/pieces/:id/out", s.releasePage)
+	g.Me.POST("/pieces/:id/out", s.sendOut)
+	g.Me.POST("/pieces/:id/withdraw", s.withdraw)
+	g.Me.GET("/pieces/:id/do", s.do)
+	g.Me.GET("/pieces/:id/sendon", s.askSendOn)
+	g.Me.POST("/pieces/:id/sendon", s.sendOn)
+	g.Me.GET("/misplaced", s.misplaced, s.Leads)
+	g.Me.POST("/misplaced", s.mendPlace, s.Leads)
+}

@@ -1,0 +1,295 @@
+package pieces
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+	"net/url"
+	"slices"
+
+	"github.com/labstack/echo/v5"
+
+	"greenbaton/core/day"
+	"greenbaton/core/plan"
+	"greenbaton/core/relay"
+	"greenbaton/core/route"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/planning"
+	"greenbaton/store"
+	"greenbaton/web/kit"
+)
+
+type newPieceView struct {
+	Title, Date, Time, Brief, From, To string
+	Format, Owner, Channel             int64
+	Topic, Campaign, Idea              int64
+	Like                               *relay.Piece // whose shape it takes
+	Edition                            bool         // it is another edition of it
+	Topics                             []store.Topic
+	Campaigns                          []store.Campaign
+	Formats                            []store.Format
+	Channels                           []store.Channel
+	Owners                             []store.Person
+	Plan                               planView
+	Problem, Field                     string
+}
+
+// planView is the part of the page that follows from format and day.
+type planView struct {
+	Shown   bool
+	Format  int64
+	Answer  string // whether it makes its day, or the earliest it could go out
+	Tone    string
+	Slots   []slotOption
+	Legs    []planLeg
+	People  []store.Person
+	Problem string
+	Effects []kit.Sentence // what it does to people
+}
+
+// slotOption is a free slot that is offered; one is too soon if the legs do not fit before it.
+type slotOption struct {
+	Date, Time, Name string
+	TooSoon          bool
+}
+
+type planLeg struct {
+	relay.Leg
+	Starts, Due, Ends string
+	Past              bool // its due date is past already
+	Optional          bool
+	Needed            bool
+	Fits, Tone        string // what the leg does to its holder
+	Better            string // who would be better
+}
+
+func (s *Section) newPiece(c *echo.Context) error {
+	form := url.Values{"owner": {fmt.Sprint(kit.Me(c).ID)}}
+	for _, k := range []string{"title", "format", "date", "time", "channel", "campaign"} {
+		form.Set(k, c.QueryParam(k))
+	}
+	b, err := s.Newsroom.Setup(c.Request().Context())
+	if err != nil {
+		return err
+	}
+	if id := kit.Int64(c.QueryParams(), "idea"); id != 0 {
+		r, _, err := s.Intake.Idea(c.Request().Context(), kit.Me(c).ID, id)
+		if err != nil {
+			return err
+		}
+		form.Set("idea", kit.Str(id))
+		form.Set("title", r.Title)
+		form.Set("brief", r.Notes)
+	}
+	if id := kit.Int64(c.QueryParams(), "from"); id != 0 {
+		d, err := s.Planning.Again(c.Request().Context(), kit.Me(c).ID, id, c.QueryParam("edition") != "")
+		if err != nil {
+			return err
+		}
+		fromPiece(form, d)
+	}
+	if ch := kit.Int64(form, "channel"); ch != 0 && form.Get("format") == "" { // the only format that goes out there
+		if fs := slices.DeleteFunc(b.FormatsOf(kit.Here(c)), func(f store.Format) bool { return f.ChannelID != ch }); len(fs) == 1 {
+			form.Set("format", kit.Str(fs[0].ID))
+		}
+	}
+	return s.showNewPiece(c, http.StatusOK, form, nil)
+}
+
+// fromPiece fills a form in with a draft in the shape of another piece.
+func fromPiece(form url.Values, d planning.Draft) {
+	for k, v := range map[string]int64{"format": d.Format, "channel": d.Channel, "owner": d.Owner, "topic": d.Topic, "piece": d.From} {
+		form.Set(k, kit.Str(v))
+	}
+	form.Set("title", d.Title)
+	form.Set("brief", d.Brief)
+	form.Set("from", kit.Str(d.WordsFrom))
+	form.Set("to", kit.Str(d.WordsTo))
+	if d.Edition {
+		form.Set("edition", "yes")
+	}
+}
+
+func (s *Section) makePiece(c *echo.Context) error {
+	form, err := c.FormValues()
+	if err != nil {
+		return err
+	}
+	if form.Get("do") == "plan" { // the way without scripts
+		return s.showNewPiece(c, http.StatusOK, form, nil)
+	}
+	b, err := s.Newsroom.Setup(c.Request().Context())
+	if err != nil {
+		return err
+	}
+	d, err := s.draft(c, b, form)
+	var id int64
+	if err == nil {
+		id, err = s.Intake.Create(c.Request().Context(), kit.Me(c).ID, d)
+	}
+	var refusal *relay.Refusal
+	if errors.As(err, &refusal) {
+		return s.showNewPiece(c, kit.StatusOf(refusal), form, refusal)
+	} else if err != nil {
+		return err
+	}
+	s.Say(c, "“%s” is made, and its first leg has begun.", d.Title)
+	return c.Redirect(http.StatusSeeOther, fmt.Sprintf("/pieces/%d", id))
+}
+
+// newPiecePlan gives the part of the page that follows from format and day.
+func (s *Section) newPiecePlan(c *echo.Context) error {
+	form, err := c.FormValues()
+	if err != nil {
+		return err
+	}
+	b, err := s.Newsroom.Setup(c.Request().Context())
+	if err != nil {
+		return err
+	}
+	v, err := s.planView(c, b, form)
+	if err != nil {
+		return err
+	}
+	return s.Render(c, http.StatusOK, "newpiece", "plan", v)
+}
+
+func (s *Section) showNewPiece(c *echo.Context, status int, form url.Values, refusal *relay.Refusal) error {
+	b, err := s.Newsroom.Setup(c.Request().Context())
+	if err != nil {
+		return err
+	}
+	v := newPieceView{
+		Title: form.Get("title"), Date: form.Get("date"), Time: form.Get("time"), Brief: form.Get("brief"), From: form.Get("from"), To: form.Get("to"),
+		Format: kit.Int64(form, "format"), Owner: kit.Int64(form, "owner"), Channel: kit.Int64(form, "channel"), Channels: b.ChannelsOf(kit.Here(c)), Formats: b.FormatsOf(kit.Here(c)),
+	}
+	v.Owners = b.Owners(kit.Here(c))
+	if id := kit.Int64(form, "piece"); id != 0 {
+		if v.Like, err = s.Planning.Example(c.Request().Context(), kit.Me(c).ID, id); err != nil {
+			return err
+		}
+		v.Edition = form.Get("edition") != ""
+	}
+	v.Topic, v.Campaign, v.Idea = kit.Int64(form, "topic"), kit.Int64(form, "campaign"), kit.Int64(form, "idea")
+	v.Topics, v.Campaigns = b.TopicsOf(kit.Here(c)), b.CampaignsOf(kit.Here(c))
+	if refusal != nil {
+		v.Problem, v.Field = refusal.Text, refusal.Field
+	}
+	if v.Plan, err = s.planView(c, b, form); err != nil {
+		return err
+	}
+	return s.Show(c, status, "newpiece", "New piece", v)
+}
+
+func (s *Section) planView(c *echo.Context, b *newsroom.Setup, form url.Values) (planView, error) {
+	var v planView
+	if kit.Int64(form, "format") == 0 {
+		return v, nil
+	}
+	d, err := s.draft(c, b, form)
+	var p planning.Prospect
+	if err == nil {
+		p, err = s.Planning.Prospect(c.Request().Context(), kit.Me(c).ID, d)
+	}
+	var refusal *relay.Refusal
+	if errors.As(err, &refusal) {
+		v.Problem = refusal.Text
+		return v, nil
+	} else if err != nil {
+		return v, err
+	}
+	house := b.Houses[p.Piece.DeskID]
+	v.Shown, v.Format, v.People = true, p.Piece.FormatID, b.OnDesk(p.Piece.DeskID)
+	today := s.Newsroom.Now().Date(house.Zone)
+	for _, t := range p.Slots {
+		at := t.In(house.Zone)
+		v.Slots = append(v.Slots, slotOption{at.Format("2006-01-02"), at.Format("15:04"), at.Format("Mon 2 Jan, 15:04"), house.Ready(t.Date(house.Zone)) < p.Projection.Lands})
+	}
+	for i, l := range p.Piece.Legs {
+		x := planLeg{
+			Leg: l, Starts: newsroom.Short(house.Calendar.Day(p.Projection.Start[i])), Ends: newsroom.Short(house.Calendar.Due(p.Projection.End[i])), Due: newsroom.Short(l.Due),
+			Past: l.Due != 0 && l.Due < today && l.State != relay.Skipped, Optional: l.Skip == route.SkipUnless, Needed: l.State != relay.Skipped,
+		}
+		if c, ok := p.Weight.Fits[l.Key]; ok {
+			x.Fits, x.Tone = planning.SayCandidate(c), kit.ToneOfCandidate(c)
+		}
+		if c, ok := p.Weight.Better[l.Key]; ok {
+			x.Better = b.Name(c.Person) + ": " + planning.SayCandidate(c)
+		}
+		v.Legs = append(v.Legs, x)
+	}
+	v.Effects = kit.SaidShifts(b, p.Weight.People)
+	v.Answer, v.Tone = answer(b, p)
+	return v, nil
+}
+
+// answer says whether a draft makes its day, and the earliest it could go out.
+func answer(b *newsroom.Setup, p planning.Prospect) (string, string) {
+	earliest := "There is no free slot in the next year that it could make."
+	if p.CouldGoOut != 0 {
+		earliest = "The earliest it could go out is " + b.At(p.CouldGoOut, p.Piece.DeskID) + "."
+	}
+	st := store.Standing{Pace: p.Projection.Pace, InHand: p.Projection.InHand}
+	switch st.Pace {
+	case plan.Unplaced:
+		return earliest, "plain"
+	case plan.Short:
+		return fmt.Sprintf("%s: if everyone takes their days, it will miss %s. %s", newsroom.SayPace(st), b.At(p.Piece.GoesOut, p.Piece.DeskID), earliest), "short"
+	case plan.NoRoom:
+		return "No room: it makes its day if nobody takes a day longer.", "noroom"
+	}
+	return newsroom.SayPace(st) + " for " + b.At(p.Piece.GoesOut, p.Piece.DeskID) + ".", "good"
+}
+
+// draft reads the form of a new piece, and what it takes from the piece whose shape it has.
+func (s *Section) draft(c *echo.Context, b *newsroom.Setup, form url.Values) (planning.Draft, error) {
+	d, err := draftOf(b, kit.Me(c), form, s.Newsroom.Now())
+	if err != nil || d.From == 0 {
+		return d, err
+	}
+	was, err := s.Planning.Again(c.Request().Context(), kit.Me(c).ID, d.From, d.Edition)
+	if err != nil {
+		return d, err
+	}
+	d.Answers = was.Answers
+	if d.Legs == nil && d.Format == was.Format {
+		d.Needed = was.Needed
+	}
+	return d, nil
+}
+
+// draftOf reads the form of a new piece.
+func draftOf(b *newsroom.Setup, who store.Person, form url.Values, now day.Moment) (planning.Draft, error) {
+	d := planning.Draft{Title: form.Get("title"), Format: kit.Int64(form, "format"), Channel: kit.Int64(form, "channel"), Owner: kit.Int64(form, "owner"), Brief: form.Get("brief"),
+		Topic: kit.Int64(form, "topic"), Campaign: kit.Int64(form, "campaign"), Idea: kit.Int64(form, "idea"), From: kit.Int64(form, "piece"), Edition: form.Get("edition") != ""}
+	f := b.Format(d.Format)
+	if d.Owner == 0 {
+		d.Owner = who.ID
+	}
+	var err error
+	channel := d.Channel
+	if channel == 0 {
+		channel = f.ChannelID
+	}
+	if d.GoesOut, err = kit.GoesOut(b, f, channel, form, newsroom.Morning, now); err != nil {
+		return d, err
+	}
+	if d.WordsFrom, err = kit.Whole(form, "from", "words", "the words asked for", f.WordsFrom); err != nil {
+		return d, err
+	}
+	if d.WordsTo, err = kit.Whole(form, "to", "words", "the words asked for", f.WordsTo); err != nil {
+		return d, err
+	}
+	if kit.Int64(form, "planned") != d.Format { // the legs in the form are those of another format, or none
+		return d, nil
+	}
+	d.Legs = map[string]planning.DraftLeg{}
+	for _, l := range b.Latest(f.ID).Way.Legs {
+		n, err := kit.Whole(form, "days-"+l.Key, "days-"+l.Key, "the days for "+l.Name, l.Allowance)
+		if err != nil {
+			return d, err
+		}
+		d.Legs[l.Key] = planning.DraftLeg{Holder: kit.Int64(form, "holder-"+l.Key), Days: n, Needed: form.Get("needed-"+l.Key) != ""}
+	}
+	return d, nil
+}

@@ -1,0 +1,48 @@
+// Package rules is the house rules: their list, their form, and trying one on what happened.
+package rules
+
+import (
+	"context"
+	"embed"
+	"io/fs"
+
+	"greenbaton/core/rule"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/rules"
+	"greenbaton/store"
+	"greenbaton/web/kit"
+)
+
+//go:embed *.html
+var pages embed.FS
+
+// Section serves it, with what it asks of each room of the newsroom.
+type Section struct {
+	*kit.Server
+	trials trials // that run now
+	Rules  Rules
+}
+
+// Rules is what the section asks of the house rules.
+type Rules interface {
+	CopyRule(ctx context.Context, by int64, desk int64, id int64) error
+	DropRule(ctx context.Context, by int64, desk int64, id int64) error
+	MoveRule(ctx context.Context, by int64, desk int64, id int64, up bool) error
+	RuleHistory(ctx context.Context, who int64, desk int64, id int64, below int64, limit int) (newsroom.HouseRule, []store.RuleRun, error)
+	Rules(ctx context.Context, who int64, desk int64) (rules.RuleSheet, error)
+	SaveRule(ctx context.Context, by int64, r rule.Rule) (int64, error)
+	SwitchRule(ctx context.Context, by int64, desk int64, id int64, on bool) error
+	TryRule(ctx context.Context, by int64, r rule.Rule, days int, progress func(read int, of int)) (rules.Trial, error)
+}
+
+// Pages are the templates of the section.
+func (s *Section) Pages() fs.FS { return pages }
+
+// Routes puts the addresses of the section where they belong.
+func (s *Section) Routes(g kit.Groups) {
+	g.Me.GET("/rules", s.rules)
+	g.Me.GET("/rules/:id", s.rulePage, s.Leads)
+	g.Me.POST("/rules/:id", s.saveRule, s.Leads)
+	g.Me.POST("/rules/:id/do", s.ruleDo, s.Leads)
+	g.Me.GET("/rules/:id/try", s.tryRule, s.Leads)
+}

@@ -1,0 +1,47 @@
+package setup
+
+import (
+	"net/http"
+
+	"github.com/labstack/echo/v5"
+
+	"greenbaton/core/relay"
+	"greenbaton/newsroom"
+	"greenbaton/web/kit"
+)
+
+type accessView struct {
+	Rights []accessRow
+	House  []accessRow
+	Mine   string
+}
+
+type accessRow struct {
+	Act   string
+	Cells []string
+}
+
+// access shows the table of who may do what, as it is asked.
+func (s *Section) access(c *echo.Context) error {
+	if !kit.Me(c).Access.May(relay.SeeAll) {
+		return &relay.Refusal{Reason: relay.ErrNotYours, Text: "Who may do what is shown to leads and staff."}
+	}
+	v := accessView{Mine: string(kit.Me(c).Access)}
+	for _, r := range relay.Rights {
+		v.Rights = append(v.Rights, accessRow{newsroom.UpperFirst(r.Says) + " a piece", []string{relay.SayConds(r.Lead), relay.SayConds(r.Staff), relay.SayConds(r.Freelance), relay.SayConds(r.Outside), relay.SayConds(r.Reviewer)}})
+	}
+	for _, r := range relay.HouseRights {
+		row := accessRow{Act: newsroom.UpperFirst(r.Says)}
+		for _, a := range []relay.Access{relay.Lead, relay.Staff, relay.Freelance, relay.Outside} {
+			says := "never"
+			for _, m := range r.May {
+				if m == a {
+					says = "yes"
+				}
+			}
+			row.Cells = append(row.Cells, says)
+		}
+		v.House = append(v.House, row)
+	}
+	return s.Show(c, http.StatusOK, "access", "Who may do what", v)
+}

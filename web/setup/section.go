@@ -1,0 +1,104 @@
+// Package setup is the set-up of a desk: its channels, formats, routes, people, topics, words and chats.
+package setup
+
+import (
+	"context"
+	"embed"
+	"io/fs"
+
+	"greenbaton/core/day"
+	"greenbaton/core/plan"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/account"
+	"greenbaton/newsroom/planning"
+	"greenbaton/store"
+	"greenbaton/web/kit"
+)
+
+//go:embed *.html
+var pages embed.FS
+
+// Section serves it, with what it asks of each room of the newsroom.
+type Section struct {
+	*kit.Server
+	Account  Account
+	Kernel   Kernel
+	Notify   Notify
+	Planning Planning
+	Review   Review
+	Settings Settings
+}
+
+// Account is what the section asks of the room where people sign in.
+type Account interface {
+	EndAccess(ctx context.Context, by int64, desk int64, person int64, ended bool) error
+	LeftWith(ctx context.Context, by int64, desk int64, person int64) ([]account.HeldLeg, error)
+}
+
+// Kernel is what the section asks of the kernel of the newsroom.
+type Kernel interface {
+	Board(ctx context.Context) (*newsroom.Setup, *plan.Board, error)
+}
+
+// Notify is what the section asks of notifying.
+type Notify interface {
+	PreviewWording(ctx context.Context, by int64, desk int64, key string, text string, piece int64) (said string, title string, err error)
+	SaveHook(ctx context.Context, by int64, k store.Hook) error
+	SaveWording(ctx context.Context, by int64, desk int64, key string, text string) error
+	SendAgain(ctx context.Context, by int64, id int64) error
+}
+
+// Planning is what the section asks of planning.
+type Planning interface {
+	Progress(ctx context.Context, desk int64) (map[int64]planning.Progress, error)
+}
+
+// Review is what the section asks of review.
+type Review interface {
+	SetStandIn(ctx context.Context, by int64, absence int64, standIn int64) error
+}
+
+// Settings is what the section asks of the set-up.
+type Settings interface {
+	AddHoliday(ctx context.Context, by int64, desk int64, date day.Date, name string) error
+	ComingHolidays(ctx context.Context, desk int64, n int) ([]day.Holiday, error)
+	DropAbsence(ctx context.Context, by int64, desk int64, absence int64) error
+	DropHoliday(ctx context.Context, by int64, desk int64, date day.Date) error
+	NewPassword(ctx context.Context, by int64, desk int64, person int64) (string, error)
+	RetireDesk(ctx context.Context, by int64, desk int64, retired bool) error
+	SaveCampaign(ctx context.Context, by int64, c store.Campaign) error
+	SaveChannel(ctx context.Context, by int64, c store.Channel) (int64, error)
+	SaveDesk(ctx context.Context, by int64, d store.Desk) (int64, error)
+	SavePerson(ctx context.Context, by int64, desk int64, p store.Person) (id int64, password string, err error)
+	SaveSlot(ctx context.Context, by int64, s store.Slot) error
+	SaveTopic(ctx context.Context, by int64, t store.Topic) error
+}
+
+// Pages are the templates of the section.
+func (s *Section) Pages() fs.FS { return pages }
+
+// Routes puts the addresses of the section where they belong.
+func (s *Section) Routes(g kit.Groups) {
+	g.Me.GET("/words", s.wordsPage, s.Leads)
+	g.Me.POST("/words/:key", s.saveWords, s.Leads)
+	g.Me.GET("/chats", s.chats, s.Leads)
+	g.Me.POST("/chats/:id", s.saveChat, s.Leads)
+	g.Me.POST("/post/:id/again", s.sendAgain, s.Leads)
+	g.Me.GET("/access", s.access)
+	g.Me.GET("/desk", s.desk)
+	g.Me.POST("/desk/holidays", s.holiday, s.Leads)
+	g.Me.GET("/topics", s.topicsPage, s.Leads)
+	g.Me.POST("/topics", s.saveTopic, s.Leads)
+	g.Me.POST("/campaigns", s.saveCampaign, s.Leads)
+	g.Me.GET("/desks/:id", s.deskFormPage, s.Leads)
+	g.Me.POST("/desks/:id", s.saveDesk, s.Leads)
+	g.Me.GET("/channels/:id", s.channelPage, s.Leads)
+	g.Me.POST("/channels/:id", s.saveChannel, s.Leads)
+	g.Me.POST("/channels/:id/slots", s.saveSlot, s.Leads)
+	g.Me.GET("/people/:id", s.personPage, s.Leads)
+	g.Me.POST("/people/:id", s.savePerson, s.Leads)
+	g.Me.POST("/people/:id/password", s.newPassword, s.Leads)
+	g.Me.POST("/people/:id/access", s.endAccess, s.Leads)
+	g.Me.POST("/people/:id/away/standin", s.standIn, s.Leads)
+	g.Me.POST("/people/:id/away/drop", s.dropAbsence, s.Leads)
+}

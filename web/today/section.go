@@ -1,0 +1,48 @@
+// Package today is the first page: what the desk has to know today, and what waits for whoever looks.
+package today
+
+import (
+	"context"
+	"embed"
+	"io/fs"
+
+	"greenbaton/core/relay"
+	"greenbaton/newsroom/copyroom"
+	"greenbaton/newsroom/planning"
+	"greenbaton/store"
+	"greenbaton/web/kit"
+)
+
+//go:embed *.html
+var pages embed.FS
+
+// Section serves it, with what it asks of each room of the newsroom.
+type Section struct {
+	*kit.Server
+	Copyroom Copyroom
+	Planning Planning
+	Review   Review
+}
+
+// Copyroom is what the section asks of the copyroom.
+type Copyroom interface {
+	Queries(ctx context.Context, who int64, which string, words string, limit int) (copyroom.QueryList, error)
+}
+
+// Planning is what the section asks of planning.
+type Planning interface {
+	TodayFor(ctx context.Context, who int64, d int64) (planning.Day, error)
+}
+
+// Review is what the section asks of review.
+type Review interface {
+	VerdictsOwed(ctx context.Context, who int64) ([]store.Row, []relay.Leg, error)
+}
+
+// Pages are the templates of the section.
+func (s *Section) Pages() fs.FS { return pages }
+
+// Routes puts the addresses of the section where they belong.
+func (s *Section) Routes(g kit.Groups) {
+	g.Me.GET("/", s.today)
+}

@@ -1,0 +1,77 @@
+package views
+
+import (
+	"net/url"
+
+	"github.com/labstack/echo/v5"
+
+	"greenbaton/core/day"
+	"greenbaton/core/sift"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/planning"
+	"greenbaton/web/kit"
+)
+
+// ViewHead is what all views have above what they show.
+type ViewHead struct {
+	Filters filters
+	Desks   []kit.Setting // one or all of them; none for those who have one only
+	Problem string
+	Views   viewsView
+}
+
+// viewing is what a view is asked for: the desk it is looked at from, what is in the
+// address, and what of it was understood.
+type viewing struct {
+	B       *newsroom.Setup
+	Desk    int64
+	Today   day.Date
+	Q       url.Values
+	At      kit.Address
+	Columns []sift.Column
+	Look    planning.Look
+	problem string
+}
+
+// Viewing reads the address of a view. What is not understood is said and left out.
+func (s *Section) Viewing(c *echo.Context, path string, q url.Values) (viewing, error) {
+	b, err := s.Newsroom.Setup(c.Request().Context())
+	if err != nil {
+		return viewing{}, err
+	}
+	v := viewing{B: b, Desk: kit.Here(c), Q: q, At: kit.Address{Path: path, Q: q}}
+	v.Today = s.Newsroom.Now().Date(b.Zones[v.Desk])
+	v.Columns = listColumns(b, v.Desk, s.Server, kit.Me(c))
+	v.Look.Desks = []int64{v.Desk}
+	if q.Get("desks") == "all" {
+		v.Look.Desks = nil
+		for _, d := range b.DesksOf(kit.Me(c).ID) {
+			v.Look.Desks = append(v.Look.Desks, d.ID)
+		}
+	}
+	if v.Look.Sieve, err = sift.Parse(v.Columns, q, v.Today); err != nil {
+		v.problem = newsroom.UpperFirst(err.Error()) + "."
+	}
+	return v, nil
+}
+
+// Cards gives how the cards of the view look, its colours settled by all pieces of it.
+func (v *viewing) Cards(each func(func(*newsroom.Entry))) *CardLook {
+	k := newCardLook(v.B, v.Columns, v.Q.Get("hue"), Values(v.Q, "card"))
+	k.learn(each)
+	return k
+}
+
+// Head fills in what all views have.
+func (s *Section) Head(c *echo.Context, h *ViewHead, v *viewing, k *CardLook) (err error) {
+	h.Problem = v.problem
+	h.Filters = newFilters(v.B, v.Desk, v.At, v.Columns, v.Look.Sieve, kit.Me(c))
+	if k != nil {
+		h.Filters.dress(k, v.Columns)
+	}
+	if len(v.B.DesksOf(kit.Me(c).ID)) > 1 {
+		h.Desks = v.At.Settings("desks", v.Q.Get("desks"), "", v.B.Desk(v.Desk).Name, "all", "All desks")
+	}
+	h.Views, err = s.newViews(c, v.B, v.At)
+	return err
+}
