@@ -15,6 +15,7 @@ import (
 // Register registers what follows here from what others do.
 func Register(h *newsroom.Newsroom) {
 	rs := newsroom.PartOf[sessions](h)
+	h.Hooks.Keeps = append(h.Hooks.Keeps, newsroom.Keep{Key: "links", Name: "Answers of links that were tried", Says: "They are tried again when a copy is checked.", Days: 30, Least: 1, Drop: (*store.Tx).DropTried})
 	h.Hooks.Before = append(h.Hooks.Before, At(h).SettleCopies)
 	h.Hooks.Load = append(h.Hooks.Load, Settle)
 	h.Hooks.Moved = append(h.Hooks.Moved, nameVersion)

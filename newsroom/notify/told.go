@@ -21,6 +21,10 @@ import (
 func Register(h *newsroom.Newsroom) {
 	h.Hooks.Item = deliver
 	h.Hooks.After = append(h.Hooks.After, At(h).GatherMail, At(h).DeliverPages)
+	h.Hooks.Keeps = append(h.Hooks.Keeps,
+		newsroom.Keep{Key: "messages", Name: "Messages that were delivered", Says: "Those that could not be delivered stay; what was told in the inbox is counted below.", Days: 90, Least: 7, Drop: (*store.Tx).DropSent},
+		newsroom.Keep{Key: "inbox", Name: "Lines of the inbox that were read", Says: "Unread ones stay, and those that somebody set aside.", Days: 365, Least: 30, Drop: (*store.Tx).DropRead},
+	)
 }
 
 // deliver puts something into somebody's inbox, and tells them of it as they chose to be

@@ -273,7 +273,7 @@ func TestWhatIsSentOutByHandIsWhatWasShown(t *testing.T) {
 // Who is asked about a piece from outside can be asked and named in queries, hears of them
 // and of answers by mail, has their files, points at pictures, and settles what only they may.
 func TestWhoIsAskedFromOutsideTakesPartInQueries(t *testing.T) {
-	h, p, k, r := asked(t)
+	h, p, _, r := asked(t)
 	joan := r.Person
 	mails := func() int {
 		h.must(h.Notify.DeliverMail(ctx))
@@ -295,7 +295,7 @@ func TestWhoIsAskedFromOutsideTakesPartInQueries(t *testing.T) {
 	if n := mails(); n != begun+3 {
 		t.Errorf("%d mails with the answer", n-begun)
 	}
-	k = h.linkTo("joan@out.example") // each mail has a link of its own
+	k := h.linkTo("joan@out.example") // each mail has a link of its own
 	if r, err = h.Review.Review(ctx, k); err != nil || len(r.Queries) != 2 || !r.Queries[0].MaySettle || r.Queries[1].MaySettle || len(r.Queries[0].Answers) != 1 {
 		t.Fatalf("%+v, %v", r.Queries, err)
 	}

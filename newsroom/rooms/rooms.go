@@ -35,7 +35,7 @@ type Newsroom struct {
 func Open(db *store.DB, log *slog.Logger) *Newsroom {
 	n := newsroom.Open(db, log)
 	for _, register := range []func(*newsroom.Newsroom){
-		notify.Register, planning.Register, copyroom.Register, review.Register, rules.Register, intake.Register, setup.Register,
+		account.Register, notify.Register, planning.Register, copyroom.Register, review.Register, rules.Register, intake.Register, setup.Register,
 	} {
 		register(n)
 	}

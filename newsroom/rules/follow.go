@@ -16,6 +16,7 @@ import (
 func Register(h *newsroom.Newsroom) {
 	h.Hooks.Ends = append(h.Hooks.Ends, followRules)
 	h.Hooks.Day = append(h.Hooks.Day, func(a *newsroom.Command, p relay.Piece) error { return timely(a, &p) })
+	h.Hooks.Keeps = append(h.Hooks.Keeps, newsroom.Keep{Key: "traces", Name: "Notes of what house rules did", Says: "What they did itself stands in the logbook, which stays.", Days: 365, Least: 30, Drop: (*store.Tx).DropRuleRuns})
 }
 
 // followRules lets the rules of each desk follow what happened in this command, in the same

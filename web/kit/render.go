@@ -126,7 +126,7 @@ type frame struct {
 }
 
 // setUpPages are the pages of the section Desk.
-var setUpPages = map[string]bool{"desk": true, "deskform": true, "channel": true, "format": true, "person": true, "transfer": true, "misplaced": true, "topics": true, "partners": true, "access": true, "words": true, "chats": true, "rules": true, "rule": true, "trial": true}
+var setUpPages = map[string]bool{"desk": true, "deskform": true, "channel": true, "format": true, "person": true, "transfer": true, "misplaced": true, "topics": true, "partners": true, "access": true, "words": true, "chats": true, "kept": true, "rules": true, "rule": true, "trial": true}
 
 // Show renders a page inside the layout. Whoever is signed in is found in the context.
 func (s *Server) Show(c *echo.Context, status int, page, title string, data any) error {

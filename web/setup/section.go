@@ -37,6 +37,8 @@ type Account interface {
 
 // Kernel is what the section asks of the kernel of the newsroom.
 type Kernel interface {
+	Keeps(ctx context.Context) ([]newsroom.Keep, error)
+	SaveKeeps(ctx context.Context, by, desk int64, days map[string]int) error
 	Board(ctx context.Context) (*newsroom.Setup, *plan.Board, error)
 }
 
@@ -82,6 +84,8 @@ func (s *Section) Routes(g kit.Groups) {
 	g.Me.GET("/words", s.wordsPage, s.Leads)
 	g.Me.POST("/words/:key", s.saveWords, s.Leads)
 	g.Me.GET("/chats", s.chats, s.Leads)
+	g.Me.GET("/kept", s.kept, s.Leads)
+	g.Me.POST("/kept", s.saveKept, s.Leads)
 	g.Me.POST("/chats/:id", s.saveChat, s.Leads)
 	g.Me.POST("/post/:id/again", s.sendAgain, s.Leads)
 	g.Me.GET("/access", s.access)
