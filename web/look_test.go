@@ -6,10 +6,13 @@ import (
 	"fmt"
 	"io/fs"
 	"math"
+	"os"
+	"path/filepath"
 	"regexp"
 	"strconv"
 	"strings"
 	"testing"
+	"unicode/utf8"
 
 	"greenbaton/web/assets"
 	"greenbaton/web/views"
@@ -95,6 +98,33 @@ func TestEveryPairOfColoursCanBeRead(t *testing.T) {
 				t.Errorf("the colour %s of cards on %s: %.2f", h[1], ground, got)
 			}
 		}
+	}
+}
+
+// Templates, styles and scripts can be reviewed: no line of them is longer than 160 characters.
+func TestPagesCanBeReviewed(t *testing.T) {
+	looked := 0
+	for _, pattern := range []string{"*/*.html", "assets/src/*.css", "assets/src/*.js", "assets/src/*/*.js"} {
+		names, err := filepath.Glob(pattern)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, name := range names {
+			b, err := os.ReadFile(name)
+			if err != nil {
+				t.Fatal(err)
+			}
+			looked++
+			n := 0
+			for line := range strings.Lines(string(b)) {
+				if n++; utf8.RuneCountInString(line) > 161 { // the end of the line is counted
+					t.Errorf("%s, line %d is too long to be reviewed", name, n)
+				}
+			}
+		}
+	}
+	if looked < 100 {
+		t.Errorf("only %d files were looked at", looked)
 	}
 }
 

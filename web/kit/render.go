@@ -104,7 +104,8 @@ var funcs = template.FuncMap{
 // frame is what the layout around every page shows.
 type frame struct {
 	Title    string
-	Section  string // the part of the masthead that is marked
+	Name     string // of the page
+	In       string // the part of the masthead it belongs to, where that is not called like it
 	Me       store.Person
 	Unread   int
 	Lead     bool
@@ -119,19 +120,22 @@ type frame struct {
 	Did      string // and what that was
 	Mark     string // the last news of the house
 	Path     string // of this page
-	InSetUp  bool   // it is one of the set-up pages
 	Desk     string // the desk that is looked at, for those who have several
 	Desks    []store.Desk
 	Page     any
 }
 
-// setUpPages are the pages of the section Desk.
-var setUpPages = map[string]bool{"desk": true, "deskform": true, "channel": true, "format": true, "person": true, "transfer": true, "misplaced": true, "topics": true, "partners": true, "access": true, "words": true, "chats": true, "kept": true, "rules": true, "rule": true, "trial": true}
+// partOf gives the part of the masthead that pages belong to, for those of another name.
+var partOf = map[string]string{
+	"today": "today", "partner": "today",
+	"ideas": "ideas", "idea": "ideas", "catch": "ideas", "sitting": "ideas", "requests": "ideas", "request": "ideas", "bring": "ideas", "bringing": "ideas", "pitches": "ideas",
+	"desk": "desk", "deskform": "desk", "channel": "desk", "format": "desk", "person": "desk", "transfer": "desk", "misplaced": "desk", "topics": "desk", "partners": "desk", "access": "desk", "words": "desk", "chats": "desk", "kept": "desk", "rules": "desk", "rule": "desk", "trial": "desk",
+}
 
 // Show renders a page inside the layout. Whoever is signed in is found in the context.
 func (s *Server) Show(c *echo.Context, status int, page, title string, data any) error {
 	ctx := c.Request().Context()
-	f := frame{Title: title, Section: page, Demo: s.Demo != nil, Page: data, Path: c.Request().URL.Path, InSetUp: setUpPages[page]}
+	f := frame{Title: title, Name: page, In: partOf[page], Demo: s.Demo != nil, Page: data, Path: c.Request().URL.Path}
 	if me, ok := c.Get("me").(store.Person); ok {
 		f.Me, f.Lead = me, me.Access.May(relay.SetUpDesk)
 		f.Maker = me.Access.May(relay.MakePieces)

@@ -34,7 +34,8 @@ export const json = async (url) => (await ask(url, { headers: { Accept: "applica
 export const post = (url, body, headers = { Accept: "application/json" }) => ask(url, { method: "POST", headers, body });
 
 // unanswered says that a form may have arrived although no answer did.
-export const unanswered = "No answer came. Whether it was done is not known: look whether you are still connected, reload the page, and see before you do it again.";
+export const unanswered = "No answer came. Whether it was done is not known: look whether you are still connected, "
+  + "reload the page, and see before you do it again.";
 
 // notArrived says that a form waited in vain for what was typed before it.
 export const notArrived = "This was not done: what you typed before has not arrived yet. Look whether you are still connected, and do it again.";

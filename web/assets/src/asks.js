@@ -13,7 +13,8 @@ export function followAsks() {
     if (busy) return void (again = true);
     if (typing()) return; // drawn once it is left
     busy = true; again = false;
-    const got = await ask(location.pathname, { headers: { Accept: "application/json", "X-Pieces": id, "X-Parts": parts.map((p) => p.dataset.asks).join(",") } });
+    const got = await ask(location.pathname,
+      { headers: { Accept: "application/json", "X-Pieces": id, "X-Parts": parts.map((p) => p.dataset.asks).join(",") } });
     await handsOff();
     busy = false;
     if (typing()) return void (again = true);

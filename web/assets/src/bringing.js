@@ -20,7 +20,9 @@ export const bringing = () => ({
 // tooLarge says at once when a chosen file is larger than what is taken.
 export function tooLarge(input) {
   const most = Number(input.dataset.most), file = input.files[0];
-  const says = file && file.size > most ? `“${file.name}” has ${(file.size / 1048576).toFixed(1)} MB, and ${most / 1048576} MB is the most. Choose a smaller one.` : "";
+  const mb = 1048576;
+  const says = file && file.size > most
+    ? `“${file.name}” has ${(file.size / mb).toFixed(1)} MB, and ${most / mb} MB is the most. Choose a smaller one.` : "";
   input.parentElement.querySelector("[data-too-large]")?.remove();
   if (!says) return;
   const p = document.createElement("p");

@@ -70,7 +70,11 @@ export const catcher = () => ({
       }
       dispatchEvent(new CustomEvent("caught"));
     } else if (answer.is === "refused") this.say(answer.why);
-    else { this.waiting = true; this.say(`“${short(idea.title)}” is kept on this device. ${answer.why}`); navigator.serviceWorker?.ready?.then((r) => r.sync?.register("catch")).catch(() => {}); }
+    else {
+      this.waiting = true;
+      this.say(`“${short(idea.title)}” is kept on this device. ${answer.why}`);
+      navigator.serviceWorker?.ready?.then((r) => r.sync?.register("catch")).catch(() => {});
+    }
     return this.show();
   },
   async sendAll() {

@@ -15,7 +15,8 @@ export const chart = () => ({
     this.$root.addEventListener("pointerup", (e) => this.drop(e));
     this.$root.addEventListener("pointercancel", () => this.reset());
     this.$root.addEventListener("keydown", (e) => this.key(e));
-    this.$root.addEventListener("focusout", (e) => { if (this.held?.byKey && e.target === this.held.el && !document.getElementById("what").open) this.reset(); });
+    this.$root.addEventListener("focusout",
+      (e) => { if (this.held?.byKey && e.target === this.held.el && !document.getElementById("what").open) this.reset(); });
   },
   // take begins to move a handle. A leg's end stands behind its last day, the flag before its day.
   take(el, byKey) {

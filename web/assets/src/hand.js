@@ -188,7 +188,8 @@ export class Hand {
 
   go(step) {
     const on = this.held.over ?? this.held.source, from = (this.how.byKey(on) && on !== this.held.source ? on : on.parentElement.closest("[data-drop]")) ?? on;
-    const places = [...this.root.querySelectorAll("[data-drop]")].filter((el) => el.getClientRects().length && (el === from || this.can(el)) && this.how.byKey(el, step));
+    const places = [...this.root.querySelectorAll("[data-drop]")].filter((el) => el.getClientRects().length && (el === from || this.can(el)) &&
+      this.how.byKey(el, step));
     const to = nearest(from, places, step);
     if (!to) return;
     to.scrollIntoView({ block: "nearest", inline: "nearest" });

@@ -13,7 +13,8 @@ export const ideas = () => ({
   async judge(form) {
     const row = form.closest("[data-idea]"), score = row.querySelector("[data-score]");
     const res = await post(form.action, new URLSearchParams(new FormData(form))), answer = res?.json;
-    if (!res?.ok || !answer) return this.say(answer?.problem ?? "This could not be kept just now. Look whether you are connected and signed in, and choose again.");
+    if (!res?.ok || !answer) return this.say(answer?.problem ??
+      "This could not be kept just now. Look whether you are connected and signed in, and choose again.");
     score.textContent = answer.score || "–";
     score.classList.toggle("muted", !answer.score);
     this.say(answer.score ? `The score is ${answer.score}.` : "Nothing is judged.");

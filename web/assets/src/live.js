@@ -98,7 +98,8 @@ async function draw(own = false) {
 async function parts(view, pieces, own) {
   const keys = new Set();
   for (const p of pieces) for (const el of view.querySelectorAll(`[data-piece="${p}"]`)) keys.add(el.closest("[data-part]")?.dataset.part);
-  const res = await ask(location.href, { headers: { Accept: "application/json", "X-Pieces": pieces.join(","), "X-Parts": [...keys].filter(Boolean).join(",") } });
+  const res = await ask(location.href, { headers: { Accept: "application/json", "X-Pieces": pieces.join(","),
+    "X-Parts": [...keys].filter(Boolean).join(",") } });
   if (!res) throw new Error("no connection");
   const got = res.json?.parts;
   if (!res.ok || !got) return void location.reload();
@@ -122,8 +123,14 @@ async function whole(view, own) {
   const fresh = new DOMParser().parseFromString(res.text, "text/html").querySelector("[data-view]");
   await handsOff();
   if (wait || !own && typing()) { everything = true; return false; }
-  if (fresh) keepFocus(view, () => { for (const el of view.querySelectorAll("[data-part]")) { const now = fresh.querySelector(`[data-part="${CSS.escape(el.dataset.part)}"]`); if (now) el.innerHTML = now.innerHTML; } });
-  if (fresh && [...fresh.querySelectorAll("[data-part]")].map((e) => e.dataset.part).join() !== [...view.querySelectorAll("[data-part]")].map((e) => e.dataset.part).join()) location.reload();
+  const keys = (of) => [...of.querySelectorAll("[data-part]")].map((e) => e.dataset.part).join();
+  if (fresh) keepFocus(view, () => {
+    for (const el of view.querySelectorAll("[data-part]")) {
+      const now = fresh.querySelector(`[data-part="${CSS.escape(el.dataset.part)}"]`);
+      if (now) el.innerHTML = now.innerHTML;
+    }
+  });
+  if (fresh && keys(fresh) !== keys(view)) location.reload();
   return true;
 }
 

@@ -63,7 +63,8 @@ export function asker(piece) {
   const said = new Map();
   return (form) => {
     const query = new URLSearchParams(form).toString();
-    if (!said.has(query)) said.set(query, json(`/pieces/${piece}/what?${query}`).then((got) => got?.lines ? got : { lines: [{ text: "What this would do could not be worked out just now.", tone: "short" }] }));
+    if (!said.has(query)) said.set(query, json(`/pieces/${piece}/what?${query}`).then((got) => got?.lines ? got
+      : { lines: [{ text: "What this would do could not be worked out just now.", tone: "short" }] }));
     return said.get(query);
   };
 }

@@ -38,7 +38,12 @@ function selected(f) {
 
 // place is by what a part of the page is found again once it is drawn anew: which it is
 // among those that are called the same.
-const called = (e) => (e.id ? "#" + e.id : `${e.tagName} ${e.name ?? ""} ${e.matches("button, [type=radio]") ? e.value : ""} ${e.matches("input, textarea, select") ? "" : e.dataset.date ?? e.textContent.trim()}`);
+const called = (e) => {
+  if (e.id) return "#" + e.id;
+  const value = e.matches("button, [type=radio]") ? e.value : "";
+  const says = e.matches("input, textarea, select") ? "" : e.dataset.date ?? e.textContent.trim();
+  return `${e.tagName} ${e.name ?? ""} ${value} ${says}`;
+};
 const like = (el, name) => [...el.querySelectorAll("a, button, summary, input, textarea, select, [tabindex], [id]")].filter((e) => called(e) === name);
 const place = (el, e) => [called(e), like(el, called(e)).indexOf(e)];
 const found = (el, [name, i]) => like(el, name)[i] ?? like(el, name)[0];

@@ -20,7 +20,8 @@ export const reading = () => ({
       return span ? Number(span.dataset.at) + offset : null;
     }
     const next = node.childNodes[offset] ?? node;
-    const span = next.nodeType === Node.ELEMENT_NODE ? next.matches("[data-at]") ? next : next.querySelector("[data-at]") : next.parentElement?.closest("[data-at]");
+    const span = next.nodeType === Node.ELEMENT_NODE ? next.matches("[data-at]") ? next : next.querySelector("[data-at]")
+      : next.parentElement?.closest("[data-at]");
     return span ? Number(span.dataset.at) : null;
   },
   look() {

@@ -47,10 +47,12 @@ export const track = () => ({
           case "give": return (await ask(give(to))).lines;
           case "pass": return (await known).pass.lines;
           case "back": return [(await known).back[to.dataset.leg]];
-          case "turn": return [{ text: to.dataset.drop === "turn" ? `Before “${to.querySelector("a.title").textContent}”, in the desk’s order` : "Last at this leg, in the desk’s order", tone: "" }];
+          case "turn": return [{ text: to.dataset.drop === "turn" ? `Before “${to.querySelector("a.title").textContent}”, in the desk’s order`
+            : "Last at this leg, in the desk’s order", tone: "" }];
         }
         const k = await known;
-        return [{ text: k.refuse ?? k.problem ?? "From here it cannot go there: take it to the leg that comes next, or back to one it has passed.", tone: "short" }];
+        return [{ text: k.refuse ?? k.problem ?? "From here it cannot go there: take it to the leg that comes next, or back to one it has passed.",
+          tone: "short" }];
       },
       async drop(to, from) {
         const version = from.dataset.version, id = piece, at = leg;

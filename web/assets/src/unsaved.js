@@ -3,11 +3,13 @@
 const typed = new Set(); // forms that somebody has changed
 let leaving = false; // a form is being sent
 
-const fields = (form) => [...form.elements].filter((f) => f.name && !["hidden", "button", "submit", "password"].includes(f.type) && f.tagName !== "BUTTON" && f.tagName !== "FIELDSET");
+const fields = (form) => [...form.elements].filter((f) => f.name && !["hidden", "button", "submit", "password"].includes(f.type) &&
+  f.tagName !== "BUTTON" && f.tagName !== "FIELDSET");
 function differs(f) {
   if (f.type === "file") return f.files.length > 0;
   if (["checkbox", "radio"].includes(f.type)) return f.checked !== f.defaultChecked;
-  if (f.options) return [...f.options].some((o) => o.selected !== o.defaultSelected) && [...f.options].some((o) => o.defaultSelected || o.selected && o.index > 0);
+  if (f.options) return [...f.options].some((o) => o.selected !== o.defaultSelected) &&
+    [...f.options].some((o) => o.defaultSelected || o.selected && o.index > 0);
   return f.value !== f.defaultValue;
 }
 

@@ -15,7 +15,8 @@ export function show(html, then) {
 export async function askWhat(data, then) {
   if (!data.has("back")) data.set("back", location.pathname);
   let html = (await post("/preview", new URLSearchParams(data), { "X-Part": "1" }))?.text ?? "";
-  if (!html.includes("data-consequences")) html = `<p class="problem" role="alert">This could not be worked out just now. Look whether you are still connected and signed in, then try again; nothing was changed.</p>`;
+  if (!html.includes("data-consequences")) html = `<p class="problem" role="alert">`
+    + `This could not be worked out just now. Look whether you are still connected and signed in, then try again; nothing was changed.</p>`;
   show(html, then);
 }
 

@@ -40,14 +40,16 @@ function unstyled(text) {
   let out = "", at = 0;
   while (tag.lastIndex = at, tag.test(text)) {
     out += text.slice(at, at = tag.lastIndex);
-    for (let a; attribute.lastIndex = at, (a = attribute.exec(text)); at = attribute.lastIndex) out += a[1] + (/^(style|on.*)$/i.test(a[2]) ? "data-" : "") + a[2] + (a[3] ?? "");
+    for (let a; attribute.lastIndex = at, (a = attribute.exec(text)); at = attribute.lastIndex)
+      out += a[1] + (/^(style|on.*)$/i.test(a[2]) ? "data-" : "") + a[2] + (a[3] ?? "");
   }
   return out + text.slice(at);
 }
 
 // plainly makes of how an element is styled what can be read without styling it.
 function plainly(el) {
-  const say = Object.fromEntries((el.dataset.style ?? "").split(";").map((s) => s.split(":")).filter((s) => s.length === 2).map(([k, v]) => [k.trim().toLowerCase(), v.toLowerCase()]));
+  const say = Object.fromEntries((el.dataset.style ?? "").split(";").map((s) => s.split(":")).filter((s) => s.length === 2).map(([k, v]) =>
+    [k.trim().toLowerCase(), v.toLowerCase()]));
   const weight = say["font-weight"] ?? say.font, slant = say["font-style"] ?? say.font;
   if (weight) el.dataset.weight = /bold|\b[6-9]00\b/.test(weight) ? "bold" : "normal";
   if (slant) el.dataset.slant = /italic|oblique/.test(slant) ? "italic" : "normal";
@@ -61,7 +63,9 @@ function plainly(el) {
 
 // styled sets what plainly read on the words of an element that say nothing else.
 function styled(name, value, set) {
-  return [`[data-${name}]`, (el, delta) => delta.reduce((out, op) => out.insert(op.insert, op.attributes && set in op.attributes ? op.attributes : { ...op.attributes, [set]: el.dataset[name] === value }), new Delta())];
+  return [`[data-${name}]`, (el, delta) =>
+    delta.reduce((out, op) => out.insert(op.insert, op.attributes && set in op.attributes ? op.attributes
+      : { ...op.attributes, [set]: el.dataset[name] === value }), new Delta())];
 }
 
 export const matchers = [styled("weight", "bold", "bold"), styled("slant", "italic", "italic")];
@@ -137,7 +141,8 @@ export class Clip extends Clipboard {
   // paste puts in what is on a clipboard or was dropped, in the place of a stretch.
   paste(range, data) {
     const part = ours(data);
-    if (!part) return this.onPaste(range, { html: data.getData("text/html"), text: data.getData("text/plain") || this.normalizeURIList(data.getData("text/uri-list")) });
+    if (!part) return this.onPaste(range, { html: data.getData("text/html"), text: data.getData("text/plain") ||
+      this.normalizeURIList(data.getData("text/uri-list")) });
     this.quill.updateContents(new Delta().retain(range.index).delete(range.length).concat(part), "user");
     this.quill.setSelection(range.index + part.length(), 0, "silent");
     this.quill.scrollSelectionIntoView();
@@ -205,7 +210,8 @@ export class Clip extends Clipboard {
     this.normalizeHTML({
       documentElement: { innerHTML: text, getAttribute: (name) => new RegExp(`<html[^>]*\\s${name}\\s*=\\s*["']?([^"'\\s>]*)`, "i").exec(text)?.[1] ?? null },
       querySelector: (s) => body.querySelector(s),
-      querySelectorAll: (s) => [...body.querySelectorAll(s.replace("[style", "[data-style"))].map((el) => Object.assign(el, { getAttribute: (name) => el.attributes[name === "style" ? "data-style" : name]?.value ?? null })),
+      querySelectorAll: (s) => [...body.querySelectorAll(s.replace("[style", "[data-style"))].map((el) =>
+        Object.assign(el, { getAttribute: (name) => el.attributes[name === "style" ? "data-style" : name]?.value ?? null })),
       createDocumentFragment: () => doc.createDocumentFragment(),
     });
     const known = new WeakMap();

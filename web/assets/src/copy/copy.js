@@ -19,7 +19,8 @@ const grows = (delta) => delta.ops.reduce((n, op) => n + (op.insert === undefine
 
 export class Copy extends Page {
   constructor(root) {
-    super(root, "Copy", "Write here. It is kept as you type.", { history: { userOnly: true, delay: 900, maxStack: 500 }, clipboard: { proposes: () => (this.writing ? 0 : this.me) } });
+    super(root, "Copy", "Write here. It is kept as you type.",
+      { history: { userOnly: true, delay: 900, maxStack: 500 }, clipboard: { proposes: () => (this.writing ? 0 : this.me) } });
     this.me = Number(root.dataset.me);
     this.ahead = Number(root.dataset.now) - Date.now(); // how far the house's clock is from this one
     this.quill.setContents(meet(new Delta(JSON.parse(root.dataset.copy))), "silent");
@@ -57,7 +58,9 @@ export class Copy extends Page {
       this.quill.focus();
       this.draw();
     });
-    document.addEventListener("keydown", (e) => { if (e.altKey && !e.ctrlKey && !e.metaKey && !e.shiftKey && e.code === "KeyD") { e.preventDefault(); alone.click(); } });
+    document.addEventListener("keydown", (e) => {
+      if (e.altKey && !e.ctrlKey && !e.metaKey && !e.shiftKey && e.code === "KeyD") { e.preventDefault(); alone.click(); }
+    });
   }
 
   // headings lists the headings of the copy, to jump to.
@@ -153,7 +156,8 @@ export class Copy extends Page {
     clearTimeout(this.counting);
     this.counting = setTimeout(() => this.count(), 200);
     clearTimeout(this.comparing);
-    this.comparing = setTimeout(() => this.line.compare(this.quill.getContents().ops.map((op) => (typeof op.insert === "string" ? op.insert : "")).join("")), 2500);
+    this.comparing = setTimeout(() => this.line.compare(this.quill.getContents().ops.map((op) =>
+      (typeof op.insert === "string" ? op.insert : "")).join("")), 2500);
   }
 
   // count shows how many words the copy has with proposals left, against what is asked.
@@ -207,7 +211,8 @@ export class Copy extends Page {
     if (!this.mode) return;
     this.mode.textContent = r.reads ? "Reading" : this.writing ? "Writing" : "Proposing";
     this.mode.disabled = !r.writes;
-    this.mode.title = r.because || (r.reads ? "You can read this copy." : this.writing ? "What you type is the copy. Press to propose instead." : r.writes ? "What you type is proposed. Press to write instead." : "What you type is proposed to whoever writes.");
+    this.mode.title = r.because || (r.reads ? "You can read this copy." : this.writing ? "What you type is the copy. Press to propose instead."
+      : r.writes ? "What you type is proposed. Press to write instead." : "What you type is proposed to whoever writes.");
     this.root.classList.toggle("is-proposing", !this.writing && !r.reads);
     const why = this.root.querySelector("[data-because]");
     if (why) { why.textContent = r.because ?? ""; why.hidden = !r.because; }

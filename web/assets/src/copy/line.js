@@ -80,7 +80,8 @@ export class Line {
   }
 
   post(edit, leaving) {
-    return ask(this.url, { method: "POST", keepalive: leaving, headers: { "Content-Type": "application/json", Accept: "application/json" }, body: JSON.stringify(edit) });
+    return ask(this.url, { method: "POST", keepalive: leaving, headers: { "Content-Type": "application/json", Accept: "application/json" },
+      body: JSON.stringify(edit) });
   }
 
   // recover sends what pages that are gone could not send.

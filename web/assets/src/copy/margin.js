@@ -52,7 +52,8 @@ export class Margin {
     if (note.dataset.picture) return on.querySelector(`.picture[data-file="${CSS.escape(note.dataset.picture)}"]`);
     if (note.dataset.query) return on.querySelector(`[data-query-${CSS.escape(note.dataset.query)}]`);
     for (const key of note.dataset.proposal.split(" ")) {
-      const k = CSS.escape(key), el = on.querySelector(`[data-put="${k}"], [data-cut-${k}], [data-set-${k}], [data-break-put="${k}"], [data-break-cut-${k}], [data-break-set-${k}]`);
+      const k = CSS.escape(key), marked = ["put", "cut", "set"].flatMap((m) => [m, "break-" + m]);
+      const el = on.querySelector(marked.map((m) => (m.endsWith("put") ? `[data-${m}="${k}"]` : `[data-${m}-${k}]`)).join());
       if (el) return el;
     }
     return null;
@@ -84,7 +85,8 @@ export class Margin {
     if (!r?.width || !no) return [];
     const b = document.createElement("span");
     b.className = "no badge-no"; b.textContent = no;
-    b.style.transform = `translate(${r.left - origin.left + (r.width * note.dataset.x) / 100 - 8}px, ${r.top - origin.top + (r.height * note.dataset.y) / 100 - 8}px)`;
+    const x = r.left - origin.left + (r.width * note.dataset.x) / 100 - 8, y = r.top - origin.top + (r.height * note.dataset.y) / 100 - 8;
+    b.style.transform = `translate(${x}px, ${y}px)`;
     return [b];
   }
 
@@ -139,7 +141,8 @@ export class Margin {
     const point = picture && this.copy.pointed?.file === picture ? this.copy.pointed : { x: 50, y: 50 };
     f.elements.x.value = point.x; f.elements.y.value = point.y;
     this.copy.asked = range && { ...range };
-    f.querySelector("[data-about]").textContent = picture ? "About the point you pressed on the picture" : words ? `About “${words.length > 90 ? words.slice(0, 89) + "…" : words}”` : "About the whole piece. Choose words first to ask about them.";
+    f.querySelector("[data-about]").textContent = picture ? "About the point you pressed on the picture" : words
+      ? `About “${words.length > 90 ? words.slice(0, 89) + "…" : words}”` : "About the whole piece. Choose words first to ask about them.";
     f.scrollIntoView({ block: "nearest" });
     f.elements.text.focus();
   }
@@ -201,7 +204,10 @@ export class Margin {
   onWords(e) {
     const on = e.target.closest(".is-put, .is-cut, .is-set, .is-asked");
     if (!on || getSelection().toString()) return;
-    const note = [...this.notes.querySelectorAll(".noted")].find((n) => { const p = this.place(n); return p && (p === on || p.contains(on) || on.contains(p)); });
+    const note = [...this.notes.querySelectorAll(".noted")].find((n) => {
+      const p = this.place(n);
+      return p && (p === on || p.contains(on) || on.contains(p));
+    });
     if (!note) return;
     for (const n of this.list) n.classList.toggle("is-at", n === note);
     note.scrollIntoView({ block: "nearest" });
@@ -216,6 +222,9 @@ export class Margin {
     }
     box.hidden = !on;
     this.copy.root.querySelector("[data-writing]").hidden = on;
-    for (const b of this.root.querySelectorAll("[data-taken-toggle]")) { b.setAttribute("aria-pressed", String(on)); b.textContent = on ? "Back to the proposals" : "Read as if taken"; }
+    for (const b of this.root.querySelectorAll("[data-taken-toggle]")) {
+      b.setAttribute("aria-pressed", String(on));
+      b.textContent = on ? "Back to the proposals" : "Read as if taken";
+    }
   }
 }

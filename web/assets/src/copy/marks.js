@@ -21,7 +21,8 @@ class Mark extends Attributor {
   add(node, value) {
     if (!super.add(node, value)) return false;
     node.classList.add(this.kind);
-    if (this.kind === "is-set") for (const [k, v] of Object.entries(JSON.parse(value))) node.classList.add(`set-${k}-${v === true ? "on" : v ?? "off"}`.replace(/[^a-z0-9-]+/gi, "_").slice(0, 40));
+    if (this.kind === "is-set") for (const [k, v] of Object.entries(JSON.parse(value)))
+      node.classList.add(`set-${k}-${v === true ? "on" : v ?? "off"}`.replace(/[^a-z0-9-]+/gi, "_").slice(0, 40));
     return true;
   }
 
@@ -75,7 +76,8 @@ const size = (op) => (typeof op.insert === "string" ? op.insert.length : op.reta
 
 // fit keeps of what is typed or pasted what a copy can hold.
 export function fit(edit) {
-  const words = { bold: (v) => v === true, italic: (v) => v === true, link: (v) => typeof v === "string" && v.length <= 2000 && safe(v), alt: text, caption: text, focus: text };
+  const words = { bold: (v) => v === true, italic: (v) => v === true, link: (v) => typeof v === "string" && v.length <= 2000 &&
+    safe(v), alt: text, caption: text, focus: text };
   const line = { blockquote: (v) => v === true, header: (v) => v >= 1, list: (v) => typeof v === "string", advice: text };
   const out = new Delta();
   for (const op of edit.ops) {

@@ -53,7 +53,9 @@ export class Pictures {
     this.quill.root.addEventListener("paste", (e) => this.drop(e, e.clipboardData), true);
     this.quill.root.addEventListener("click", (e) => this.press(e));
     this.quill.root.addEventListener("dblclick", (e) => { const p = e.target.closest(".picture"); if (p) this.open(p); });
-    this.quill.root.addEventListener("keydown", (e) => { if (e.key === "Enter" && this.chosen()) { e.preventDefault(); e.stopPropagation(); this.open(this.chosen()); } }, true);
+    this.quill.root.addEventListener("keydown", (e) => {
+      if (e.key === "Enter" && this.chosen()) { e.preventDefault(); e.stopPropagation(); this.open(this.chosen()); }
+    }, true);
     const form = this.dialog.querySelector("form");
     form.addEventListener("submit", (e) => { e.preventDefault(); this.tell(form); });
     form.querySelector("[data-cancel]").addEventListener("click", () => this.dialog.close());
@@ -96,7 +98,8 @@ export class Pictures {
     if (!res?.ok || !got) return this.copy.refused(got?.problem ?? "The picture could not be sent: no answer came. Try again when there is a connection.", []);
     const at = Math.min(this.copy.last?.index ?? this.range?.index ?? 0, this.quill.getLength() - 1);
     const before = at > 0 ? this.quill.getText(at - 1, 1) : "\n";
-    this.quill.updateContents([{ retain: at }, { insert: before === "\n" ? "" : "\n" }, { insert: { picture: got.picture } }, { insert: "\n" }].filter((op) => op.retain !== 0 && op.insert !== ""), "user");
+    this.quill.updateContents([{ retain: at }, { insert: before === "\n" ? "" : "\n" }, { insert: { picture: got.picture } },
+      { insert: "\n" }].filter((op) => op.retain !== 0 && op.insert !== ""), "user");
     const node = this.quill.root.querySelector(`.picture[data-file="${CSS.escape(got.picture)}"]`);
     if (node) this.open(node);
   }
@@ -124,7 +127,8 @@ export class Pictures {
     this.dialog.close();
     if (at === undefined || at === null || at < 0) return;
     const focus = `${form.elements.x.value} ${form.elements.y.value}`;
-    this.quill.formatText(at, 1, { alt: form.elements.alt.value.trim() || false, caption: form.elements.caption.value.trim() || false, focus: focus === "50 50" ? false : focus }, "user");
+    this.quill.formatText(at, 1, { alt: form.elements.alt.value.trim() || false, caption: form.elements.caption.value.trim() ||
+      false, focus: focus === "50 50" ? false : focus }, "user");
     this.quill.setSelection(at + 1, 0, "user");
   }
 }

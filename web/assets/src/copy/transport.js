@@ -29,7 +29,8 @@ export class Polls {
   }
   async run(after) {
     for (let first = true; !this.ended; first = false) {
-      const got = await ask(`${this.url}/since?${new URLSearchParams({ page: this.page, after: first ? after : this.how.seq(), first: first ? "yes" : "" })}`, { headers: { Accept: "application/json" }, signal: this.stop.signal });
+      const since = new URLSearchParams({ page: this.page, after: first ? after : this.how.seq(), first: first ? "yes" : "" });
+      const got = await ask(`${this.url}/since?${since}`, { headers: { Accept: "application/json" }, signal: this.stop.signal });
       if (this.ended) return;
       if (!got?.ok || !got.json) return this.end(got?.status === 401 ? "out" : "closed");
       for (const m of got.json.messages) this.how.hear(m);
@@ -39,7 +40,8 @@ export class Polls {
   }
   async send(message) {
     if (!message.edit) return; // where one is in the copy is told on a line of its own only
-    const got = await ask(this.url, { method: "POST", headers: { "Content-Type": "application/json", Accept: "application/json" }, body: JSON.stringify(message.edit) });
+    const got = await ask(this.url, { method: "POST", headers: { "Content-Type": "application/json", Accept: "application/json" },
+      body: JSON.stringify(message.edit) });
     if (this.ended) return;
     if (got?.ok) return void (got.json?.nothing && this.how.hear({ kind: "nothing", turn: message.edit.turn, seq: got.json.seq }));
     if (got?.status === 401) this.end("out");
