@@ -297,6 +297,25 @@ func TestWhatIsPressedTwiceIsDoneOnce(t *testing.T) {
 	u.rests()
 	u.waits(`() => document.querySelector("[data-refused]").hidden`, "the second press is refused")
 
+	// Two queries in a row, while what was typed is on its way: both arrive, each about its words.
+	u.eval(`() => {
+		const { copy: { quill }, margin } = document.querySelector("[data-copy]");
+		const ask = (at, len, text) => { quill.setSelection(at, len); margin.ask(); margin.form.elements.text.value = text; margin.form.requestSubmit() };
+		quill.insertText(0, "One stone. ", "user");
+		ask(0, 3, "Only one?");
+		quill.insertText(0, "So: ", "user");
+		ask(8, 5, "Which stone?");
+		margin.form.requestSubmit();
+	}`)
+	u.seeIn("[data-notes]", "Only one?")
+	u.seeIn("[data-notes]", "Which stone?")
+	u.waits(`() => { const on = [...document.querySelectorAll(".is-asked")].map((x) => x.innerText); return on.includes("One") && on.includes("stone") }`, "they are not on their words")
+	u.rests()
+	u.waits(`() => document.querySelector("[data-ask]").hidden`, "the form stays open")
+	if n := u.eval(`() => [...document.querySelectorAll("[data-notes] .noted")].filter((x) => x.innerText.includes("Which stone?")).length`); n != "1" {
+		t.Errorf("pressed twice, it is asked %s times", n)
+	}
+
 	w.set(true)
 	u.at(3, 0)
 	u.must(u.page.InsertText("x"))

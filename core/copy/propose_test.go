@@ -1,7 +1,13 @@
 package copy
 
 import (
+	"bytes"
+	"compress/gzip"
+	"encoding/json"
+	"errors"
 	"fmt"
+	"io"
+	"os"
 	"strings"
 	"testing"
 )
@@ -260,5 +266,57 @@ func TestWhatIsNotAdmitted(t *testing.T) {
 		if err := x.Admits(p, Hand{By: 2, Writes: true, Known: none}); err == nil {
 			t.Errorf("a writer %s: admitted", name)
 		}
+	}
+}
+
+// What is proposed here is what a page makes of it: both are held to the same cases, the
+// page in web/assets/test/proposal.test.js. UPDATE=1 writes them anew.
+func TestProposalsAreThoseThePageIsHeldTo(t *testing.T) {
+	type made struct {
+		Old  Text   `json:"old"`
+		Edit Change `json:"edit"`
+		Key  string `json:"key"`
+		Want Change `json:"want"`
+	}
+	var cases []made
+	for seed := range uint64(250) {
+		d := roll(seed)
+		x := d.text()
+		for n := range 4 {
+			m := made{Old: x, Edit: d.edit(x).Sound(), Key: fmt.Sprintf("%d.k%d", 1+d.IntN(2), n)}
+			m.Want = x.Propose(m.Edit, m.Key)
+			cases = append(cases, m)
+			x = apply(t, x, m.Want.Sound())
+		}
+	}
+	now, err := json.Marshal(cases)
+	if err != nil {
+		t.Fatal(err)
+	}
+	const name = "testdata/propose.json.gz"
+	if os.Getenv("UPDATE") != "" {
+		var b bytes.Buffer
+		z := gzip.NewWriter(&b)
+		if _, err := z.Write(now); err != nil {
+			t.Fatal(err)
+		}
+		if err := errors.Join(z.Close(), os.WriteFile(name, b.Bytes(), 0o644)); err != nil {
+			t.Fatal(err)
+		}
+	}
+	b, err := os.ReadFile(name)
+	if err != nil {
+		t.Fatal(err)
+	}
+	z, err := gzip.NewReader(bytes.NewReader(b))
+	if err != nil {
+		t.Fatal(err)
+	}
+	was, err := io.ReadAll(z)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if !bytes.Equal(now, was) {
+		t.Errorf("what is proposed is not what %s has; if that is meant, write it anew with UPDATE=1", name)
 	}
 }

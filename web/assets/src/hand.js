@@ -198,7 +198,7 @@ export class Hand {
 }
 
 // nearest finds what lies next in a direction: little to the side, and then little ahead.
-function nearest(from, all, [dx, dy]) {
+export function nearest(from, all, [dx, dy]) {
   const a = from.getBoundingClientRect(), middle = (r) => [r.left + r.width / 2, r.top + Math.min(r.height / 2, 40)];
   const [ax, ay] = middle(a);
   let best = null, least = Infinity;

@@ -40,7 +40,8 @@ export async function send(idea) {
 }
 
 async function sending(idea) {
-  const { key, at, problem, ...form } = idea;
+  const { key, at, ...form } = idea;
+  delete form.problem;
   const body = new URLSearchParams({ ...form, key, ago: Math.max(0, Math.round((Date.now() - at) / 1000)) });
   const res = await post("/catch", body), answer = res?.json;
   if (!res) return { is: "later", why: "No connection." };

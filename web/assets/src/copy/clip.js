@@ -5,7 +5,7 @@ import Quill from "quill/core";
 import Clipboard, { traverse } from "quill/modules/clipboard";
 import { deleteRange } from "quill/modules/keyboard";
 import Delta from "quill-delta";
-import { carried, erased, left } from "./marks.js";
+import { carried, erased, left } from "./proposal.js";
 
 const words = "application/x-green-baton-words"; // as a copy holds them
 const moved = "application/x-green-baton-moved"; // tells which words these are

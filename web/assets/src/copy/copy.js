@@ -5,7 +5,8 @@ import History from "quill/modules/history";
 import { notArrived } from "../ask.js";
 import { Page } from "./page.js";
 import { Line } from "./line.js";
-import { asSet, fit, keyNear, meet, plain, propose, set } from "./marks.js";
+import { meet } from "./marks.js";
+import { asSet, fit, keyNear, plain, propose, set } from "./proposal.js";
 
 // Steps are what can be taken back: what one did oneself, in the form in which it went
 // onto the copy.
@@ -45,6 +46,8 @@ export class Copy extends Page {
     this.quill.on("composition-end", () => setTimeout(() => this.line.catchUp())); // once it is made
     this.quill.root.addEventListener("blur", () => this.moved(null));
     this.mode?.addEventListener("click", () => this.turn());
+    this.held = new Set(); // forms that wait to be sent
+    this.asking = new Set(); // words that queries on their way are about
     document.addEventListener("submit", (e) => this.beforeSubmit(e), true);
     addEventListener("resize", () => this.draw());
     this.show();
@@ -143,7 +146,7 @@ export class Copy extends Page {
 
   // carry takes the places that somebody has in mind through a change.
   carry(delta) {
-    for (const r of [this.last, this.asked]) if (r) {
+    for (const r of new Set([this.last, this.asked, ...this.asking])) if (r) {
       const end = delta.transformPosition(r.index + r.length);
       r.index = delta.transformPosition(r.index);
       r.length = Math.max(0, end - r.index);
@@ -248,10 +251,15 @@ export class Copy extends Page {
 
   // beforeSubmit lets what was typed arrive before a form on the page is sent.
   async beforeSubmit(e) {
-    if (!this.line.waiting || e.defaultPrevented) return;
+    const form = e.target;
+    if (!this.line.waiting || e.defaultPrevented || form.closest("[data-margin]")) return; // what stands beside the copy waits by itself
     e.preventDefault();
     e.stopPropagation();
-    if (await this.rested()) e.target.requestSubmit(e.submitter);
+    if (this.held.has(form)) return; // pressed again meanwhile
+    this.held.add(form);
+    const arrived = await this.rested();
+    this.held.delete(form);
+    if (arrived && form.isConnected) form.requestSubmit(e.submitter);
     else this.refused(notArrived, []);
   }
 

@@ -4,7 +4,7 @@
 // this browser, and sent again after a break, a reload or a crash.
 import Delta from "quill-delta";
 import { ask } from "../ask.js";
-import { whole } from "./marks.js";
+import { whole } from "./proposal.js";
 import { Polls, Socket } from "./transport.js";
 
 const rest = 1500; // milliseconds until a lost line is made again

@@ -156,30 +156,36 @@ export class Margin {
   async submit(e) {
     e.preventDefault();
     e.stopPropagation();
-    const what = e.target.action + " " + (e.submitter?.value ?? "");
+    const form = e.target, about = form === this.form ? this.copy.asked : null, says = new URLSearchParams(new FormData(form, e.submitter));
+    const what = `${form.action} ${says} ${about?.index} ${about?.length}`;
     if (this.sending.has(what)) return;
     this.sending.add(what);
+    if (about) this.copy.asking.add(about);
     this.root.ariaBusy = "true";
     try {
-      await this.send(e.target, e.submitter);
+      await this.send(form, new FormData(form, e.submitter), about);
     } finally {
       this.sending.delete(what);
+      this.copy.asking.delete(about);
       if (!this.sending.size) this.root.ariaBusy = null;
     }
   }
 
-  async send(form, button) {
+  // send sends what stood in a form when it was pressed, once the text has arrived.
+  async send(form, data, about) {
+    const text = data.get("text");
     if (!(await this.copy.rested())) return this.copy.refused(notArrived, []);
-    const data = new FormData(form, button);
-    if (form === this.form && this.copy.asked) { // where the words are, by the text as the house has it now
-      data.set("seq", this.copy.line.seq); data.set("at", this.copy.asked.index); data.set("len", this.copy.asked.length);
+    if (about) { // where the words are, by the text as the house has it now
+      data.set("seq", this.copy.line.seq); data.set("at", about.index); data.set("len", about.length);
     }
     const problem = form.querySelector("[data-problem]");
     const res = await post(form.action, data), got = res?.json;
     if (res?.ok && got) {
       done(/\/(settle|proposals)$/.test(form.action) ? got : { said: got.said });
-      form.reset();
-      if (form === this.form) this.form.hidden = true;
+      if ((form.elements.text?.value ?? null) === text) { // otherwise something else stands in it by now
+        form.reset();
+        if (form === this.form) this.form.hidden = true;
+      }
       form.closest("details")?.removeAttribute("open");
       if (problem) problem.hidden = true;
       const list = this.list, i = list.indexOf(form.closest(".noted"));
@@ -187,14 +193,14 @@ export class Margin {
       const again = this.list;
       if (i >= 0 && again.length && form.matches(".acts")) this.show(again[Math.min(i, again.length - 1)]); // the next one to decide on
     } else {
-      const text = got?.problem ?? unanswered;
-      if (problem) { problem.textContent = text; problem.hidden = false; } else this.copy.refused(text, []);
+      const why = got?.problem ?? unanswered;
+      if (problem) { problem.textContent = why; problem.hidden = false; } else this.copy.refused(why, []);
     }
   }
 
   async click(e) {
     const read = e.target.closest("[data-taken-toggle]");
-    if (read) return this.readTaken(read);
+    if (read) return this.readTaken();
     if (e.target.closest("a, button, summary, textarea, input, select, label, form:not(.acts)")) return;
     const note = e.target.closest(".noted");
     if (note) this.show(note);
@@ -213,7 +219,7 @@ export class Margin {
     note.scrollIntoView({ block: "nearest" });
   }
 
-  async readTaken(button) {
+  async readTaken() {
     const box = this.copy.root.querySelector("[data-as-taken]"), on = box.hidden;
     if (on) {
       const got = await ask(this.copy.line.url + "/taken");

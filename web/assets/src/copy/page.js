@@ -17,8 +17,6 @@ Quill.register({
   "formats/advice": new Attributor("advice", "data-advice", { scope: Scope.BLOCK }), // what an outline says of a paragraph while it is empty
 }, true);
 
-export const kinds = ["blockquote", "header", "list"]; // a line is one of these at most
-
 export class Page {
   constructor(root, label, placeholder, modules = {}) {
     this.root = root;
