@@ -2,6 +2,8 @@ module greenbaton
 
 go 1.26.8
 
+ignore ./node_modules
+
 require (
 	github.com/alecthomas/kong v1.17.0
 	github.com/alexedwards/scs/v2 v2.9.0
