@@ -8,9 +8,9 @@ import (
 
 	"github.com/go-rod/rod/lib/proto"
 
+	"greenbaton/core/notification"
 	"greenbaton/core/relay"
 	"greenbaton/core/rule"
-	"greenbaton/core/told"
 	"greenbaton/newsroom/planning"
 	"greenbaton/newsroom/rules"
 	"greenbaton/store"
@@ -36,10 +36,10 @@ func TestAPartnerReviewsOnAPhoneWithoutAnAccount(t *testing.T) {
 	var id int64
 	s.must(s.Newsroom.DB.Get(ctx, &id, "SELECT id FROM piece WHERE title = 'Old Weir’s first harvest'"))
 	path := fmt.Sprintf("/pieces/%d", id)
-	for who, how := range map[int64]told.How{maren: told.AtOnce, yusuf: told.Chat, dao: told.Daily} {
+	for who, how := range map[int64]notification.How{maren: notification.AtOnce, yusuf: notification.Chat, dao: notification.Daily} {
 		x, err := s.Newsroom.Notify.TellingOf(ctx, who)
 		s.must(err)
-		x.How = map[told.Topic]told.How{told.Nudge: how}
+		x.How = map[notification.Topic]notification.How{notification.Nudge: how}
 		s.must(s.Newsroom.Notify.SaveTelling(ctx, who, x))
 	}
 	next, err := s.Newsroom.Rules.SaveRule(ctx, maren, rule.Rule{DeskID: 1, When: rule.Begins, If: []rule.Cond{{Field: "format", Op: rule.Is, Values: []string{fmt.Sprint(s.stored(id).FormatID)}}, {Field: "leg", Op: rule.Is, Values: []string{"Release"}}},

@@ -74,7 +74,7 @@ func (s *Stage) moveTo(ctx context.Context, target func(*day.Calendar, day.Date)
 	if len(b.Desks) == 0 {
 		return fmt.Errorf("the demo has no desk")
 	}
-	house := b.Houses[b.Desks[0].ID]
+	house := b.Planned[b.Desks[0].ID]
 	to := day.Wall(target(house.Calendar, s.Newsroom.Now().Date(house.Zone)), 9*60, house.Zone)
 	// Stop at every publication time and at the beginning of every day on the way, so that
 	// each thing happens at its own time.

@@ -107,7 +107,7 @@ func (p *player) prepare(ctx context.Context) (err error) {
 	if p.b, err = p.h.Setup(ctx); err != nil {
 		return err
 	}
-	house := p.b.Houses[p.b.Desks[0].ID]
+	house := p.b.Planned[p.b.Desks[0].ID]
 	p.cal, p.zone = house.Calendar, house.Zone
 	for _, f := range p.b.Formats {
 		p.kinds[f.Name] = f

@@ -142,7 +142,7 @@ func TestTheHistoryAgreesWithItself(t *testing.T) {
 		t.Fatal(err)
 	}
 	for _, r := range rows {
-		h := b.Houses[r.DeskID]
+		h := b.Planned[r.DeskID]
 		pr := h.Forward(&r.Piece, s.Newsroom.Now().Date(h.Zone))
 		if pr.Pace != r.Pace || pr.Pace != plan.Unplaced && pr.InHand != r.InHand {
 			t.Errorf("%s is stored as %s %d and is %s %d", r.Title, r.Pace, r.InHand, pr.Pace, pr.InHand)

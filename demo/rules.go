@@ -5,9 +5,9 @@ import (
 	"fmt"
 
 	"greenbaton/core/day"
+	telling "greenbaton/core/notification"
 	"greenbaton/core/relay"
 	"greenbaton/core/rule"
-	telling "greenbaton/core/told"
 	"greenbaton/store"
 )
 

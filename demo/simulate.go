@@ -192,7 +192,7 @@ func (p *player) stint(s *story, l route.Leg, from day.Moment, first bool) day.M
 	if first {
 		start = p.cal.Start(today)
 	}
-	holder := p.b.Houses[p.b.Desks[0].ID].Holder(s.holder[l.Key])
+	holder := p.b.Planned[p.b.Desks[0].ID].Holder(s.holder[l.Key])
 	end := p.cal.Due(p.cal.Advance(start, days, holder))
 	return max(soon, day.Wall(end, 9*60+40+p.r.IntN(450), p.zone))
 }
@@ -202,7 +202,7 @@ func (p *player) keepBusy(s *story, l route.Leg, from, to day.Moment) {
 	if to < day.MomentOf(Start)-30*86400 {
 		return
 	}
-	holder := p.b.Houses[p.b.Desks[0].ID].Holder(s.holder[l.Key])
+	holder := p.b.Planned[p.b.Desks[0].ID].Holder(s.holder[l.Key])
 	for d := from.Date(p.zone) + 1; d < to.Date(p.zone); d++ {
 		if holder == nil || !holder.Working(d) {
 			continue

@@ -185,7 +185,7 @@ func (h *Newsroom) BoardAt(ctx context.Context, b *Setup, now day.Moment) (*plan
 		}
 	}
 	out := &plan.Board{
-		Now: now, Houses: b.Houses, People: b.crew, Pieces: s.board,
+		Now: now, Desks: b.Planned, People: b.crew, Pieces: s.board,
 		Slots: func(channel int64) []day.Moment { return b.Slots(channel, now) },
 	}
 	if len(b.Desks) > 0 && s.sheet != nil && s.books == b && s.sheet.From == out.Today(b.Desks[0].ID) {

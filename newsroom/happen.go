@@ -65,12 +65,18 @@ func (a *Command) values(piece int64) (map[int64]string, error) {
 	return store.Values(a, a.Tx, piece)
 }
 
+// About gives what an event is about as rules see it now: its piece, or its request in the
+// shape of a piece that is not made yet.
+func (a *Command) About(e rule.Event) (rule.State, error) {
+	if e.Request == 0 {
+		return a.StateOf(e.Piece)
+	}
+	x, err := a.RequestByID(e.Request)
+	return rule.State{Piece: relay.Piece{DeskID: x.DeskID, FormatID: x.Format, Title: x.Title}}, err
+}
+
 // StateOf gives a piece as rules see it now.
 func (a *Command) StateOf(piece int64) (rule.State, error) {
-	if piece < 0 { // a request, by its number
-		x, err := a.RequestOfRule(piece)
-		return rule.State{Piece: relay.Piece{ID: piece, DeskID: x.DeskID, FormatID: x.Format, Title: x.Title}}, err
-	}
 	p, ok := a.Put.Pieces[piece]
 	if !ok {
 		row, err := store.Piece(a, a.Tx, piece)

@@ -234,7 +234,7 @@ func (a *Command) Who(desk int64) relay.Who {
 
 // Scene is what moves are decided by: the time, and the calendar of a desk.
 func (a *Command) Scene(desk int64) relay.Scene {
-	h := a.Setup.Houses[desk]
+	h := a.Setup.Planned[desk]
 	return relay.Scene{Now: a.Now, Today: a.Now.Date(h.Zone), Calendar: h.Calendar}
 }
 
@@ -313,7 +313,7 @@ func (a *Command) Changed(p store.Row, version int) error {
 
 // Plan sets the due dates that follow from what happened.
 func (a *Command) Plan(m *relay.Move) {
-	h := a.Setup.Houses[m.Piece.DeskID]
+	h := a.Setup.Planned[m.Piece.DeskID]
 	goesOut := m.Piece.GoesOut.Date(h.Zone)
 	for _, e := range m.Events {
 		switch e.Kind {

@@ -98,7 +98,7 @@ func (h *Newsroom) Record(ctx context.Context, desk, format int64) (*record, err
 		return nil, err
 	}
 	out := &record{shares: map[string][]float64{}, last: map[string][]int64{}, runs: map[string][]ended{}}
-	house := b.Houses[desk]
+	house := b.Planned[desk]
 	for _, r := range rows {
 		cal := house.Days(r.Holder) // days on which its holder was away are not counted, as in plans
 		if cal == nil || cal.Empty() {
@@ -123,6 +123,6 @@ func (h *Newsroom) Forecast(ctx context.Context, b *Setup, p *relay.Piece) (fore
 	if err != nil {
 		return forecast.Forecast{}, err
 	}
-	house := b.Houses[p.DeskID]
+	house := b.Planned[p.DeskID]
 	return forecast.Of(house, p, h.Now().Date(house.Zone), func(l *relay.Leg) []float64 { return r.shares[l.Key] }), nil
 }

@@ -103,7 +103,7 @@ func (b *Setup) SayCause(r store.Row) string {
 	}
 	leg, name := "the "+strings.ToLower(l.Name), b.Name(l.Holder)
 	late := Plural(c.Late, "day")
-	since := Short(l.StartedAt.Date(b.Houses[r.DeskID].Zone))
+	since := Short(l.StartedAt.Date(b.Planned[r.DeskID].Zone))
 	began := Plural(c.Before, "day") + " after it was due"
 	switch {
 	case c.Before > 0 && c.Why == plan.Open:
@@ -279,7 +279,7 @@ func (a *Command) early(l *relay.Leg, end day.Date, desk int64) string {
 	if l.Due == 0 {
 		return ""
 	}
-	cal := a.Setup.Houses[desk].Calendar
+	cal := a.Setup.Planned[desk].Calendar
 	switch n := int(cal.End(end) - cal.End(l.Due)); {
 	case n > 0:
 		return ", " + Plural(n, "day") + " late"
@@ -380,9 +380,9 @@ func (b *Setup) SaySentOn(format int64) string {
 	return fmt.Sprintf("sent it on to %s, as a %s", b.Desk(f.DeskID).Name, strings.ToLower(f.Name))
 }
 
-// RequestOfRule reads the request that an event of rules is about.
-func (a *Command) RequestOfRule(piece int64) (store.Request, error) {
-	all, err := store.Requests(a, a.Tx, "WHERE id = ?", -piece)
+// RequestByID reads a request.
+func (a *Command) RequestByID(id int64) (store.Request, error) {
+	all, err := store.Requests(a, a.Tx, "WHERE id = ?", id)
 	if err == nil && len(all) == 0 {
 		err = store.ErrNone
 	}

@@ -23,7 +23,7 @@ import (
 type Setup struct {
 	store.Reference
 	Zones      map[int64]*time.Location // by desk
-	Houses     map[int64]*plan.House    // by desk
+	Planned    map[int64]*plan.Desk     // by desk
 	desks      map[int64]*store.Desk
 	people     map[int64]*store.Person
 	formats    map[int64]*store.Format
@@ -50,7 +50,7 @@ const firstYear, lastYear = 2000, 2080
 // NewSetup works out what follows from what is set up: calendars, the newest routes, spellers.
 func NewSetup(ref store.Reference) (*Setup, error) {
 	b := &Setup{
-		Reference: ref, Zones: map[int64]*time.Location{}, Houses: map[int64]*plan.House{}, off: map[int64]map[day.Date]string{},
+		Reference: ref, Zones: map[int64]*time.Location{}, Planned: map[int64]*plan.Desk{}, off: map[int64]map[day.Date]string{},
 		desks: index(ref.Desks, func(d *store.Desk) int64 { return d.ID }), people: index(ref.People, func(p *store.Person) int64 { return p.ID }),
 		formats: index(ref.Formats, func(f *store.Format) int64 { return f.ID }), Routes: index(ref.Routes, func(r *store.Route) int64 { return r.ID }),
 		channels: index(ref.Channels, func(c *store.Channel) int64 { return c.ID }), topics: index(ref.Topics, func(t *store.Topic) int64 { return t.ID }), campaigns: index(ref.Campaigns, func(c *store.Campaign) int64 { return c.ID }),
@@ -80,7 +80,7 @@ func NewSetup(ref store.Reference) (*Setup, error) {
 			x.Roles = nil
 		}
 		if len(p.Desks) > 0 {
-			x.Days = b.Houses[p.Desks[0]].Holder(p.ID)
+			x.Days = b.Planned[p.Desks[0]].Holder(p.ID)
 		}
 		b.crew = append(b.crew, x)
 	}
@@ -122,7 +122,7 @@ func (b *Setup) addHouse(d store.Desk) error {
 		holders[p.ID] = cal.For(week(p), b.away(p.ID))
 	}
 	b.Zones[d.ID] = zone
-	b.Houses[d.ID] = &plan.House{
+	b.Planned[d.ID] = &plan.Desk{
 		Calendar: cal, Zone: zone, Margin: d.Margin, Quiet: d.QuietAfter, NoRoom: d.NoRoom,
 		Holder: func(id int64) *day.Calendar { return holders[id] },
 	}

@@ -16,7 +16,7 @@ const DaysAhead = 400
 // Standing works out what lists show of a piece; free gives the coming free slots
 // of a channel.
 func Standing(b *Setup, p relay.Piece, now day.Moment, free func(channel int64) []day.Moment) (store.Standing, error) {
-	h := b.Houses[p.DeskID]
+	h := b.Planned[p.DeskID]
 	today := now.Date(h.Zone)
 	pr := h.Forward(&p, today)
 	s := store.Standing{Pace: pr.Pace, InHand: pr.InHand, Quiet: pr.Quiet, IsQuiet: pr.IsQuiet, OpenLeg: pr.Open, WorkedOut: today}

@@ -70,7 +70,7 @@ var Levels = [3]float64{0.5, 0.8, 0.95}
 
 // Of runs a piece from today. Shares gives the finished runs of one of its legs on
 // its desk: the days it took by the days it was allowed.
-func Of(h *plan.House, p *relay.Piece, today day.Date, shares func(*relay.Leg) []float64) Forecast {
+func Of(h *plan.Desk, p *relay.Piece, today day.Date, shares func(*relay.Leg) []float64) Forecast {
 	out := Forecast{}
 	draws := make([]Draw, len(p.Legs))
 	for i := range p.Legs {
@@ -99,7 +99,7 @@ func Of(h *plan.House, p *relay.Piece, today day.Date, shares func(*relay.Leg) [
 
 // Simulate runs a piece n times with the days drawn for each leg that is not
 // over, and gives where it landed, ascending, and how often nothing was short.
-func Simulate(h *plan.House, p *relay.Piece, today day.Date, draws []Draw, n int) (lands []day.Boundary, made int) {
+func Simulate(h *plan.Desk, p *relay.Piece, today day.Date, draws []Draw, n int) (lands []day.Boundary, made int) {
 	runs := newRunners(h, p, today, draws)
 	r := rand.New(rand.NewPCG(uint64(p.ID), 0x6261746f6e))
 	lands = make([]day.Boundary, n)
@@ -133,7 +133,7 @@ type runner struct {
 	latest        day.Boundary // for a final leg, when it has to end
 }
 
-func newRunners(h *plan.House, p *relay.Piece, today day.Date, draws []Draw) []runner {
+func newRunners(h *plan.Desk, p *relay.Piece, today day.Date, draws []Draw) []runner {
 	now := h.Calendar.Start(today)
 	first := h.Forward(p, today)
 	out := make([]runner, len(p.Legs))

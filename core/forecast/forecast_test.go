@@ -38,7 +38,7 @@ const unit = 40
 
 func project(t *testing.T, deadline float64, draw func(activity) Draw) (lands []day.Boundary, made float64) {
 	t.Helper()
-	h := &plan.House{Calendar: day.NewCalendar(everyDay, nil), Zone: time.UTC}
+	h := &plan.Desk{Calendar: day.NewCalendar(everyDay, nil), Zone: time.UTC}
 	p := relay.Piece{ID: 1, Stage: relay.UnderWay, GoesOut: day.Wall(today+day.Date(deadline*unit), 0, time.UTC)}
 	var draws []Draw
 	for i, a := range reliable {
@@ -119,8 +119,8 @@ func TestTheTriangleHasItsPublishedMoments(t *testing.T) {
 	}
 }
 
-func piece(state relay.State) (*plan.House, relay.Piece) {
-	h := &plan.House{Calendar: day.NewCalendar(day.MondayToFriday, nil), Zone: time.UTC}
+func piece(state relay.State) (*plan.Desk, relay.Piece) {
+	h := &plan.Desk{Calendar: day.NewCalendar(day.MondayToFriday, nil), Zone: time.UTC}
 	p := relay.Piece{ID: 7, Stage: relay.UnderWay, GoesOut: day.Wall(today+20, 480, time.UTC), Legs: []relay.Leg{
 		{Position: 0, Key: "a", Allowance: 2, Least: 1, State: state, StartDay: today, EndDay: today},
 		{Position: 1, Key: "b", After: "a", Allowance: 4, Least: 2, State: relay.Waiting},

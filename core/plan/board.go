@@ -15,7 +15,7 @@ import (
 // is worked out on a copy. A board is for one goroutine.
 type Board struct {
 	Now      day.Moment
-	Houses   map[int64]*House // by desk
+	Desks    map[int64]*Desk // by desk
 	People   []load.Person
 	Pieces   []*relay.Piece                   // under way, by id; and those that are out and still hold a coming time
 	Slots    func(channel int64) []day.Moment // the coming times of a channel, in order
@@ -24,14 +24,14 @@ type Board struct {
 }
 
 // House gives the figures of a piece's desk.
-func (b *Board) House(p *relay.Piece) *House { return b.Houses[p.DeskID] }
+func (b *Board) Desk(p *relay.Piece) *Desk { return b.Desks[p.DeskID] }
 
 // Today gives the date on a desk.
-func (b *Board) Today(desk int64) day.Date { return b.Now.Date(b.Houses[desk].Zone) }
+func (b *Board) Today(desk int64) day.Date { return b.Now.Date(b.Desks[desk].Zone) }
 
 // Scene is the moment of an act on a piece.
 func (b *Board) Scene(p *relay.Piece) relay.Scene {
-	h := b.House(p)
+	h := b.Desk(p)
 	return relay.Scene{Now: b.Now, Today: b.Now.Date(h.Zone), Calendar: h.Calendar}
 }
 
@@ -58,7 +58,7 @@ const LoadDays = 90
 // AddWorks adds what is left of a piece's legs to a list of works. A running leg
 // counts from the day it started, a waiting one from its latest start by the
 // plan; without a day they count as they would run from here.
-func (h *House) AddWorks(out []load.Work, p *relay.Piece, today day.Date) []load.Work {
+func (h *Desk) AddWorks(out []load.Work, p *relay.Piece, today day.Date) []load.Work {
 	if p.Stage != relay.UnderWay {
 		return out
 	}
@@ -86,7 +86,7 @@ func (h *House) AddWorks(out []load.Work, p *relay.Piece, today day.Date) []load
 
 // window gives the first and last day between two boundaries; a same-day leg has
 // one day.
-func (h *House) window(from, to day.Boundary) (day.Date, day.Date) {
+func (h *Desk) window(from, to day.Boundary) (day.Date, day.Date) {
 	if to >= day.Never || from <= -day.Never { // somebody who never works: load says so
 		from, to = min(max(from, 0), to), min(to, max(from, 0)+1)
 	}
@@ -99,14 +99,14 @@ func (h *House) window(from, to day.Boundary) (day.Date, day.Date) {
 func (b *Board) Works(of map[int64]bool) []load.Work {
 	var out []load.Work
 	today := map[int64]day.Date{}
-	for id := range b.Houses {
+	for id := range b.Desks {
 		today[id] = b.Today(id)
 	}
 	for _, p := range b.Pieces {
 		if of != nil && !slices.ContainsFunc(p.Legs, func(l relay.Leg) bool { return of[l.Holder] && !l.Done() }) {
 			continue
 		}
-		out = b.House(p).AddWorks(out, p, today[p.DeskID])
+		out = b.Desk(p).AddWorks(out, p, today[p.DeskID])
 	}
 	return out
 }

@@ -15,7 +15,7 @@ import (
 
 // crew makes six people of one desk, one of whom works three days a week and one
 // of whom is away for a while.
-func crew(h *House) []load.Person {
+func crew(h *Desk) []load.Person {
 	var out []load.Person
 	days := map[int64]*day.Calendar{}
 	for i, name := range []string{"Ada", "Ben", "Cleo", "Dov", "Eva", "Finn"} {
@@ -38,8 +38,8 @@ func crew(h *House) []load.Person {
 
 // randomBoard makes a board of pieces in all states with slots on every weekday.
 func randomBoard(r *rand.Rand, pieces int) *Board {
-	h := &House{Calendar: day.NewCalendar(day.MondayToFriday, []day.Date{date("2026-12-25")}), Zone: time.UTC, Margin: r.IntN(2), Quiet: 3}
-	b := &Board{Now: day.Wall(date("2026-11-24"), 600, time.UTC), Houses: map[int64]*House{1: h}, People: crew(h)}
+	h := &Desk{Calendar: day.NewCalendar(day.MondayToFriday, []day.Date{date("2026-12-25")}), Zone: time.UTC, Margin: r.IntN(2), Quiet: 3}
+	b := &Board{Now: day.Wall(date("2026-11-24"), 600, time.UTC), Desks: map[int64]*Desk{1: h}, People: crew(h)}
 	b.Slots = func(int64) []day.Moment {
 		var out []day.Moment
 		for d := date("2026-11-24"); d < date("2027-06-01"); d++ {
@@ -84,7 +84,7 @@ func TestDaysInHandOfLegsAndPieceBelongTogether(t *testing.T) {
 	for range 300 {
 		b := randomBoard(r, 4)
 		for _, p := range b.Pieces {
-			h := b.House(p)
+			h := b.Desk(p)
 			pr := h.Forward(p, b.Today(1))
 			hand := h.InHand(p, &pr)
 			if p.GoesOut == 0 {
@@ -154,7 +154,7 @@ func TestAPreviewAgreesWithWhatItGives(t *testing.T) {
 				}
 			}
 			if is.GoesOut != 0 && !slices.ContainsFunc(changes, func(c Change) bool { return c.Do == DoAway }) {
-				if got := b.House(was).Forward(is, b.Today(1)); got.InHand != e.After.InHand {
+				if got := b.Desk(was).Forward(is, b.Today(1)); got.InHand != e.After.InHand {
 					t.Fatalf("%d in hand were promised, it is %d", e.After.InHand, got.InHand)
 				}
 			}
@@ -217,7 +217,7 @@ func TestSwappingTwiceAndShiftingARowThereAndBackChangeNothing(t *testing.T) {
 		b := randomBoard(r, 6)
 		for i, p := range b.Pieces { // one piece a slot, none on the first
 			p.GoesOut = b.Slots(1)[3+2*i]
-			p.Legs = b.House(p).Set(p.Legs, p.GoesOut.Date(time.UTC))
+			p.Legs = b.Desk(p).Set(p.Legs, p.GoesOut.Date(time.UTC))
 		}
 		start := boardText(b)
 		for _, changes := range [][]Change{Swap(b.Pieces[0], b.Pieces[3]), b.Row(1, b.Pieces[2].GoesOut, true)} {
@@ -266,7 +266,7 @@ func TestDatesThatAreKeptSayWhatNoLongerFits(t *testing.T) {
 	h := week(t)
 	p := sevenLegs(h)
 	p.ID, p.DeskID = 1, 1
-	b := &Board{Now: day.Wall(date("2026-11-24"), 600, time.UTC), Houses: map[int64]*House{1: h}, Pieces: []*relay.Piece{&p}, Slots: func(int64) []day.Moment { return nil }}
+	b := &Board{Now: day.Wall(date("2026-11-24"), 600, time.UTC), Desks: map[int64]*Desk{1: h}, Pieces: []*relay.Piece{&p}, Slots: func(int64) []day.Moment { return nil }}
 	earlier := Change{Do: DoMove, Piece: 1, At: day.Wall(date("2026-12-16"), 480, time.UTC), Keep: true}
 	c, err := b.Preview([]Change{earlier})
 	if err != nil || len(c.Effects[0].Dates) != 0 || len(c.Effects[0].Misfits) == 0 {
@@ -282,7 +282,7 @@ func TestBadChangesAreRefusedWithASentenceAtTheirField(t *testing.T) {
 	h := week(t)
 	p := sevenLegs(h)
 	p.ID, p.DeskID = 1, 1
-	b := &Board{Now: day.Wall(date("2026-11-24"), 600, time.UTC), Houses: map[int64]*House{1: h}, Pieces: []*relay.Piece{&p}, People: crew(h), Slots: func(int64) []day.Moment { return nil }}
+	b := &Board{Now: day.Wall(date("2026-11-24"), 600, time.UTC), Desks: map[int64]*Desk{1: h}, Pieces: []*relay.Piece{&p}, People: crew(h), Slots: func(int64) []day.Moment { return nil }}
 	k := "brief"
 	saturday := date("2026-11-28")
 	for _, x := range []struct {
@@ -397,7 +397,7 @@ func BenchmarkPreviewAndWaysOutAmongTenThousand(b *testing.B) {
 	board.Worked = board.Load()
 	var short int64
 	for _, p := range board.Pieces {
-		if board.House(p).Forward(p, board.Today(1)).Pace == Short {
+		if board.Desk(p).Forward(p, board.Today(1)).Pace == Short {
 			short = p.ID
 		}
 	}

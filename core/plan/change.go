@@ -38,7 +38,7 @@ type Change struct {
 
 // Apply carries out a change of one piece: what happens to it, and the due dates
 // that follow, unless they are to be kept.
-func (h *House) Apply(p relay.Piece, c Change, s relay.Scene) (relay.Move, error) {
+func (h *Desk) Apply(p relay.Piece, c Change, s relay.Scene) (relay.Move, error) {
 	var m relay.Move
 	var err error
 	switch c.Do {
@@ -104,10 +104,10 @@ func (b *Board) Row(channel int64, from day.Moment, later bool) []Change {
 // weekday and at the time it has, or, without a day, at the first free slot of its
 // channel in that week; none if there is none.
 func (b *Board) InWeek(p *relay.Piece, week day.Date) day.Moment {
-	zone, first := b.House(p).Zone, week.Monday()
+	zone, first := b.Desk(p).Zone, week.Monday()
 	if p.GoesOut != 0 {
 		on := p.GoesOut.Date(zone)
-		return b.House(p).onDay(p, first+on-on.Monday())
+		return b.Desk(p).onDay(p, first+on-on.Monday())
 	}
 	for _, t := range b.FreeSlots(p.ChannelID) {
 		if d := t.Date(zone); d >= first && d < first+7 {
@@ -119,12 +119,12 @@ func (b *Board) InWeek(p *relay.Piece, week day.Date) day.Moment {
 
 // Later gives the time at which a piece that has a day would go out so many working days
 // later, or earlier with a minus, at the same time of day.
-func (h *House) Later(p *relay.Piece, days int) day.Moment {
+func (h *Desk) Later(p *relay.Piece, days int) day.Moment {
 	return h.onDay(p, h.Calendar.Day(h.Calendar.Start(p.GoesOut.Date(h.Zone))+day.Boundary(days)))
 }
 
 // onDay gives the time of day of a piece on another date.
-func (h *House) onDay(p *relay.Piece, d day.Date) day.Moment {
+func (h *Desk) onDay(p *relay.Piece, d day.Date) day.Moment {
 	at := p.GoesOut.In(h.Zone)
 	return day.Wall(d, at.Hour()*60+at.Minute(), h.Zone)
 }
@@ -154,8 +154,8 @@ func (b *Board) away(c Change) (*Board, error) {
 	if p := out.Person(c.Person); p.Days != nil {
 		p.Days = p.Days.For(everyDay, span)
 	}
-	out.Houses = map[int64]*House{}
-	for id, h := range b.Houses {
+	out.Desks = map[int64]*Desk{}
+	for id, h := range b.Desks {
 		x, was := *h, h.Days(c.Person)
 		if was == nil {
 			was = h.Calendar
@@ -167,7 +167,7 @@ func (b *Board) away(c Change) (*Board, error) {
 			}
 			return h.Days(person)
 		}
-		out.Houses[id] = &x
+		out.Desks[id] = &x
 	}
 	return &out, nil
 }

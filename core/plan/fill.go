@@ -16,7 +16,7 @@ type Series func(leg string) []int64
 // whoever ran the last one, or has most room, to a person, except the legs named. Who
 // ran the last one has to be eligible still; otherwise whoever has most room is taken.
 func (b *Board) FillIn(p *relay.Piece, r route.Route, named func(leg string) bool, series Series) {
-	h, today := b.House(p), b.Today(p.DeskID)
+	h, today := b.Desk(p), b.Today(p.DeskID)
 	goesOut := p.GoesOut.Date(h.Zone)
 	p.Legs = h.Set(p.Legs, goesOut)
 	for _, l := range r.Legs {
@@ -55,7 +55,7 @@ type Weight struct {
 // Weigh works out what a piece that is not on the board yet does to people.
 func (b *Board) Weigh(p *relay.Piece, series Series) Weight {
 	today, sheet := b.Today(p.DeskID), b.Load()
-	works := b.House(p).AddWorks(nil, p, today)
+	works := b.Desk(p).AddWorks(nil, p, today)
 	out := Weight{Fits: map[string]load.Candidate{}, Better: map[string]load.Candidate{}}
 	out.People = load.Compare(sheet, sheet.With(b.People, nil, works), b.People)
 	for _, w := range works {

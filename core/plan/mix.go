@@ -48,7 +48,7 @@ func Target(inFourWeeks, days int) int { return (2*inFourWeeks*days + targetDays
 // with a changed piece in them, that were not there before in full.
 func (b *Board) newRuns(after *Board, moved []int64) []Run {
 	var out []Run
-	for desk := range b.Houses {
+	for desk := range b.Desks {
 		was := Runs(b.onDesk(desk))
 		for _, r := range Runs(after.onDesk(desk)) {
 			concerns := slices.ContainsFunc(r.Pieces, func(p *relay.Piece) bool { return slices.Contains(moved, p.ID) })
@@ -86,7 +86,7 @@ type Stand struct {
 
 // Stands gives how a piece under way would stand if it went out on each of some
 // dates, without anything else being changed; one projection serves all of them.
-func (h *House) Stands(p *relay.Piece, today day.Date, dates []day.Date) []Stand {
+func (h *Desk) Stands(p *relay.Piece, today day.Date, dates []day.Date) []Stand {
 	pr := h.Forward(p, today)
 	out := make([]Stand, len(dates))
 	for k, d := range dates {

@@ -53,7 +53,7 @@ func TestStandsAgreeWithPreviews(t *testing.T) {
 			if p.Stage != relay.UnderWay {
 				continue
 			}
-			h, today := b.House(p), b.Today(p.DeskID)
+			h, today := b.Desk(p), b.Today(p.DeskID)
 			var dates []day.Date
 			for k := range 12 {
 				dates = append(dates, today+day.Date(1+k*r.IntN(6)))
@@ -79,7 +79,7 @@ func TestAnotherWeekAndSomeDaysLater(t *testing.T) {
 	for range 200 {
 		b := randomBoard(r, 4)
 		for _, p := range b.Pieces {
-			h := b.House(p)
+			h := b.Desk(p)
 			week := b.Today(p.DeskID) + day.Date(7*r.IntN(30))
 			at := b.InWeek(p, week)
 			if p.GoesOut == 0 {

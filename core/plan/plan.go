@@ -12,7 +12,7 @@ import (
 )
 
 // House is the figures of a desk by which its pieces are planned.
-type House struct {
+type Desk struct {
 	Calendar *day.Calendar
 	Zone     *time.Location
 	Holder   func(person int64) *day.Calendar // the days of one person; nil for everybody's days
@@ -22,7 +22,7 @@ type House struct {
 }
 
 // Days gives the days of one person; nil for nobody, whose days are the desk's.
-func (h *House) Days(person int64) *day.Calendar {
+func (h *Desk) Days(person int64) *day.Calendar {
 	if person == 0 || h.Holder == nil {
 		return nil
 	}
@@ -30,7 +30,7 @@ func (h *House) Days(person int64) *day.Calendar {
 }
 
 // Ready gives the boundary by which a piece that goes out on a date has to be ready.
-func (h *House) Ready(goesOut day.Date) day.Boundary {
+func (h *Desk) Ready(goesOut day.Date) day.Boundary {
 	return h.Calendar.Start(goesOut) - day.Boundary(h.Margin)
 }
 
@@ -39,7 +39,7 @@ type Finish struct{ Start, Finish day.Boundary }
 
 // Backward gives the latest start and finish of each leg so that all are done
 // by ready. Legs come after what they wait for; skipped ones take nothing.
-func (h *House) Backward(legs []relay.Leg, ready day.Boundary) []Finish {
+func (h *Desk) Backward(legs []relay.Leg, ready day.Boundary) []Finish {
 	out := make([]Finish, len(legs))
 	for i := len(legs) - 1; i >= 0; i-- {
 		l := &legs[i]
@@ -64,7 +64,7 @@ func (h *House) Backward(legs []relay.Leg, ready day.Boundary) []Finish {
 // leg that was passed keeps the date it was due, and one that came back is due
 // when its rework ends, counted from the day it began again; no day takes the
 // dates away.
-func (h *House) Set(legs []relay.Leg, goesOut day.Date) []relay.Leg {
+func (h *Desk) Set(legs []relay.Leg, goesOut day.Date) []relay.Leg {
 	out := append([]relay.Leg(nil), legs...)
 	var fin []Finish
 	if goesOut != 0 {
@@ -87,7 +87,7 @@ func (h *House) Set(legs []relay.Leg, goesOut day.Date) []relay.Leg {
 
 // StepDue gives the day by which a step is done that comes so many working days
 // before its leg is due; no date while the leg has none.
-func (h *House) StepDue(l *relay.Leg, before int) day.Date {
+func (h *Desk) StepDue(l *relay.Leg, before int) day.Date {
 	if l.Due == 0 {
 		return 0
 	}
@@ -96,7 +96,7 @@ func (h *House) StepDue(l *relay.Leg, before int) day.Date {
 
 // Reroute moves a piece over to another version of its route, with the due dates
 // that follow.
-func (h *House) Reroute(p relay.Piece, r route.Route, id int64, s relay.Scene) (relay.Move, error) {
+func (h *Desk) Reroute(p relay.Piece, r route.Route, id int64, s relay.Scene) (relay.Move, error) {
 	m, err := relay.Reroute(p, r, id, s)
 	if err == nil {
 		m.Piece.Legs = h.Set(m.Piece.Legs, m.Piece.GoesOut.Date(h.Zone))
@@ -106,7 +106,7 @@ func (h *House) Reroute(p relay.Piece, r route.Route, id int64, s relay.Scene) (
 
 // lastFinish gives the boundary by which a final leg has to end for a piece to
 // be ready in time: its own pin counts, if it lies earlier.
-func (h *House) lastFinish(l *relay.Leg, ready day.Boundary) day.Boundary {
+func (h *Desk) lastFinish(l *relay.Leg, ready day.Boundary) day.Boundary {
 	if l.Pin != 0 {
 		return min(ready, h.Calendar.End(l.Pin))
 	}
@@ -115,7 +115,7 @@ func (h *House) lastFinish(l *relay.Leg, ready day.Boundary) day.Boundary {
 
 // LastFinish gives the boundary by which a final leg of a piece has to end;
 // without a day that is never.
-func (h *House) LastFinish(p *relay.Piece, l *relay.Leg) day.Boundary {
+func (h *Desk) LastFinish(p *relay.Piece, l *relay.Leg) day.Boundary {
 	if p.GoesOut == 0 {
 		return h.lastFinish(l, day.Never)
 	}
@@ -124,7 +124,7 @@ func (h *House) LastFinish(p *relay.Piece, l *relay.Leg) day.Boundary {
 
 // InHand gives the working days in hand of each leg: its latest finish less its
 // projected end. A piece without a day has none.
-func (h *House) InHand(p *relay.Piece, pr *Projection) []int {
+func (h *Desk) InHand(p *relay.Piece, pr *Projection) []int {
 	if p.GoesOut == 0 {
 		return nil
 	}

@@ -42,7 +42,7 @@ func TestThePlanAgreesWithATextbookNetwork(t *testing.T) {
 	legs := network("a 2, b 4 a, c 10 b, d 6 c, e 4 c, f 5 e, g 7 d, h 9 e+g, i 7 c, j 8 f+i, k 4 j, l 5 j, m 2 h, n 6 k+l")
 	early := map[string]int{"a": 0, "b": 2, "c": 6, "d": 16, "e": 16, "f": 20, "g": 22, "h": 29, "i": 16, "j": 25, "k": 33, "l": 33, "m": 38, "n": 38}
 	slack := map[string]int{"d": 4, "g": 4, "h": 4, "m": 4, "i": 2, "k": 1}
-	h := &House{Calendar: day.NewCalendar(everyDay, nil), Zone: time.UTC}
+	h := &Desk{Calendar: day.NewCalendar(everyDay, nil), Zone: time.UTC}
 	today := date("2026-01-01")
 	zero := h.Calendar.Start(today)
 	fin := h.Backward(legs, zero+44)
@@ -65,7 +65,7 @@ func TestThePlanAgreesWithATextbookNetwork(t *testing.T) {
 // times and slacks (from memory).
 func TestThePlanAgreesWithASecondTextbookNetwork(t *testing.T) {
 	legs := network("a 2, b 3, c 2 a, d 4 a+b, e 4 c, f 3 c, g 5 d+e, h 2 f+g")
-	h := &House{Calendar: day.NewCalendar(everyDay, nil), Zone: time.UTC}
+	h := &Desk{Calendar: day.NewCalendar(everyDay, nil), Zone: time.UTC}
 	today := date("2026-01-01")
 	zero := h.Calendar.Start(today)
 	fin := h.Backward(legs, zero+15)
@@ -89,11 +89,11 @@ func TestThePlanAgreesWithASecondTextbookNetwork(t *testing.T) {
 	}
 }
 
-func week(t testing.TB) *House {
+func week(t testing.TB) *Desk {
 	t.Helper()
 	cal := day.NewCalendar(day.MondayToFriday, []day.Date{date("2026-12-25")})
 	away := cal.For(day.MondayToFriday, []day.Span{{From: date("2026-12-01"), To: date("2026-12-03")}})
-	return &House{Calendar: cal, Zone: time.UTC, Quiet: 3, Holder: func(id int64) *day.Calendar {
+	return &Desk{Calendar: cal, Zone: time.UTC, Quiet: 3, Holder: func(id int64) *day.Calendar {
 		if id == 7 {
 			return away
 		}
@@ -208,7 +208,7 @@ func TestEarliestTakesTheFirstTimeWithNothingShort(t *testing.T) {
 }
 
 // randomPiece makes a piece with a random acyclic route on a random calendar.
-func randomPiece(r *rand.Rand, h *House) []relay.Leg {
+func randomPiece(r *rand.Rand, h *Desk) []relay.Leg {
 	legs := make([]relay.Leg, 1+r.IntN(8))
 	for i := range legs {
 		l := &legs[i]
@@ -268,7 +268,7 @@ func TestNetworkRelationsHoldOnRandomRoutes(t *testing.T) {
 	}
 }
 
-func sevenLegs(h *House) relay.Piece {
+func sevenLegs(h *Desk) relay.Piece {
 	p := relay.Piece{Stage: relay.UnderWay, Legs: network("brief 1, draft 5 brief, edit 2 draft, pics 2 edit, copy 2 edit, sign 1 pics+copy, out 1 sign")}
 	p.Legs[3].Holder = 7
 	p.GoesOut = day.Wall(date("2026-12-18"), 480, time.UTC)

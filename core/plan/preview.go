@@ -96,7 +96,7 @@ func (b *Board) Preview(changes []Change) (Consequence, error) {
 			moved[c.Piece] = e
 			order = append(order, c.Piece)
 		}
-		m, err := after.House(was).Apply(e.Move.Piece, c, b.Scene(was))
+		m, err := after.Desk(was).Apply(e.Move.Piece, c, b.Scene(was))
 		if err != nil {
 			return out, err
 		}
@@ -120,9 +120,9 @@ func (b *Board) Preview(changes []Change) (Consequence, error) {
 
 // weigh works out what an effect does to dates and days in hand.
 func (b *Board) weigh(after *Board, e *Effect) {
-	h, p := after.House(e.Was), &e.Move.Piece
+	h, p := after.Desk(e.Was), &e.Move.Piece
 	today := b.Today(p.DeskID)
-	e.Before, e.After = b.House(e.Was).Forward(e.Was, today), h.Forward(p, today)
+	e.Before, e.After = b.Desk(e.Was).Forward(e.Was, today), h.Forward(p, today)
 	for i := range p.Legs {
 		l := &p.Legs[i]
 		if was := e.Was.Leg(l.Key); was != nil && was.Due != l.Due {
@@ -178,7 +178,7 @@ func (b *Board) shifts(after *Board, effects []Effect, away map[int64]bool) []lo
 	of := maps.Clone(away)
 	for _, e := range effects {
 		if today := b.Today(e.Was.DeskID); !e.Untouched {
-			gone, come = b.House(e.Was).AddWorks(gone, e.Was, today), after.House(e.Was).AddWorks(come, &e.Move.Piece, today)
+			gone, come = b.Desk(e.Was).AddWorks(gone, e.Was, today), after.Desk(e.Was).AddWorks(come, &e.Move.Piece, today)
 		}
 	}
 	for _, w := range append(slices.Clone(gone), come...) {
@@ -251,12 +251,12 @@ func (b *Board) taken(channel int64) map[day.Moment]bool {
 // zone is that of the first desk, by which dates of people are counted.
 func (b *Board) zone() *time.Location {
 	first := int64(0)
-	for id := range b.Houses {
+	for id := range b.Desks {
 		if first == 0 || id < first {
 			first = id
 		}
 	}
-	if h := b.Houses[first]; h != nil {
+	if h := b.Desks[first]; h != nil {
 		return h.Zone
 	}
 	return time.UTC

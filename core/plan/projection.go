@@ -56,7 +56,7 @@ type Projection struct {
 }
 
 // Forward projects a piece from today.
-func (h *House) Forward(p *relay.Piece, today day.Date) Projection {
+func (h *Desk) Forward(p *relay.Piece, today day.Date) Projection {
 	n := len(p.Legs)
 	ends := make([]day.Boundary, 2*n)
 	out := Projection{Start: ends[:n:n], End: ends[n:], Pace: Unplaced, Worst: -1}
@@ -92,7 +92,7 @@ func (h *House) Forward(p *relay.Piece, today day.Date) Projection {
 }
 
 // project gives the start and end of one leg, those before it being known.
-func (h *House) project(legs []relay.Leg, i int, out *Projection, now, tonight day.Boundary) {
+func (h *Desk) project(legs []relay.Leg, i int, out *Projection, now, tonight day.Boundary) {
 	l := &legs[i]
 	if l.State == relay.Passed {
 		out.Start[i], out.End[i] = h.Calendar.Start(l.StartDay), h.Calendar.End(l.EndDay)
@@ -123,7 +123,7 @@ func (h *House) project(legs []relay.Leg, i int, out *Projection, now, tonight d
 	}
 }
 
-func (h *House) pace(p *relay.Piece, pr *Projection) Pace {
+func (h *Desk) pace(p *relay.Piece, pr *Projection) Pace {
 	switch {
 	case p.Stage == relay.Out:
 		return Out
@@ -138,7 +138,7 @@ func (h *House) pace(p *relay.Piece, pr *Projection) Pace {
 }
 
 // PaceOf says how working days in hand are to be taken on this desk.
-func (h *House) PaceOf(inHand int) Pace {
+func (h *Desk) PaceOf(inHand int) Pace {
 	switch {
 	case inHand < 0:
 		return Short
@@ -171,7 +171,7 @@ func (pr *Projection) Chain(p *relay.Piece) []int {
 }
 
 // cause says what is the matter with the first running leg of the critical chain.
-func (h *House) cause(p *relay.Piece, pr *Projection, today day.Date) Cause {
+func (h *Desk) cause(p *relay.Piece, pr *Projection, today day.Date) Cause {
 	chain := pr.Chain(p)
 	if len(chain) == 0 || p.Legs[chain[0]].State != relay.Running {
 		return Cause{}
@@ -200,7 +200,7 @@ func (h *House) cause(p *relay.Piece, pr *Projection, today day.Date) Cause {
 
 // RunsOut gives when a running leg with a due date is over by its plan: with that date, or,
 // where it began only after it, once it has had its days.
-func (h *House) RunsOut(l *relay.Leg) day.Boundary {
+func (h *Desk) RunsOut(l *relay.Leg) day.Boundary {
 	if began := l.StartedAt.Date(h.Zone); began > l.Due {
 		return h.Calendar.Start(began) + day.Boundary(max(1, l.Allowance))
 	}
@@ -209,7 +209,7 @@ func (h *House) RunsOut(l *relay.Leg) day.Boundary {
 
 // misses gives the first run of the desk's working days, from today to a
 // boundary, on which a holder does not work; no dates if there is none.
-func (h *House) misses(holder *day.Calendar, today day.Date, end day.Boundary) (from, to day.Date) {
+func (h *Desk) misses(holder *day.Calendar, today day.Date, end day.Boundary) (from, to day.Date) {
 	now := h.Calendar.Start(today)
 	if end >= day.Never { // they never work again
 		return h.Calendar.NextWorking(today), h.Calendar.Day(now + 4)
@@ -230,7 +230,7 @@ func (h *House) misses(holder *day.Calendar, today day.Date, end day.Boundary) (
 
 // Earliest gives the first of the times, in order, at which nothing would be
 // short, or no time.
-func (h *House) Earliest(lands day.Boundary, times []day.Moment) day.Moment {
+func (h *Desk) Earliest(lands day.Boundary, times []day.Moment) day.Moment {
 	for _, t := range times {
 		if h.Ready(t.Date(h.Zone)) >= lands {
 			return t

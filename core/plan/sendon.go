@@ -18,7 +18,7 @@ type Destination struct {
 // another desk it has no day yet, goes out on the format's channel, loses topic and
 // campaign, which are the old desk's, and the legs to come lose holders who are not of
 // that desk, as it loses its owner. The house and the scene are those of the destination.
-func (h *House) SendOn(p relay.Piece, to Destination, s relay.Scene) (relay.Move, error) {
+func (h *Desk) SendOn(p relay.Piece, to Destination, s relay.Scene) (relay.Move, error) {
 	m, err := h.Reroute(p, to.Way, to.Route, s)
 	if err != nil {
 		return m, err

@@ -40,7 +40,7 @@ func (b *Board) Ways(id int64) []Way {
 	if p == nil || p.Stage != relay.UnderWay || p.GoesOut == 0 {
 		return nil
 	}
-	x := escape{b: b, p: p, h: b.House(p), s: b.Scene(p)}
+	x := escape{b: b, p: p, h: b.Desk(p), s: b.Scene(p)}
 	x.pr = x.h.Forward(p, x.s.Today)
 	if x.pr.Pace != Short {
 		return nil
@@ -64,7 +64,7 @@ func (b *Board) Ways(id int64) []Way {
 type escape struct {
 	b   *Board
 	p   *relay.Piece
-	h   *House
+	h   *Desk
 	s   relay.Scene
 	pr  Projection
 	now int // days in hand, below 0
@@ -241,7 +241,7 @@ func (x *escape) give() {
 func (b *Board) Opening(p *relay.Piece, leg int, series []int64) load.Open {
 	l := &p.Legs[leg]
 	o := load.Open{Work: load.Work{Piece: p.ID, Leg: leg, Person: l.Holder, Minutes: l.Remaining()}, Role: l.Role, Desk: p.DeskID, Series: series}
-	h, open := b.House(p), *p
+	h, open := b.Desk(p), *p
 	if l.Holder != 0 { // its days by the desk's calendar, whoever has it now
 		open.Legs = slices.Clone(p.Legs)
 		open.Legs[leg].Holder = 0
@@ -315,7 +315,7 @@ func (x *escape) trade() {
 	slices.SortStableFunc(others, func(a, b *relay.Piece) int { return cmp.Or(cmp.Compare(a.GoesOut, b.GoesOut), cmp.Compare(a.ID, b.ID)) })
 	found, tried := 0, 0
 	for _, p := range others {
-		h := x.b.House(p)
+		h := x.b.Desk(p)
 		if h.Ready(x.p.GoesOut.Date(h.Zone)) < h.Forward(p, x.s.Today).Lands {
 			continue
 		}

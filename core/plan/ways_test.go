@@ -15,7 +15,7 @@ func TestWaysOutKeepTheirWord(t *testing.T) {
 	for range 500 {
 		b := randomBoard(r, 8)
 		for _, p := range b.Pieces {
-			was := b.House(p).Forward(p, b.Today(1))
+			was := b.Desk(p).Forward(p, b.Today(1))
 			ways := b.Ways(p.ID)
 			if was.Pace != Short && len(ways) > 0 {
 				t.Fatal("a piece that is not short has ways out")
@@ -32,7 +32,7 @@ func TestWaysOutKeepTheirWord(t *testing.T) {
 					kinds[w.Kind]++
 				}
 				for _, e := range c.Effects {
-					if h := b.House(e.Was); w.Complete && h.Forward(&e.Move.Piece, b.Today(1)).InHand < 0 {
+					if h := b.Desk(e.Was); w.Complete && h.Forward(&e.Move.Piece, b.Today(1)).InHand < 0 {
 						t.Fatalf("%s is offered as complete and ends short", w.Kind)
 					}
 					for _, l := range e.Move.Piece.Legs {
@@ -67,7 +67,7 @@ func TestASqueezeTakesTheFewestLegs(t *testing.T) {
 					continue
 				}
 				seen++
-				h := b.House(p)
+				h := b.Desk(p)
 				for mask := range 1 << len(p.Legs) {
 					q, n := *p, 0
 					q.Legs = slices.Clone(p.Legs)

@@ -14,7 +14,7 @@ import (
 type Happening struct {
 	Event
 	State *State
-	House *plan.House // of the desk, for how the piece stands
+	Desk  *plan.Desk // of the desk, for how the piece stands
 	Staff func(person int64) relay.Access
 	pace  *plan.Projection
 }
@@ -30,7 +30,7 @@ func (h *Happening) leg() *relay.Leg {
 // stands is how the piece stands on the day of the event.
 func (h *Happening) stands() *plan.Projection {
 	if h.pace == nil {
-		p := h.House.Forward(&h.State.Piece, h.At.Date(h.House.Zone))
+		p := h.Desk.Forward(&h.State.Piece, h.At.Date(h.Desk.Zone))
 		h.pace = &p
 	}
 	return h.pace
@@ -91,7 +91,7 @@ var Fields = []Field{
 		if h.State.Piece.GoesOut == 0 {
 			return ""
 		}
-		return strconv.Itoa(h.House.Calendar.Count(h.At.Date(h.House.Zone), h.State.Piece.GoesOut.Date(h.House.Zone)))
+		return strconv.Itoa(h.Desk.Calendar.Count(h.At.Date(h.Desk.Zone), h.State.Piece.GoesOut.Date(h.Desk.Zone)))
 	}},
 	{Key: "verdict", Name: "the verdict", Kind: "choice", Only: Verdict, Says: [][2]string{{"signed off", "signed off"}, {"with notes", "signed off with notes"}, {"sent back", "sent back"}}, get: func(h *Happening) string { return h.Say }},
 	{Key: "changed", Name: "what was changed", Kind: "changed", Only: Changed, get: func(h *Happening) string { return h.Event.Field }},
@@ -182,7 +182,7 @@ func (r *Rule) Matches(h *Happening) bool {
 // HappensAt gives the moment at which a timed event of a running leg comes: due in n
 // working days at the beginning of that day, overdue and quiet for n after so many
 // working days. It reports false where there is none.
-func HappensAt(k Kind, n int, l *relay.Leg, h *plan.House) (day.Moment, bool) {
+func HappensAt(k Kind, n int, l *relay.Leg, h *plan.Desk) (day.Moment, bool) {
 	if l.State != relay.Running {
 		return 0, false
 	}
@@ -213,6 +213,6 @@ func HappensAt(k Kind, n int, l *relay.Leg, h *plan.House) (day.Moment, bool) {
 
 // AnswerOwed gives the moment at which a query that waits since another has waited n
 // working days.
-func AnswerOwed(n int, since day.Moment, h *plan.House) day.Moment {
+func AnswerOwed(n int, since day.Moment, h *plan.Desk) day.Moment {
 	return day.Wall(h.Calendar.Day(h.Calendar.Start(since.Date(h.Zone))+day.Boundary(n)), 0, h.Zone)
 }

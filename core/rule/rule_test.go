@@ -30,12 +30,12 @@ var desk = names{
 	"leg Pictures": "x", "leg Draft": "x", "role pictures": "x",
 }
 
-var london = func() *plan.House {
+var london = func() *plan.Desk {
 	zone, err := time.LoadLocation("Europe/London")
 	if err != nil {
 		panic(err)
 	}
-	return &plan.House{Calendar: day.NewCalendar(day.MondayToFriday, nil), Zone: zone, Quiet: 3, Holder: func(int64) *day.Calendar { return nil }}
+	return &plan.Desk{Calendar: day.NewCalendar(day.MondayToFriday, nil), Zone: zone, Quiet: 3, Holder: func(int64) *day.Calendar { return nil }}
 }()
 
 func at(date string) day.Date {
@@ -161,7 +161,7 @@ func TestConditions(t *testing.T) {
 	s := sample()
 	ask := func(e Event, c Cond) bool {
 		e.At = wall("2026-11-24", 600)
-		h := &Happening{Event: e, State: &s, House: london, Staff: func(int64) relay.Access { return relay.Freelance }}
+		h := &Happening{Event: e, State: &s, Desk: london, Staff: func(int64) relay.Access { return relay.Freelance }}
 		r := Rule{When: e.Kind, If: []Cond{c}}
 		return r.Matches(h)
 	}
@@ -185,7 +185,7 @@ func TestConditions(t *testing.T) {
 			t.Errorf("%v %v: %v", x.e, x.c, got)
 		}
 	}
-	if h := (&Happening{Event: draft, State: &s, House: london}); !(&Rule{When: Passed, Any: true, If: []Cond{is("format", "7"), is("leg", "Draft")}}).Matches(h) || (&Rule{When: Passed, If: []Cond{is("format", "7"), is("leg", "Draft")}}).Matches(h) {
+	if h := (&Happening{Event: draft, State: &s, Desk: london}); !(&Rule{When: Passed, Any: true, If: []Cond{is("format", "7"), is("leg", "Draft")}}).Matches(h) || (&Rule{When: Passed, If: []Cond{is("format", "7"), is("leg", "Draft")}}).Matches(h) {
 		t.Error("any and all are mixed up")
 	}
 }
@@ -229,7 +229,7 @@ func (w *wild) Rules(Event) []Rule { return w.rules }
 func (w *wild) Look(e Event) (*Happening, error) {
 	s := sample()
 	s.Piece.ID = e.Piece
-	return &Happening{Event: e, State: &s, House: london}, nil
+	return &Happening{Event: e, State: &s, Desk: london}, nil
 }
 func (w *wild) Carry(*Rule, *Happening) ([]Event, error) {
 	w.n++
@@ -288,7 +288,7 @@ type chain struct {
 func (c *chain) Rules(Event) []Rule { return c.rules }
 func (c *chain) Look(e Event) (*Happening, error) {
 	s := sample()
-	return &Happening{Event: e, State: &s, House: london}, nil
+	return &Happening{Event: e, State: &s, Desk: london}, nil
 }
 func (c *chain) Carry(_ *Rule, h *Happening) ([]Event, error) {
 	c.deep++

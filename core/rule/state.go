@@ -184,8 +184,10 @@ type Event struct {
 	Say   string // which verdict
 	N     int    // of an event of time
 	By    int64  // who did it; 0 is the program itself
-	Piece int64
+	Piece int64  // that it happened to; 0 where it is of a request
 	At    day.Moment
+
+	Request, Desk int64 // that came in, and to which desk; 0 where it is of a piece
 }
 
 // Line writes an event for the logbook, where piece, time and who did it are known.

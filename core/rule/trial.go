@@ -39,7 +39,7 @@ type Wait struct {
 // Past is what a rule is tried on.
 type Past struct {
 	From, To day.Moment // the span of the trial
-	House    *plan.House
+	House    *plan.Desk
 	Way      func(id int64) *route.Route
 	Staff    func(person int64) relay.Access
 	Usual    func(route int64, leg string) int64
@@ -208,7 +208,7 @@ func (t *Trial) waits(x *track, piece int64, to day.Moment) {
 // ask asks the rule about an event, and notes what it would do.
 func (t *Trial) ask(x *track, e Event) {
 	state := t.laidOver(x)
-	h := &Happening{Event: e, State: &state, House: t.Past.House, Staff: t.Past.Staff}
+	h := &Happening{Event: e, State: &state, Desk: t.Past.House, Staff: t.Past.Staff}
 	if !t.Rule.Matches(h) {
 		return
 	}

@@ -64,7 +64,7 @@ type Column struct {
 type Zone func(day.Moment) day.Date
 
 // House is what the columns of a desk need to know of it.
-type House struct {
+type Source struct {
 	Zone   Zone
 	Today  day.Date
 	Name   func(of string, id int64) string // of "format", "channel", "campaign", "topic", "person" and "desk"
@@ -82,7 +82,7 @@ type Extra struct {
 var paceRank = []plan.Pace{plan.Short, plan.NoRoom, plan.InHand, plan.Ready, plan.Unplaced, plan.Out, plan.Withdrawn}
 
 // Columns gives all facts of a piece in a house, the extra fields last.
-func Columns(h House) []Column {
+func Columns(h Source) []Column {
 	date := func(m func(*Facts) day.Moment) func(*Facts) (float64, bool) {
 		return func(f *Facts) (float64, bool) {
 			at := m(f)

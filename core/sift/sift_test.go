@@ -18,7 +18,7 @@ import (
 const today = day.Date(20_781) // Tue 24 November 2026
 
 func columns() []Column {
-	return Columns(House{
+	return Columns(Source{
 		Zone: func(m day.Moment) day.Date { return m.Date(time.UTC) }, Today: today,
 		Name:   func(of string, id int64) string { return fmt.Sprint(of, " ", id) },
 		Fields: []Extra{{7, "Feature: Series", field.One}, {8, "Serves", field.Number}, {9, "Shot on", field.Date}},

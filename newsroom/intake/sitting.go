@@ -109,7 +109,7 @@ func (h Room) Sitting(ctx context.Context, who, d int64, puts []Put, held Put, w
 		return s, nil
 	}
 	s.InHand = map[planning.OpenSlot]int{}
-	house := b.Houses[d]
+	house := b.Planned[d]
 	channels := map[int64]plan.Projection{}
 	for _, slot := range s.Slots {
 		pr, ok := channels[slot.Channel]
@@ -145,7 +145,7 @@ func (h Room) put(ctx context.Context, b *newsroom.Setup, board **plan.Board, wh
 		return out, err
 	}
 	(*board).FillIn(&m.Piece, b.Route(m.Piece.RouteID).Way, d.Named, r.Series)
-	house := b.Houses[m.Piece.DeskID]
+	house := b.Planned[m.Piece.DeskID]
 	out.Title, out.Piece = d.Title, m.Piece
 	out.Plan = house.Forward(&m.Piece, h.Now().Date(house.Zone))
 	if p.At == 0 {

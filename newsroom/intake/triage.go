@@ -305,7 +305,7 @@ func (h Room) Capacity(ctx context.Context, who int64, t Take, wanted day.Date) 
 	}
 	why, lands := "", day.Boundary(0)
 	for i, at := range times {
-		if i > 0 && b.Houses[f.DeskID].Ready(at.Date(zone)) < lands {
+		if i > 0 && b.Planned[f.DeskID].Ready(at.Date(zone)) < lands {
 			continue // it would be short, whoever has time
 		}
 		p, err := try(at)

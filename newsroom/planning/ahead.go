@@ -76,7 +76,7 @@ func (h Room) openings(ctx context.Context, board *plan.Board, desk int64) ([]va
 // freeHands gives those of a desk who have most time in the coming days, each with
 // the most urgent open leg that would not take them over.
 func freeHands(b *newsroom.Setup, board *plan.Board, desk int64, open []vacancy) []FreeHands {
-	house, today := b.Houses[desk], board.Today(desk)
+	house, today := b.Planned[desk], board.Today(desk)
 	until := house.Calendar.Due(house.Calendar.Start(today) + freeDays)
 	var people []load.Person
 	for _, p := range b.OnDesk(desk) {

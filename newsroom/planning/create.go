@@ -81,7 +81,7 @@ func (h Room) Prospect(ctx context.Context, by int64, d Draft) (Prospect, error)
 		return Prospect{}, err
 	}
 	board.FillIn(&m.Piece, b.Route(m.Piece.RouteID).Way, d.Named, r.Series)
-	house := b.Houses[m.Piece.DeskID]
+	house := b.Planned[m.Piece.DeskID]
 	out := Prospect{Piece: m.Piece, Projection: house.Forward(&m.Piece, now.Date(house.Zone)), Weight: board.Weigh(&m.Piece, r.Series)}
 	free := board.FreeSlots(m.Piece.ChannelID)
 	out.CouldGoOut = house.Earliest(out.Projection.Lands, free)
@@ -137,7 +137,7 @@ func DraftMove(b *newsroom.Setup, by int64, d Draft, now day.Moment) (relay.Move
 		l.Holder, l.Allowance, needed[l.Key] = c.Holder, c.Days, c.Needed
 		l.Least = min(l.Least, l.Allowance)
 	}
-	house := b.Houses[f.DeskID]
+	house := b.Planned[f.DeskID]
 	return relay.Start(p, needed, relay.Scene{Now: now, Today: now.Date(house.Zone), Calendar: house.Calendar}), nil
 }
 

@@ -186,7 +186,7 @@ func (h Room) Stands(ctx context.Context, who, piece int64, span Span) (map[day.
 		dates = append(dates, d)
 	}
 	out := make(map[day.Date]plan.Stand, len(dates))
-	for i, s := range board.House(p).Stands(p, today, dates) {
+	for i, s := range board.Desk(p).Stands(p, today, dates) {
 		out[dates[i]] = s
 	}
 	return out, nil

@@ -61,7 +61,7 @@ func (h Room) Loads(ctx context.Context, who, desk int64, look Look, weeks int, 
 		return Loads{}, err
 	}
 	out := Loads{Today: board.Today(desk)}
-	cal := b.Houses[desk].Calendar
+	cal := b.Planned[desk].Calendar
 	end := out.Today.Monday() + day.Date(7*weeks)
 	for d := out.Today; d < end; d++ {
 		if cal.Working(d) {
@@ -118,7 +118,7 @@ func heldBy(b *newsroom.Setup, board *plan.Board, person int64, works []load.Wor
 			continue
 		}
 		p := board.Piece(w.Piece)
-		house := b.Houses[p.DeskID]
+		house := b.Planned[p.DeskID]
 		out = append(out, account.HeldLeg{Piece: p, Leg: &p.Legs[w.Leg], From: w.From, To: w.Due, Pace: house.Forward(p, board.Today(p.DeskID)).Pace})
 	}
 	slices.SortStableFunc(out, func(x, y account.HeldLeg) int { return cmp.Or(cmp.Compare(x.To, y.To), cmp.Compare(x.From, y.From)) })

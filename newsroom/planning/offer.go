@@ -73,7 +73,7 @@ func holds(pieces []*relay.Piece, who, d int64) int {
 // loseIdle opens legs of a piece again that freelancers took and let lie.
 func loseIdle(a *newsroom.Command, p relay.Piece) error {
 	after := a.Setup.Desk(p.DeskID).LoseAfter
-	house := a.Setup.Houses[p.DeskID]
+	house := a.Setup.Planned[p.DeskID]
 	for i := range p.Legs {
 		l := &p.Legs[i]
 		if after == 0 || l.TakenAt == 0 || !a.Setup.Person(l.Holder).Access.May(relay.TakeForFee) ||
@@ -167,7 +167,7 @@ func (h Room) Open(ctx context.Context, who, d int64) (Openings, error) {
 		out.Most = b.Desk(d).HoldMost
 	}
 	out.Holds = holds(board.Pieces, who, d)
-	house, today := b.Houses[d], board.Today(d)
+	house, today := b.Planned[d], board.Today(d)
 	for _, p := range board.Pieces {
 		if p.DeskID != d || p.Stage != relay.UnderWay {
 			continue

@@ -38,7 +38,7 @@ func (h Room) Transfers(ctx context.Context, who, format int64) ([]Transfer, err
 	if err != nil {
 		return nil, err
 	}
-	house, now := b.Houses[f.DeskID], h.Now()
+	house, now := b.Planned[f.DeskID], h.Now()
 	s := relay.Scene{Now: now, Today: now.Date(house.Zone), Calendar: house.Calendar}
 	var out []Transfer
 	for _, row := range rows {
@@ -94,7 +94,7 @@ func (h Room) MoveOver(ctx context.Context, by, format int64, versions map[int64
 			if was.FormatID != format {
 				return newsroom.ErrNotFound
 			}
-			m, err := a.Setup.Houses[desk].Reroute(was.Piece, latest.Way, latest.ID, a.Scene(desk))
+			m, err := a.Setup.Planned[desk].Reroute(was.Piece, latest.Way, latest.ID, a.Scene(desk))
 			if err != nil {
 				return err
 			}

@@ -68,7 +68,7 @@ func (h Room) Sheet(ctx context.Context, who, piece int64) (Sheet, error) {
 	if err != nil {
 		return Sheet{}, err
 	}
-	house := b.Houses[row.DeskID]
+	house := b.Planned[row.DeskID]
 	s := Sheet{Row: row, Today: h.Now().Date(house.Zone), May: map[relay.Act]bool{}, Lacks: map[string][]string{}}
 	w, passBy := b.Who(who, row.DeskID), b.Desk(row.DeskID).PassBy
 	for _, a := range pieceActs {
@@ -159,7 +159,7 @@ func (h Room) readSheet(ctx context.Context, b *newsroom.Setup, s *Sheet, who in
 	return err
 }
 
-func (s *Sheet) leg(i int, w relay.Who, b *newsroom.Setup, house *plan.House) LegSheet {
+func (s *Sheet) leg(i int, w relay.Who, b *newsroom.Setup, house *plan.Desk) LegSheet {
 	p := &s.Row.Piece
 	passBy := b.Desk(p.DeskID).PassBy
 	l := LegSheet{Leg: p.Legs[i], May: map[relay.Act]bool{}}

@@ -42,7 +42,7 @@ func destination(b *newsroom.Setup, f store.Format) plan.Destination {
 
 // sentOn works out what sending a piece on to a format comes to.
 func sentOn(b *newsroom.Setup, p relay.Piece, f store.Format, now day.Moment) (relay.Move, error) {
-	switch house := b.Houses[f.DeskID]; {
+	switch house := b.Planned[f.DeskID]; {
 	case f.ID == 0 || f.Retired || b.Desk(f.DeskID).Retired || b.Latest(f.ID).ID == 0:
 		return relay.Move{}, &relay.Refusal{Reason: relay.ErrNotNow, Field: "format", Text: "The format is no longer in use. Choose another."}
 	case f.ID == p.FormatID:
@@ -96,7 +96,7 @@ func (h Room) PreviewSendOn(ctx context.Context, who, piece, format int64) (Sent
 	if err != nil {
 		return SentOn{}, err
 	}
-	from, to := b.Houses[row.DeskID], b.Houses[f.DeskID]
+	from, to := b.Planned[row.DeskID], b.Planned[f.DeskID]
 	out := SentOn{To: f, Transfer: Transfer{Row: row, After: m.Piece, Before: from.Forward(&row.Piece, now.Date(from.Zone)), Then: to.Forward(&m.Piece, now.Date(to.Zone))}}
 	out.compare()
 	for i := range m.Piece.Legs {
@@ -277,9 +277,9 @@ func (h Room) MendPlace(ctx context.Context, by, piece int64, version int) error
 }
 
 // SendRequest sends a request on to the desk of a format.
-func SendRequest(a *newsroom.Command, x *rule.Action, p *relay.Piece) (string, error) {
+func SendRequest(a *newsroom.Command, x *rule.Action, request int64) (string, error) {
 	f := a.Setup.Format(x.Format)
-	r, err := a.RequestOfRule(p.ID)
+	r, err := a.RequestByID(request)
 	if err != nil || f.ID == 0 || r.DeskID == f.DeskID && r.Format == f.ID {
 		return "", err
 	}

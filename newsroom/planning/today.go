@@ -77,7 +77,7 @@ func (h Room) TodayFor(ctx context.Context, who, d int64) (Day, error) {
 	}
 	zone := b.Zones[d]
 	out := Day{Date: h.Now().Date(zone), Lead: p.Access.May(relay.LeadDesk)}
-	if c := b.Houses[d].Holder(who); c != nil && c.Working(out.Date) {
+	if c := b.Planned[d].Holder(who); c != nil && c.Working(out.Date) {
 		out.HasToday = p.Minutes()[out.Date.Weekday()]
 	}
 	board, err := h.BoardAt(ctx, b, h.Now())

@@ -184,7 +184,7 @@ func (t *tracker) flows(ctx context.Context, h *newsroom.Newsroom, desk int64) e
 			return err
 		}
 		for _, x := range l.Legs {
-			x.Flow = r.Flow(x.Key, t.b.Houses[d].Calendar, t.Today)
+			x.Flow = r.Flow(x.Key, t.b.Planned[d].Calendar, t.Today)
 			x.Piles = x.Flow.PilesUp(len(x.At))
 		}
 	}

@@ -261,7 +261,7 @@ func (h Room) partnerSheet(ctx context.Context, b *newsroom.Setup, p store.Partn
 
 func partnerPiece(b *newsroom.Setup, row *store.Row, partner, who int64, now day.Moment) PartnerPiece {
 	x := PartnerPiece{Title: row.Title, Kind: b.Format(row.FormatID).Name, GoesOut: row.GoesOut, Out: row.Stage == relay.Out, Legs: row.Legs}
-	house := b.Houses[row.DeskID]
+	house := b.Planned[row.DeskID]
 	pr := house.Forward(&row.Piece, now.Date(house.Zone))
 	for i := range row.Legs {
 		l := &row.Legs[i]

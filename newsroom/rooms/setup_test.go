@@ -286,7 +286,7 @@ func TestAnotherDeskHasItsOwnCalendarAndIsRetiredWhenEmpty(t *testing.T) {
 	id, err := h.Settings.SaveDesk(ctx, lead, store.Desk{Name: "Sunday edition", Zone: "America/New_York", Weekdays: "1000001", Country: "us", QuietAfter: 2, Goal: 4, PassBy: relay.ByOwner})
 	h.must(err)
 	b := h.books()
-	if !b.Who(lead, id).OnDesk || b.Houses[id].Calendar.Working(on("11-24")) || !b.Houses[id].Calendar.Working(on("11-28")) {
+	if !b.Who(lead, id).OnDesk || b.Planned[id].Calendar.Working(on("11-24")) || !b.Planned[id].Calendar.Working(on("11-28")) {
 		t.Error("the desk does not have its own people or calendar")
 	}
 	if _, err := h.Settings.SaveDesk(ctx, editor, store.Desk{Name: "Mine", Zone: "UTC", Weekdays: "0111110", QuietAfter: 2, PassBy: relay.ByOwner}); !refused(err, relay.ErrNotYours) {

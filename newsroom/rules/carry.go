@@ -39,7 +39,7 @@ func applyAction(a *newsroom.Command, r *rule.Rule, x *rule.Action, h *rule.Happ
 	case rule.Give:
 		return carryGive(a, x, p, l)
 	case rule.SetDue:
-		house := a.Setup.Houses[p.DeskID]
+		house := a.Setup.Planned[p.DeskID]
 		due := house.Calendar.Day(house.Calendar.Start(a.Now.Date(house.Zone)) + day.Boundary(x.Days))
 		if l.Pin == due {
 			return "", nil
@@ -52,8 +52,8 @@ func applyAction(a *newsroom.Command, r *rule.Rule, x *rule.Action, h *rule.Happ
 	case rule.SetField:
 		return carryField(a, x, &s)
 	case rule.Send:
-		if p.ID < 0 {
-			return planning.SendRequest(a, x, p)
+		if h.Request != 0 {
+			return planning.SendRequest(a, x, h.Request)
 		}
 		return planning.CarrySend(a, x, p)
 	case rule.Tell:
@@ -142,7 +142,7 @@ func carryDay(a *newsroom.Command, p *relay.Piece) (string, error) {
 	if p.GoesOut != 0 {
 		return "", nil
 	}
-	house := a.Setup.Houses[p.DeskID]
+	house := a.Setup.Planned[p.DeskID]
 	board, err := boardNow(a)
 	if err != nil {
 		return "", err
@@ -241,7 +241,7 @@ func carryFollowUp(a *newsroom.Command, x *rule.Action, h *rule.Happening, p *re
 	}
 	title := strings.TrimSpace(words.Fill(x.Words, namedFields(a, h, p, l)))
 	d := planning.Draft{Title: title, Format: f.ID, Owner: owner, WordsFrom: f.WordsFrom, WordsTo: f.WordsTo, Brief: "Follows “" + p.Title + "”, No. " + strconv.Itoa(p.Number) + "."}
-	if p.ID < 0 {
+	if h.Request != 0 {
 		d.Brief = "Asked for: “" + p.Title + "”."
 	}
 	if p.DeskID == f.DeskID {
@@ -279,8 +279,8 @@ func carryTell(a *newsroom.Command, x *rule.Action, h *rule.Happening, p *relay.
 			continue
 		}
 		n := newsroom.Note{To: id, Kind: "rule", Text: text, Why: why, Mail: true}
-		if p.ID < 0 {
-			n.Link = fmt.Sprintf("/requests/%d", -p.ID)
+		if h.Request != 0 {
+			n.Link = fmt.Sprintf("/requests/%d", h.Request)
 		}
 		if err := a.Send(p, n); err != nil {
 			return "", err

@@ -1,6 +1,7 @@
 package rules
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"slices"
@@ -41,12 +42,12 @@ func followRules(a *newsroom.Command) error {
 	return nil
 }
 
-// eventDesk gives the desk of the piece of an event.
+// eventDesk gives the desk of the piece or request of an event.
 func eventDesk(a *newsroom.Command, e rule.Event) int64 {
 	if p, ok := a.Put.Pieces[e.Piece]; ok {
 		return p.DeskID
 	}
-	return a.DeskOf[e.Piece]
+	return cmp.Or(e.Desk, a.DeskOf[e.Piece])
 }
 
 // follow lets rules follow an event, or only one of them, and reports what was cut. What
@@ -72,7 +73,7 @@ func follow(a *newsroom.Command, origin rule.Event, only int64) error {
 // reportCut writes into the logbook that a chain of rules was stopped, and tells the leads.
 func reportCut(a *newsroom.Command, c rule.Cut) error {
 	r := a.Setup.HouseRule(c.Rule)
-	p, err := a.StateOf(c.Event.Piece)
+	p, err := a.About(c.Event)
 	if err != nil {
 		return err
 	}
@@ -85,6 +86,9 @@ func reportCut(a *newsroom.Command, c rule.Cut) error {
 	}
 	for _, id := range a.Setup.Leads(r.DeskID) {
 		n := newsroom.Note{To: id, Kind: "rules", Text: "House rules that bring each other about were stopped here: " + c.Why + ".", Why: r.Sentence}
+		if c.Event.Request != 0 {
+			n.Link = fmt.Sprintf("/requests/%d", c.Event.Request)
+		}
 		if err := a.Send(&p.Piece, n); err != nil {
 			return err
 		}
@@ -112,7 +116,7 @@ func (w ruleWorld) Rules(e rule.Event) []rule.Rule {
 
 // Look gives an event with its piece as it is now.
 func (w ruleWorld) Look(e rule.Event) (*rule.Happening, error) {
-	s, err := w.a.StateOf(e.Piece)
+	s, err := w.a.About(e)
 	if errors.Is(err, store.ErrNone) {
 		return nil, nil
 	} else if err != nil {
@@ -122,7 +126,7 @@ func (w ruleWorld) Look(e rule.Event) (*rule.Happening, error) {
 }
 
 func happening(b *newsroom.Setup, e rule.Event, s *rule.State) *rule.Happening {
-	return &rule.Happening{Event: e, State: s, House: b.Houses[s.Piece.DeskID], Staff: func(id int64) relay.Access { return b.Person(id).Access }}
+	return &rule.Happening{Event: e, State: s, Desk: b.Planned[s.Piece.DeskID], Staff: func(id int64) relay.Access { return b.Person(id).Access }}
 }
 
 // Carry carries out what a rule does. What cannot be done now is noted and left.
@@ -131,7 +135,7 @@ func (w ruleWorld) Carry(r *rule.Rule, h *rule.Happening) ([]rule.Event, error) 
 	before := *a
 	a.Actor, a.Rule, a.Happened = 0, r, nil
 	defer func() { a.Actor, a.Rule, a.Did = before.Actor, before.Rule, before.Did }()
-	run := store.RuleRun{RuleID: r.ID, At: a.Now, PieceID: max(0, h.Piece), About: h.State.Piece.Title, Event: h.Event.Line()}
+	run := store.RuleRun{RuleID: r.ID, At: a.Now, PieceID: h.Piece, About: h.State.Piece.Title, Event: h.Event.Line()}
 	var did []string
 	for i := range r.Then {
 		said, err := applyAction(a, r, &r.Then[i], h)

@@ -21,7 +21,7 @@ func timely(a *newsroom.Command, p *relay.Piece) error {
 	if p.Stage != relay.UnderWay || !slices.ContainsFunc(rules, func(r rule.Rule) bool { return r.When.Timed() }) {
 		return nil
 	}
-	house := a.Setup.Houses[p.DeskID]
+	house := a.Setup.Planned[p.DeskID]
 	a.DeskOf[p.ID] = p.DeskID
 	for i := range rules {
 		r := &rules[i]
@@ -53,7 +53,7 @@ func owed(a *newsroom.Command, p *relay.Piece, r *rule.Rule, since day.Moment) e
 		return err
 	}
 	qs = slices.DeleteFunc(qs, func(q query.Query) bool {
-		at := rule.AnswerOwed(r.N, q.At, a.Setup.Houses[p.DeskID])
+		at := rule.AnswerOwed(r.N, q.At, a.Setup.Planned[p.DeskID])
 		return q.Settled() || at > a.Now || at <= since
 	})
 	answers, err := copyroom.AnswersTo(a, a.Tx, qs)

@@ -99,7 +99,7 @@ func (h Room) tryRule(ctx context.Context, b *newsroom.Setup, r rule.Rule, from,
 // past is what rules of a desk are tried on.
 func past(b *newsroom.Setup, desk int64, from, to day.Moment) rule.Past {
 	return rule.Past{
-		From: from, To: to, House: b.Houses[desk],
+		From: from, To: to, House: b.Planned[desk],
 		Way: func(id int64) *route.Route {
 			if r, ok := b.Routes[id]; ok {
 				return &r.Way

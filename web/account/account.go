@@ -8,8 +8,8 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/notification"
 	"greenbaton/core/relay"
-	"greenbaton/core/told"
 	"greenbaton/newsroom/account"
 	"greenbaton/newsroom/notify"
 	"greenbaton/web/kit"
@@ -155,9 +155,9 @@ type myView struct {
 }
 
 type topicChoice struct {
-	Topic told.Topic
+	Topic notification.Topic
 	Says  string
-	How   told.How
+	How   notification.How
 }
 
 type visitView struct {
@@ -178,11 +178,11 @@ func (s *Section) showMe(c *echo.Context, status int, refusal *relay.Refusal, fo
 		return err
 	}
 	v := myView{Quiet: [2]string{kit.Clock(t.Person.QuietFrom), kit.Clock(t.Person.QuietTo)}, Digest: kit.Clock(t.Person.DigestAt), Off: t.Person.QuietOff, Chat: t.Chat, Codes: t.Person.Otp != "", Least: account.LeastPassword, Form: form}
-	v.Ways = []kit.Option{{Value: "", Name: "the usual"}, {Value: string(told.AtOnce), Name: "by mail at once"}, {Value: string(told.Daily), Name: "in the daily mail"}, {Value: string(told.Inbox), Name: "only in the inbox"}}
+	v.Ways = []kit.Option{{Value: "", Name: "the usual"}, {Value: string(notification.AtOnce), Name: "by mail at once"}, {Value: string(notification.Daily), Name: "in the daily mail"}, {Value: string(notification.Inbox), Name: "only in the inbox"}}
 	if t.Chat {
-		v.Ways = append(v.Ways, kit.Option{Value: string(told.Chat), Name: "in the chat of the desk"})
+		v.Ways = append(v.Ways, kit.Option{Value: string(notification.Chat), Name: "in the chat of the desk"})
 	}
-	for _, x := range told.Topics {
+	for _, x := range notification.Topics {
 		v.Topics = append(v.Topics, topicChoice{x.Topic, x.Says, t.How[x.Topic]})
 	}
 	visits, err := s.Account.Visits(ctx, p.ID)
@@ -232,10 +232,10 @@ func (s *Section) saveTold(c *echo.Context) error {
 		return err
 	}
 	ctx, who := c.Request().Context(), kit.Me(c).ID
-	t := notify.Telling{Person: kit.Me(c), How: map[told.Topic]told.How{}}
-	for _, x := range told.Topics {
+	t := notify.Telling{Person: kit.Me(c), How: map[notification.Topic]notification.How{}}
+	for _, x := range notification.Topics {
 		if how := form.Get("how-" + string(x.Topic)); how != "" {
-			t.How[x.Topic] = told.How(how)
+			t.How[x.Topic] = notification.How(how)
 		}
 	}
 	t.Person.QuietOff = form.Get("off") != ""

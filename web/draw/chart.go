@@ -73,7 +73,7 @@ type drawing struct {
 
 // NewChart draws a sheet. A piece without a day has no planned row.
 func NewChart(b *newsroom.Setup, s planning.Sheet) Chart {
-	d := drawing{b: b, s: s, cal: b.Houses[s.Row.DeskID].Calendar, week: day.NewCalendar(b.Desk(s.Row.DeskID).Week(), nil)}
+	d := drawing{b: b, s: s, cal: b.Planned[s.Row.DeskID].Calendar, week: day.NewCalendar(b.Desk(s.Row.DeskID).Week(), nil)}
 	d.Chart = Chart{Width: chartWidth, PlannedY: 34, Left: chartLeft, Piece: s.Row.ID}
 	d.Moves = s.May[relay.ActPlan] && s.Row.Stage == relay.UnderWay
 	d.span()
@@ -92,7 +92,7 @@ func NewChart(b *newsroom.Setup, s planning.Sheet) Chart {
 		if due := s.Legs[i].Due; due != 0 && (s.Legs[i].State == relay.Passed || s.Legs[i].Rework > 0) { // as it was agreed
 			l := &s.Legs[i].Leg
 			pt[i] = d.end(d.cal.End(due))
-			pf[i] = d.start(d.cal.Retreat(d.cal.End(due), l.Need(), b.Houses[s.Row.DeskID].Days(l.Holder)))
+			pf[i] = d.start(d.cal.Retreat(d.cal.End(due), l.Need(), b.Planned[s.Row.DeskID].Days(l.Holder)))
 		}
 		pf[i] = min(pf[i], pt[i])
 	}
@@ -202,7 +202,7 @@ func (d *drawing) handles() {
 
 // absences marks on each leg that is not over the days its holder is not there.
 func (d *drawing) absences() {
-	house := d.b.Houses[d.s.Row.DeskID]
+	house := d.b.Planned[d.s.Row.DeskID]
 	k := 0
 	for i := range d.s.Legs {
 		l := &d.s.Legs[i]

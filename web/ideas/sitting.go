@@ -234,7 +234,7 @@ func (v *sittingView) days(b *newsroom.Setup, d int64, sat intake.Sitting) {
 	for _, o := range sat.Slots {
 		x := sitSlot{Value: fmt.Sprintf("%d.%d", o.Channel, o.At), Channel: b.Channel(o.Channel).Name, Time: o.At.In(zone).Format("15:04"), at: o.At}
 		if n, ok := sat.InHand[o]; ok {
-			st := store.Standing{Pace: b.Houses[d].PaceOf(n), InHand: n}
+			st := store.Standing{Pace: b.Planned[d].PaceOf(n), InHand: n}
 			x.Stands = &kit.Sentence{Text: newsroom.SayPace(st), Tone: kit.Tone(st)}
 		}
 		all = append(all, x)

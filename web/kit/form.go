@@ -41,7 +41,7 @@ func ManyOf(board *plan.Board, form url.Values) ([]plan.Change, error) {
 			if p.GoesOut == 0 {
 				continue
 			}
-			out = append(out, plan.Change{Do: plan.DoMove, Piece: id, At: board.House(p).Later(p, shift)})
+			out = append(out, plan.Change{Do: plan.DoMove, Piece: id, At: board.Desk(p).Later(p, shift)})
 		case "none":
 			if p.GoesOut != 0 {
 				out = append(out, plan.Change{Do: plan.DoMove, Piece: id})

@@ -182,7 +182,7 @@ func (m *lineupMaker) shows(s planning.OpenSlot) bool {
 // days lays the span out as weeks of days.
 func (m *lineupMaker) days() {
 	by := map[day.Date]*lineupCell{}
-	cal, week := m.b.Houses[m.desk].Calendar, m.b.Desk(m.desk).Week()
+	cal, week := m.b.Planned[m.desk].Calendar, m.b.Desk(m.desk).Week()
 	used := week
 	for w := range m.weeks {
 		row := lineupWeek{}

@@ -98,7 +98,7 @@ func newPieceLeg(b *newsroom.Setup, s planning.Sheet, l planning.LegSheet, who s
 		p.PinDate = l.Pin.String()
 	}
 	if unfinished && s.Finish != nil {
-		x := store.Standing{Pace: b.Houses[s.Row.DeskID].PaceOf(l.InHand), InHand: l.InHand}
+		x := store.Standing{Pace: b.Planned[s.Row.DeskID].PaceOf(l.InHand), InHand: l.InHand}
 		p.Stands = &kit.Sentence{Text: newsroom.LowerFirst(newsroom.SayPace(x)), Tone: kit.Tone(x)}
 	}
 	p.MayGive = unfinished && l.May[relay.ActGive]
@@ -159,7 +159,7 @@ func whoAndWhen(b *newsroom.Setup, s planning.Sheet, x store.Step, l *relay.Leg)
 	if x.Role != "" {
 		parts = append(parts, "for "+x.Role)
 	}
-	if by := b.Houses[s.Row.DeskID].StepDue(l, x.Before); x.Before > 0 && by != 0 {
+	if by := b.Planned[s.Row.DeskID].StepDue(l, x.Before); x.Before > 0 && by != 0 {
 		parts = append(parts, "by "+newsroom.Short(by))
 	} else if x.Before > 0 {
 		parts = append(parts, newsroom.Plural(x.Before, "day")+" before the leg is due")

@@ -198,7 +198,7 @@ func (s *Section) planView(c *echo.Context, b *newsroom.Setup, form url.Values) 
 	} else if err != nil {
 		return v, err
 	}
-	house := b.Houses[p.Piece.DeskID]
+	house := b.Planned[p.Piece.DeskID]
 	v.Shown, v.Format, v.People = true, p.Piece.FormatID, b.OnDesk(p.Piece.DeskID)
 	today := s.Newsroom.Now().Date(house.Zone)
 	for _, t := range p.Slots {

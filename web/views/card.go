@@ -160,7 +160,7 @@ func LegUsed(b *newsroom.Setup, e *newsroom.Entry, l *relay.Leg, today day.Date)
 	if l.State != relay.Running {
 		return 0
 	}
-	house := b.Houses[e.DeskID]
+	house := b.Planned[e.DeskID]
 	return float64(house.Calendar.Start(today)-house.Calendar.Start(l.StartDay)+1) / float64(max(1, l.Need()))
 }
 

@@ -10,8 +10,8 @@ import (
 	"time"
 
 	"greenbaton/core/day"
+	"greenbaton/core/notification"
 	"greenbaton/core/relay"
-	"greenbaton/core/told"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/account"
 	"greenbaton/store"
@@ -30,13 +30,12 @@ func Register(h *newsroom.Newsroom) {
 // deliver puts something into somebody's inbox, and tells them of it as they chose to be
 // told: mail says whether it is worth a mail for who chose nothing.
 func deliver(a *newsroom.Command, i store.Item, mail bool) error {
-	i.PieceID = max(0, i.PieceID) // a request is no piece
 	to := a.Setup.Person(i.PersonID)
 	if to.ID == 0 || to.Retired {
 		return nil
 	}
-	topic := told.TopicOf(i.Kind)
-	if i.PieceID != 0 && topic != told.Handoff {
+	topic := notification.TopicOf(i.Kind)
+	if i.PieceID != 0 && topic != notification.Handoff {
 		follows, err := follows(a, i.PieceID)
 		if err != nil || follows[to.ID] == store.Mutes {
 			return err
@@ -44,11 +43,11 @@ func deliver(a *newsroom.Command, i store.Item, mail bool) error {
 	}
 	how := howTold(a.Setup, to.ID, topic)
 	if how == "" {
-		if how = told.Inbox; mail {
-			how = told.AtOnce
+		if how = notification.Inbox; mail {
+			how = notification.AtOnce
 		}
 	}
-	if how == told.Daily {
+	if how == notification.Daily {
 		i.Digest = 1
 	}
 	id, err := a.Tx.AddItem(a, i)
@@ -56,9 +55,9 @@ func deliver(a *newsroom.Command, i store.Item, mail bool) error {
 		return err
 	}
 	switch how {
-	case told.AtOnce:
+	case notification.AtOnce:
 		return mailItem(a, to, i, id, topic)
-	case told.Chat:
+	case notification.Chat:
 		return chatItem(a, to, i, id)
 	}
 	return nil
@@ -78,7 +77,7 @@ func follows(a *newsroom.Command, piece int64) (map[int64]string, error) {
 }
 
 // howTold gives how somebody chose to be told of a topic; nothing where they did not.
-func howTold(b *newsroom.Setup, person int64, topic told.Topic) told.How {
+func howTold(b *newsroom.Setup, person int64, topic notification.Topic) notification.How {
 	for _, x := range b.Reference.Told {
 		if x.PersonID == person && x.Topic == topic {
 			return x.How
@@ -88,10 +87,10 @@ func howTold(b *newsroom.Setup, person int64, topic told.Topic) told.How {
 }
 
 // quietOf is when somebody is not to be disturbed, by the clocks of their first desk.
-func quietOf(b *newsroom.Setup, p store.Person) told.Quiet {
-	q := told.Quiet{From: p.QuietFrom, To: p.QuietTo, Off: p.QuietOff, Zone: time.UTC}
+func quietOf(b *newsroom.Setup, p store.Person) notification.Quiet {
+	q := notification.Quiet{From: p.QuietFrom, To: p.QuietTo, Off: p.QuietOff, Zone: time.UTC}
 	if len(p.Desks) > 0 {
-		house := b.Houses[p.Desks[0]]
+		house := b.Planned[p.Desks[0]]
 		q.Zone = house.Zone
 		if cal := house.Holder(p.ID); cal != nil && !cal.Empty() {
 			q.Works = cal.Working
@@ -100,7 +99,7 @@ func quietOf(b *newsroom.Setup, p store.Person) told.Quiet {
 	return q
 }
 
-func mailItem(a *newsroom.Command, to store.Person, i store.Item, id int64, topic told.Topic) error {
+func mailItem(a *newsroom.Command, to store.Person, i store.Item, id int64, topic notification.Topic) error {
 	title := ""
 	if p, ok := a.Put.Pieces[i.PieceID]; ok {
 		title = p.Title
@@ -232,7 +231,7 @@ func HooksOf(b *newsroom.Setup, desk int64) []store.Hook {
 // Telling is how somebody is told, as they set it up.
 type Telling struct {
 	Person store.Person
-	How    map[told.Topic]told.How
+	How    map[notification.Topic]notification.How
 	Chat   bool // a desk of theirs has one
 }
 
@@ -242,8 +241,8 @@ func (h Room) TellingOf(ctx context.Context, who int64) (Telling, error) {
 	if err != nil {
 		return Telling{}, err
 	}
-	out := Telling{Person: b.Person(who), How: map[told.Topic]told.How{}}
-	for _, t := range told.Topics {
+	out := Telling{Person: b.Person(who), How: map[notification.Topic]notification.How{}}
+	for _, t := range notification.Topics {
 		out.How[t.Topic] = howTold(b, who, t.Topic)
 	}
 	for _, d := range out.Person.Desks {
@@ -265,12 +264,12 @@ func (h Room) SaveTelling(ctx context.Context, who int64, t Telling) error {
 		if err := a.Tx.SaveQuiet(a, p); err != nil {
 			return err
 		}
-		for _, x := range told.Topics {
+		for _, x := range notification.Topics {
 			how, ok := t.How[x.Topic]
 			if !ok {
 				continue
 			}
-			if how != told.AtOnce && how != told.Daily && how != told.Chat && how != told.Inbox {
+			if how != notification.AtOnce && how != notification.Daily && how != notification.Chat && how != notification.Inbox {
 				return newsroom.Invalid("how", "Choose one of the ways of being told.")
 			}
 			if err := a.Tx.SetTold(a, store.Told{PersonID: who, Topic: x.Topic, How: how}); err != nil {
@@ -379,9 +378,9 @@ func (h Room) StopMail(ctx context.Context, token string, ask bool) (string, err
 		if topic == "" || !newsroom.SameText(stopToken(secret, person, topic), token) || a.Setup.Person(person).ID == 0 {
 			return account.DeadLink
 		}
-		var topics []told.Topic
-		for _, t := range told.Topics {
-			if string(t.Topic) == topic || topic == "digest" && howTold(a.Setup, person, t.Topic) == told.Daily {
+		var topics []notification.Topic
+		for _, t := range notification.Topics {
+			if string(t.Topic) == topic || topic == "digest" && howTold(a.Setup, person, t.Topic) == notification.Daily {
 				topics, says = append(topics, t.Topic), t.Says
 			}
 		}
@@ -393,7 +392,7 @@ func (h Room) StopMail(ctx context.Context, token string, ask bool) (string, err
 		}
 		a.SetUp = true
 		for _, t := range topics {
-			if err := a.Tx.SetTold(a, store.Told{PersonID: person, Topic: t, How: told.Inbox}); err != nil {
+			if err := a.Tx.SetTold(a, store.Told{PersonID: person, Topic: t, How: notification.Inbox}); err != nil {
 				return err
 			}
 		}

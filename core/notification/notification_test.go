@@ -1,4 +1,4 @@
-package told
+package notification
 
 import (
 	"math/rand/v2"

@@ -4,14 +4,14 @@ import (
 	"context"
 
 	"greenbaton/core/day"
-	"greenbaton/core/told"
+	"greenbaton/core/notification"
 )
 
 // Told is how somebody is told of a topic.
 type Told struct {
 	PersonID int64
-	Topic    told.Topic
-	How      told.How
+	Topic    notification.Topic
+	How      notification.How
 }
 
 // SetTold says how somebody is told of a topic.

@@ -1,7 +1,7 @@
-// Package told knows when and how somebody is told of something: at once, gathered once a
+// Package notification knows when and how somebody is told of something: at once, gathered once a
 // day, or only in the inbox; and never in their quiet hours or on their days off, where it
 // is held until those are over.
-package told
+package notification
 
 import (
 	"time"

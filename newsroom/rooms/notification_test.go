@@ -8,9 +8,9 @@ import (
 	"testing"
 	"time"
 
+	"greenbaton/core/notification"
 	"greenbaton/core/relay"
 	"greenbaton/core/rule"
-	"greenbaton/core/told"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/notify"
 	"greenbaton/newsroom/planning"
@@ -20,11 +20,11 @@ import (
 )
 
 // tell says how somebody is told of a topic.
-func (x *testHouse) tell(who int64, topic told.Topic, how told.How) {
+func (x *testHouse) tell(who int64, topic notification.Topic, how notification.How) {
 	x.t.Helper()
 	t, err := x.Notify.TellingOf(ctx, who)
 	x.must(err)
-	x.must(x.Notify.SaveTelling(ctx, who, notify.Telling{Person: t.Person, How: map[told.Topic]told.How{topic: how}}))
+	x.must(x.Notify.SaveTelling(ctx, who, notify.Telling{Person: t.Person, How: map[notification.Topic]notification.How{topic: how}}))
 }
 
 func (x *testHouse) letters(to string) []string {
@@ -40,8 +40,8 @@ func TestThreePeopleAreToldInThreeWays(t *testing.T) {
 	h := newHouse(t)
 	h.Mail, h.Chat = post.Room{DB: h.DB}, post.ChatRoom{DB: h.DB}
 	h.must(h.Notify.SaveHook(ctx, lead, store.Hook{DeskID: 1, Name: "Newsroom", URL: "https://chat.example/1", IsOn: true}))
-	h.tell(lead, told.Nudge, told.Daily)
-	h.tell(writer, told.Nudge, told.Chat)
+	h.tell(lead, notification.Nudge, notification.Daily)
+	h.tell(writer, notification.Nudge, notification.Chat)
 	h.rules(rule.Rule{When: rule.Begins, If: []rule.Cond{is("leg", "Pictures")}, Then: []rule.Action{{Do: rule.Tell, To: []string{rule.TellOwner, person(writer), rule.TellHolder}, Words: "{leg} begins."}}})
 	p := h.make("12-09")
 	h.pass(editor, p, "brief")
