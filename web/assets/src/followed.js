@@ -1,5 +1,6 @@
 // A page that brings itself up to date when it hears that something has changed.
 import { ask, handsOff } from "./ask.js";
+import { put } from "./put.js";
 
 export const followed = () => ({
   init() {
@@ -15,6 +16,6 @@ export const followed = () => ({
     const got = await ask(location.href, { headers: { "X-Part": "main" } });
     await handsOff();
     if (busy()) return void later();
-    if (got?.ok && now.innerHTML !== got.text) now.innerHTML = got.text;
+    if (got?.ok) put(now, got.text);
   },
 });

@@ -2,6 +2,7 @@
 // changed is asked for part by part, so that a page with two thousand pieces draws only
 // the day, the leg or the row that is concerned.
 import { ask, handsOff } from "./ask.js";
+import { put } from "./put.js";
 
 let at = document.documentElement.dataset.mark; // the last news that was heard
 let source = null;
@@ -111,7 +112,7 @@ async function parts(view, pieces, own) {
   for (const [key, html] of Object.entries(got)) {
     const el = view.querySelector(`[data-part="${CSS.escape(key)}"]`);
     if (!el) return whole(view, own);
-    if (el.innerHTML !== html) keepFocus(el, () => { el.innerHTML = html; });
+    if (el.innerHTML !== html) drawPart(el, html);
   }
   return true;
 }
@@ -124,27 +125,19 @@ async function whole(view, own) {
   await handsOff();
   if (wait || !own && typing()) { everything = true; return false; }
   const keys = (of) => [...of.querySelectorAll("[data-part]")].map((e) => e.dataset.part).join();
-  if (fresh) keepFocus(view, () => {
-    for (const el of view.querySelectorAll("[data-part]")) {
-      const now = fresh.querySelector(`[data-part="${CSS.escape(el.dataset.part)}"]`);
-      if (now) el.innerHTML = now.innerHTML;
-    }
-  });
+  if (fresh) for (const el of view.querySelectorAll("[data-part]")) {
+    const now = fresh.querySelector(`[data-part="${CSS.escape(el.dataset.part)}"]`);
+    if (now) drawPart(el, now.innerHTML);
+  }
   if (fresh && keys(fresh) !== keys(view)) location.reload();
   return true;
 }
 
-// keepFocus draws and puts the focus back on the same link of the same piece, and keeps
-// what was unfolded.
-function keepFocus(el, draw) {
-  const on = document.activeElement, within = el.contains(on);
-  const piece = within && on.closest("[data-piece]")?.dataset.piece, kind = within && (on.className || on.id);
-  const open = [...el.querySelectorAll("details[open]")].map((d) => d.dataset.key ?? "");
-  draw();
-  [...el.querySelectorAll("details")].forEach((d) => { if (open.includes(d.dataset.key ?? "") && open.length) d.open = true; });
-  if (!within || document.activeElement !== document.body) return;
-  const again = piece && (document.querySelector(`[data-view] [data-piece="${piece}"] a.title`));
-  (again || (kind && el.querySelector("#" + CSS.escape(on.id || "x"))))?.focus({ preventScroll: true });
+// drawPart draws a part anew and keeps the focus, or gives it to the title of the piece
+// that had it.
+function drawPart(el, html) {
+  const on = document.activeElement, piece = el.contains(on) && on.closest("[data-piece]")?.dataset.piece;
+  if (!put(el, html) && piece) document.querySelector(`[data-view] [data-piece="${piece}"] a.title`)?.focus({ preventScroll: true });
 }
 
 // notice says on a page of one piece that it has changed.

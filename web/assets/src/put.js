@@ -37,13 +37,22 @@ function selected(f) {
 }
 
 // place is by what a part of the page is found again once it is drawn anew: which it is
-// among those that are called the same.
+// among those that are called the same, of the same piece if it is of one. What is said of
+// one piece is never taken for what is said of another.
 const called = (e) => {
   if (e.id) return "#" + e.id;
   const value = e.matches("button, [type=radio]") ? e.value : "";
   const says = e.matches("input, textarea, select") ? "" : e.dataset.date ?? e.textContent.trim();
   return `${e.tagName} ${e.name ?? ""} ${value} ${says}`;
 };
-const like = (el, name) => [...el.querySelectorAll("a, button, summary, input, textarea, select, [tabindex], [id]")].filter((e) => called(e) === name);
-const place = (el, e) => [called(e), like(el, called(e)).indexOf(e)];
-const found = (el, [name, i]) => like(el, name)[i] ?? like(el, name)[0];
+const like = (el, name) =>
+  [...el.querySelectorAll("a, button, summary, input, textarea, select, [tabindex], [id]")].filter((e) => called(e) === name);
+const within = (el, piece) => (piece ? el.querySelector(`[data-piece="${CSS.escape(piece)}"]`) : el);
+function place(el, e) {
+  const of = e.closest("[data-piece]"), piece = of && of !== el && el.contains(of) ? of.dataset.piece : null;
+  return [piece, called(e), like(within(el, piece), called(e)).indexOf(e)];
+}
+function found(el, [piece, name, i]) {
+  const all = like(within(el, piece) ?? document.createElement("i"), name);
+  return all[i] ?? all[0];
+}
