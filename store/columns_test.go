@@ -129,3 +129,28 @@ func TestEveryColumnIsWritten(t *testing.T) {
 		t.Errorf("only %d columns were looked at", columns)
 	}
 }
+
+// What refers to a row is found by an index, whichever table refers to it.
+func TestEveryForeignKeyBeginsAnIndex(t *testing.T) {
+	db := fresh(t)
+	var keys []struct{ Table, Column string }
+	if err := db.Select(t.Context(), &keys, `SELECT m.name AS "table", f."from" AS "column" FROM sqlite_master m, pragma_foreign_key_list(m.name) f WHERE m.type = 'table'`); err != nil {
+		t.Fatal(err)
+	}
+	if len(keys) < 50 {
+		t.Fatalf("%d foreign keys", len(keys))
+	}
+	for _, k := range keys {
+		var first int
+		if err := db.Get(t.Context(), &first, `SELECT COUNT(*) FROM pragma_index_list(?1) i, pragma_index_info(i.name) c WHERE c.seqno = 0 AND c.name = ?2`, k.Table, k.Column); err != nil {
+			t.Fatal(err)
+		}
+		var primary int
+		if err := db.Get(t.Context(), &primary, `SELECT COUNT(*) FROM pragma_table_info(?) WHERE name = ? AND pk = 1`, k.Table, k.Column); err != nil {
+			t.Fatal(err)
+		}
+		if first+primary == 0 {
+			t.Errorf("%s.%s begins no index", k.Table, k.Column)
+		}
+	}
+}

@@ -20,7 +20,7 @@ import (
 
 // applyAction carries out one thing, and says what it came to; nothing where it was so already.
 func applyAction(a *newsroom.Command, r *rule.Rule, x *rule.Action, h *rule.Happening) (string, error) {
-	s, err := a.StateOf(h.Piece) // what the rule did before counts
+	s, err := a.About(h.Event) // what the rule did before counts
 	if err != nil {
 		return "", err
 	}
