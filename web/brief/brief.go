@@ -20,6 +20,7 @@ import (
 	"greenbaton/web/kit"
 )
 
+// BriefView is the brief of a piece with what is told beside it, as its page and its sheet show it.
 type BriefView struct {
 	planning.BriefSheet
 	ID        int64
@@ -117,6 +118,7 @@ func (s *Section) briefSheet(c *echo.Context) error {
 	return s.Show(c, http.StatusOK, "briefsheet", "Brief: "+v.Row.Title, v)
 }
 
+// BriefFor gives the brief of a piece that whoever is signed in may see; ErrNotFound otherwise.
 func (s *Section) BriefFor(c *echo.Context, id int64) (BriefView, error) {
 	ctx := c.Request().Context()
 	sheet, err := s.Planning.BriefSheet(ctx, kit.Me(c).ID, id)

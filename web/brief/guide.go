@@ -8,11 +8,13 @@ import (
 	"greenbaton/web/kit"
 )
 
+// SectionView is a section of an outline in a form.
 type SectionView struct {
 	brief.Section
 	At int
 }
 
+// ReadBriefForm reads which parts a brief has, whether it is asked for at all, and the outline.
 func ReadBriefForm(form url.Values) (brief.Form, bool, brief.Outline) {
 	var f brief.Form
 	for _, p := range brief.Parts {

@@ -41,6 +41,7 @@ type findingView struct {
 	Word string // of spelling, to be added to the desk's words
 }
 
+// ChecksFor gives what the checks of its format find in the copy of a piece.
 func (s *Section) ChecksFor(c *echo.Context, id int64) (ChecksView, error) {
 	ctx := c.Request().Context()
 	sheet, row, err := s.Copyroom.Checks(ctx, kit.Me(c).ID, id)

@@ -69,6 +69,7 @@ type noteOn struct {
 	at       int
 }
 
+// QueryView is a query with its answers, and what whoever looks at it may do with it.
 type QueryView struct {
 	copyroom.QuerySheet
 	No        int // in the margin and on the words
@@ -99,6 +100,7 @@ type proposalView struct {
 	Break string // "two paragraphs become one"
 }
 
+// MarginFor gives what stands beside the copy of a piece: queries and proposals.
 func (s *Section) MarginFor(c *echo.Context, id int64) (MarginView, error) {
 	ctx := c.Request().Context()
 	m, row, err := s.Copyroom.MarginOf(ctx, kit.Me(c).ID, id)
@@ -184,6 +186,7 @@ func sayMargin(queries, changes int) string {
 	return strings.Join(out, " · ")
 }
 
+// NewQueryView shows a query on the clocks of a desk; today is left out of its times.
 func NewQueryView(b *newsroom.Setup, q copyroom.QuerySheet, deskID int64, today string) QueryView {
 	v := QueryView{QuerySheet: q, Replied: q.Query.Answered(q.Answers), Who: newsroom.First(b.Name(q.By)), When: b.At(q.At, deskID)}
 	if at := q.At.In(b.Zones[deskID]); at.Format("2006-01-02") == today {

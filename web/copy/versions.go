@@ -124,6 +124,7 @@ func (v versionsView) name(w copyroom.Which) string {
 	return strings.ToLower(v.Versions[i].No[:1]) + v.Versions[i].No[1:] + ", " + v.Versions[i].When
 }
 
+// SayComparison says in one sentence how two versions differ.
 func SayComparison(x copyroom.Comparison) string {
 	var parts []string
 	if x.New > 0 {

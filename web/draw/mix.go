@@ -11,6 +11,7 @@ import (
 	"greenbaton/web/kit"
 )
 
+// MixView is how often each topic comes in some weeks, beside how often it is meant to.
 type MixView struct {
 	Rows []mixRow
 	Runs []string

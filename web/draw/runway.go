@@ -26,6 +26,7 @@ type runwayCell struct {
 // runwayWidth is how wide the runway is drawn, and cell how wide a slot is at most.
 const runwayWidth, runwayCellWidth = 308.0, 15.4
 
+// NewRunway draws how many slots ahead of the calendar a desk is.
 func NewRunway(b *newsroom.Setup, d planning.Day, deskID int64) RunwayView {
 	r := d.Runway
 	v := RunwayView{Count: r.Finished, Width: runwayWidth}

@@ -135,6 +135,7 @@ func stripWords(b *newsroom.Setup, r store.Row) string {
 	return s + "; " + strings.ToLower(newsroom.SayPace(r.Standing))
 }
 
+// Initials gives the initials of a person, a question mark for nobody.
 func Initials(b *newsroom.Setup, person int64) string {
 	if person == 0 {
 		return "?"

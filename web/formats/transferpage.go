@@ -91,7 +91,7 @@ func (s *Section) moveOver(c *echo.Context) error {
 		if err := s.Planning.MoveOver(c.Request().Context(), kit.Me(c).ID, f.ID, versions); err != nil {
 			return "", err
 		}
-		s.Say(c, "%s now on the newest version of the route.", newsroom.UpperFirst(newsroom.Plural(len(versions), "piece")+" "+kit.Are(len(versions))))
+		s.Say(c, "%s now on the newest version of the route.", newsroom.UpperFirst(newsroom.Plural(len(versions), "piece")+" "+kit.Verb(len(versions), "is", "are")))
 		return fmt.Sprintf("/formats/%d/pieces", f.ID), nil
 	}, func(status int, r *relay.Refusal, _ url.Values) error { return s.showTransfers(c, status, r.Text) })
 }

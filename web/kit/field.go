@@ -21,6 +21,7 @@ type AnswerView struct {
 	Options []OptionView
 }
 
+// OptionView is one of the answers to choose from.
 type OptionView struct {
 	Text string
 	Is   bool

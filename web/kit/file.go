@@ -20,6 +20,7 @@ func (s *Server) GiveFile(c *echo.Context, f store.File) (err error) {
 	return SendFile(c, f)
 }
 
+// SendFile answers with the bytes of a file, as something to be kept unless it is a picture.
 func SendFile(c *echo.Context, f store.File) error {
 	h := c.Response().Header()
 	how := "attachment"

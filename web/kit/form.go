@@ -54,10 +54,12 @@ func ManyOf(board *plan.Board, form url.Values) ([]plan.Change, error) {
 	return out, nil
 }
 
+// Input refuses what was typed in a field, with a sentence that says what to do.
 func Input(field, text string) error {
 	return &relay.Refusal{Reason: relay.ErrInput, Field: field, Text: text}
 }
 
+// DateOf reads a date from a form, 0 where none is typed; what says what it is the date of.
 func DateOf(form url.Values, key, what string) (day.Date, error) {
 	s := strings.TrimSpace(form.Get(key))
 	if s == "" {
@@ -76,8 +78,10 @@ func Lines(s string) string { return strings.TrimSpace(strings.ReplaceAll(s, "\r
 // PerPage is how many lines the inbox, the logbooks and the post room show at once.
 const PerPage = 50
 
+// Option is an entry of a select: what is sent, and what is read.
 type Option struct{ Value, Name string }
 
+// Int64s reads all whole numbers under a key, leaving out what is none.
 func Int64s(q url.Values, key string) []int64 {
 	var out []int64
 	for _, v := range q[key] {
@@ -88,6 +92,7 @@ func Int64s(q url.Values, key string) []int64 {
 	return out
 }
 
+// Int64 reads a whole number, 0 where there is none.
 func Int64(q url.Values, key string) int64 {
 	n, err := strconv.ParseInt(q.Get(key), 10, 64)
 	if err != nil {
@@ -96,6 +101,7 @@ func Int64(q url.Values, key string) int64 {
 	return n
 }
 
+// Version reads the version of a piece that a form was made of.
 func Version(form url.Values) int { return int(Int64(form, "version")) }
 
 // GoesOut reads the day and time of a form; a day without a time gets that of the
@@ -129,8 +135,10 @@ func GoesOut(b *newsroom.Setup, f store.Format, channel int64, form url.Values, 
 	return day.Wall(d, minutes, zone), nil
 }
 
+// MinutesOf gives the minutes since midnight.
 func MinutesOf(t time.Time) int { return t.Hour()*60 + t.Minute() }
 
+// PartnerTick is a partner to tick.
 type PartnerTick struct {
 	ID   int64
 	Name string
@@ -148,6 +156,7 @@ func IdsTyped(xs []string) []int64 {
 	return out
 }
 
+// ID reads the number in an address; ErrNotFound where it is none.
 func ID(c *echo.Context) (int64, error) {
 	id, err := strconv.ParseInt(c.Param("id"), 10, 64)
 	if err != nil {
@@ -159,8 +168,10 @@ func ID(c *echo.Context) (int64, error) {
 // Choice is an entry of a select.
 type Choice struct{ Key, Name string }
 
+// FieldName is a named field that may stand in words, and what stands there then.
 type FieldName struct{ Name, Says string }
 
+// Yes writes a box as forms send it: yes, or nothing.
 func Yes(b bool) string {
 	if b {
 		return "yes"
@@ -182,6 +193,7 @@ func Ids(s string) []int64 {
 	return out
 }
 
+// Weekday is a day of the week to tick, and whether it is worked.
 type Weekday struct {
 	Name, Value string
 	Works       bool

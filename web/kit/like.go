@@ -24,6 +24,7 @@ type LikeView struct {
 	Near              bool // so alike that it is likely the same
 }
 
+// NewLikes shows pieces and ideas that may be about the same.
 func NewLikes(b *newsroom.Setup, likes []intake.Like, now day.Moment) []LikeView {
 	var out []LikeView
 	for _, l := range likes {

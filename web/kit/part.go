@@ -20,6 +20,7 @@ func (s *Server) ShowPart(c *echo.Context, page, title string, v any) error {
 	return s.Show(c, http.StatusOK, page, title, v)
 }
 
+// Tab is one of several lists on a page.
 type Tab struct {
 	Key, Name string
 	Is        bool

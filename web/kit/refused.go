@@ -75,6 +75,7 @@ type errorView struct {
 	Outside bool // whoever comes has no account here, or did not come by it
 }
 
+// StatusOf gives the status of HTTP with which a refusal is answered.
 func StatusOf(r *relay.Refusal) int {
 	if errors.Is(r, newsroom.ErrEnded) {
 		return http.StatusUnauthorized
@@ -106,4 +107,5 @@ func titleOf(r *relay.Refusal) string {
 	return "Something in the form needs another look"
 }
 
+// WantsJSON reports whether a script asks, which reads an answer rather than a page.
 func WantsJSON(c *echo.Context) bool { return c.Request().Header.Get("Accept") == "application/json" }

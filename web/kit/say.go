@@ -14,8 +14,10 @@ import (
 	"greenbaton/store"
 )
 
+// Clock writes minutes since midnight: "09:42".
 func Clock(minutes int) string { return fmt.Sprintf("%02d:%02d", minutes/60, minutes%60) }
 
+// Verb gives the form of a verb that goes with a number.
 func Verb(n int, one, many string) string {
 	if n == 1 {
 		return one
@@ -23,6 +25,7 @@ func Verb(n int, one, many string) string {
 	return many
 }
 
+// WeekText says which days of the week are worked.
 func WeekText(w day.Weekdays) string {
 	if w == day.MondayToFriday {
 		return "Monday to Friday"
@@ -69,6 +72,7 @@ func works(m [7]int) (w day.Weekdays) {
 	return w
 }
 
+// SentenceOf is a sentence and its tone, for a script.
 type SentenceOf struct {
 	Says string `json:"says"`
 	Tone string `json:"tone"`
@@ -92,13 +96,6 @@ func Ago(then, now day.Moment) string {
 	default:
 		return newsroom.Plural(days/365, "year") + " ago"
 	}
-}
-
-func First(xs []string) string {
-	if len(xs) > 0 {
-		return xs[0]
-	}
-	return ""
 }
 
 // ActorName gives who did something by their whole name.
@@ -135,6 +132,7 @@ func Says(b *newsroom.Setup, r store.Row) string {
 	return "Goes out " + at + "."
 }
 
+// Bit is 1 for yes and 0 for no, to count with.
 func Bit(b bool) int {
 	if b {
 		return 1
@@ -159,6 +157,7 @@ type Sentence struct {
 	Tone string `json:"tone"`
 }
 
+// SaidShifts says for whom a change means more work, and for whom less.
 func SaidShifts(b *newsroom.Setup, shifts []load.Shift) []Sentence {
 	var out []Sentence
 	for _, said := range planning.SayShifts(b, shifts) {
@@ -197,6 +196,7 @@ func HoursText(minutes int) string {
 	return strconv.FormatFloat(math.Round(float64(minutes)/60*100)/100, 'f', -1, 64)
 }
 
+// Counted writes how many there are of something: "one piece", "1,200 pieces".
 func Counted(n int, noun string) string {
 	if n == 1 {
 		return "one " + noun
@@ -204,6 +204,7 @@ func Counted(n int, noun string) string {
 	return Number(n) + " " + noun + "s"
 }
 
+// Times says how often: "once", "twice", "12 times".
 func Times(n int) string {
 	switch n {
 	case 1:
@@ -214,6 +215,7 @@ func Times(n int) string {
 	return Number(n) + " times"
 }
 
+// UpperTimes is Times at the beginning of a sentence.
 func UpperTimes(n int) string { return newsroom.UpperFirst(Times(n)) }
 
 // RunsNow says which legs of a piece run and who has them.
@@ -252,13 +254,7 @@ func Count(n int, noun string) string {
 	return words[n] + " " + noun + "s"
 }
 
-func Are(n int) string {
-	if n == 1 {
-		return "is"
-	}
-	return "are"
-}
-
+// ToneOfCandidate gives the colour in which somebody is offered for a leg, by how full they would be.
 func ToneOfCandidate(c load.Candidate) string {
 	switch {
 	case c.Over > 0:

@@ -120,10 +120,10 @@ func (v *lineupView) switches(at kit.Address, q map[string][]string, today, from
 	}
 	v.Earlier, v.Later, v.ThisWeek = to(from-day.Date(7*step)), to(from+day.Date(7*step)), at.With("from", "")
 	v.Months = sayMonths(from, from+day.Date(7*weeks)-3)
-	v.Shows = at.Settings("show", kit.First(q["show"]), "", "Goes out", "due", "Leg due")
+	v.Shows = at.Settings("show", newsroom.FirstOf(q["show"]), "", "Goes out", "due", "Leg due")
 	v.Spans = at.Settings("weeks", strconv.Itoa(weeks), "5", "5 weeks", "2", "2 weeks", "13", "Quarter")
 	v.Spans[0], v.Spans[1] = v.Spans[1], v.Spans[0]
-	v.Rows = at.Settings("rows", kit.First(q["rows"]), "", "Days", "channel", "Channels", "campaign", "Campaigns")
+	v.Rows = at.Settings("rows", newsroom.FirstOf(q["rows"]), "", "Days", "channel", "Channels", "campaign", "Campaigns")
 }
 
 // sayMonths names the months between two dates: "November – December".

@@ -35,6 +35,7 @@ type logView struct {
 	Answer  string
 }
 
+// LogLine is an entry of the logbook as it is read.
 type LogLine struct {
 	Seq     int64
 	When    string
@@ -48,6 +49,7 @@ type LogLine struct {
 
 type change struct{ Before, After string }
 
+// LogLines shows entries of the logbook, with names and clocks of their desk.
 func LogLines(b *newsroom.Setup, es []store.Entry) []LogLine {
 	var out []LogLine
 	for _, e := range es {

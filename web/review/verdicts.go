@@ -47,6 +47,7 @@ func (v VerdictsView) Any() bool {
 	return len(v.Legs)+len(v.Readers)+len(v.Past) > 0 || v.Edits
 }
 
+// Verdicts gives who is asked about a piece at each leg that signs off, and what they said.
 func (s *Section) Verdicts(ctx context.Context, b *newsroom.Setup, who int64, p *relay.Piece) (VerdictsView, error) {
 	v := VerdictsView{Piece: p.ID}
 	sheet, err := s.Review.Verdicts(ctx, who, p.ID)

@@ -213,7 +213,7 @@ func dayOf(b *newsroom.Setup, r store.Row) string {
 func summary(d planning.Day) string {
 	s := "Nothing is with you just now."
 	if d.WithTotal > 0 {
-		s = fmt.Sprintf("%s %s with you.", kit.Count(d.WithTotal, "leg"), kit.Are(d.WithTotal))
+		s = fmt.Sprintf("%s %s with you.", kit.Count(d.WithTotal, "leg"), kit.Verb(d.WithTotal, "is", "are"))
 	}
 	if !d.Lead {
 		return s

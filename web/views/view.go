@@ -36,6 +36,7 @@ type filterChoice struct {
 	Options                []FilterOption
 }
 
+// FilterOption is one of the values to filter by.
 type FilterOption struct {
 	Value, Name string
 	On          bool
@@ -201,6 +202,7 @@ func optionsOf(b *newsroom.Setup, d int64, c *sift.Column, person store.Person) 
 	return out
 }
 
+// Priorities are those of a piece, the highest first.
 var Priorities = []relay.Priority{relay.First, relay.High, relay.Usual, relay.CanWait}
 
 // sayTerm says what a term of a sieve asks for: "Pace: short, no room".
