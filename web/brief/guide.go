@@ -14,7 +14,7 @@ type SectionView struct {
 	At int
 }
 
-// ReadBriefForm reads which parts a brief has, whether it is asked for at all, and the outline.
+// ReadBriefForm reads which parts a brief has, whether a title must be chosen among candidates, and the outline.
 func ReadBriefForm(form url.Values) (brief.Form, bool, brief.Outline) {
 	var f brief.Form
 	for _, p := range brief.Parts {
