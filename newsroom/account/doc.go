@@ -16,6 +16,7 @@ func At(n *newsroom.Newsroom) Room { return Room{n} }
 // Register registers what is done here by itself.
 func Register(h *newsroom.Newsroom) {
 	h.Hooks.Keeps = append(h.Hooks.Keeps,
+		// A session ends after fourteen days, used or not: a visit unused for longer goes on nowhere.
 		newsroom.Keep{Key: "visits", Name: "Visits that ended", Says: "What somebody did during one stands in the logbook, which stays.", Days: 90, Least: 30, Drop: (*store.Tx).DropVisits},
 		newsroom.Keep{Key: "devices", Name: "Devices on which somebody signed in", Says: "Whoever signs in there again does so as on a new one.", Days: 400, Least: 30, Drop: (*store.Tx).DropDevices},
 	)
