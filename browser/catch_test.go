@@ -69,7 +69,7 @@ func gatedSite(t *testing.T) (*site, *gate) {
 		g.close(true)
 		srv.Close()
 	})
-	return &site{t, s.Newsroom, srv.URL}, g
+	return &site{t: t, Newsroom: s.Newsroom, url: srv.URL}, g
 }
 
 // On a phone: ideas are caught in a row, without a connection too, even when the page

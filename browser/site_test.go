@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"io"
 	"log/slog"
+	"net/http"
 	"net/http/httptest"
 	"os"
 	"path/filepath"
@@ -102,6 +103,7 @@ type site struct {
 	t        testing.TB
 	Newsroom *rooms.Newsroom
 	url      string
+	handler  http.Handler // what answers there
 }
 
 // newSite starts a demo, from the file that was played once.
@@ -158,7 +160,7 @@ func serve(t testing.TB, house *rooms.Newsroom, stage *demo.Stage) *site {
 			t.Error(err)
 		}
 	})
-	return &site{t, house, srv.URL}
+	return &site{t, house, srv.URL, h}
 }
 
 // user is somebody at a browser of their own.
@@ -198,7 +200,7 @@ func (s *site) visitor(width int) *user {
 	s.must(proto.LogEnable{}.Call(page))
 	go page.EachEvent(func(e *proto.LogEntryAdded) {
 		if e.Entry.Level == proto.LogLogEntryLevelError && !strings.Contains(e.Entry.Text, "status of 4") {
-			u.complain(e.Entry.Text)
+			u.complain(e.Entry.Text + " " + e.Entry.URL)
 		}
 	}, func(e *proto.PageJavascriptDialogOpening) {
 		go func() { _ = proto.PageHandleJavaScriptDialog{Accept: true}.Call(page) }() // whoever tests leaves a page knowingly

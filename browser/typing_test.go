@@ -2,12 +2,8 @@ package browser
 
 import (
 	"fmt"
-	"io"
-	"log"
 	"net/http"
 	"net/http/httptest"
-	"net/http/httputil"
-	"net/url"
 	"strings"
 	"testing"
 	"time"
@@ -19,17 +15,14 @@ import (
 // meanwhile.
 func (s *site) slow(wait time.Duration) *site {
 	s.t.Helper()
-	to, err := url.Parse(s.url)
-	s.must(err)
-	proxy := &httputil.ReverseProxy{ErrorLog: log.New(io.Discard, "", 0), Rewrite: func(r *httputil.ProxyRequest) { r.SetURL(to); r.Out.Host = r.In.Host }}
 	srv := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		if r.Method == http.MethodPost {
 			time.Sleep(wait)
 		}
-		proxy.ServeHTTP(w, r)
+		s.handler.ServeHTTP(w, r)
 	}))
 	s.t.Cleanup(srv.Close)
-	return &site{t: s.t, Newsroom: s.Newsroom, url: srv.URL}
+	return &site{s.t, s.Newsroom, srv.URL, s.handler}
 }
 
 // types presses keys at a pace; a tab goes on to the next field.
@@ -105,4 +98,21 @@ func TestKeysGoWhereTheyWereGoingWhileAFormIsDrawnAnew(t *testing.T) {
 			u.see("12 working days")
 		})
 	}
+}
+
+// What was typed while its form was drawn anew is sent like any other once its field is
+// left: what follows from it is drawn again.
+func TestWhatIsTypedWhileAFormIsDrawnAnewIsSentWhenItIsLeft(t *testing.T) {
+	t.Parallel()
+	s := newSite(t)
+	u := s.slow(150*time.Millisecond).as(maren, 1280)
+	u.open("/pieces/new?format=1")
+	const days = `[...document.querySelectorAll("[name^=days-]")]`
+	u.waits(`() => `+days+`.length > 3`, "no legs")
+	u.eval(`() => { ` + days + `[0].select(); ` + days + `[0].dataset.old = "yes" }`)
+	u.types(0, "11\t\t12")
+	u.waits(`() => !`+days+`[0].dataset.old && `+days+`[1].value === "12"`, "the form is not drawn anew, or what was typed is lost")
+	u.eval(`() => { ` + days + `[1].dataset.old = "yes" }`)
+	u.types(0, "\t")
+	u.waits(`() => !`+days+`[1].dataset.old && `+days+`[1].defaultValue === "12"`, "what follows from what was typed is not drawn")
 }
