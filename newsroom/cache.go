@@ -157,7 +157,7 @@ func (h *Newsroom) Pieces(ctx context.Context, now day.Moment) ([]*Entry, error)
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	if s.entries == nil {
-		if err := s.read(ctx, h.DB.View(), now); err != nil {
+		if err := s.read(store.Latest(ctx), h.DB.View(), now); err != nil {
 			return nil, err
 		}
 	}

@@ -37,15 +37,24 @@ func EditsAfter(ctx context.Context, r store.Reader, piece int64, seq int) ([]Ta
 
 // Newest gives the newest copy of a piece, which is its newest version and the edits
 // after it: that version, the text, and the number of the last edit in it.
-func Newest(ctx context.Context, r store.Reader, row *store.Row) (c store.Copy, text copy.Text, seq int, err error) {
-	c, err = store.CopyAt(ctx, r, row.ID, row.CopyVersion)
-	if errors.Is(err, store.ErrNone) {
-		c = store.Copy{PieceID: row.ID, Text: EmptyCopy}
-	} else if err != nil {
-		return c, nil, 0, err
+func Newest(ctx context.Context, r store.Reader, row *store.Row) (store.Copy, copy.Text, int, error) {
+	type key int64
+	type newest struct {
+		copy store.Copy
+		text copy.Text
+		seq  int
 	}
-	text, seq, err = Replay(ctx, r, &c, endless)
-	return c, text, seq, err
+	n, err := store.Once(ctx, r, key(row.ID), func() (n newest, err error) {
+		n.copy, err = store.CopyAt(ctx, r, row.ID, row.CopyVersion)
+		if errors.Is(err, store.ErrNone) {
+			n.copy = store.Copy{PieceID: row.ID, Text: EmptyCopy}
+		} else if err != nil {
+			return n, err
+		}
+		n.text, n.seq, err = Replay(ctx, r, &n.copy, endless)
+		return n, err
+	})
+	return n.copy, n.text, n.seq, err
 }
 
 const endless = int(^uint(0) >> 1)

@@ -68,12 +68,18 @@ func Open(db *store.DB, log *slog.Logger) *Newsroom {
 // Now gives the house's own time.
 func (h *Newsroom) Now() day.Moment { return day.MomentOf(h.Clock()) }
 
+// Snapshot runs a function with a context in which all that is asked is answered as of one
+// moment; see store.DB.Snapshot.
+func (h *Newsroom) Snapshot(ctx context.Context, f func(context.Context) error) error {
+	return h.DB.Snapshot(ctx, f)
+}
+
 // Setup gives the set-up, read anew after it changed.
 func (h *Newsroom) Setup(ctx context.Context) (*Setup, error) {
 	if b := h.setup.Load(); b != nil {
 		return b, nil
 	}
-	return h.readSetup(ctx, h.DB.View())
+	return h.readSetup(store.Latest(ctx), h.DB.View())
 }
 
 // setupIn gives the set-up as a transaction sees it.

@@ -46,3 +46,34 @@ func TestBooksThatAreOutOfDateAreNotKept(t *testing.T) {
 		}
 	}
 }
+
+// The set-up that is kept is the newest one, also when it is first asked for as of an
+// earlier moment.
+func TestTheSetupOfAnEarlierMomentIsNotKept(t *testing.T) {
+	db, err := store.Open(t.Context(), t.TempDir())
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer db.Close()
+	h := Open(db, slog.New(slog.NewTextHandler(io.Discard, nil)))
+	err = h.Snapshot(t.Context(), func(in context.Context) error {
+		if _, err := store.LoadReference(in, db); err != nil { // the moment begins with what is read first
+			return err
+		}
+		err := db.Write(t.Context(), func(tx *store.Tx) error {
+			_, err := tx.AddDesk(t.Context(), store.Desk{Name: "New", Zone: "UTC", Weekdays: "0111110", PassBy: "holder"})
+			return err
+		})
+		if err != nil {
+			return err
+		}
+		b, err := h.Setup(in)
+		if err == nil && len(b.Desks) != 1 {
+			t.Errorf("%d desks are kept", len(b.Desks))
+		}
+		return err
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+}

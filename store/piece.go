@@ -45,14 +45,18 @@ var legColumns = []string{
 
 // Piece reads a piece with its legs; ErrNone if there is none.
 func Piece(ctx context.Context, r Reader, id int64) (Row, error) {
-	var row Row
-	if err := r.Get(ctx, &row, "SELECT * FROM piece WHERE id = ?", id); err != nil {
-		return row, fmt.Errorf("piece %d: %w", id, err)
-	}
-	if err := r.Select(ctx, &row.Legs, "SELECT * FROM leg WHERE piece_id = ? ORDER BY position", id); err != nil {
-		return row, fmt.Errorf("legs of piece %d: %w", id, err)
-	}
-	return row, nil
+	type key int64
+	row, err := Once(ctx, r, key(id), func() (row Row, err error) {
+		if err := r.Get(ctx, &row, "SELECT * FROM piece WHERE id = ?", id); err != nil {
+			return row, fmt.Errorf("piece %d: %w", id, err)
+		}
+		if err := r.Select(ctx, &row.Legs, "SELECT * FROM leg WHERE piece_id = ? ORDER BY position", id); err != nil {
+			return row, fmt.Errorf("legs of piece %d: %w", id, err)
+		}
+		return row, nil
+	})
+	row.Legs = slices.Clone(row.Legs)
+	return row, err
 }
 
 // Pieces runs a query for whole rows of piece and adds their legs.

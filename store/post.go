@@ -72,17 +72,16 @@ func (t *Tx) ReadAll(ctx context.Context, person int64, at day.Moment) error {
 	return err
 }
 
-// ReadPiece marks what the inbox holds about one piece read.
-func (t *Tx) ReadPiece(ctx context.Context, person, piece int64, at day.Moment) error {
-	_, err := t.Exec(ctx, "UPDATE inbox SET read_at = ? WHERE person_id = ? AND piece_id = ? AND read_at = 0", at, person, piece)
+// ReadPiece marks what the inbox holds about one piece read, up to one of its lines.
+func (t *Tx) ReadPiece(ctx context.Context, person, piece, upTo int64, at day.Moment) error {
+	_, err := t.Exec(ctx, "UPDATE inbox SET read_at = ? WHERE person_id = ? AND piece_id = ? AND id <= ? AND read_at = 0", at, person, piece, upTo)
 	return err
 }
 
-// UnreadOfPiece reports whether somebody's inbox holds something unread about a piece.
-func UnreadOfPiece(ctx context.Context, r Reader, person, piece int64) (bool, error) {
-	var n int
-	err := r.Get(ctx, &n, "SELECT EXISTS (SELECT 1 FROM inbox WHERE person_id = ? AND read_at = 0 AND piece_id = ?)", person, piece)
-	return n > 0, err
+// UnreadOfPiece gives the newest unread line of somebody's inbox about a piece; 0 if there is none.
+func UnreadOfPiece(ctx context.Context, r Reader, person, piece int64) (id int64, err error) {
+	err = r.Get(ctx, &id, "SELECT COALESCE(MAX(id), 0) FROM inbox WHERE person_id = ? AND read_at = 0 AND piece_id = ?", person, piece)
+	return id, err
 }
 
 // Message is something for the courier to deliver.

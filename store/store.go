@@ -35,6 +35,7 @@ type DB struct {
 	read, write *sqlx.DB
 	mu          sync.Mutex // held by the one who writes
 	batch       *Tx
+	shots       chan struct{} // one for each snapshot that is held
 }
 
 // Reader runs queries; both DB and Tx are one.
@@ -49,7 +50,7 @@ func Open(ctx context.Context, dir string) (*DB, error) {
 	if err := os.MkdirAll(dir, 0o700); err != nil {
 		return nil, fmt.Errorf("make the data folder: %w", err)
 	}
-	db := &DB{path: filepath.Join(dir, FileName)}
+	db := &DB{path: filepath.Join(dir, FileName), shots: make(chan struct{}, snapshots)}
 	if err := claim(db.path); err != nil {
 		return nil, err
 	}
@@ -65,7 +66,7 @@ func Open(ctx context.Context, dir string) (*DB, error) {
 	if err := migrate(ctx, db.write.DB); err != nil {
 		return nil, errors.Join(fmt.Errorf("bring the data up to date: %w", err), db.write.Close())
 	}
-	if db.read, err = connect(db.path, 4, "deferred"); err != nil {
+	if db.read, err = connect(db.path, 2*snapshots, "deferred"); err != nil {
 		return nil, errors.Join(err, db.write.Close())
 	}
 	return db, nil
@@ -204,11 +205,17 @@ func (db *DB) Close() error { return errors.Join(db.read.Close(), db.write.Close
 
 // Get reads one row; ErrNone if there is none.
 func (db *DB) Get(ctx context.Context, into any, query string, args ...any) error {
+	if s := db.held(ctx); s != nil {
+		return none(s.tx.GetContext(ctx, into, query, args...))
+	}
 	return none(db.read.GetContext(ctx, into, query, args...))
 }
 
 // Select reads rows into a slice.
 func (db *DB) Select(ctx context.Context, into any, query string, args ...any) error {
+	if s := db.held(ctx); s != nil {
+		return s.tx.SelectContext(ctx, into, query, args...)
+	}
 	return db.read.SelectContext(ctx, into, query, args...)
 }
 

@@ -75,7 +75,7 @@ func (h Room) allIdeas(ctx context.Context) ([]*shelved, error) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	if s.all == nil {
-		rows, err := store.AllIdeas(ctx, h.DB.View())
+		rows, err := store.AllIdeas(store.Latest(ctx), h.DB.View())
 		if err != nil {
 			return nil, fmt.Errorf("read the ideas: %w", err)
 		}

@@ -115,13 +115,22 @@ func (h Room) ReadAll(ctx context.Context, who int64) error {
 	return h.Do(ctx, who, func(a *newsroom.Command) error { return a.Tx.ReadAll(a, who, a.Now) })
 }
 
-// ReadAbout marks what one's own inbox holds about a piece read, when it is opened.
-func (h Room) ReadAbout(ctx context.Context, who, piece int64) error {
-	unread, err := store.UnreadOfPiece(ctx, h.DB.View(), who, piece)
-	if err != nil || !unread {
-		return err
+// UnreadAbout gives the newest unread line of one's own inbox about a piece; 0 if there is none.
+func (h Room) UnreadAbout(ctx context.Context, who, piece int64) (int64, error) {
+	return store.UnreadOfPiece(ctx, h.DB.View(), who, piece)
+}
+
+// ReadAbout marks what one's own inbox holds about a piece read, up to a line, and gives how
+// many lines are unread then.
+func (h Room) ReadAbout(ctx context.Context, who, piece, upTo int64) (int, error) {
+	err := h.Do(ctx, who, func(a *newsroom.Command) error {
+		a.Hushed = true
+		return a.Tx.ReadPiece(a, who, piece, upTo, a.Now)
+	})
+	if err != nil {
+		return 0, err
 	}
-	return h.Do(ctx, who, func(a *newsroom.Command) error { return a.Tx.ReadPiece(a, who, piece, a.Now) })
+	return h.Unread(ctx, who)
 }
 
 // mustLead refuses what is for leads only.

@@ -1,6 +1,7 @@
 package piece
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"html/template"
@@ -32,6 +33,7 @@ type pieceView struct {
 	Attached attachedView
 	Margin   copypage.MarginView // what stands beside the copy
 	Verdicts reviewpage.VerdictsView
+	Unread   int64  // the newest unread line of their inbox about it, 0 for none
 	Follows  string // follow, mute, or as usual
 	Now      int64  // on the house's clock, in milliseconds
 	Me       int64
@@ -94,14 +96,39 @@ func (s *Section) piece(c *echo.Context) error {
 		}
 		return s.ShowView(c, "piece", v.Row.Title, v, []kit.Part{{Key: "go", Template: "piece-go", Data: v}, {Key: "before", Template: "piece-before", Data: v}})
 	}
-	if err := s.Notify.ReadAbout(c.Request().Context(), kit.Me(c).ID, id); err != nil {
-		return err
-	}
 	return s.showPiece(c, http.StatusOK, id, nil, nil)
 }
 
-// pieceFor makes the view of a piece for whoever looks at it.
-func (s *Section) pieceFor(c *echo.Context, id int64) (pieceView, error) {
+// opened notes that somebody has a piece before them: what their inbox says of it is read.
+func (s *Section) opened(c *echo.Context) error {
+	id, err := kit.ID(c)
+	if err != nil {
+		return err
+	}
+	upTo, err := strconv.ParseInt(c.FormValue("seq"), 10, 64)
+	if err != nil {
+		return newsroom.Invalid("seq", "Say up to which line of the inbox it was read. Reload the page.")
+	}
+	unread, err := s.Notify.ReadAbout(c.Request().Context(), kit.Me(c).ID, id, upTo)
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusOK, map[string]int{"unread": unread})
+}
+
+// pieceFor makes the view of a piece for whoever looks at it, all of it as of one moment.
+func (s *Section) pieceFor(c *echo.Context, id int64) (v pieceView, err error) {
+	asked := c.Request()
+	defer c.SetRequest(asked)
+	err = s.Kernel.Snapshot(asked.Context(), func(ctx context.Context) (err error) {
+		c.SetRequest(asked.WithContext(ctx))
+		v, err = s.readPiece(c, id)
+		return err
+	})
+	return v, err
+}
+
+func (s *Section) readPiece(c *echo.Context, id int64) (pieceView, error) {
 	ctx := c.Request().Context()
 	sheet, err := s.Planning.Sheet(ctx, kit.Me(c).ID, id)
 	if err != nil {
@@ -121,6 +148,9 @@ func (s *Section) pieceFor(c *echo.Context, id int64) (pieceView, error) {
 		v.Brief = &brief
 	}
 	v.Now = int64(s.Newsroom.Now()) * 1000
+	if v.Unread, err = s.Notify.UnreadAbout(ctx, kit.Me(c).ID, id); err != nil {
+		return v, err
+	}
 	if v.Follows, err = s.Notify.Following(ctx, kit.Me(c).ID, id); err != nil {
 		return v, err
 	}

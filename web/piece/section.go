@@ -45,6 +45,7 @@ type Copyroom interface {
 // Kernel is what the section asks of the kernel of the newsroom.
 type Kernel interface {
 	Board(ctx context.Context) (*newsroom.Setup, *plan.Board, error)
+	Snapshot(ctx context.Context, f func(context.Context) error) error
 }
 
 // Notify is what the section asks of notifying.
@@ -52,7 +53,8 @@ type Notify interface {
 	DeliverPages(ctx context.Context) error
 	FollowPiece(ctx context.Context, who int64, piece int64, how string) error
 	Following(ctx context.Context, who int64, piece int64) (string, error)
-	ReadAbout(ctx context.Context, who int64, piece int64) error
+	ReadAbout(ctx context.Context, who int64, piece int64, upTo int64) (int, error)
+	UnreadAbout(ctx context.Context, who int64, piece int64) (int64, error)
 }
 
 // Planning is what the section asks of planning.
@@ -91,6 +93,7 @@ func (s *Section) Routes(g kit.Groups) {
 	s.Server.ShowPiece = s.showPiece // whoever else has a form on this page goes back to it
 	g.Me.POST("/pieces/:id/follow", s.follow)
 	g.Me.GET("/pieces/:id", s.piece)
+	g.Me.POST("/pieces/:id/opened", s.opened)
 	g.Me.POST("/pieces/:id/pass", s.pass)
 	g.Me.POST("/pieces/:id/back", s.back)
 	g.Me.POST("/pieces/:id/skip", s.skip)

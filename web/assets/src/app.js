@@ -100,7 +100,17 @@ Alpine.data("planner", () => ({
 }));
 
 // What is opened on a page is noted once it is shown; looking at it writes nothing.
-for (const el of document.querySelectorAll("[data-opened]")) post(el.dataset.opened, new URLSearchParams({ seq: el.dataset.seq }));
+for (const el of document.querySelectorAll("[data-opened]")) {
+  post(el.dataset.opened, new URLSearchParams({ seq: el.dataset.seq })).then((got) => showUnread(got?.json?.unread));
+}
+
+// showUnread shows how many lines of the inbox are unread, if that is known.
+function showUnread(n) {
+  const count = document.querySelector("[data-unread]");
+  if (n == null || !count) return;
+  count.textContent = n;
+  count.className = n ? "text-short" : "muted";
+}
 
 Alpine.data("chart", chart);
 Alpine.data("lineup", lineup);
