@@ -110,8 +110,13 @@ func TestWhatIsTypedWhileAFormIsDrawnAnewIsSentWhenItIsLeft(t *testing.T) {
 	const days = `[...document.querySelectorAll("[name^=days-]")]`
 	u.waits(`() => `+days+`.length > 3`, "no legs")
 	u.eval(`() => { ` + days + `[0].select(); ` + days + `[0].dataset.old = "yes" }`)
-	u.types(0, "11\t\t12")
-	u.waits(`() => !`+days+`[0].dataset.old && `+days+`[1].value === "12"`, "the form is not drawn anew, or what was typed is lost")
+	u.types(0, "11\t\t1")
+	u.waits(`() => !`+days+`[0].dataset.old && `+days+`[1].value === "1"`, "the form is not drawn anew, or what was typed is lost")
+	u.types(0, "2")
+	time.Sleep(600 * time.Millisecond) // nothing is drawn by itself
+	if got := u.eval(`() => ` + days + `[1].value`); got != "12" {
+		t.Errorf("typed while it was drawn and after is %q, want 12", got)
+	}
 	u.eval(`() => { ` + days + `[1].dataset.old = "yes" }`)
 	u.types(0, "\t")
 	u.waits(`() => !`+days+`[1].dataset.old && `+days+`[1].defaultValue === "12"`, "what follows from what was typed is not drawn")

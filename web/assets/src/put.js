@@ -7,7 +7,9 @@ export function put(el, html, since) {
   const folds = new Map(details(el)), on = el.contains(document.activeElement) ? document.activeElement : null;
   const typed = fields(el).filter((f) => (since ? since.has(f) && stands(f) !== since.get(f) : stands(f) !== drawn(f))).map((f) => [place(el, f), stands(f)]);
   const at = on && place(el, on), marked = on && selected(on);
+  el.addEventListener("change", hush, true); // a field that goes says that it changed: it is not left, it goes on
   el.innerHTML = html;
+  el.removeEventListener("change", hush, true);
   for (const [key, d] of all(el)) d.open = folds.get(key) ?? d.open;
   for (const [where, is] of typed) {
     const f = found(el, where);
@@ -19,6 +21,8 @@ export function put(el, html, since) {
   if (now && marked) marked.whole ? now.select() : now.setSelectionRange(marked.from, marked.to);
   return Boolean(now);
 }
+
+const hush = (e) => e.stopPropagation();
 
 // standing gives the fields of a form as they stand.
 export const standing = (form) => new Map(fields(form).map((f) => [f, stands(f)]));
