@@ -157,7 +157,7 @@ func TestAnotherEditionGoesThroughTheRouteAgain(t *testing.T) {
 	u := s.as(maren, 1280)
 	old := s.pieceNamed("Bread without a mill")
 	u.open(old)
-	u.unfold("Once more…")
+	u.unfold("Another like it…")
 	u.press("Another edition of it")
 	u.see("it begins with its copy and its whole brief")
 	u.act(func() { u.must(u.named("Make it, and begin its first leg").Click("left", 1)) })

@@ -20,10 +20,10 @@ func TestAListWithBrokenRowsIsBroughtIn(t *testing.T) {
 		t.Fatal(err)
 	}
 	u.open("/ideas")
-	u.press("Bring in a list")
+	u.press("Import a list")
 	u.eval(`() => document.querySelector("[name=kind][value=lineup]").click()`)
 	u.must(u.find("#file").SetFiles([]string{file}))
-	u.press("Look at it")
+	u.press("^Preview$")
 	u.see("winter.csv")
 	u.choose("#col-day", "1")
 	u.press("Read it like this")
@@ -39,7 +39,7 @@ func TestAListWithBrokenRowsIsBroughtIn(t *testing.T) {
 		t.Errorf("written out as a formula: %s", csv)
 	}
 	before := s.pieces()
-	u.press("Bring in 2 new")
+	u.press("Import 2 new")
 	u.see("2 pieces came in.")
 	if n := s.pieces(); n != before+2 {
 		t.Errorf("%d pieces came in", n-before)
@@ -59,7 +59,7 @@ func TestAListWithBrokenRowsIsBroughtIn(t *testing.T) {
 		}
 		u.open("/bring")
 		u.must(u.find("#file").SetFiles([]string{bad}))
-		u.press("Look at it")
+		u.press("^Preview$")
 		u.see("“" + name + "”")
 	}
 	huge := filepath.Join(t.TempDir(), "huge.csv")
@@ -98,9 +98,9 @@ func TestALongListComesInWhileOthersWork(t *testing.T) {
 	}
 	u.open("/bring?kind=phrases")
 	u.must(u.find("#file").SetFiles([]string{file}))
-	u.press("Look at it")
+	u.press("^Preview$")
 	u.see("10,000 search phrases would come in")
-	u.press("Bring in 10,000 new")
+	u.press("Import 10,000 new")
 	other.open("/catch")
 	other.catch("Meanwhile, the heron")
 	u.see("10,000 search phrases came in.")

@@ -176,7 +176,7 @@ func TestIdeasAreCaughtAnywhereByKey(t *testing.T) {
 	u.fill("#d-why", "We said another, not this one.")
 	u.act(func() { u.find(".panel .btn-brick").MustClick() })
 	u.seeIn("main", "We said another, not this one.")
-	u.press("Take it back")
+	u.press("^Undo")
 	u.open("/ideas?text=another&state=waiting")
 	u.press("Make it a piece")
 	u.choose("#format", "3")

@@ -129,7 +129,7 @@ func TestFilesGoInAndOutOfACopy(t *testing.T) {
 	u.openCopy(path)
 	doc, err := filepath.Abs("../format/testdata/libreoffice.docx")
 	s.must(err)
-	u.unfold("In and out")
+	u.unfold("Import and export")
 	u.must(u.find("#in-file").SetFiles([]string{doc}))
 	u.press("In its place")
 	u.seeIn(".ql-editor", "says the keeper")

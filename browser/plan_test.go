@@ -196,7 +196,7 @@ func TestEachKindOfWayOutIsTakenAndTakenBack(t *testing.T) {
 					t.Errorf("%s by %s: %s has %d in hand, promised was %d", title, w.Kind, got.Title, got.InHand, x.After.InHand)
 				}
 			}
-			u.press("Take it back")
+			u.press("^Undo")
 			u.see("Taken back:")
 			if row = s.stored(id); row.Pace != plan.Short || row.InHand != before.InHand {
 				t.Errorf("%s by %s is not taken back: %s %d", title, w.Kind, row.Pace, row.InHand)

@@ -70,7 +70,7 @@ func TestAPartnerReviewsOnAPhoneWithoutAnAccount(t *testing.T) {
 	reader.see("Was it not twelve?")
 	reader.eval(`() => document.querySelector('input[value="sent back"]').click()`)
 	reader.fill("#text", "The acreage is wrong, and Joan is not named.")
-	reader.press("^Say it$")
+	reader.press("^Send your verdict$")
 	reader.see("You sent it back")
 
 	writer := s.as(adaeze, 1280)
@@ -95,7 +95,7 @@ func TestAPartnerReviewsOnAPhoneWithoutAnAccount(t *testing.T) {
 	reader.see("new word")
 	reader.see("Twelve it is.")
 	reader.eval(`() => document.querySelector('input[value="signed off"]').click()`)
-	reader.press("^Say it$")
+	reader.press("^Send your verdict$")
 	reader.see("You signed it off")
 
 	if l := s.leg(id, "release"); l.State != relay.Running || l.Holder != dao {
@@ -168,7 +168,7 @@ func TestARuleIsTriedThenSwitchedOn(t *testing.T) {
 	lead.eval(`() => document.querySelector("textarea[name=then-0-words]").dispatchEvent(new Event("change", { bubbles: true }))`)
 	lead.seeIn("[data-runs]", "there is no field {price}")
 	lead.fill("textarea[name=then-0-words]", "{leg} was due {due}.")
-	lead.press("Keep it and try it on the last 30 days")
+	lead.press("Save and try it on the last 30 days")
 	lead.seeIn("[data-answer]", "In the last 30 days it would have done something")
 	b, err := s.Newsroom.Setup(ctx)
 	s.must(err)
@@ -224,7 +224,7 @@ func TestARedrawLosesNeitherPressNorWords(t *testing.T) {
 
 	const asked = `performance.getEntriesByType("resource").filter((e) => e.initiatorType === "fetch").length`
 	lead.must(lead.page.InsertText(" It is there.")) // the page hears of it when the hand leaves
-	lead.must(lead.named("^Keep it and try it").Hover())
+	lead.must(lead.named("^Save and try it").Hover())
 	before := lead.eval(`() => ` + asked)
 	lead.act(func() {
 		lead.must(lead.page.Mouse.Down(proto.InputMouseButtonLeft, 1))

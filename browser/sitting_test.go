@@ -36,7 +36,7 @@ func TestThePlanningSittingFillsThreeSlots(t *testing.T) {
 	put("Twelve words millers gave us", "3", "Tue 8 Dec")
 	put("What flour costs now", "1", "Mon 21 Dec")
 	u.see("3 ideas are placed")
-	u.press("Step back")
+	u.press("Undo the last step")
 	u.see("2 ideas are placed")
 	put("Why bread goes stale, and why it should", "1", "Mon 21 Dec")
 	if s.pieces() != before {
@@ -92,7 +92,7 @@ func TestASlotThatIsTakenMeanwhileIsNotFilledTwice(t *testing.T) {
 	if n := s.pieces(); n != before+1 {
 		t.Errorf("%d pieces were made", n-before)
 	}
-	u.press("Begin again")
+	u.press("Start over")
 	u.see("Take an idea")
 }
 

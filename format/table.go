@@ -37,7 +37,7 @@ func ReadTable(name string, data []byte) (bring.Table, error) {
 	case len(data) == 0:
 		return bring.Table{}, fmt.Errorf("“%s” is empty. Choose the file again.", name)
 	case len(data) > maxPacked:
-		return bring.Table{}, fmt.Errorf("“%s” is larger than %d MB. Split it, and bring in one part after the other.", name, maxPacked>>20)
+		return bring.Table{}, fmt.Errorf("“%s” is larger than %d MB. Split it, and import one part after the other.", name, maxPacked>>20)
 	case bytes.HasPrefix(data, []byte("\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1")):
 		return bring.Table{}, fmt.Errorf("“%s” is in the old format of spreadsheets, or locked with a password. Save it as XLSX without a password, or as CSV.", name)
 	case packed:
@@ -72,7 +72,7 @@ func (t *table) add(line int, cells []string) error {
 		t.Header = cells
 		return nil
 	case len(t.Rows) >= MaxRows:
-		return fmt.Errorf("The table has more than %d rows. Split it, and bring in one part after the other.", MaxRows)
+		return fmt.Errorf("The table has more than %d rows. Split it, and import one part after the other.", MaxRows)
 	}
 	t.Rows, t.Lines = append(t.Rows, cells), append(t.Lines, line)
 	return nil

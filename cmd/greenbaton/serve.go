@@ -39,7 +39,7 @@ type serveCmd struct {
 	BriefWriter       string `help:"The address of a service that drafts briefs, asked by POST with JSON; the one that ships if left out."`
 	AllowPrivateHooks bool   `help:"Post to chats on this machine and on private networks too."`
 	TryLinks          bool   `help:"Try the links of copies on the web."`
-	SMTPHost          string `name:"smtp-host" help:"The mail server. Without one, mail is only kept in the post room."`
+	SMTPHost          string `name:"smtp-host" help:"The mail server. Without one, mail is only shown under Outgoing mail."`
 	SMTPPort          int    `name:"smtp-port" default:"587" help:"Its port."`
 	SMTPFrom          string `name:"smtp-from" help:"The sender, as Name <address>."`
 	SMTPUser          string `name:"smtp-user" env:"GREENBATON_SMTP_USER" help:"The name to sign in to the mail server with."`

@@ -180,9 +180,9 @@ type HouseRight struct {
 var HouseRights = []HouseRight{
 	{SetUpDesk, "set up the desk: formats, people, channels, rules, words", []Access{Lead}},
 	{LeadDesk, "decide for others: locked dates and views, queries, pitches, days off; are told when something fails", []Access{Lead}},
-	{SeePost, "see the post room, and send again what was given up", []Access{Lead}},
+	{SeePost, "see the outgoing mail, and send again what was given up", []Access{Lead}},
 	{SeeAll, "see the lineup, the track and the load of all, the rules and the logbook of the desk", []Access{Lead, Staff}},
-	{MakePieces, "make pieces, bring in lists, plan a sitting", []Access{Lead, Staff}},
+	{MakePieces, "make pieces, import lists, plan a sitting", []Access{Lead, Staff}},
 	{OwnPieces, "own pieces", []Access{Lead, Staff}},
 	{TakeRequests, "read requests and decide on them, and pitch to partners", []Access{Lead, Staff}},
 	{JudgeIdeas, "judge ideas", []Access{Lead, Staff}},

@@ -138,7 +138,7 @@ func (h Room) put(ctx context.Context, b *newsroom.Setup, board **plan.Board, wh
 		return out, err
 	}
 	if p.At != 0 && !slices.Contains((*board).FreeSlots(m.Piece.ChannelID), p.At) {
-		return out, &relay.Refusal{Reason: relay.ErrNotNow, Text: fmt.Sprintf("%s on %s is taken meanwhile. Step back, and choose another slot for “%s”.", b.At(p.At, m.Piece.DeskID), b.Channel(m.Piece.ChannelID).Name, d.Title)}
+		return out, &relay.Refusal{Reason: relay.ErrNotNow, Text: fmt.Sprintf("%s on %s is taken meanwhile. Undo the last step, and choose another slot for “%s”.", b.At(p.At, m.Piece.DeskID), b.Channel(m.Piece.ChannelID).Name, d.Title)}
 	}
 	r, err := h.Record(ctx, m.Piece.DeskID, m.Piece.FormatID)
 	if err != nil {

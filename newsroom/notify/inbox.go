@@ -140,7 +140,7 @@ func (h Room) mustLead(ctx context.Context, who int64) error {
 		return err
 	}
 	if !b.Person(who).Access.May(relay.SeePost) {
-		return &relay.Refusal{Reason: relay.ErrNotYours, Text: "The post room is for leads."}
+		return &relay.Refusal{Reason: relay.ErrNotYours, Text: "The outgoing mail is for leads."}
 	}
 	return nil
 }

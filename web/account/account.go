@@ -250,7 +250,7 @@ func (s *Section) saveTold(c *echo.Context) error {
 	if err == nil {
 		err = s.Notify.SaveTelling(ctx, who, t)
 	}
-	return s.Answered(c, err, "It is kept.", "/me", func(status int, r *relay.Refusal) error { return s.showMe(c, status, r, "told") })
+	return s.Answered(c, err, "It is saved.", "/me", func(status int, r *relay.Refusal) error { return s.showMe(c, status, r, "told") })
 }
 
 func (s *Section) changePassword(c *echo.Context) error {

@@ -76,7 +76,7 @@ func (s *Section) showBring(c *echo.Context, status int, form url.Values, refusa
 	if refusal != nil {
 		v.Problem, v.Field = refusal.Text, refusal.Field
 	}
-	return s.Show(c, status, "bring", "Bring in a list", v)
+	return s.Show(c, status, "bring", "Import a list", v)
 }
 
 func rowsOf(kind bring.Kind, n int) string {
@@ -204,7 +204,7 @@ func (s *Section) showBringing(c *echo.Context, status int, id int64, refusal *r
 	if refusal != nil {
 		v.Problem, v.Field = refusal.Text, refusal.Field
 	}
-	return s.Show(c, status, "bringing", "Bring in: "+x.Name, v)
+	return s.Show(c, status, "bringing", "Import: "+x.Name, v)
 }
 
 func cutShort(s string, n int) string {
@@ -303,7 +303,7 @@ func (s *Section) bringIn(c *echo.Context) error {
 		go func() {
 			err := s.Intake.BringIn(ctx, who, id, every)
 			if err != nil && !errors.As(err, new(*relay.Refusal)) {
-				s.Log.Error("bring in", "list", id, "problem", err)
+				s.Log.Error("import", "list", id, "problem", err)
 			}
 			first <- err
 		}()

@@ -20,22 +20,22 @@ import (
 )
 
 type ideasView struct {
-	Says    kit.Sentence // the answer first
-	States  []kit.Setting
-	Rows    []ideaRow
-	Total   int
-	Page    int
-	Pages   int
-	Earlier string
-	Later   string
-	Empty   string
-	Form    url.Values // what is looked for
-	Tags    []string
-	People  []store.Person
-	Sifted  bool
-	Staff   bool
-	Lead    bool
-	Asked   int // requests that wait for a decision
+	Says     kit.Sentence // the answer first
+	States   []kit.Setting
+	Rows     []ideaRow
+	Total    int
+	Page     int
+	Pages    int
+	Earlier  string
+	Later    string
+	Empty    string
+	Form     url.Values // what is looked for
+	Tags     []string
+	People   []store.Person
+	Filtered bool
+	Staff    bool
+	Lead     bool
+	Asked    int // requests that wait for a decision
 }
 
 type ideaRow struct {
@@ -85,7 +85,7 @@ func (s *Section) ideas(c *echo.Context) error {
 	for _, id := range l.People {
 		v.People = append(v.People, b.Person(id))
 	}
-	v.Sifted = f.Source != "" || f.Tag != "" || f.By != 0 || f.Within > 0 || f.Least > 0 || f.Text != ""
+	v.Filtered = f.Source != "" || f.Tag != "" || f.By != 0 || f.Within > 0 || f.Least > 0 || f.Text != ""
 	all := 0
 	for _, x := range idea.States {
 		v.States = append(v.States, kit.Setting{Name: x.Name + " " + kit.Number(l.Counts[x.State]), Link: at.With("state", string(x.State)), On: f.State == x.State})

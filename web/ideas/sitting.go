@@ -107,7 +107,7 @@ func readPuts(all []string) ([]intake.Put, error) {
 		for i, p := range parts {
 			x, err := strconv.ParseInt(p, 10, 64)
 			if err != nil || len(parts) != len(n) {
-				return nil, kit.Input("put", "This address is not one of a planning sitting. Begin again.")
+				return nil, kit.Input("put", "This address is not one of a planning sitting. Start over.")
 			}
 			n[i] = x
 		}
@@ -135,7 +135,7 @@ func (s *Section) showSitting(c *echo.Context, status int, q url.Values, refusal
 	sat, err := s.Intake.Sitting(ctx, kit.Me(c).ID, d, puts, held, sittingWeeks)
 	if r := new(relay.Refusal); errors.As(err, &r) && r.Reason == relay.ErrNotNow || errors.Is(err, newsroom.ErrNotFound) && len(puts) > 0 {
 		if refusal, v.Stale = r, true; r.Text == "" {
-			refusal = &relay.Refusal{Text: "One of the ideas is no longer there. Step back, or begin again."}
+			refusal = &relay.Refusal{Text: "One of the ideas is no longer there. Undo the last step, or start over."}
 		}
 		sat, err = s.Intake.Sitting(ctx, kit.Me(c).ID, d, nil, held, sittingWeeks)
 	}

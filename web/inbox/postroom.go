@@ -64,7 +64,7 @@ func (s *Section) postRoom(c *echo.Context) error {
 	if len(ms) == kit.PerPage {
 		v.Older = ms[len(ms)-1].ID
 	}
-	return s.Show(c, http.StatusOK, "post", "Post room", v)
+	return s.Show(c, http.StatusOK, "post", "Outgoing mail", v)
 }
 
 func (s *Section) postRoomMail(c *echo.Context) error {

@@ -17,22 +17,22 @@ import (
 )
 
 type logView struct {
-	Title   string
-	Piece   int64
-	Lines   []LogLine
-	More    string // the address of the next page
-	MoreSay string
-	Story   bool // the oldest first, with what came before
-	Turn    string
-	Origins []newsroom.Origin
-	Whens   []string // of the origins
-	Acts    []kit.Option
-	People  []kit.Option
-	Q       url.Values
-	Sifted  bool
-	Exports string // what the addresses of exports go on with
-	Chain   kit.Sentence
-	Answer  string
+	Title    string
+	Piece    int64
+	Lines    []LogLine
+	More     string // the address of the next page
+	MoreSay  string
+	Story    bool // the oldest first, with what came before
+	Turn     string
+	Origins  []newsroom.Origin
+	Whens    []string // of the origins
+	Acts     []kit.Option
+	People   []kit.Option
+	Q        url.Values
+	Filtered bool
+	Exports  string // what the addresses of exports go on with
+	Chain    kit.Sentence
+	Answer   string
 }
 
 // LogLine is an entry of the logbook as it is read.
@@ -130,7 +130,7 @@ func (s *Section) pieceLog(c *echo.Context) error {
 	if !x.Oldest {
 		v.Turn = "?"
 	}
-	if x.Oldest && x.Behind == 0 && !sifted(c.QueryParams()) {
+	if x.Oldest && x.Behind == 0 && !filtered(c.QueryParams()) {
 		if v.Origins, err = s.Kernel.Origins(ctx, who, id); err != nil {
 			return err
 		}
@@ -161,7 +161,7 @@ func (s *Section) deskLog(c *echo.Context) error {
 	return s.showLog(c, b, kit.Here(c), logView{Title: "Logbook", Answer: "All that happened on the desk"}, es, titles, "/logbook")
 }
 
-func sifted(q url.Values) bool {
+func filtered(q url.Values) bool {
 	for _, k := range []string{"who", "act", "words", "from", "to"} {
 		if q.Get(k) != "" {
 			return true
@@ -172,7 +172,7 @@ func sifted(q url.Values) bool {
 
 func (s *Section) showLog(c *echo.Context, b *newsroom.Setup, d int64, v logView, es []store.Entry, titles map[int64]string, address string) error {
 	q := c.QueryParams()
-	v.Q, v.Sifted = q, sifted(q)
+	v.Q, v.Filtered = q, filtered(q)
 	v.Lines = LogLines(b, es)
 	for i := range v.Lines {
 		v.Lines[i].Title = titles[v.Lines[i].Piece]

@@ -326,7 +326,7 @@ func (s *Section) savePartner(c *echo.Context) error {
 		return s.Answered(c, err, "Their private links open nothing any more.", fmt.Sprintf("/partners/%d", p.ID), nil)
 	}
 	id, err := s.Review.SavePartner(ctx, by, p, kit.IdsTyped(form["person"]), kit.IdsTyped(form["channel"]))
-	return s.Answered(c, err, p.Name+" is kept.", fmt.Sprintf("/partners/%d", id), func(status int, r *relay.Refusal) error {
+	return s.Answered(c, err, p.Name+" is saved.", fmt.Sprintf("/partners/%d", id), func(status int, r *relay.Refusal) error {
 		return s.showPartnerForm(c, status, r, form, "")
 	})
 }

@@ -64,6 +64,6 @@ func (s *Section) attach(c *echo.Context) error {
 // detach puts an attachment away.
 func (s *Section) detach(c *echo.Context) error {
 	return s.OnPiece(c, func(id int64, form url.Values) (string, error) {
-		return "The file is put away. Its versions are kept.", s.Copyroom.Detach(c.Request().Context(), kit.Me(c).ID, id, kit.Int64(form, "attachment"))
+		return "The file is removed. Its versions are kept.", s.Copyroom.Detach(c.Request().Context(), kit.Me(c).ID, id, kit.Int64(form, "attachment"))
 	})
 }

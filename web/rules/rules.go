@@ -169,11 +169,11 @@ func (s *Section) saveRule(c *echo.Context) error {
 		return s.showRule(c, http.StatusOK, b, editRule(r, do), "")
 	}
 	id, err := s.Rules.SaveRule(ctx, kit.Me(c).ID, r)
-	to, said := fmt.Sprintf("/rules/%d", id), "The rule is kept."
+	to, said := fmt.Sprintf("/rules/%d", id), "The rule is saved."
 	if form.Get("do") == "try" {
 		to, said = fmt.Sprintf("/rules/%d/try?days=30", id), ""
 	} else if gaps := b.ReadRule(r).Gaps; len(gaps) > 0 {
-		said = "The rule is kept, half filled: it does not run until nothing is missing."
+		said = "The rule is saved, half filled: it does not run until nothing is missing."
 	}
 	return s.Answered(c, err, said, to, func(status int, x *relay.Refusal) error { return s.showRule(c, status, b, r, x.Text) })
 }

@@ -66,7 +66,7 @@ func (s *Section) showWords(c *echo.Context, status int, key, typed string, refu
 		}
 		v.Rows = append(v.Rows, row)
 	}
-	return s.Show(c, status, "words", "Words of messages", v)
+	return s.Show(c, status, "words", "Message texts", v)
 }
 
 // saveWords keeps the words of a message, or only shows them with a real piece.
@@ -83,7 +83,7 @@ func (s *Section) saveWords(c *echo.Context) error {
 		words = ""
 	}
 	err = s.Notify.SaveWording(c.Request().Context(), kit.Me(c).ID, kit.Here(c), key, words)
-	return s.Answered(c, err, "The words are kept.", "/words", func(status int, r *relay.Refusal) error { return s.showWords(c, status, key, words, r) })
+	return s.Answered(c, err, "The text is saved.", "/words", func(status int, r *relay.Refusal) error { return s.showWords(c, status, key, words, r) })
 }
 
 type chatsView struct {
@@ -143,7 +143,7 @@ func (s *Section) saveChat(c *echo.Context) error {
 		}
 	}
 	err = s.Notify.SaveHook(c.Request().Context(), kit.Me(c).ID, k)
-	return s.Answered(c, err, "It is kept.", "/chats", func(status int, r *relay.Refusal) error { return s.showChats(c, status, r, form, k.ID) })
+	return s.Answered(c, err, "It is saved.", "/chats", func(status int, r *relay.Refusal) error { return s.showChats(c, status, r, form, k.ID) })
 }
 
 // sendAgain lets a message that was given up be tried once more.

@@ -106,6 +106,6 @@ func (s *Section) saveView(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	s.Say(c, "“%s” is kept. Its address is %s/v/%d.", v.Name, s.Base, id)
+	s.Say(c, "“%s” is saved. Its address is %s/v/%d.", v.Name, s.Base, id)
 	return c.Redirect(http.StatusSeeOther, "/v/"+kit.Str(id))
 }

@@ -40,7 +40,7 @@ Alpine.data("shortcuts", () => ({
     if (e.key === "Escape") return this.escape();
     if (e.ctrlKey || e.metaKey || e.altKey || e.target.closest("input, select, textarea, [contenteditable=true]")) return;
     const go = { n: "new", t: "today", l: "lineup", k: "track", o: "load", p: "pieces", i: "catch", d: "ideas", b: "inbox", j: "logbook", q: "queries",
-      s: "setup", u: "undo", f: "sift" }[e.key];
+      s: "setup", u: "undo", f: "filter" }[e.key];
     const link = go && document.querySelector(`[data-key=${go}]`);
     if (link) { e.preventDefault(); link.click(); }
     const hit = [...document.querySelectorAll("[data-hit]")].find((x) => x.dataset.hit === e.key);
