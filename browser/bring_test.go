@@ -77,7 +77,7 @@ func TestAListWithBrokenRowsIsBroughtIn(t *testing.T) {
 // pieces counts the pieces under way.
 func (s *site) pieces() (n int) {
 	s.t.Helper()
-	s.must(s.Newsroom.DB.Get(ctx, &n, "SELECT COUNT(*) FROM piece WHERE stage = 'under way'"))
+	s.must(s.Newsroom.DB.Get(ctx, &n, "SELECT COUNT(*) FROM piece WHERE stage = 'running'"))
 	return n
 }
 

@@ -21,9 +21,9 @@ func BenchmarkAGesture(b *testing.B) {
 		for k := 1; k <= 13; k++ {
 			for _, q := range []string{
 				`INSERT INTO piece SELECT id + ?1, number + ?1, desk_id, format_id, route_id, channel_id, title || ' ' || ?1, owner, goes_out, stage, brief, words_from, words_to, summary, version, 0, created_at, out_at, missed_at,
-					pace, in_hand, quiet, is_quiet, open_leg, next_due, holders, could_go_out, cause, worked_out, topic_id, campaign_id, priority, tags FROM piece WHERE stage = 'under way' AND id < 100000`,
+					pace, in_hand, quiet, is_quiet, open_leg, next_due, holders, could_go_out, cause, worked_out, topic_id, campaign_id, priority, tags FROM piece WHERE stage = 'running' AND id < 100000`,
 				`INSERT INTO leg SELECT piece_id + ?1, position, key, name, role, holder, allowance, least, effort, after, skip, words, state, run, rework, reasons, due, pin, not_before, start_day, end_day, started_at, touched_at, worked, beside, turn
-					FROM leg WHERE piece_id IN (SELECT id FROM piece WHERE stage = 'under way' AND id < 100000)`,
+					FROM leg WHERE piece_id IN (SELECT id FROM piece WHERE stage = 'running' AND id < 100000)`,
 			} {
 				if _, err := tx.Exec(ctx, q, k*100000); err != nil {
 					return err

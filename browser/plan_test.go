@@ -263,7 +263,7 @@ func TestDaysOffAndTheBestPersonForALeg(t *testing.T) {
 	u.press("See what the ticked ones come to")
 	u.press("^Do it$")
 	var open int
-	s.must(s.Newsroom.DB.Get(ctx, &open, "SELECT COUNT(*) FROM leg JOIN piece ON piece.id = piece_id WHERE stage = 'under way' AND state IN ('running', 'waiting') AND holder = 0"))
+	s.must(s.Newsroom.DB.Get(ctx, &open, "SELECT COUNT(*) FROM leg JOIN piece ON piece.id = piece_id WHERE stage = 'running' AND state IN ('running', 'waiting') AND holder = 0"))
 	if open != 0 {
 		t.Errorf("%d legs are still open", open)
 	}

@@ -131,7 +131,7 @@ func TestChangingARouteUnderRunningPieces(t *testing.T) {
 	u.see(shown)
 	u.see("Fact check")
 	var left int
-	s.must(s.Newsroom.DB.Get(ctx, &left, "SELECT COUNT(*) FROM piece WHERE stage = 'under way' AND format_id = 1 AND route_id <> ?", after.RouteID))
+	s.must(s.Newsroom.DB.Get(ctx, &left, "SELECT COUNT(*) FROM piece WHERE stage = 'running' AND format_id = 1 AND route_id <> ?", after.RouteID))
 	if left == 0 {
 		t.Error("all pieces were moved, one was ticked")
 	}
@@ -140,7 +140,7 @@ func TestChangingARouteUnderRunningPieces(t *testing.T) {
 	u.eval(`() => { for (const c of document.querySelectorAll("input[name=piece]")) c.checked = true }`)
 	u.press("Move the ticked ones over")
 	u.see("on version 2, the newest.")
-	s.must(s.Newsroom.DB.Get(ctx, &left, "SELECT COUNT(*) FROM piece WHERE stage = 'under way' AND format_id = 1 AND route_id <> ?", after.RouteID))
+	s.must(s.Newsroom.DB.Get(ctx, &left, "SELECT COUNT(*) FROM piece WHERE stage = 'running' AND format_id = 1 AND route_id <> ?", after.RouteID))
 	if left != 0 {
 		t.Errorf("%d pieces are left", left)
 	}

@@ -89,7 +89,7 @@ func TestTheDemoHasEveryStateAPieceCanBeIn(t *testing.T) {
 		"without a day":      "SELECT COUNT(*) FROM piece WHERE pace = 'no day' AND could_go_out > 0",
 		"quiet":              "SELECT COUNT(*) FROM piece WHERE is_quiet = 1",
 		"open":               "SELECT COUNT(*) FROM piece WHERE open_leg = 1",
-		"missed its time":    "SELECT COUNT(*) FROM piece WHERE stage = 'under way' AND missed_at = goes_out AND missed_at > 0",
+		"missed its time":    "SELECT COUNT(*) FROM piece WHERE stage = 'running' AND missed_at = goes_out AND missed_at > 0",
 		"sent back twice":    "SELECT COUNT(*) FROM leg WHERE state = 'running' AND run = 3 AND rework > 0",
 		"waits for partner":  "SELECT COUNT(*) FROM leg WHERE state = 'running' AND role = 'partner'",
 		"two legs at once":   "SELECT COUNT(*) FROM (SELECT 1 FROM leg WHERE state IN ('running', 'passed') AND key IN ('pictures', 'copyedit') GROUP BY piece_id HAVING COUNT(*) = 2)",
@@ -101,7 +101,7 @@ func TestTheDemoHasEveryStateAPieceCanBeIn(t *testing.T) {
 			t.Errorf("no piece is %s", what)
 		}
 	}
-	if n := s.count(t, "SELECT COUNT(*) FROM piece WHERE stage = 'under way'"); n < 34 || n > 46 {
+	if n := s.count(t, "SELECT COUNT(*) FROM piece WHERE stage = 'running'"); n < 34 || n > 46 {
 		t.Errorf("%d pieces are under way, about 40 are wanted", n)
 	}
 	if n := s.count(t, "SELECT COUNT(*) FROM piece WHERE stage = 'out'"); n < 360 || n > 440 {
@@ -126,7 +126,7 @@ func TestTheHistoryAgreesWithItself(t *testing.T) {
 		"pieces out earlier than planned":       "SELECT COUNT(*) FROM piece WHERE stage = 'out' AND out_at < goes_out",
 		"passes in the logbook without a run":   "SELECT (SELECT COUNT(*) FROM logbook WHERE act = 'passed') - (SELECT COUNT(*) FROM leg_run WHERE outcome = 'passed')",
 		"entries of the logbook out of order":   "SELECT COUNT(*) FROM logbook AS a JOIN logbook AS b ON b.seq = a.seq + 1 WHERE b.at < a.at",
-		"standings that are not of the day":     "SELECT COUNT(*) FROM piece WHERE stage = 'under way' AND worked_out <> (SELECT MAX(worked_out) FROM piece)",
+		"standings that are not of the day":     "SELECT COUNT(*) FROM piece WHERE stage = 'running' AND worked_out <> (SELECT MAX(worked_out) FROM piece)",
 		"pieces that need words and have fewer": "SELECT COUNT(*) FROM piece JOIN copy ON copy.piece_id = piece.id AND copy.version = copy_version WHERE stage = 'out' AND words < words_from",
 	} {
 		if n := s.count(t, query); n != 0 {
@@ -137,7 +137,7 @@ func TestTheHistoryAgreesWithItself(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	rows, err := store.Pieces(ctx, s.Newsroom.DB, "SELECT * FROM piece WHERE stage = 'under way'")
+	rows, err := store.Pieces(ctx, s.Newsroom.DB, "SELECT * FROM piece WHERE stage = 'running'")
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -101,11 +101,17 @@ func (t *Tx) AddGuide(ctx context.Context, g Guide) error {
 	return err
 }
 
+// The kinds of candidates.
+const (
+	ProposedTitle   = "title"
+	ProposedPicture = "picture"
+)
+
 // Candidate is a title or a lead picture to choose from.
 type Candidate struct {
 	ID       int64
 	PieceID  int64
-	Kind     string // "title" or "picture"
+	Kind     string
 	Text     string
 	FileID   int64
 	By       int64

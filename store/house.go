@@ -350,7 +350,7 @@ func (t *Tx) DropAbsence(ctx context.Context, id int64) error {
 func UnfinishedOf(ctx context.Context, r Reader, person, desk int64) (int, error) {
 	var n int
 	err := r.Get(ctx, &n, `SELECT COUNT(*) FROM leg JOIN piece ON piece.id = leg.piece_id
-		WHERE leg.holder = ? AND leg.state IN ('running', 'waiting') AND piece.stage = 'under way' AND piece.desk_id = ?`, person, desk)
+		WHERE leg.holder = ? AND leg.state IN ('running', 'waiting') AND piece.stage = 'running' AND piece.desk_id = ?`, person, desk)
 	return n, err
 }
 

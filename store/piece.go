@@ -295,13 +295,13 @@ func AllPieces(ctx context.Context, r Reader, now day.Moment) ([]Row, error) {
 
 // Stale makes the standings of all pieces under way on a desk be worked out anew.
 func (t *Tx) Stale(ctx context.Context, desk int64) error {
-	_, err := t.Exec(ctx, "UPDATE piece SET worked_out = 0 WHERE desk_id = ? AND stage = 'under way'", desk)
+	_, err := t.Exec(ctx, "UPDATE piece SET worked_out = 0 WHERE desk_id = ? AND stage = 'running'", desk)
 	return err
 }
 
 // StaleOf does the same for the pieces of which a person has a leg that is not over.
 func (t *Tx) StaleOf(ctx context.Context, person int64) error {
-	_, err := t.Exec(ctx, `UPDATE piece SET worked_out = 0 WHERE stage = 'under way'
+	_, err := t.Exec(ctx, `UPDATE piece SET worked_out = 0 WHERE stage = 'running'
 		AND id IN (SELECT piece_id FROM leg WHERE holder = ? AND state IN ('running', 'waiting'))`, person)
 	return err
 }

@@ -60,7 +60,7 @@ func filledPiece(t *testing.T, of int64) relay.Piece {
 // Every field of a piece, its legs and its standing is stored when it is new, and stored
 // again when all of it has changed.
 func TestEveryFieldOfAPieceIsStoredAndChanged(t *testing.T) {
-	db := fresh(t)
+	db := unguarded(t)
 	room(t, db)
 	first := filledPiece(t, 7)
 	same := func(what string, want relay.Piece) {

@@ -48,7 +48,7 @@ func backupOf(t testing.TB, dir string) string {
 // entries gives how many entries the logbook of a folder has, which must be whole.
 func entries(t testing.TB, dir string) int64 {
 	t.Helper()
-	n, err := VerifyFile(ctx, filepath.Join(dir, FileName))
+	n, _, err := VerifyFile(ctx, filepath.Join(dir, FileName))
 	if err != nil {
 		t.Error(err)
 	}
@@ -225,7 +225,7 @@ func TestABackupOfAnOlderVersionIsGood(t *testing.T) {
 	if against, err := Examine(ctx, filepath.Join(dir, FileName)); err != nil || len(against) > 0 {
 		t.Error(against, err)
 	}
-	if _, err := VerifyFile(ctx, filepath.Join(dir, FileName)); err == nil || !strings.Contains(err.Error(), "from before this program") {
+	if _, _, err := VerifyFile(ctx, filepath.Join(dir, FileName)); err == nil || !strings.Contains(err.Error(), "from before this program") {
 		t.Error(err)
 	}
 }
@@ -248,7 +248,7 @@ func TestNewerDataIsRefusedAndNotTouched(t *testing.T) {
 	if !errors.As(err, &newer) || newer.Version != 500 || !strings.Contains(err.Error(), fmt.Sprintf("version 500, and this program knows versions up to %d", knownVersion)) {
 		t.Errorf("it says %v", err)
 	}
-	if _, err := VerifyFile(ctx, file); !errors.As(err, &newer) {
+	if _, _, err := VerifyFile(ctx, file); !errors.As(err, &newer) {
 		t.Errorf("verify says %v", err)
 	}
 	if !bytes.Equal(bytesOf(t, file), was) {

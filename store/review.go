@@ -65,7 +65,7 @@ func ReviewsFor(ctx context.Context, r Reader, people []int64) ([]Reviewer, erro
 	if len(people) == 0 {
 		return nil, nil
 	}
-	err := r.Select(ctx, &out, `SELECT reviewer.* FROM reviewer JOIN piece ON piece.id = piece_id AND stage = 'under way'
+	err := r.Select(ctx, &out, `SELECT reviewer.* FROM reviewer JOIN piece ON piece.id = piece_id AND stage = 'running'
 		WHERE person_id IN (`+marks(len(people))+`) AND revoked_at = 0 AND asked_at <> 0 AND leg <> ''
 		AND NOT EXISTS (SELECT 1 FROM verdict v WHERE v.reviewer_id = reviewer.id AND v.run = reviewer.run) ORDER BY asked_at`, list(people)...)
 	return out, err
@@ -178,7 +178,7 @@ func (t *Tx) SavePartner(ctx context.Context, p Partner) (int64, error) {
 // channels, or on nobody's and have a leg of somebody of theirs, under way or out since a moment.
 func PartnerPieces(ctx context.Context, r Reader, desk, partner int64, since day.Moment) ([]Row, error) {
 	var ids []int64
-	err := r.Select(ctx, &ids, `SELECT id FROM piece WHERE desk_id = ? AND (stage = 'under way' OR stage = 'out' AND out_at >= ?)
+	err := r.Select(ctx, &ids, `SELECT id FROM piece WHERE desk_id = ? AND (stage = 'running' OR stage = 'out' AND out_at >= ?)
 		AND (channel_id IN (SELECT id FROM channel WHERE partner_id = ?)
 			OR channel_id NOT IN (SELECT id FROM channel WHERE partner_id <> 0) AND EXISTS (SELECT 1 FROM leg WHERE leg.piece_id = piece.id AND holder IN (SELECT id FROM person WHERE partner_id = ?)))
 		ORDER BY goes_out = 0, goes_out, id LIMIT 300`, desk, since, partner, partner)

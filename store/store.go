@@ -183,8 +183,17 @@ func migrate(ctx context.Context, db *sql.DB) error {
 	if err != nil {
 		return err
 	}
-	_, err = p.Up(ctx)
-	return err
+	if pending, err := p.HasPending(ctx); err != nil {
+		return err
+	} else if pending { // tables that change are not to be held to what they are not yet
+		if err := guard(ctx, db, nil); err != nil {
+			return err
+		}
+	}
+	if _, err = p.Up(ctx); err != nil {
+		return err
+	}
+	return guard(ctx, db, guards())
 }
 
 // snake turns GoesOut into goes_out and PieceID into piece_id.

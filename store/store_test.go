@@ -37,7 +37,7 @@ func TestAnActThatFailsLeavesNothing(t *testing.T) {
 	db := fresh(t)
 	stop := errors.New("stop")
 	add := func(tx *Tx) error {
-		_, err := tx.AddDesk(ctx, Desk{Name: "D", Zone: "UTC", Weekdays: "0111110"})
+		_, err := tx.AddDesk(ctx, Desk{Name: "D", Zone: "UTC", Weekdays: "0111110", PassBy: "holder"})
 		return err
 	}
 	for name, write := range map[string]func() error{
@@ -152,7 +152,7 @@ func TestOldDataIsBroughtUpToDate(t *testing.T) {
 		`INSERT INTO desk (name, zone, weekdays) VALUES ('Old', 'Europe/London', '0111110')`, `INSERT INTO channel (desk_id, name, slug) VALUES (1, 'Web', 'web')`,
 		`INSERT INTO slot (channel_id, rule, start, at) VALUES (1, 'FREQ=DAILY', 20000, 480)`, `INSERT INTO person (name, initials, mail, access, hours) VALUES ('A B', 'AB', 'a@b.example', 'lead', '0,1,1,1,1,1,0')`,
 		`INSERT INTO format (desk_id, channel_id, name) VALUES (1, 1, 'Feature')`, `INSERT INTO route (format_id, version, legs) VALUES (1, 1, '{"legs":[{"key":"a","name":"A","role":"r","allowance":2,"steps":[{"text":"s","must":true}]}]}')`,
-		`INSERT INTO piece (number, desk_id, format_id, route_id, channel_id, title, owner, stage, created_at) VALUES (1, 1, 1, 1, 1, 'Kept', 1, 'under way', 5)`,
+		`INSERT INTO piece (number, desk_id, format_id, route_id, channel_id, title, owner, stage, created_at) VALUES (1, 1, 1, 1, 1, 'Kept', 1, 'running', 5)`,
 		`INSERT INTO leg (piece_id, position, key, name, role, allowance, least, effort, state) VALUES (1, 0, 'a', 'A', 'r', 2, 1, 60, 'running')`, `INSERT INTO step (piece_id, leg, text) VALUES (1, 'a', 's')`,
 	)
 	db, err := Open(ctx, dir)

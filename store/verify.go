@@ -26,29 +26,32 @@ func Verify(ctx context.Context, db *DB) (int64, error) {
 }
 
 // VerifyFile verifies the logbook of a data file without bringing it up to date or changing
-// it in any other way, also while a program works on it. Its errors say what to do.
-func VerifyFile(ctx context.Context, path string) (n int64, err error) {
+// it in any other way, also while a program works on it. Its errors say what to do. It gives
+// the number of entries, and what Astray says of the rest.
+func VerifyFile(ctx context.Context, path string) (n int64, astray []string, err error) {
 	if _, err := os.Stat(path); err != nil {
-		return 0, fmt.Errorf("there is no data at %s: %w", path, err)
+		return 0, nil, fmt.Errorf("there is no data at %s: %w", path, err)
 	}
 	switch is, err := versionOf(ctx, path); {
 	case err != nil:
-		return 0, err
+		return 0, nil, err
 	case is > knownVersion:
-		return 0, &Newer{path, is}
+		return 0, nil, &Newer{path, is}
 	case is < knownVersion:
-		return 0, fmt.Errorf("%s is of version %d, from before this program (version %d). Start the program on it once, or verify it with the program that wrote it", path, is, knownVersion)
+		return 0, nil, fmt.Errorf("%s is of version %d, from before this program (version %d). Start the program on it once, or verify it with the program that wrote it", path, is, knownVersion)
 	}
 	read, err := sqlx.Open("sqlite", address(path)+"?mode=ro&_pragma=busy_timeout(5000)")
 	if err != nil {
-		return 0, err
+		return 0, nil, err
 	}
 	read.Mapper = reflectx.NewMapperFunc("db", snake)
 	defer func() { err = errors.Join(err, read.Close()) }()
-	if n, err = Verify(ctx, &DB{path: path, read: read}); err != nil {
-		return n, fmt.Errorf("the logbook is not as it was written: %w", err)
+	db := &DB{path: path, read: read}
+	if n, err = Verify(ctx, db); err != nil {
+		return n, nil, fmt.Errorf("the logbook is not as it was written: %w", err)
 	}
-	return n, nil
+	astray, err = Astray(ctx, db)
+	return n, astray, err
 }
 
 // verifyParts walks the entries up to the last in so many parts at once, or in as many as

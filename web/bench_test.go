@@ -117,7 +117,7 @@ func BenchmarkPages(b *testing.B) {
 // BenchmarkBusyDesk is the server's time for a lead's pages on a desk with 10,000
 // pieces under way and 200 people.
 func BenchmarkBusyDesk(b *testing.B) {
-	house, h := many(b, lot{"stage = 'under way'", 10_000, true})
+	house, h := many(b, lot{"stage = 'running'", 10_000, true})
 	cookies := cookiesOf(b, h)
 	short, _ := pieceNamed(b, house, "How a stone is dressed")
 	open, _ := pieceNamed(b, house, "Flour dust and lungs: what the miller knew")
@@ -129,9 +129,9 @@ func BenchmarkBusyDesk(b *testing.B) {
 // BenchmarkViews is the server's time, packing included, and the packed size of each view
 // with 50,000 pieces stored, 2,000 of them on view, and 200 people.
 func BenchmarkViews(b *testing.B) {
-	house, h := many(b, lot{"stage = 'under way'", 2_000, true}, lot{"stage = 'out'", 48_000, false})
+	house, h := many(b, lot{"stage = 'running'", 2_000, true}, lot{"stage = 'out'", 48_000, false})
 	var n struct{ All, Span, People int }
-	if err := house.DB.Get(ctx, &n, "SELECT COUNT(*) AS \"all\", (SELECT COUNT(*) FROM piece WHERE stage = 'under way') AS span, (SELECT COUNT(*) FROM person) AS people FROM piece"); err != nil {
+	if err := house.DB.Get(ctx, &n, "SELECT COUNT(*) AS \"all\", (SELECT COUNT(*) FROM piece WHERE stage = 'running') AS span, (SELECT COUNT(*) FROM person) AS people FROM piece"); err != nil {
 		b.Fatal(err)
 	}
 	b.Logf("%d pieces, %d under way, %d people", n.All, n.Span, n.People)
@@ -151,7 +151,7 @@ func BenchmarkViews(b *testing.B) {
 // BenchmarkAMove is how long a move is answered, from letting go to the day drawn anew,
 // with as much stored: what would follow, carrying it out, and the parts of the lineup.
 func BenchmarkAMove(b *testing.B) {
-	house, h := many(b, lot{"stage = 'under way'", 2_000, true}, lot{"stage = 'out'", 48_000, false})
+	house, h := many(b, lot{"stage = 'running'", 2_000, true}, lot{"stage = 'out'", 48_000, false})
 	c := visit(b, h).as(1)
 	path, _ := pieceNamed(b, house, "The miller’s tithe")
 	id := strings.TrimPrefix(path, "/pieces/")

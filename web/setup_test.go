@@ -157,7 +157,7 @@ func TestTheDeskIsSetUpWithPlainForms(t *testing.T) {
 		t.Errorf("%d acts of set-up are logged", n)
 	}
 	var stale int
-	if err := house.DB.Get(ctx, &stale, "SELECT COUNT(*) FROM piece WHERE stage = 'under way' AND worked_out = 0"); err != nil || stale != 0 {
+	if err := house.DB.Get(ctx, &stale, "SELECT COUNT(*) FROM piece WHERE stage = 'running' AND worked_out = 0"); err != nil || stale != 0 {
 		t.Errorf("%d pieces stand as they did before: %v", stale, err)
 	}
 }

@@ -63,12 +63,16 @@ type verifyCmd struct {
 	Data string `required:"" type:"path" help:"The data folder."`
 }
 
-// Run checks the logbook, also while the newsroom runs; it changes nothing.
+// Run checks the logbook, and that rows point at rows, also while the newsroom runs; it
+// changes nothing.
 func (c *verifyCmd) Run() error {
-	n, err := store.VerifyFile(context.Background(), filepath.Join(c.Data, store.FileName))
+	n, astray, err := store.VerifyFile(context.Background(), filepath.Join(c.Data, store.FileName))
 	if err != nil {
 		return err
 	}
 	fmt.Printf("All %d entries of the logbook are as they were written.\n", n)
+	for _, says := range astray {
+		fmt.Printf("Beside it, %s. It was written before that was refused, or by another program; the newsroom works with it.\n", says)
+	}
 	return nil
 }

@@ -28,7 +28,7 @@ type Stage string
 
 // The stages of a piece. One whose legs are all passed is still under way until it is out.
 const (
-	UnderWay  Stage = "under way"
+	UnderWay  Stage = "running"
 	Out       Stage = "out"
 	Withdrawn Stage = "withdrawn"
 )

@@ -246,7 +246,7 @@ func proposedBy(a *newsroom.Command, p relay.Piece, before string, now copy.Text
 // people reads the ids of a sitting.
 func people(s string) []int64 {
 	var out []int64
-	for _, f := range strings.Fields(s) {
+	for f := range strings.SplitSeq(s, ",") {
 		if id, err := strconv.ParseInt(f, 10, 64); err == nil {
 			out = append(out, id)
 		}
@@ -259,7 +259,7 @@ func joinPeople(ids []int64) string {
 	for i, id := range ids {
 		s[i] = strconv.FormatInt(id, 10)
 	}
-	return strings.Join(s, " ")
+	return strings.Join(s, ",")
 }
 
 // SettleCopies makes versions of what was written and has rested. The newsroom's tick does it.

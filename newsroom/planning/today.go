@@ -222,7 +222,7 @@ func onward(b *newsroom.Setup, p *relay.Piece, leg string) string {
 }
 
 // missed finds the pieces of a desk that did not go out at their time.
-const missed = "desk_id = ? AND stage = 'under way' AND missed_at > 0 AND missed_at = goes_out"
+const missed = "desk_id = ? AND stage = 'running' AND missed_at > 0 AND missed_at = goes_out"
 
 // lead adds what a lead is shown of the whole desk.
 func (d *Day) lead(ctx context.Context, r store.Reader, desk int64, zone *time.Location) error {

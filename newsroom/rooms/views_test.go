@@ -144,11 +144,11 @@ func TestTheSieveAgreesWithTheDatabase(t *testing.T) {
 	}
 	h.ready("12-11")
 	for query, where := range map[string]string{
-		"pace=short": "pace = 'short'", "pace=no day": "pace = 'no day'", "pace=ready": "pace = 'ready'", "pace=running": "stage = 'under way'",
+		"pace=short": "pace = 'short'", "pace=no day": "pace = 'no day'", "pace=ready": "pace = 'ready'", "pace=running": "stage = 'running'",
 		"who=3": "id IN (SELECT piece_id FROM leg WHERE state = 'running' AND holder = 3)", "leg=brief": "id IN (SELECT piece_id FROM leg WHERE state = 'running' AND name = 'Brief')",
 		"priority=1": "priority = 1", "priority=!1": "priority <> 1", "tags=rye": "',' || tags || ',' LIKE '%,rye,%'", "tags=none": "tags = ''", "out=none": "goes_out = 0",
 		"out=2026-12-18": "date(goes_out, 'unixepoch') = '2026-12-18'", "out=..2026-12-09": "goes_out > 0 AND date(goes_out, 'unixepoch') <= '2026-12-09'",
-		"hand=..0": "pace IN ('short', 'no room', 'in hand') AND in_hand <= 0", "number=2..4": "number BETWEEN 2 AND 4", "overdue=yes": fmt.Sprintf("next_due > 0 AND next_due < %d AND stage = 'under way'", h.today()),
+		"hand=..0": "pace IN ('short', 'no room', 'in hand') AND in_hand <= 0", "number=2..4": "number BETWEEN 2 AND 4", "overdue=yes": fmt.Sprintf("next_due > 0 AND next_due < %d AND stage = 'running'", h.today()),
 	} {
 		key, value, _ := strings.Cut(query, "=")
 		s, err := sift.Parse(planning.Columns(h.books(), 1, h.Now()), map[string][]string{key: {value}}, h.today())

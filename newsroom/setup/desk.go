@@ -118,7 +118,7 @@ func checkDesk(a *newsroom.Command, d *store.Desk) error {
 func (h Room) RetireDesk(ctx context.Context, by, desk int64, retired bool) error {
 	return h.SetUpAct(ctx, by, desk, func(a *newsroom.Command) error {
 		d := a.Setup.Desk(desk)
-		n, err := count(a, "SELECT COUNT(*) FROM piece WHERE desk_id = ? AND stage = 'under way'", desk)
+		n, err := count(a, "SELECT COUNT(*) FROM piece WHERE desk_id = ? AND stage = 'running'", desk)
 		switch {
 		case err != nil || d.Retired == retired:
 			return err

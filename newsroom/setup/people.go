@@ -129,7 +129,7 @@ func checkLeaving(a *newsroom.Command, p *store.Person, was store.Person) error 
 		}
 	}
 	if p.Retired || !p.Access.May(relay.OwnPieces) {
-		n, err := count(a, "SELECT COUNT(*) FROM piece WHERE owner = ? AND stage = 'under way'", p.ID)
+		n, err := count(a, "SELECT COUNT(*) FROM piece WHERE owner = ? AND stage = 'running'", p.ID)
 		if err != nil {
 			return err
 		}
