@@ -108,15 +108,18 @@ func wrongs() map[string]string {
 func tableOf(column string) string { return column[:strings.Index(column, ".")] }
 func nameOf(column string) string  { return column[strings.Index(column, ".")+1:] }
 
-// guards gives the triggers, by their names.
-func guards() map[string]string {
-	out := map[string]string{}
-	for column, wrong := range wrongs() {
-		table, name := tableOf(column), nameOf(column)
-		refuse := fmt.Sprintf("BEGIN SELECT RAISE(ABORT, '%s cannot be that'); END", column)
-		insert, update := fmt.Sprintf("guard_%s_%s_new", table, name), fmt.Sprintf("guard_%s_%s_set", table, name)
-		out[insert] = fmt.Sprintf("CREATE TRIGGER %s BEFORE INSERT ON %s WHEN %s %s", insert, table, wrong, refuse)
-		out[update] = fmt.Sprintf("CREATE TRIGGER %s BEFORE UPDATE OF %s ON %s WHEN new.%s IS NOT old.%s AND %s %s", update, name, table, name, name, wrong, refuse)
+// guards gives the triggers, by their names: one for the new rows of a table and one for the
+// changed ones, which asks only of columns that change.
+func guards(all map[string]string) map[string]string {
+	insert, update, out := map[string]string{}, map[string]string{}, map[string]string{}
+	for _, column := range slices.Sorted(maps.Keys(all)) {
+		table, name, wrong := tableOf(column), nameOf(column), all[column]
+		insert[table] += fmt.Sprintf(" WHEN %s THEN RAISE(ABORT, '%s cannot be that')", wrong, column)
+		update[table] += fmt.Sprintf(" WHEN new.%s IS NOT old.%s AND %s THEN RAISE(ABORT, '%s cannot be that')", name, name, wrong, column)
+	}
+	for table, cases := range insert {
+		out["guard_"+table+"_new"] = fmt.Sprintf("CREATE TRIGGER guard_%s_new BEFORE INSERT ON %s BEGIN SELECT CASE%s END; END", table, table, cases)
+		out["guard_"+table+"_set"] = fmt.Sprintf("CREATE TRIGGER guard_%s_set BEFORE UPDATE ON %s BEGIN SELECT CASE%s END; END", table, table, update[table])
 	}
 	for table, column := range kept {
 		name := fmt.Sprintf("guard_%s_gone", table)

@@ -193,7 +193,7 @@ func migrate(ctx context.Context, db *sql.DB) error {
 	if _, err = p.Up(ctx); err != nil {
 		return err
 	}
-	return guard(ctx, db, guards())
+	return guard(ctx, db, guards(wrongs()))
 }
 
 // snake turns GoesOut into goes_out and PieceID into piece_id.
