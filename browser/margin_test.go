@@ -131,7 +131,7 @@ func TestFilesGoInAndOutOfACopy(t *testing.T) {
 	s.must(err)
 	u.unfold("Import and export")
 	u.must(u.find("#in-file").SetFiles([]string{doc}))
-	u.press("In its place")
+	u.press("Replace what is there")
 	u.seeIn(".ql-editor", "says the keeper")
 	u.seeIn(".ql-editor li", "open it")
 	u.open(path + "/versions")
