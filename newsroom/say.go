@@ -179,7 +179,7 @@ func (a *Command) SayEvent(was, is *relay.Piece, e relay.Event) string {
 	case relay.PassedOn:
 		return "passed " + l.Name + a.onTo(was, is) + a.early(l, is.Leg(e.Leg).EndDay, is.DeskID)
 	case relay.SentBack:
-		return fmt.Sprintf("sent it back to %s, with %s", l.Name, a.Setup.Name(e.To))
+		return fmt.Sprintf("sent it back to %s, with %s%s", l.Name, a.Setup.Name(e.To), sayLifted(relay.Lifted(was, is)))
 	case relay.LeftOut:
 		return "skipped " + l.Name
 	case relay.Needed:
@@ -272,6 +272,21 @@ func (a *Command) onTo(was, is *relay.Piece) string {
 		return ""
 	}
 	return " to " + strings.Join(next, " and to ")
+}
+
+// sayLifted says which due dates set by hand no longer hold.
+func sayLifted(legs []relay.Leg) string {
+	var all []string
+	for _, l := range legs {
+		all = append(all, l.Name+", "+Short(l.Pin))
+	}
+	switch len(all) {
+	case 0:
+		return ""
+	case 1:
+		return "; the due date set by hand no longer holds (" + all[0] + ")"
+	}
+	return "; the due dates set by hand no longer hold (" + strings.Join(all, "; ") + ")"
 }
 
 // early says by how many working days a leg was passed before or after it was due.

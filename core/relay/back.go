@@ -8,8 +8,10 @@ import (
 // SendBack returns a piece from a running leg to an earlier one with reasons.
 // That leg reopens with its holder and a rework allowance: days, or where days
 // is 0 half of the first allowance, rounded up and at least 1. Every leg behind
-// it that had begun waits again; its record is kept. From may be empty for a
-// piece whose legs are all passed and for one that was withdrawn.
+// it that had begun waits again; its record is kept. Due dates set by hand were
+// for the runs that are over: those of the leg it goes to and of all that wait
+// again are lifted. From may be empty for a piece whose legs are all passed and
+// for one that was withdrawn.
 func SendBack(p Piece, from, to, reasons string, days int, s Scene) (Move, error) {
 	m := Move{Piece: p.copy()}
 	target := m.Piece.Leg(to)
@@ -37,7 +39,7 @@ func SendBack(p Piece, from, to, reasons string, days int, s Scene) (Move, error
 	if days == 0 {
 		days = max(1, (target.Allowance+1)/2)
 	}
-	target.State, target.Rework, target.Worked, target.Reasons = Running, days, 0, reasons
+	target.State, target.Rework, target.Worked, target.Reasons, target.Pin = Running, days, 0, reasons, 0
 	target.StartDay, target.EndDay = s.Calendar.Day(s.Calendar.End(s.Today)), 0
 	target.StartedAt, target.TouchedAt = s.Now, s.Now
 	target.Run++
@@ -55,7 +57,19 @@ func (m *Move) reset(l *Leg, sender bool, s Scene) {
 		}
 		m.end(l, s, outcome)
 	}
-	l.State, l.StartDay, l.EndDay, l.StartedAt, l.Rework, l.Worked, l.Reasons = Waiting, 0, 0, 0, 0, 0, ""
+	l.State, l.StartDay, l.EndDay, l.StartedAt, l.Rework, l.Worked, l.Reasons, l.Pin = Waiting, 0, 0, 0, 0, 0, "", 0
+}
+
+// Lifted gives the legs whose due date was set by hand before a move and is not
+// after it, as they were.
+func Lifted(was, is *Piece) []Leg {
+	var out []Leg
+	for _, l := range was.Legs {
+		if now := is.Leg(l.Key); l.Pin != 0 && now != nil && now.Pin == 0 {
+			out = append(out, l)
+		}
+	}
+	return out
 }
 
 func canReturn(p *Piece, from string, target *Leg) error {
