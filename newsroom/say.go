@@ -289,6 +289,21 @@ func sayLifted(legs []relay.Leg) string {
 	return "; the due dates set by hand no longer hold (" + strings.Join(all, "; ") + ")"
 }
 
+// SayLifts says which due dates set by hand fall away where a piece is sent back over them;
+// nothing if there are none.
+func SayLifts(p *relay.Piece) string {
+	var all []string
+	for i := range p.Legs {
+		if l := &p.Legs[i]; l.Pin != 0 && (l.State == relay.Running || l.State == relay.Passed) {
+			all = append(all, l.Name+", "+Short(l.Pin))
+		}
+	}
+	if len(all) == 0 {
+		return ""
+	}
+	return "Due dates set by hand fall away where it is run again: " + strings.Join(all, "; ") + "."
+}
+
 // early says by how many working days a leg was passed before or after it was due.
 func (a *Command) early(l *relay.Leg, end day.Date, desk int64) string {
 	if l.Due == 0 {

@@ -7,6 +7,7 @@ import (
 	"regexp"
 	"strings"
 	"testing"
+	"time"
 
 	"greenbaton/newsroom/rooms"
 	"greenbaton/store"
@@ -217,5 +218,43 @@ func TestOnlyLeadsAndStaffSeeTheFormOfANewPiece(t *testing.T) {
 				t.Errorf("person %d posts to %s: %d", who, path, res.StatusCode)
 			}
 		}
+	}
+}
+
+// Sending back over a due date that was set by hand says before that it falls away, says it
+// after, and the piece is due when its rework ends; taken back, the date is there again.
+func TestSendingBackSaysWhichDatesFallAway(t *testing.T) {
+	house, h := open(t, true)
+	c := visit(t, h).as(1)
+	path, _ := pieceNamed(t, house, "The last tide mill on the Severn")
+	id := strings.TrimPrefix(path, "/pieces/")
+	pin := func() (n int) {
+		if err := house.DB.Get(ctx, &n, "SELECT pin FROM leg WHERE piece_id = ? AND key = 'draft'", id); err != nil {
+			t.Fatal(err)
+		}
+		return n
+	}
+	past := int(house.Now().Date(time.UTC)) - 4
+	err := house.DB.Write(ctx, func(tx *store.Tx) error {
+		_, err := tx.Exec(ctx, "UPDATE leg SET pin = ? WHERE piece_id = ? AND key = 'draft'", past, id)
+		return err
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	house.Forget()
+	for _, at := range []string{path, path + "/do", path + "/back?leg=edit"} {
+		if _, body := c.get(at); !strings.Contains(body, "fall away where it is run again: Draft, Fri 20 Nov.") {
+			t.Errorf("%s does not say what falls away", at)
+		}
+	}
+	_, body := c.get(path)
+	_, body = c.post(path+"/back", url.Values{"form": {"back"}, "leg": {"edit"}, "to": {"draft"}, "reasons": {"again"}, "version": {hidden(body, "version", 0)}})
+	if pin() != 0 || !strings.Contains(body, "the due date set by hand no longer holds (Draft, Fri 20 Nov)") {
+		t.Errorf("it is not said: %d", pin())
+	}
+	undo := hidden(body, "undo", 0)
+	if _, body = c.post("/undo", url.Values{"undo": {undo}, "back": {path}}); pin() != past {
+		t.Errorf("taken back, it is %d, want %d: %s", pin(), past, undo)
 	}
 }

@@ -33,6 +33,7 @@ type pieceView struct {
 	Attached attachedView
 	Margin   copypage.MarginView // what stands beside the copy
 	Verdicts reviewpage.VerdictsView
+	Lifts    string // what falls away when it is sent back
 	Unread   int64  // the newest unread line of their inbox about it, 0 for none
 	Follows  string // follow, mute, or as usual
 	Now      int64  // on the house's clock, in milliseconds
@@ -238,7 +239,7 @@ func viewOfPiece(b *newsroom.Setup, sheet planning.Sheet, who int64) pieceView {
 	for _, l := range sheet.Legs {
 		v.Legs = append(v.Legs, newPieceLeg(b, sheet, l, b.Person(who)))
 	}
-	v.Labels = labelsOf(b, r)
+	v.Labels, v.Lifts = labelsOf(b, r), newsroom.SayLifts(&r.Piece)
 	v.Reads = sheet.May[relay.ActRead]
 	v.Mine = mainLeg(v.Legs, who)
 	if v.Mine != nil && !v.Reads && !v.Mine.MayTake { // how far others are is not for who only could take a leg

@@ -110,7 +110,7 @@ func (s *Section) askBack(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	v := backView{ID: id, Title: x.Row.Title, Version: x.Row.Version, Leg: x.Leg.Key, Name: x.Leg.Name, To: c.QueryParam("to")}
+	v := backView{ID: id, Title: x.Row.Title, Version: x.Row.Version, Leg: x.Leg.Key, Name: x.Leg.Name, To: c.QueryParam("to"), Lifts: newsroom.SayLifts(x.Row)}
 	for _, k := range x.Back {
 		l := x.Row.Leg(k)
 		if v.To == l.Name {
@@ -125,6 +125,7 @@ type backView struct {
 	ID                   int64
 	Version              int
 	Title, Leg, Name, To string
+	Lifts                string // what falls away by it
 	Legs                 []kit.Choice
 }
 
