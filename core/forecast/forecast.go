@@ -2,7 +2,8 @@
 // took before.
 //
 // A piece is run many times over: each leg that is not over takes its days times
-// a share drawn from the finished runs of that leg on its desk. The same input
+// a share drawn from the finished runs of that leg on its desk, and one that runs
+// already a share of those that took longer than it has run so far. The same input
 // gives the same forecast.
 package forecast
 
@@ -28,18 +29,59 @@ type Draw func(*rand.Rand) float64
 
 // Triangle draws from the triangular distribution between low and high with its
 // top at mode.
-func Triangle(low, mode, high float64) Draw {
+func Triangle(low, mode, high float64) Draw { return TriangleBeyond(low, mode, high, low) }
+
+// TriangleBeyond draws from the part of the triangular distribution that lies
+// beyond a value, which is below high.
+func TriangleBeyond(low, mode, high, beyond float64) Draw {
 	if high <= low {
 		return func(*rand.Rand) float64 { return low }
 	}
-	cut := (mode - low) / (high - low)
+	cut, from := (mode-low)/(high-low), 0.0
+	switch {
+	case beyond > mode:
+		from = 1 - (high-beyond)*(high-beyond)/((high-low)*(high-mode))
+	case beyond > low:
+		from = (beyond - low) * (beyond - low) / ((high - low) * (mode - low))
+	}
 	return func(r *rand.Rand) float64 {
-		if u := r.Float64(); u < cut {
+		u := from + (1-from)*r.Float64()
+		if u < cut {
 			return low + math.Sqrt(u*(high-low)*(mode-low))
-		} else {
-			return high - math.Sqrt((1-u)*(high-low)*(high-mode))
+		}
+		return high - math.Sqrt((1-u)*(high-low)*(high-mode))
+	}
+}
+
+// Lasting draws for a leg that has run so many days and ends on each day that
+// comes, the first of them included, with the same chance.
+func Lasting(sofar int, chance float64) Draw {
+	return func(r *rand.Rand) float64 {
+		days := sofar + 1
+		for r.Float64() >= chance && days < sofar+longest {
+			days++
+		}
+		return float64(days)
+	}
+}
+
+// longest is how many more days a leg lasts at most.
+const longest = 500
+
+// ends gives with which chance a leg that has run beyond its days ends on the next
+// one: of its finished runs, those that did by the days they were beyond. Without
+// any it is one half.
+func ends(shares []float64, need float64) float64 {
+	n, days := 0, 0
+	for _, s := range shares {
+		if d := int(s*need+0.5) - int(need); d > 0 {
+			n, days = n+1, days+d
 		}
 	}
+	if n == 0 {
+		return 0.5
+	}
+	return float64(n) / float64(days)
 }
 
 // Shares draws one of the shares, actual days by allowance, and takes it of days.
@@ -47,22 +89,57 @@ func Shares(shares []float64, days int) Draw {
 	return func(r *rand.Rand) float64 { return shares[r.IntN(len(shares))] * float64(days) }
 }
 
-// For gives how the days of a leg are drawn: from its finished runs if there are
-// enough, otherwise between its least and twice its days.
-func For(l *relay.Leg, shares []float64) Draw {
-	if len(shares) >= Least {
-		return Shares(shares, l.Need())
-	}
+// For gives how the days of a leg are drawn that has run some days so far, today not
+// counted: from its finished runs that took longer if there are enough, otherwise
+// between its least and twice its days, and beyond that day by day. It reports
+// whether they are drawn from finished runs.
+func For(l *relay.Leg, shares []float64, sofar int) (Draw, bool) {
 	need := float64(l.Need())
-	return Triangle(min(float64(l.Least), need), need, 2*need)
+	if len(shares) >= Least {
+		longer := shares
+		if sofar > 0 {
+			longer = slices.DeleteFunc(slices.Clone(shares), func(s float64) bool { return int(s*need+0.5) <= sofar })
+		}
+		if len(longer) >= Least {
+			return Shares(longer, l.Need()), true
+		}
+	}
+	beyond := 0.0
+	if sofar > 0 {
+		beyond = float64(sofar) + 0.5 // rounded it is longer
+	}
+	if beyond > 0 && beyond >= 2*need {
+		return Lasting(sofar, ends(shares, need)), len(shares) >= Least
+	}
+	return TriangleBeyond(min(float64(l.Least), need), need, 2*need, beyond), false
+}
+
+// Sofar gives how many working days of its holder a running leg has run before
+// today; none for one that nobody holds.
+func Sofar(h *plan.Desk, l *relay.Leg, today day.Date) int {
+	if l.State != relay.Running || l.Holder == 0 || l.StartDay >= today {
+		return 0
+	}
+	cal := h.Days(l.Holder)
+	if cal == nil || cal.Empty() {
+		cal = h.Calendar
+	}
+	return cal.Count(l.StartDay, today)
 }
 
 // Forecast is how likely a piece makes its day, and when it is ready.
 type Forecast struct {
 	Chance  float64        // of making its day, 0 to 1; 0 without a day
+	Kept    []Kept         // of keeping due dates set by hand that are tighter than its day
 	Days    [3]day.Date    // the earliest days on which it could go out with a chance of 50, 80 and 95 %; no date for never
 	Lands   []day.Boundary // where each run landed, ascending
 	Learned int            // how many of its legs drew from finished runs
+}
+
+// Kept is how likely a leg that is not over keeps a due date set by hand.
+type Kept struct {
+	Leg    string // its key
+	Chance float64
 }
 
 // Levels are the chances that Forecast.Days belong to.
@@ -78,14 +155,18 @@ func Of(h *plan.Desk, p *relay.Piece, today day.Date, shares func(*relay.Leg) []
 		if l.Done() {
 			continue
 		}
-		s := shares(l)
-		if len(s) >= Least {
+		learned := false
+		if draws[i], learned = For(l, shares(l), Sofar(h, l, today)); learned {
 			out.Learned++
 		}
-		draws[i] = For(l, s)
 	}
-	made := 0
-	out.Lands, made = Simulate(h, p, today, draws, Runs)
+	lands, made, kept := simulate(h, p, today, draws, Runs)
+	out.Lands = lands
+	for i, n := range kept {
+		if n >= 0 {
+			out.Kept = append(out.Kept, Kept{p.Legs[i].Key, float64(n) / Runs})
+		}
+	}
 	if p.GoesOut != 0 {
 		out.Chance = float64(made) / Runs
 	}
@@ -98,9 +179,22 @@ func Of(h *plan.Desk, p *relay.Piece, today day.Date, shares func(*relay.Leg) []
 }
 
 // Simulate runs a piece n times with the days drawn for each leg that is not
-// over, and gives where it landed, ascending, and how often nothing was short.
+// over, and gives where it landed, ascending, and how often it made its day.
 func Simulate(h *plan.Desk, p *relay.Piece, today day.Date, draws []Draw, n int) (lands []day.Boundary, made int) {
+	lands, made, _ = simulate(h, p, today, draws, n)
+	return lands, made
+}
+
+// simulate gives, besides, how often each leg kept a due date set by hand that is
+// tighter than the day; -1 for the others.
+func simulate(h *plan.Desk, p *relay.Piece, today day.Date, draws []Draw, n int) (lands []day.Boundary, made int, kept []int) {
 	runs := newRunners(h, p, today, draws)
+	kept = make([]int, len(runs))
+	for i := range runs {
+		if runs[i].pin == 0 {
+			kept[i] = -1
+		}
+	}
 	r := rand.New(rand.NewPCG(uint64(p.ID), 0x6261746f6e))
 	lands = make([]day.Boundary, n)
 	end := make([]day.Boundary, len(runs))
@@ -112,13 +206,16 @@ func Simulate(h *plan.Desk, p *relay.Piece, today day.Date, draws []Draw, n int)
 				lands[k] = max(lands[k], end[i])
 				whole = whole && end[i] <= x.latest
 			}
+			if x.pin != 0 && end[i] <= x.pin {
+				kept[i]++
+			}
 		}
 		if whole {
 			made++
 		}
 	}
 	slices.Sort(lands)
-	return lands, made
+	return lands, made, kept
 }
 
 // runner is one leg made ready to be run many times over.
@@ -130,16 +227,29 @@ type runner struct {
 	holder        *day.Calendar
 	draw          Draw
 	final         bool
-	latest        day.Boundary // for a final leg, when it has to end
+	latest        day.Boundary // for a final leg, when it has to end for the day
+	pin           day.Boundary // by when it has to end as somebody said, if that is earlier than for the day
 }
 
 func newRunners(h *plan.Desk, p *relay.Piece, today day.Date, draws []Draw) []runner {
 	now := h.Calendar.Start(today)
 	first := h.Forward(p, today)
 	out := make([]runner, len(p.Legs))
+	ready, byDay := day.Never, make([]plan.Finish, len(p.Legs))
+	if p.GoesOut != 0 {
+		ready = h.Ready(p.GoesOut.Date(h.Zone))
+		free := slices.Clone(p.Legs)
+		for i := range free {
+			free[i].Pin = 0
+		}
+		byDay = h.Backward(free, ready)
+	}
 	for i := range p.Legs {
 		l := &p.Legs[i]
 		x := &out[i]
+		if l.Pin != 0 && !l.Done() && (p.GoesOut == 0 || h.Calendar.End(l.Pin) < byDay[i].Finish) {
+			x.pin = h.Calendar.End(l.Pin)
+		}
 		x.over, x.skipped, x.end = l.State == relay.Passed, l.State == relay.Skipped, first.End[i]
 		x.draw, x.holder = draws[i], h.Days(l.Holder)
 		for k := range i {
@@ -159,7 +269,7 @@ func newRunners(h *plan.Desk, p *relay.Piece, today day.Date, draws []Draw) []ru
 			}
 		}
 		if x.final = p.Final(l.Key); x.final {
-			x.latest = h.LastFinish(p, l)
+			x.latest = ready
 		}
 	}
 	return out

@@ -208,3 +208,60 @@ func BenchmarkForecastOfSevenLegs(b *testing.B) {
 		Of(h, &p, today, none)
 	}
 }
+
+// The chance is that of making the day. A date set by hand that is tighter is said beside it,
+// one that is not tighter is not, and without a day there is only that.
+func TestTheChanceIsOfTheDayAndNotOfADateSetByHand(t *testing.T) {
+	h := &plan.Desk{Calendar: day.NewCalendar(everyDay, nil), Zone: time.UTC}
+	p := relay.Piece{ID: 1, Stage: relay.UnderWay, GoesOut: day.Wall(today+30, 480, time.UTC), Legs: []relay.Leg{
+		{Key: "draft", Allowance: 4, Least: 2, State: relay.Running, StartDay: today, Holder: 1, Pin: today + 2},
+		{Position: 1, Key: "edit", Allowance: 2, Least: 1, State: relay.Waiting, After: "draft", Pin: today + 40},
+	}}
+	none := func(*relay.Leg) []float64 { return nil }
+	f := Of(h, &p, today, none)
+	if f.Chance != 1 || len(f.Kept) != 1 || f.Kept[0].Leg != "draft" || f.Kept[0].Chance < 0.02 || f.Kept[0].Chance > 0.3 {
+		t.Errorf("the chance is %v, %v kept", f.Chance, f.Kept)
+	}
+	p.Legs[1].Pin = today + 3 // the last leg, and its day is far
+	if f := Of(h, &p, today, none); f.Chance != 1 || len(f.Kept) != 2 || f.Kept[1].Leg != "edit" {
+		t.Errorf("the last leg: the chance is %v, %v kept", f.Chance, f.Kept)
+	}
+	p.GoesOut = 0
+	if f := Of(h, &p, today, none); f.Chance != 0 || len(f.Kept) != 2 {
+		t.Errorf("without a day: the chance is %v, %v kept", f.Chance, f.Kept)
+	}
+}
+
+// A leg that runs already is drawn from what took longer: its runs of so far are over.
+func TestARunningLegIsDrawnFromLongerRuns(t *testing.T) {
+	r := rand.New(rand.NewPCG(1, 2))
+	least := func(d Draw) int {
+		out := 1 << 30
+		for range 500 {
+			out = min(out, int(d(r)+0.5))
+		}
+		return out
+	}
+	l := relay.Leg{Allowance: 4, Least: 1}
+	var many, few []float64
+	for i := range 40 {
+		many = append(many, float64(1+i%10)/4)
+	}
+	few = many[:10]
+	for _, x := range []struct {
+		what    string
+		shares  []float64
+		sofar   int
+		learned bool
+		least   int
+	}{
+		{"not begun", many, 0, true, 1}, {"three days", many, 3, true, 4}, {"seven days, of which enough took longer", many, 7, true, 8},
+		{"nine days, of which too few took longer: beyond the triangle", many, 9, true, 10}, {"three days of a few", few, 3, false, 4},
+		{"nothing known", nil, 2, false, 3}, {"nothing known, beyond all", nil, 8, false, 9}, {"far beyond all", nil, 60, false, 61},
+	} {
+		d, learned := For(&l, x.shares, x.sofar)
+		if got := least(d); learned != x.learned || got != x.least {
+			t.Errorf("%s: at least %d, learned %v, want %d, %v", x.what, got, learned, x.least, x.learned)
+		}
+	}
+}

@@ -113,15 +113,6 @@ func (h *Desk) lastFinish(l *relay.Leg, ready day.Boundary) day.Boundary {
 	return ready
 }
 
-// LastFinish gives the boundary by which a final leg of a piece has to end;
-// without a day that is never.
-func (h *Desk) LastFinish(p *relay.Piece, l *relay.Leg) day.Boundary {
-	if p.GoesOut == 0 {
-		return h.lastFinish(l, day.Never)
-	}
-	return h.lastFinish(l, h.Ready(p.GoesOut.Date(h.Zone)))
-}
-
 // InHand gives the working days in hand of each leg: its latest finish less its
 // projected end. A piece without a day has none.
 func (h *Desk) InHand(p *relay.Piece, pr *Projection) []int {

@@ -12,6 +12,7 @@ import (
 // OddsView is how likely a piece makes its day.
 type OddsView struct {
 	Chance  string
+	Kept    []string // of keeping due dates set by hand, in sentences
 	Days    []oddsDay
 	Learned string
 }
@@ -30,6 +31,10 @@ func NewOdds(s planning.Sheet) *OddsView {
 	v := &OddsView{}
 	if s.Row.GoesOut != 0 {
 		v.Chance = strconv.Itoa(int(f.Chance*100 + 0.5))
+	}
+	for _, k := range f.Kept {
+		l := s.Row.Leg(k.Leg)
+		v.Kept = append(v.Kept, fmt.Sprintf("%d %% chance of keeping the date set by hand for %s, %s", int(k.Chance*100+0.5), l.Name, newsroom.Short(l.Pin)))
 	}
 	for i, level := range forecast.Levels {
 		d := "never"
