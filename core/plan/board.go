@@ -75,18 +75,18 @@ func (h *Desk) AddWorks(out []load.Work, p *relay.Piece, today day.Date) []load.
 				x := h.Forward(p, today)
 				pr = &x
 			}
-			w.From, w.Due = h.window(pr.Start[i], pr.End[i])
+			w.From, w.Due = h.Window(pr.Start[i], pr.End[i])
 		case l.State == relay.Waiting:
-			w.From, w.Due = h.window(h.Calendar.Retreat(h.Calendar.End(l.Due), l.Need(), h.Days(l.Holder)), h.Calendar.End(l.Due))
+			w.From, w.Due = h.Window(h.Calendar.Retreat(h.Calendar.End(l.Due), l.Need(), h.Days(l.Holder)), h.Calendar.End(l.Due))
 		}
 		out = append(out, w)
 	}
 	return out
 }
 
-// window gives the first and last day between two boundaries; a same-day leg has
-// one day.
-func (h *Desk) window(from, to day.Boundary) (day.Date, day.Date) {
+// Window gives the first and last day between two boundaries; a same-day leg has
+// one, that on which its predecessor is due.
+func (h *Desk) Window(from, to day.Boundary) (day.Date, day.Date) {
 	if to >= day.Never || from <= -day.Never { // somebody who never works: load says so
 		from, to = min(max(from, 0), to), min(to, max(from, 0)+1)
 	}

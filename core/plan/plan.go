@@ -49,7 +49,7 @@ func (h *Desk) Backward(legs []relay.Leg, ready day.Boundary) []Finish {
 				latest = min(latest, out[k].Start)
 			}
 		}
-		if l.Pin != 0 {
+		if l.Pin != 0 && l.State != relay.Skipped {
 			latest = min(latest, h.Calendar.End(l.Pin))
 		}
 		out[i] = Finish{latest, latest}

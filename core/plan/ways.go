@@ -253,7 +253,7 @@ func (b *Board) Opening(p *relay.Piece, leg int, series []int64) load.Open {
 	}
 	if o.Due == 0 { // nothing is left to do in it
 		pr := h.Forward(&open, b.Today(p.DeskID))
-		o.From, o.Due = h.window(pr.Start[leg], pr.End[leg])
+		o.From, o.Due = h.Window(pr.Start[leg], pr.End[leg])
 	}
 	return o
 }

@@ -187,9 +187,20 @@ func (p *Piece) Ready() bool {
 	return true
 }
 
-// Final reports whether no leg waits for this one.
+// Final reports whether no leg waits for this one, but for skipped ones that nothing
+// waits for either. A skipped leg is none.
 func (p *Piece) Final(key string) bool {
-	return !slices.ContainsFunc(p.Legs, func(l Leg) bool { return l.WaitsFor(key) })
+	l := p.Leg(key)
+	return l != nil && l.State != Skipped && p.leadsNowhere(key)
+}
+
+func (p *Piece) leadsNowhere(key string) bool {
+	for i := range p.Legs {
+		if l := &p.Legs[i]; l.WaitsFor(key) && (l.State != Skipped || !p.leadsNowhere(l.Key)) {
+			return false
+		}
+	}
+	return true
 }
 
 // Before gives the keys of every leg on the way to the one named.

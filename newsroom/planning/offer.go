@@ -181,7 +181,8 @@ func (h Room) Open(ctx context.Context, who, d int64) (Openings, error) {
 			x := Opening{Piece: p, Leg: l, To: b.OfferedTo(l), Runs: l.State == relay.Running, Mine: relay.May(relay.ActTake, w, p, l, "") == nil,
 				Edit: relay.May(relay.ActOffer, w, p, l, "") == nil, Loses: b.Desk(d).LoseAfter, Plan: house.Forward(p, today)}
 			if !x.Runs {
-				x.Begins = newsroom.Short(house.Calendar.Day(x.Plan.Start[i]))
+				begins, _ := house.Window(x.Plan.Start[i], x.Plan.End[i])
+				x.Begins = newsroom.Short(begins)
 			}
 			switch {
 			case took:

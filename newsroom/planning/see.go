@@ -166,7 +166,7 @@ func (s *Sheet) leg(i int, w relay.Who, b *newsroom.Setup, house *plan.Desk) Leg
 	for _, a := range legActs {
 		l.May[a] = relay.May(a, w, p, &p.Legs[i], passBy) == nil
 	}
-	l.Start, l.End = house.Calendar.Day(s.Projection.Start[i]), house.Calendar.Due(s.Projection.End[i])
+	l.Start, l.End = house.Window(s.Projection.Start[i], s.Projection.End[i])
 	if s.Finish != nil {
 		l.InHand = int(s.Finish[i].Finish - s.Projection.End[i])
 	}

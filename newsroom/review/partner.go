@@ -277,7 +277,8 @@ func partnerPiece(b *newsroom.Setup, row *store.Row, partner, who int64, now day
 			x.Now = append(x.Now, l.Name)
 		}
 		if b.Person(l.Holder).PartnerID == partner && x.Yours == "" {
-			x.Yours, x.Comes = l.Name, house.Calendar.Day(pr.Start[i])
+			x.Yours = l.Name
+			x.Comes, _ = house.Window(pr.Start[i], pr.End[i])
 			if l.State == relay.Running {
 				x.Comes = 0
 			}

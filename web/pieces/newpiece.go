@@ -206,8 +206,9 @@ func (s *Section) planView(c *echo.Context, b *newsroom.Setup, form url.Values) 
 		v.Slots = append(v.Slots, slotOption{at.Format("2006-01-02"), at.Format("15:04"), at.Format("Mon 2 Jan, 15:04"), house.Ready(t.Date(house.Zone)) < p.Projection.Lands})
 	}
 	for i, l := range p.Piece.Legs {
+		starts, ends := house.Window(p.Projection.Start[i], p.Projection.End[i])
 		x := planLeg{
-			Leg: l, Starts: newsroom.Short(house.Calendar.Day(p.Projection.Start[i])), Ends: newsroom.Short(house.Calendar.Due(p.Projection.End[i])), Due: newsroom.Short(l.Due),
+			Leg: l, Starts: newsroom.Short(starts), Ends: newsroom.Short(ends), Due: newsroom.Short(l.Due),
 			Past: l.Due != 0 && l.Due < today && l.State != relay.Skipped, Optional: l.Skip == route.SkipUnless, Needed: l.State != relay.Skipped,
 		}
 		if c, ok := p.Weight.Fits[l.Key]; ok {
