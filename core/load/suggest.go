@@ -24,11 +24,23 @@ type Candidate struct {
 	Days   int  // the working days of theirs it would fall on
 }
 
+// reach is within how many days somebody has to work again to run a leg that is
+// overdue: whoever is away for longer is not there for it.
+const reach = 7
+
 // CouldRun reports whether a person is eligible for a leg: by role, by desk, and
-// by not being away for all of it.
+// by not being away for all of it. One that is overdue is for whoever works on one of
+// the days that come; one that is due before it begins has that day.
 func (p *Person) CouldRun(o *Open, today day.Date) bool {
-	return slices.Contains(p.Roles, o.Role) && slices.Contains(p.Desks, o.Desk) && p.Days != nil && !p.Days.Empty() &&
-		p.Days.Count(max(today, o.From), max(today, o.From, o.Due)+1) > 0 // it may be due before it begins
+	if !slices.Contains(p.Roles, o.Role) || !slices.Contains(p.Desks, o.Desk) || p.Days == nil || p.Days.Empty() {
+		return false
+	}
+	from := max(today, o.From)
+	to := max(from, o.Due)
+	if o.Due < today {
+		to = from + reach - 1
+	}
+	return p.Days.Count(from, to+1) > 0
 }
 
 // weigh works out what a leg would do to a person who has what is in a diary.
