@@ -401,8 +401,10 @@ func TestSomebodyIsFoundForALegThatIsLateBeforeItBegins(t *testing.T) {
 	if !p.CouldRun(&o, today) {
 		t.Error("nobody could run it")
 	}
-	away := person(2, 6, day.Span{From: today + 1, To: today + 1})
-	if away.CouldRun(&o, today) {
-		t.Error("somebody who is away on its only day could")
+	if away := person(2, 6, day.Span{From: today + 1, To: today + 1}); !away.CouldRun(&o, today) {
+		t.Error("somebody who works again a day later could not")
+	}
+	if away := person(2, 6, day.Span{From: today, To: today + 12}); away.CouldRun(&o, today) {
+		t.Error("somebody who is away could")
 	}
 }
