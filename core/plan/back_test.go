@@ -58,22 +58,11 @@ func TestSendingBackLiftsWhatWasSetByHand(t *testing.T) {
 		if !h.Calendar.Working(today) {
 			continue
 		}
-		goesOut := today + day.Date(r.IntN(40))
-		p := relay.Piece{ID: 1, Stage: relay.UnderWay, GoesOut: day.Wall(goesOut, 480, time.UTC), Legs: randomPiece(r, h)}
+		p := onItsWay(r, h, today)
+		goesOut := p.GoesOut.Date(time.UTC)
 		for i := range p.Legs {
-			l := &p.Legs[i]
-			ready := true
-			for k := range p.Before(l.Key) {
-				ready = ready && p.Leg(k).Done()
-			}
-			if l.State == relay.Waiting && ready {
-				l.State, l.Run, l.StartDay = relay.Running, 1, today-day.Date(r.IntN(9))
-				if r.IntN(3) > 0 {
-					l.State, l.EndDay = relay.Passed, today-day.Date(r.IntN(3))
-				}
-			}
 			if r.IntN(2) == 0 {
-				l.Pin = today - 10 + day.Date(r.IntN(30))
+				p.Legs[i].Pin = today - 10 + day.Date(r.IntN(30))
 			}
 		}
 		from, to := p.Legs[r.IntN(len(p.Legs))].Key, p.Legs[r.IntN(len(p.Legs))].Key
