@@ -93,7 +93,7 @@ func (h *Newsroom) Record(ctx context.Context, desk, format int64) (*record, err
 	if err != nil {
 		return nil, err
 	}
-	rows, err := store.Records(ctx, h.DB.View(), desk, format, recordPieces)
+	rows, err := store.Records(store.Latest(ctx), h.DB.View(), desk, format, recordPieces)
 	if err != nil {
 		return nil, err
 	}

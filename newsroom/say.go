@@ -276,32 +276,31 @@ func (a *Command) onTo(was, is *relay.Piece) string {
 
 // sayLifted says which due dates set by hand no longer hold.
 func sayLifted(legs []relay.Leg) string {
-	var all []string
-	for _, l := range legs {
-		all = append(all, l.Name+", "+Short(l.Pin))
-	}
-	switch len(all) {
+	switch len(legs) {
 	case 0:
 		return ""
 	case 1:
-		return "; the due date set by hand no longer holds (" + all[0] + ")"
+		return "; the due date set by hand no longer holds (" + sayPins(legs) + ")"
 	}
-	return "; the due dates set by hand no longer hold (" + strings.Join(all, "; ") + ")"
+	return "; the due dates set by hand no longer hold (" + sayPins(legs) + ")"
 }
 
 // SayLifts says which due dates set by hand fall away where a piece is sent back over them;
 // nothing if there are none.
 func SayLifts(p *relay.Piece) string {
-	var all []string
-	for i := range p.Legs {
-		if l := &p.Legs[i]; l.Pin != 0 && (l.State == relay.Running || l.State == relay.Passed) {
-			all = append(all, l.Name+", "+Short(l.Pin))
-		}
-	}
-	if len(all) == 0 {
+	legs := relay.MayLift(p)
+	if len(legs) == 0 {
 		return ""
 	}
-	return "Due dates set by hand fall away where it is run again: " + strings.Join(all, "; ") + "."
+	return "Due dates set by hand fall away where it is run again: " + sayPins(legs) + "."
+}
+
+func sayPins(legs []relay.Leg) string {
+	all := make([]string, len(legs))
+	for i, l := range legs {
+		all[i] = l.Name + ", " + Short(l.Pin)
+	}
+	return strings.Join(all, "; ")
 }
 
 // early says by how many working days a leg was passed before or after it was due.

@@ -140,7 +140,7 @@ func Astray(ctx context.Context, r Reader) ([]string, error) {
 			return nil, fmt.Errorf("look at %s: %w", column, err)
 		}
 		if n > 0 {
-			out = append(out, fmt.Sprintf("%s is wrong in %d rows", column, n))
+			out = append(out, fmt.Sprintf("%s is wrong in %d of its rows", column, n))
 		}
 	}
 	return out, nil

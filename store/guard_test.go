@@ -169,7 +169,7 @@ func TestDataOfBeforeGuards(t *testing.T) {
 			t.Errorf("%s gives %s, want %s: %v", query, got, want, err)
 		}
 	}
-	if astray, err := Astray(ctx, db); err != nil || !slices.Equal(astray, []string{"piece.topic_id is wrong in 1 rows"}) {
+	if astray, err := Astray(ctx, db); err != nil || !slices.Equal(astray, []string{"piece.topic_id is wrong in 1 of its rows"}) {
 		t.Errorf("astray is %q: %v", astray, err)
 	}
 	if _, err := db.write.Exec("UPDATE piece SET title = 'two!', topic_id = 77 WHERE id = 2"); err != nil {

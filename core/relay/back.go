@@ -60,6 +60,18 @@ func (m *Move) reset(l *Leg, sender bool, s Scene) {
 	l.State, l.StartDay, l.EndDay, l.StartedAt, l.Rework, l.Worked, l.Reasons, l.Pin = Waiting, 0, 0, 0, 0, 0, "", 0
 }
 
+// MayLift gives the legs whose due date was set by hand and falls away if the piece
+// goes back to them or to one before them.
+func MayLift(p *Piece) []Leg {
+	var out []Leg
+	for _, l := range p.Legs {
+		if l.Pin != 0 && (l.State == Running || l.State == Passed) {
+			out = append(out, l)
+		}
+	}
+	return out
+}
+
 // Lifted gives the legs whose due date was set by hand before a move and is not
 // after it, as they were.
 func Lifted(was, is *Piece) []Leg {

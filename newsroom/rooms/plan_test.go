@@ -1,6 +1,7 @@
 package rooms_test
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"math/rand/v2"
@@ -407,5 +408,25 @@ func TestTheForecastLearnsFromTheDesksOwnRuns(t *testing.T) {
 	}
 	if f, err = h.Forecast(ctx, b, &p); err != nil || f.Learned != 1 {
 		t.Errorf("%v, learned from %d legs", err, f.Learned)
+	}
+}
+
+// What finished runs teach is kept as the newest data say, also when it is first asked for as
+// of an earlier moment.
+func TestWhatRunsTeachIsNeverOfAnEarlierMoment(t *testing.T) {
+	h := newHouse(t)
+	id := h.make("12-18")
+	row := h.piece(id)
+	h.must(h.Snapshot(ctx, func(in context.Context) error {
+		if _, err := store.Piece(in, h.DB.View(), id); err != nil { // the moment begins with what is read first
+			return err
+		}
+		h.pass(editor, id, "brief")
+		_, err := h.Record(in, row.DeskID, row.FormatID)
+		return err
+	}))
+	r, err := h.Record(ctx, row.DeskID, row.FormatID)
+	if err != nil || len(r.Series("brief")) != 1 {
+		t.Errorf("the run that was finished meanwhile is not known: %v", err)
 	}
 }
