@@ -9,6 +9,7 @@ import (
 
 	"greenbaton/core/copy"
 	"greenbaton/core/query"
+	"greenbaton/core/ref"
 	"greenbaton/newsroom/copyroom"
 	"greenbaton/newsroom/review"
 	"greenbaton/store"
@@ -57,7 +58,7 @@ func TestWhatALegAsksForFollowsWhatChanges(t *testing.T) {
 	holder.must(holder.find("[data-asks=go] summary[data-pass]").Click("left", 1))
 	holder.seeIn("[data-asks=go]", "Before it can be passed")
 
-	steps, err := store.StepsOf(ctx, s.Newsroom.DB.View(), []int64{id})
+	steps, err := store.StepsOf(ctx, s.Newsroom.DB.View(), []ref.Piece{id})
 	s.must(err)
 	ticked := ""
 	for _, x := range steps[id] {
@@ -105,7 +106,7 @@ func TestAGuestAsksAboutAPictureAndSettles(t *testing.T) {
 	_, err := s.Newsroom.Review.Invite(ctx, maren, review.Invite{Piece: id, Name: "Joan Arkell", Mail: "joan@skelder.example", May: store.MayComment})
 	s.must(err)
 	link := s.newLink("joan@skelder.example")
-	var joan int64
+	var joan ref.Person
 	s.must(s.Newsroom.DB.Get(ctx, &joan, "SELECT id FROM person WHERE mail = 'joan@skelder.example'"))
 	_, err = s.Newsroom.Copyroom.AskAbout(ctx, maren, id, copyroom.Ask{Query: query.Query{About: query.Piece, Text: "Is the lease of 1794?", ForID: joan, Only: true}})
 	s.must(err)

@@ -12,13 +12,14 @@ import (
 	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/proto"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom/planning"
 	"greenbaton/store"
 )
 
 // briefed answers what the format of a piece needs before the writing begins.
-func (s *site) briefed(id int64) {
+func (s *site) briefed(id ref.Piece) {
 	s.t.Helper()
 	row, err := store.Piece(ctx, s.Newsroom.DB.View(), id)
 	s.must(err)

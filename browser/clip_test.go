@@ -7,6 +7,7 @@ import (
 
 	"greenbaton/core/copy"
 	"greenbaton/core/query"
+	"greenbaton/core/ref"
 	"greenbaton/newsroom/copyroom"
 )
 
@@ -59,7 +60,7 @@ func (u *user) chooseWords(from, to string) {
 // second, and gives it as it then is.
 func (s *site) marked(path string) copy.Text {
 	s.t.Helper()
-	var id int64
+	var id ref.Piece
 	_, err := fmt.Sscanf(path, "/pieces/%d", &id)
 	s.must(err)
 	edit := func(by, turn int, change func(copy.Text) copy.Change) (copy.Text, int) {
@@ -70,7 +71,7 @@ func (s *site) marked(path string) copy.Text {
 		if change == nil {
 			return text, c.Seq
 		}
-		_, err = s.Newsroom.Copyroom.EditCopy(ctx, int64(by), id, copyroom.CopyEdit{Client: "set up", Turn: turn, Base: c.Seq, Change: change(text)})
+		_, err = s.Newsroom.Copyroom.EditCopy(ctx, ref.Person(by), id, copyroom.CopyEdit{Client: "set up", Turn: turn, Base: c.Seq, Change: change(text)})
 		s.must(err)
 		return text, c.Seq + 1
 	}
@@ -93,7 +94,7 @@ func (u *user) has(path, when, want string) {
 	if got := u.marksOn(); got != want {
 		u.t.Errorf("%s:\n%s\nwant\n%s", when, got, want)
 	}
-	var id int64
+	var id ref.Piece
 	_, err := fmt.Sscanf(path, "/pieces/%d", &id)
 	u.must(err)
 	c, err := u.Newsroom.Planning.Newest(ctx, maren, id)

@@ -12,6 +12,7 @@ import (
 	"github.com/go-rod/rod/lib/proto"
 
 	"greenbaton/core/copy"
+	"greenbaton/core/ref"
 )
 
 func (s *site) pieceNamed(title string) string {
@@ -179,7 +180,7 @@ func TestTypedAndPastedTextIsMadeFit(t *testing.T) {
 	if u.eval(`() => String(window.hacked)`) != "undefined" {
 		t.Error("a pasted script ran")
 	}
-	id := int64(0)
+	id := ref.Piece(0)
 	s.must(s.Newsroom.DB.Get(ctx, &id, "SELECT id FROM piece WHERE title = ?", "Winter bread letter"))
 	c, err := s.Newsroom.Planning.Newest(ctx, adaeze, id)
 	s.must(err)

@@ -6,6 +6,7 @@ import (
 
 	"github.com/go-rod/rod/lib/input"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 )
 
@@ -87,7 +88,7 @@ func TestTheLapWithTheKeyboardAlone(t *testing.T) {
 	lead.enter()
 	lead.see("Sent back. Now Draft with Adaeze.")
 
-	var id int64
+	var id ref.Piece
 	s.must(s.Newsroom.DB.Get(ctx, &id, "SELECT MAX(id) FROM piece"))
 	writer.open(path)
 	writer.tabTo("Pass to Maren, Edit")

@@ -8,6 +8,7 @@ import (
 
 	"github.com/mmcdole/gofeed"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/store"
 )
@@ -31,7 +32,7 @@ func TestTheWholeLap(t *testing.T) {
 	lead.press("Make it, and begin its first leg")
 	lead.see("“The ledger of Harrow Ford” is made")
 	path := strings.TrimPrefix(lead.page.MustInfo().URL, s.url)
-	var id int64
+	var id ref.Piece
 	s.must(s.Newsroom.DB.Get(ctx, &id, "SELECT MAX(id) FROM piece"))
 	if got := s.leg(id, "draft").Due.Format("Mon 2 Jan"); got != due {
 		t.Errorf("the draft is due %s, %s was shown", got, due)
@@ -136,14 +137,14 @@ func (u *user) unfoldSlot(t *testing.T) {
 	u.eval(`() => [...document.querySelectorAll("button[data-date]")].find(b => !b.innerText.includes("too soon")).click()`)
 }
 
-func (s *site) stored(id int64) store.Row {
+func (s *site) stored(id ref.Piece) store.Row {
 	s.t.Helper()
 	r, err := store.Piece(ctx, s.Newsroom.DB, id)
 	s.must(err)
 	return r
 }
 
-func (s *site) leg(id int64, key string) *relay.Leg {
+func (s *site) leg(id ref.Piece, key string) *relay.Leg {
 	s.t.Helper()
 	r := s.stored(id)
 	return r.Leg(key)

@@ -11,6 +11,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/newsroom/planning"
 )
 
@@ -46,12 +47,12 @@ func (u *user) middle(selector string) proto.Point {
 }
 
 // card is where a piece is on a view, and cell where a day is.
-func card(id int64) string { return fmt.Sprintf(`[data-view] [data-piece="%d"]`, id) }
+func card(id ref.Piece) string { return fmt.Sprintf(`[data-view] [data-piece="%d"]`, id) }
 
 func cell(date string) string { return fmt.Sprintf(`td[data-date="%s"]`, date) }
 
 // shownOn waits until a piece is shown on a day.
-func (u *user) shownOn(id int64, date string) {
+func (u *user) shownOn(id ref.Piece, date string) {
 	u.t.Helper()
 	u.waits(fmt.Sprintf(`() => Boolean(document.querySelector('%s [data-piece="%d"]'))`, cell(date), id), fmt.Sprintf("piece %d is not on %s", id, date))
 }
@@ -64,7 +65,7 @@ func (u *user) waits(js, otherwise string) {
 }
 
 // outOn gives the date on which a stored piece goes out.
-func (s *site) outOn(id int64) string {
+func (s *site) outOn(id ref.Piece) string {
 	b, err := s.Newsroom.Setup(ctx)
 	s.must(err)
 	row := s.stored(id)
@@ -88,7 +89,7 @@ func TestTheLineupIsMovedByHandOnTwoScreens(t *testing.T) {
 		u.seeIn(".tip", "Goes out Mon 21 Dec, 08:00")
 		other.waits(fmt.Sprintf(`() => document.querySelector('%s')?.dataset.held === "Maren is moving it"`, card(tithe)), "it is not marked that somebody moves it")
 	})
-	both := func(id int64, date string) {
+	both := func(id ref.Piece, date string) {
 		t.Helper()
 		u.shownOn(id, date)
 		other.shownOn(id, date)
@@ -147,7 +148,7 @@ func TestAGapIsClosedFromTheLineup(t *testing.T) {
 	u.must(u.named("^Do it, and let the dates follow$").Click(proto.InputMouseButtonLeft, 1))
 	u.shownOn(flour, "2026-11-26")
 	other.shownOn(flour, "2026-11-26")
-	for date, id := range map[string]int64{"2026-11-25": ovens, "2026-11-26": flour, "2026-11-27": s.titled("How a stone is dressed")} {
+	for date, id := range map[string]ref.Piece{"2026-11-25": ovens, "2026-11-26": flour, "2026-11-27": s.titled("How a stone is dressed")} {
 		if got := s.outOn(id); got != date {
 			t.Errorf("piece %d goes out %s, not %s", id, got, date)
 		}
@@ -285,7 +286,7 @@ func TestAPageCatchesUpAfterABreak(t *testing.T) {
 }
 
 // moved gives a piece another day on another screen.
-func (s *site) moved(piece int64, at day.Moment) error {
+func (s *site) moved(piece ref.Piece, at day.Moment) error {
 	_, err := s.Newsroom.Planning.ChangePlan(ctx, maren, planning.Change{Changes: []plan.Change{{Do: plan.DoMove, Piece: piece, At: at}}})
 	return err
 }

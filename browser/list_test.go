@@ -7,6 +7,7 @@ import (
 
 	"github.com/go-rod/rod/lib/input"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom/planning"
 )
@@ -71,7 +72,7 @@ func TestTheListIsChangedInPlace(t *testing.T) {
 	}
 
 	tide := s.titled("The last tide mill on the Severn")
-	for _, id := range []int64{grit, tide} {
+	for _, id := range []ref.Piece{grit, tide} {
 		u.eval(`(s) => document.querySelector(s).click()`, fmt.Sprintf(`tr[data-piece="%d"] [data-tick]`, id))
 	}
 	u.seeIn("[data-count]", "2 ticked")
@@ -89,7 +90,7 @@ func TestTheListIsChangedInPlace(t *testing.T) {
 	}
 	u.eval(`() => document.querySelector("[data-ticked-form] button").click()`)
 	other.seeIn(cell("tags"), "winter")
-	for _, id := range []int64{grit, tide} {
+	for _, id := range []ref.Piece{grit, tide} {
 		if row := s.stored(id); row.TagList()[len(row.TagList())-1] != "winter" {
 			t.Errorf("%s has the tags %s", row.Title, row.Tags)
 		}

@@ -4,6 +4,7 @@ import (
 	"sync"
 	"testing"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/store"
 )
@@ -13,7 +14,7 @@ import (
 func TestTwoFreelancersTakeTheSameLegAtOnce(t *testing.T) {
 	t.Parallel()
 	s := newSite(t)
-	other, _, err := s.Newsroom.Settings.SavePerson(ctx, maren, 1, store.Person{Name: "Gwen Corran", Mail: "gwen@corran.example", Access: relay.Freelance, Does: "Writes, freelance", Roles: []string{"write"}, Hours: "0,240,240,240,240,0,0", Desks: []int64{1}})
+	other, _, err := s.Newsroom.Settings.SavePerson(ctx, maren, 1, store.Person{Name: "Gwen Corran", Mail: "gwen@corran.example", Access: relay.Freelance, Does: "Writes, freelance", Roles: []string{"write"}, Hours: "0,240,240,240,240,0,0", Desks: []ref.Desk{1}})
 	s.must(err)
 	cloth := s.titled("Bolting cloth, thread by thread")
 	s.briefed(cloth)

@@ -12,6 +12,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/newsroom/planning"
 	"greenbaton/store"
 )
@@ -59,14 +60,14 @@ func (u *user) shownDates(option int) map[string]string {
 	return out
 }
 
-func (s *site) titled(title string) int64 {
+func (s *site) titled(title string) ref.Piece {
 	s.t.Helper()
-	var id int64
+	var id ref.Piece
 	s.must(s.Newsroom.DB.Get(ctx, &id, "SELECT id FROM piece WHERE title = ?", title))
 	return id
 }
 
-func (s *site) agrees(id int64, shown map[string]string) {
+func (s *site) agrees(id ref.Piece, shown map[string]string) {
 	s.t.Helper()
 	if len(shown) == 0 {
 		s.t.Error("no date was shown")

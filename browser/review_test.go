@@ -9,6 +9,7 @@ import (
 	"github.com/go-rod/rod/lib/proto"
 
 	"greenbaton/core/notification"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/rule"
 	"greenbaton/newsroom/planning"
@@ -33,10 +34,10 @@ func (s *site) newLink(mail string) string {
 func TestAPartnerReviewsOnAPhoneWithoutAnAccount(t *testing.T) {
 	t.Parallel()
 	s := newSite(t)
-	var id int64
+	var id ref.Piece
 	s.must(s.Newsroom.DB.Get(ctx, &id, "SELECT id FROM piece WHERE title = 'Old Weir’s first harvest'"))
 	path := fmt.Sprintf("/pieces/%d", id)
-	for who, how := range map[int64]notification.How{maren: notification.AtOnce, yusuf: notification.Chat, dao: notification.Daily} {
+	for who, how := range map[ref.Person]notification.How{maren: notification.AtOnce, yusuf: notification.Chat, dao: notification.Daily} {
 		x, err := s.Newsroom.Notify.TellingOf(ctx, who)
 		s.must(err)
 		x.How = map[notification.Topic]notification.How{notification.Nudge: how}
@@ -129,7 +130,7 @@ func TestAPartnerReviewsOnAPhoneWithoutAnAccount(t *testing.T) {
 }
 
 // query finds a query about a piece by its words.
-func (s *site) query(piece int64, text string) int64 {
+func (s *site) query(piece ref.Piece, text string) ref.Query {
 	qs, err := store.QueriesOf(ctx, s.Newsroom.DB, piece)
 	s.must(err)
 	for _, q := range qs {

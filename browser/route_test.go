@@ -8,6 +8,7 @@ import (
 
 	"github.com/go-rod/rod/lib/input"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
 )
@@ -26,7 +27,7 @@ func (u *user) waitLegs(want string) {
 	}
 }
 
-func (s *site) way(format int64) route.Route {
+func (s *site) way(format ref.Format) route.Route {
 	s.t.Helper()
 	b, err := s.Newsroom.Setup(ctx)
 	s.must(err)

@@ -8,6 +8,7 @@ import (
 	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/proto"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 )
 
@@ -17,7 +18,7 @@ func leg(lane int64, key string) string {
 }
 
 // atLeg waits until a piece is shown at a leg of a lane.
-func (u *user) atLeg(id, lane int64, key string) {
+func (u *user) atLeg(id ref.Piece, lane int64, key string) {
 	u.t.Helper()
 	u.waits(fmt.Sprintf(`() => Boolean(document.querySelector('%s [data-piece="%d"]'))`, leg(lane, key), id), fmt.Sprintf("piece %d is not at %s", id, key))
 }
@@ -40,7 +41,7 @@ func TestTheTrackIsMovedByHandOnTwoScreens(t *testing.T) {
 		u.seeIn(".tip", "Passes Brief to Draft, which nobody has yet")
 		other.waits(fmt.Sprintf(`() => document.querySelector('%s')?.dataset.held === "Maren is moving it"`, card(cloth)), "it is not marked that somebody moves it")
 	})
-	both := func(id, lane int64, key string) {
+	both := func(id ref.Piece, lane int64, key string) {
 		t.Helper()
 		u.atLeg(id, lane, key)
 		other.atLeg(id, lane, key)
@@ -124,7 +125,7 @@ func TestTheTrackIsMovedByKeyboard(t *testing.T) {
 	u.open("/track")
 	other.open("/track")
 	cloth, tide, grit := s.titled("Bolting cloth, thread by thread"), s.titled("The last tide mill on the Severn"), s.titled("Millstone grit")
-	focus := func(id int64) { u.eval(`(s) => document.querySelector(s + " a.title").focus()`, card(id)) }
+	focus := func(id ref.Piece) { u.eval(`(s) => document.querySelector(s + " a.title").focus()`, card(id)) }
 	focus(cloth)
 	u.keys('m', input.ArrowRight)
 	u.told("Draft. Passes Brief to Draft, which nobody has yet")
@@ -160,7 +161,7 @@ func TestTheTrackIsMovedByKeyboard(t *testing.T) {
 	u.keys('m', input.ArrowUp)
 	u.told("Sian Prowse. Gives Draft to Sian")
 	u.keys(input.Enter)
-	has := func(person int64) string {
+	has := func(person ref.Person) string {
 		return fmt.Sprintf(`() => Boolean(document.querySelector('#lane-%d [data-piece="%d"]'))`, person, grit)
 	}
 	for _, x := range []*user{u, other} {

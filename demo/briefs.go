@@ -8,6 +8,7 @@ import (
 	"greenbaton/core/brief"
 	"greenbaton/core/copy"
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/newsroom/planning"
 	"greenbaton/store"
 )
@@ -127,7 +128,7 @@ func (p *player) briefing() {
 		})
 		for v, text := range x.guide {
 			p.add(p.offset(-30+27*v, 1), func(ctx context.Context) error {
-				var example int64
+				var example ref.Piece
 				if x.example != "" && v > 0 {
 					var err error
 					if example, err = p.titled(ctx, x.example); err != nil {
@@ -147,13 +148,13 @@ func (p *player) briefing() {
 		if err != nil {
 			return err
 		}
-		return p.h.Planning.OfferLeg(ctx, lead, planning.Offer{Piece: id, Leg: "draft", To: []int64{byInitials("PV"), byInitials("AB")}, Fee: 18_000})
+		return p.h.Planning.OfferLeg(ctx, lead, planning.Offer{Piece: id, Leg: "draft", To: []ref.Person{byInitials("PV"), byInitials("AB")}, Fee: 18_000})
 	})
 }
 
 // titled finds the piece of a title.
-func (p *player) titled(ctx context.Context, title string) (int64, error) {
-	var id int64
+func (p *player) titled(ctx context.Context, title string) (ref.Piece, error) {
+	var id ref.Piece
 	err := p.h.DB.View().Get(ctx, &id, "SELECT id FROM piece WHERE title = ?", title)
 	return id, err
 }
@@ -207,14 +208,14 @@ func (p *player) prepared(ctx context.Context, w told) error {
 			}
 		}
 	}
-	var last int64
+	var last ref.Finding
 	for _, n := range w.research {
 		comment := n[:2] == "> "
 		if comment {
 			n = n[2:]
 		}
 		by, text, link := said(n)
-		about := int64(0)
+		about := ref.Finding(0)
 		if comment {
 			about = last
 		}
@@ -233,7 +234,7 @@ func (p *player) prepared(ctx context.Context, w told) error {
 }
 
 // said reads "YL: some words|more,of,it": by whom, the words, and what is behind the bar.
-func said(s string) (by int64, text string, more []string) {
+func said(s string) (by ref.Person, text string, more []string) {
 	who, text, _ := strings.Cut(s, ": ")
 	text, rest, _ := strings.Cut(text, "|")
 	if rest != "" {

@@ -13,6 +13,7 @@ import (
 
 	"greenbaton/core/copy"
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
 	"greenbaton/newsroom"
@@ -33,7 +34,7 @@ type player struct {
 	deeds  []deed
 	taken  map[day.Moment]bool
 	kinds  map[string]store.Format
-	chans  map[string]int64
+	chans  map[string]ref.Channel
 	caught map[string]int64 // caught for pieces, by the title of the piece
 }
 
@@ -45,17 +46,17 @@ type deed struct {
 
 // story is one piece while its history is played.
 type story struct {
-	id     int64
+	id     ref.Piece
 	kind   kind
 	format store.Format
-	holder map[string]int64
-	owner  int64
+	holder map[string]ref.Person
+	owner  ref.Person
 	text   func(*rand.Rand, int) copy.Text
 	open   string // a leg that nobody in particular runs
 }
 
 // runs gives who has a leg.
-func (p *player) runs(ctx context.Context, s *story, leg string) (int64, error) {
+func (p *player) runs(ctx context.Context, s *story, leg string) (ref.Person, error) {
 	if leg != s.open {
 		return s.holder[leg], nil
 	}
@@ -72,7 +73,7 @@ func (p *player) add(at day.Moment, do func(context.Context) error) {
 
 // Play fills an empty house with Millrace and its history up to Start.
 func Play(ctx context.Context, h *rooms.Newsroom) error {
-	p := &player{h: h, r: rand.New(rand.NewPCG(1747, 2026)), taken: map[day.Moment]bool{}, kinds: map[string]store.Format{}, chans: map[string]int64{}, caught: map[string]int64{}}
+	p := &player{h: h, r: rand.New(rand.NewPCG(1747, 2026)), taken: map[day.Moment]bool{}, kinds: map[string]store.Format{}, chans: map[string]ref.Channel{}, caught: map[string]int64{}}
 	clock := h.Clock
 	h.Clock = func() time.Time { return p.now }
 	defer func() { h.Clock = clock }()
@@ -167,7 +168,7 @@ func (p *player) create(s *story, at day.Moment, d planning.Draft, needs string)
 	}
 	d.Topic, d.Campaign = about(d, s.kind)
 	p.add(at, func(ctx context.Context) (err error) {
-		d.Idea = p.caught[d.Title]
+		d.Idea = ref.Idea(p.caught[d.Title])
 		if s.id, err = p.h.Intake.Create(ctx, s.owner, d); err != nil {
 			return err
 		}
@@ -242,7 +243,7 @@ var phrases = []string{"tide mill", "stone ground flour", "village oven", "rye b
 func (p *player) fill(s *story, l route.Leg, at day.Moment) {
 	phrase := phrases[p.r.IntN(len(phrases))]
 	p.add(at, func(ctx context.Context) error {
-		typed := map[int64][]string{}
+		typed := map[ref.Field][]string{}
 		for _, f := range p.b.FieldsOf(s.format.ID) {
 			if slices.Contains(l.Requires, f.Key) {
 				typed[f.ID] = []string{phrase}
@@ -282,7 +283,7 @@ func (p *player) back(s *story, from, to string, at day.Moment) {
 
 // script plans the deeds of a scripted piece.
 func (p *player) script(x scripted) {
-	s := &story{kind: kindNamed(x.kind), format: p.kinds[x.kind], holder: map[string]int64{}, owner: byInitials("MH"), text: text}
+	s := &story{kind: kindNamed(x.kind), format: p.kinds[x.kind], holder: map[string]ref.Person{}, owner: byInitials("MH"), text: text}
 	if x.kind == "Recipe" {
 		s.owner = byInitials("AB")
 	}
@@ -351,7 +352,7 @@ func (p *player) deed(s *story, w string, turn int) {
 // read empties the inboxes now and then, as people do.
 func (p *player) read(d day.Date) {
 	for i := range people {
-		p.add(day.Wall(d, 17*60+30+i, p.zone), func(ctx context.Context) error { return p.h.Notify.ReadAll(ctx, int64(i+1)) })
+		p.add(day.Wall(d, 17*60+30+i, p.zone), func(ctx context.Context) error { return p.h.Notify.ReadAll(ctx, ref.Person(i+1)) })
 	}
 }
 

@@ -5,6 +5,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/idea"
+	"greenbaton/core/ref"
 )
 
 // thought is an idea that somebody of Millrace caught, so many working days before the
@@ -47,7 +48,7 @@ var thoughts = []thought{
 
 // ideas plays what was caught, and what was decided of it.
 func (p *player) ideas() {
-	desk := int64(1)
+	desk := ref.Desk(1)
 	for i, t := range thoughts {
 		at := p.offset(-t.days, i%8)
 		if t.days == 0 {
@@ -57,13 +58,13 @@ func (p *player) ideas() {
 			t.idea.DeskID = desk
 			id, _, err := p.h.Intake.Catch(ctx, byInitials(t.who), t.idea, 0)
 			if t.state == idea.Used { // why is the title of the piece
-				p.caught[t.why] = id
+				p.caught[t.why] = int64(id)
 				return err
 			}
 			if err != nil || t.state == "" {
 				return err
 			}
-			return p.h.Intake.SettleIdeas(ctx, byInitials("MH"), []int64{id}, t.state, t.why, t.until)
+			return p.h.Intake.SettleIdeas(ctx, byInitials("MH"), []ref.Idea{id}, t.state, t.why, t.until)
 		})
 	}
 }

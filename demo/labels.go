@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom/planning"
 )
@@ -14,9 +15,10 @@ import (
 // labels are what scripted pieces are about, the campaign they belong to, and how
 // they are marked; topics and campaigns by their place in the lists, from one.
 var labels = map[string]struct {
-	topic, campaign int64
-	priority        relay.Priority
-	tags            string
+	topic    ref.Topic
+	campaign ref.Campaign
+	priority relay.Priority
+	tags     string
 }{
 	"The last tide mill on the Severn":           {1, 2, relay.First, "tide mills, Severn, cover"},
 	"Rye, slowly":                                {2, 3, relay.Usual, "rye"},
@@ -43,7 +45,7 @@ var labels = map[string]struct {
 }
 
 // about chooses the topic and campaign of a piece.
-func about(d planning.Draft, k kind) (topic, campaign int64) {
+func about(d planning.Draft, k kind) (topic ref.Topic, campaign ref.Campaign) {
 	if l, ok := labels[d.Title]; ok {
 		return l.topic, l.campaign
 	}
@@ -56,14 +58,14 @@ func about(d planning.Draft, k kind) (topic, campaign int64) {
 	case "Audio":
 		topic = 4
 	case "Feature":
-		topic = []int64{1, 1, 2, 4}[n%4]
+		topic = []ref.Topic{1, 1, 2, 4}[n%4]
 	case "Partner piece":
-		topic = []int64{2, 3}[n%2]
+		topic = []ref.Topic{2, 3}[n%2]
 	}
 	on := d.GoesOut.Date(time.UTC)
 	for i, c := range campaigns {
 		if on >= c.FromDay && on <= c.ToDay && c.ToDay < day.MomentOf(Start).Date(time.UTC) && n%3 == 0 && topic != 4 {
-			campaign = int64(i + 1)
+			campaign = ref.Campaign(i + 1)
 		}
 	}
 	return topic, campaign

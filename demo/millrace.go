@@ -7,6 +7,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/field"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
 	"greenbaton/newsroom/account"
@@ -90,10 +91,10 @@ func leg(key, name, role, usual string, days, least, hours int, after ...string)
 	return route.Leg{Key: key, Name: name, Role: role, Usual: byInitials(usual), Allowance: days, Least: least, Effort: hours * 60, After: after}
 }
 
-func byInitials(s string) int64 {
+func byInitials(s string) ref.Person {
 	for i, p := range people {
 		if p.initials == s {
-			return int64(i + 1)
+			return ref.Person(i + 1)
 		}
 	}
 	return 0
@@ -232,7 +233,7 @@ func setUp(ctx context.Context, h *rooms.Newsroom) error {
 		for _, p := range people {
 			if _, err := t.AddPerson(ctx, store.Person{
 				Name: p.name, Initials: p.initials, Mail: p.mail, Password: pw, Access: p.access, Does: p.does,
-				Hours: hoursOf(p), Roles: p.roles, Desks: []int64{d},
+				Hours: hoursOf(p), Roles: p.roles, Desks: []ref.Desk{d},
 			}); err != nil {
 				return err
 			}
@@ -260,8 +261,8 @@ func setUp(ctx context.Context, h *rooms.Newsroom) error {
 	return err
 }
 
-func setUpFormats(ctx context.Context, t *store.Tx, d int64) error {
-	bySlug := map[string]int64{}
+func setUpFormats(ctx context.Context, t *store.Tx, d ref.Desk) error {
+	bySlug := map[string]ref.Channel{}
 	for _, c := range channels {
 		id, err := t.AddChannel(ctx, store.Channel{DeskID: d, Name: c.name, Slug: c.slug})
 		if err != nil {

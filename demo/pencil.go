@@ -9,6 +9,7 @@ import (
 	"greenbaton/core/copy"
 	"greenbaton/core/day"
 	"greenbaton/core/query"
+	"greenbaton/core/ref"
 	"greenbaton/newsroom/copyroom"
 	"greenbaton/newsroom/review"
 	"greenbaton/store"
@@ -41,7 +42,7 @@ func (p *player) penciled() {
 	}
 	// A question that waited, and was settled when somebody was reminded of it.
 	const old = "Who owns the weir"
-	var waited int64
+	var waited ref.Query
 	p.add(p.offset(-8, 3), func(ctx context.Context) error {
 		id, err := p.titled(ctx, old)
 		if err != nil {
@@ -51,8 +52,8 @@ func (p *player) penciled() {
 		return err
 	})
 	p.add(p.offset(-5, 3), func(ctx context.Context) error { return p.h.Copyroom.SettleQuery(ctx, byInitials("HM"), waited, true) })
-	var lease int64
-	p.onWords(start-1_800, title, "since 1747", func(ctx context.Context, id int64, o copyroom.Ask) (err error) {
+	var lease ref.Query
+	p.onWords(start-1_800, title, "since 1747", func(ctx context.Context, id ref.Piece, o copyroom.Ask) (err error) {
 		o.Query = query.Query{About: query.Words, Text: "The lease is dated 1742 in your notes. Which?", ForID: yusuf}
 		lease, err = p.h.Copyroom.AskAbout(ctx, adaeze, id, o)
 		return err
@@ -60,7 +61,7 @@ func (p *player) penciled() {
 	p.add(start-1_500, func(ctx context.Context) error {
 		return p.h.Copyroom.AnswerQuery(ctx, yusuf, lease, "1747. The 2 is mine, sorry.", nil)
 	})
-	p.onWords(start-120, title, "drops", func(ctx context.Context, id int64, o copyroom.Ask) error {
+	p.onWords(start-120, title, "drops", func(ctx context.Context, id ref.Piece, o copyroom.Ask) error {
 		c, err := p.h.Planning.Newest(ctx, adaeze, id)
 		if err != nil {
 			return err
@@ -74,7 +75,7 @@ func (p *player) penciled() {
 		_, err = p.h.Copyroom.EditCopy(ctx, adaeze, id, copyroom.CopyEdit{Client: "morning", Turn: 1, Base: c.Seq, Change: change})
 		return err
 	})
-	p.onWords(start-60, title, "want to go", func(ctx context.Context, id int64, o copyroom.Ask) error {
+	p.onWords(start-60, title, "want to go", func(ctx context.Context, id ref.Piece, o copyroom.Ask) error {
 		o.Query = query.Query{About: query.Words, Text: "Is this on the recording?", ForID: yusuf}
 		_, err := p.h.Copyroom.AskAbout(ctx, maren, id, o)
 		return err
@@ -82,7 +83,7 @@ func (p *player) penciled() {
 }
 
 // onWords plays something about words of a copy.
-func (p *player) onWords(at day.Moment, title, words string, do func(context.Context, int64, copyroom.Ask) error) {
+func (p *player) onWords(at day.Moment, title, words string, do func(context.Context, ref.Piece, copyroom.Ask) error) {
 	p.add(at, func(ctx context.Context) error {
 		id, err := p.titled(ctx, title)
 		if err != nil {

@@ -15,6 +15,7 @@ import (
 	"time"
 
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/newsroom/planning"
 	"greenbaton/newsroom/rooms"
 	"greenbaton/newsroom/rules"
@@ -199,7 +200,7 @@ func TestMovingTheClockMakesThingsHappenAtTheirTimeAndBack(t *testing.T) {
 	if s.count(t, "SELECT COUNT(*) FROM session") != 1 {
 		t.Error("somebody was signed out")
 	}
-	if r, err := s.Newsroom.Planning.List(ctx, 1, planning.Filter{Look: planning.Look{Desks: []int64{1}}}); err != nil || len(r.Rows) == 0 {
+	if r, err := s.Newsroom.Planning.List(ctx, 1, planning.Filter{Look: planning.Look{Desks: []ref.Desk{1}}}); err != nil || len(r.Rows) == 0 {
 		t.Error("the house does not go on", err)
 	}
 }

@@ -4,6 +4,7 @@ import (
 	"context"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/request"
 	"greenbaton/store"
 )
@@ -58,8 +59,8 @@ func (p *player) requests() {
 	}
 }
 
-func (p *player) asks(ctx context.Context, lead int64, a asking) error {
-	who := int64(0)
+func (p *player) asks(ctx context.Context, lead ref.Person, a asking) error {
+	who := ref.Person(0)
 	for _, x := range p.b.People {
 		if x.Mail == a.mail {
 			who = x.ID

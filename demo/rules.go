@@ -6,6 +6,7 @@ import (
 
 	"greenbaton/core/day"
 	telling "greenbaton/core/notification"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/rule"
 	"greenbaton/store"
@@ -43,16 +44,16 @@ func (p *player) partners() {
 			return err
 		}
 		d := b.Desks[0].ID
-		if _, err := p.h.Review.SavePartner(ctx, maren, store.Partner{DeskID: d, Name: "Old Weir Co-op"}, []int64{byInitials("BT")}, []int64{p.chans["old-weir"]}); err != nil {
+		if _, err := p.h.Review.SavePartner(ctx, maren, store.Partner{DeskID: d, Name: "Old Weir Co-op"}, []ref.Person{byInitials("BT")}, []ref.Channel{p.chans["old-weir"]}); err != nil {
 			return err
 		}
-		var theirs []int64
+		var theirs []ref.Person
 		for _, x := range b.People {
 			if x.Guest && x.Name == "Nesta Pryce" {
 				theirs = append(theirs, x.ID)
 			}
 		}
-		_, err = p.h.Review.SavePartner(ctx, maren, store.Partner{DeskID: d, Name: "Tern Bakery School"}, theirs, []int64{p.chans["tern-school"]})
+		_, err = p.h.Review.SavePartner(ctx, maren, store.Partner{DeskID: d, Name: "Tern Bakery School"}, theirs, []ref.Channel{p.chans["tern-school"]})
 		return err
 	})
 }

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/route"
 	"greenbaton/newsroom/planning"
 )
@@ -91,7 +92,7 @@ func (p *player) title(kind string, n int) string {
 // leg to leg, now and then sent back.
 func (p *player) ordinary(name, slug, title string, out day.Date) {
 	k := kindNamed(name)
-	s := &story{kind: k, format: p.kinds[name], holder: map[string]int64{}, owner: byInitials("MH"), text: text}
+	s := &story{kind: k, format: p.kinds[name], holder: map[string]ref.Person{}, owner: byInitials("MH"), text: text}
 	if name == "Recipe" || p.r.IntN(4) == 0 {
 		s.owner = byInitials("AB")
 	}

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"greenbaton/core/copy"
+	"greenbaton/core/ref"
 )
 
 // HTML writes a copy as plain HTML: paragraphs, headings, lists, quotations,
@@ -15,7 +16,7 @@ func HTML(t copy.Text) string { return HTMLWith(t, nil) }
 
 // HTMLWith writes a copy as HTML with its pictures, whose addresses picture gives; nil
 // leaves them out.
-func HTMLWith(t copy.Text, picture func(file int64) string) string {
+func HTMLWith(t copy.Text, picture func(file ref.File) string) string {
 	var b strings.Builder
 	open := "" // the list or quotation that is open
 	for _, l := range t.Lines() {
@@ -49,14 +50,14 @@ func HTMLWith(t copy.Text, picture func(file int64) string) string {
 }
 
 // HTMLPage writes a copy as a page of its own.
-func HTMLPage(title string, t copy.Text, picture func(file int64) string) string {
+func HTMLPage(title string, t copy.Text, picture func(file ref.File) string) string {
 	title = html.EscapeString(title)
 	return "<!doctype html>\n<html>\n<head><meta charset=\"utf-8\"><title>" + title + "</title></head>\n<body>\n<h1>" + title + "</h1>\n" + HTMLWith(t, picture) + "</body>\n</html>\n"
 }
 
 // figures writes the pictures of a line that holds nothing else, and reports whether it
 // is such a line.
-func figures(b *strings.Builder, l copy.Line, picture func(int64) string) bool {
+func figures(b *strings.Builder, l copy.Line, picture func(ref.File) string) bool {
 	for _, s := range l.Spans {
 		if s.Embed == "" && strings.TrimSpace(s.Insert) != "" {
 			return false

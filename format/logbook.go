@@ -4,24 +4,25 @@ import (
 	"encoding/csv"
 	"encoding/json"
 	"fmt"
+	"greenbaton/core/ref"
 	"io"
 	"strconv"
 )
 
 // LogEntry is an entry of the logbook as it is exported.
 type LogEntry struct {
-	Seq     int64  `json:"seq"`
-	At      string `json:"at"` // RFC 3339
-	Who     string `json:"who"`
-	Act     string `json:"act"`
-	What    string `json:"what"`
-	Why     string `json:"why,omitempty"`
-	Before  string `json:"before,omitempty"`
-	After   string `json:"after,omitempty"`
-	Piece   int64  `json:"piece,omitempty"`
-	Version int    `json:"version,omitempty"`
-	Prev    string `json:"prev"`
-	Hash    string `json:"hash"`
+	Seq     int64     `json:"seq"`
+	At      string    `json:"at"` // RFC 3339
+	Who     string    `json:"who"`
+	Act     string    `json:"act"`
+	What    string    `json:"what"`
+	Why     string    `json:"why,omitempty"`
+	Before  string    `json:"before,omitempty"`
+	After   string    `json:"after,omitempty"`
+	Piece   ref.Piece `json:"piece,omitempty"`
+	Version int       `json:"version,omitempty"`
+	Prev    string    `json:"prev"`
+	Hash    string    `json:"hash"`
 }
 
 // Log writes entries of the logbook as CSV or as JSON, the first of them and then as many
@@ -56,7 +57,7 @@ func logCSV(w io.Writer) (put func(LogEntry) error, end func() error) {
 				return err
 			}
 		}
-		return out.Write([]string{strconv.FormatInt(e.Seq, 10), e.At, plainCell(e.Who), plainCell(e.Act), plainCell(e.What), plainCell(e.Why), plainCell(e.Before), plainCell(e.After), strconv.FormatInt(e.Piece, 10), strconv.Itoa(e.Version), e.Prev, e.Hash})
+		return out.Write([]string{strconv.FormatInt(e.Seq, 10), e.At, plainCell(e.Who), plainCell(e.Act), plainCell(e.What), plainCell(e.Why), plainCell(e.Before), plainCell(e.After), strconv.FormatInt(int64(e.Piece), 10), strconv.Itoa(e.Version), e.Prev, e.Hash})
 	}
 	return put, func() error { out.Flush(); return out.Error() }
 }

@@ -8,6 +8,7 @@ import (
 	"github.com/yuin/goldmark"
 
 	"greenbaton/core/copy"
+	"greenbaton/core/ref"
 )
 
 // FromMarkdown reads Markdown as CommonMark has it; HTML in it is not read.
@@ -59,7 +60,7 @@ func readable(b []byte) error {
 }
 
 // Markdown writes a copy as CommonMark, with pictures where picture gives their addresses.
-func Markdown(t copy.Text, picture func(file int64) string) string {
+func Markdown(t copy.Text, picture func(file ref.File) string) string {
 	var b strings.Builder
 	number, before := 0, ""
 	for _, l := range t.Lines() {
@@ -107,7 +108,7 @@ func Markdown(t copy.Text, picture func(file int64) string) string {
 
 // inline writes the words of a line with their marks. Marks open before a word and close
 // behind one, never beside a space, and stay open over what has them in common.
-func inline(l copy.Line, picture func(int64) string) string {
+func inline(l copy.Line, picture func(ref.File) string) string {
 	m := marked{}
 	for _, x := range l.Spans {
 		if file := copy.Picture(x); file != 0 {

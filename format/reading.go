@@ -6,12 +6,13 @@ import (
 	"strings"
 
 	"greenbaton/core/copy"
+	"greenbaton/core/ref"
 )
 
 // Reading writes a copy as HTML to be read and asked about: each stretch of words says
 // where it is (data-at, in UTF-16 units), and those a query of asked is about are marked
 // with its number. Everything typed is escaped.
-func Reading(t copy.Text, picture func(file int64) string, asked map[int64]bool) string {
+func Reading(t copy.Text, picture func(file ref.File) string, asked map[ref.Query]bool) string {
 	var b strings.Builder
 	open, at := "", 0
 	for _, l := range t.Lines() {
@@ -46,7 +47,7 @@ func Reading(t copy.Text, picture func(file int64) string, asked map[int64]bool)
 	return b.String()
 }
 
-func readingSpan(b *strings.Builder, s copy.Op, at int, asked map[int64]bool) {
+func readingSpan(b *strings.Builder, s copy.Op, at int, asked map[ref.Query]bool) {
 	if s.Embed != "" {
 		return
 	}

@@ -12,6 +12,7 @@ import (
 	"greenbaton/core/find"
 	"greenbaton/core/load"
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/sift"
 	"greenbaton/store"
@@ -21,8 +22,8 @@ import (
 // longer reckon with are kept without their legs, brief and description.
 type Entry struct {
 	store.Row
-	Values map[int64]string // by field
-	Low    string           // the title in small letters
+	Values map[ref.Field]string // by field
+	Low    string               // the title in small letters
 }
 
 // cache keeps all pieces in memory: it is read once, and every command puts what it
@@ -48,18 +49,18 @@ func (s *cache) clear() {
 
 // stored is what a command stored of pieces, each part by piece.
 type stored struct {
-	Pieces    map[int64]relay.Piece
-	standings map[int64]store.Standing
-	values    map[int64]map[int64]string
+	Pieces    map[ref.Piece]relay.Piece
+	standings map[ref.Piece]store.Standing
+	values    map[ref.Piece]map[ref.Field]string
 }
 
 func newStored() stored {
-	return stored{map[int64]relay.Piece{}, map[int64]store.Standing{}, map[int64]map[int64]string{}}
+	return stored{map[ref.Piece]relay.Piece{}, map[ref.Piece]store.Standing{}, map[ref.Piece]map[ref.Field]string{}}
 }
 
 // Ids gives the pieces of which something was stored, in order.
-func (x *stored) Ids() []int64 {
-	var out []int64
+func (x *stored) Ids() []ref.Piece {
+	var out []ref.Piece
 	for id := range x.Pieces {
 		out = append(out, id)
 	}
@@ -110,7 +111,7 @@ func (s *cache) put(x stored, now day.Moment) {
 }
 
 // ByID compares an entry with an id, for a search in the cache.
-func ByID(e *Entry, id int64) int { return int(e.ID - id) }
+func ByID(e *Entry, id ref.Piece) int { return int(e.ID - id) }
 
 // onBoard reports whether plans reckon with a piece.
 func onBoard(p *relay.Piece, now day.Moment) bool {
@@ -186,7 +187,7 @@ func (h *Newsroom) BoardAt(ctx context.Context, b *Setup, now day.Moment) (*plan
 	}
 	out := &plan.Board{
 		Now: now, Desks: b.Planned, People: b.crew, Pieces: s.board,
-		Slots: func(channel int64) []day.Moment { return b.Slots(channel, now) },
+		Slots: func(channel ref.Channel) []day.Moment { return b.Slots(channel, now) },
 	}
 	if len(b.Desks) > 0 && s.sheet != nil && s.books == b && s.sheet.From == out.Today(b.Desks[0].ID) {
 		out.Worked = s.sheet

@@ -6,20 +6,21 @@ import (
 	"fmt"
 
 	"greenbaton/core/copy"
+	"greenbaton/core/ref"
 	"greenbaton/store"
 )
 
 // Taken is an edit as it was taken.
 type Taken struct {
 	Seq    int
-	By     int64
+	By     ref.Person
 	Client string
 	Turn   int
 	Change copy.Change
 }
 
 // EditsAfter reads the edits of a copy after one of them, by number.
-func EditsAfter(ctx context.Context, r store.Reader, piece int64, seq int) ([]Taken, error) {
+func EditsAfter(ctx context.Context, r store.Reader, piece ref.Piece, seq int) ([]Taken, error) {
 	rows, err := store.EditsAfter(ctx, r, piece, seq)
 	if err != nil {
 		return nil, err

@@ -7,6 +7,7 @@ import (
 	"greenbaton/core/brief"
 	"greenbaton/core/copy"
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 )
 
 // Mail is one mail to one person.
@@ -43,12 +44,12 @@ type Poster interface {
 type Page struct {
 	Channel string // the channel's short name
 	Slug    string
-	Piece   int64
+	Piece   ref.Piece
 	Title   string
 	Summary string
 	Author  string
 	Copy    copy.Text
-	Lead    int64 // the file of its lead picture, 0 for none
+	Lead    ref.File // the file of its lead picture, 0 for none
 	LeadAlt string
 	At      day.Moment
 }
@@ -58,7 +59,7 @@ type Page struct {
 // whatever title, and does nothing where there is nothing.
 type Publisher interface {
 	Publish(ctx context.Context, p Page) error
-	Withdraw(ctx context.Context, channel string, piece int64, at day.Moment) error
+	Withdraw(ctx context.Context, channel string, piece ref.Piece, at day.Moment) error
 }
 
 // BriefWriter drafts a brief for a person to correct.

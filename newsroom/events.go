@@ -8,6 +8,7 @@ import (
 	"sync"
 	"time"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 )
 
@@ -16,9 +17,9 @@ import (
 type Event struct {
 	Seq    uint64
 	Kind   EventKind
-	Pieces []int64 // that changed, or the one that is held; none where the set-up or very many changed
-	Desks  []int64 // that it is about; none for all
-	By     int64   // who holds it
+	Pieces []ref.Piece // that changed, or the one that is held; none where the set-up or very many changed
+	Desks  []ref.Desk  // that it is about; none for all
+	By     ref.Person  // who holds it
 }
 
 // EventKind says what news is about.
@@ -131,7 +132,7 @@ func (h *Newsroom) announce(a *Command) {
 	ids := a.Put.Ids()
 	standings := len(a.Put.Pieces) < len(ids) // of other pieces
 	n := Event{Kind: Changed, By: a.Actor}
-	concerns := func(desk int64) {
+	concerns := func(desk ref.Desk) {
 		if !slices.Contains(n.Desks, desk) {
 			n.Desks = append(n.Desks, desk)
 		}
@@ -162,12 +163,12 @@ func (h *Newsroom) announce(a *Command) {
 // announceWritten tells pages of pieces that their copies have other versions.
 func (h *Newsroom) announceWritten(a *Command) {
 	for id, p := range a.Put.Pieces {
-		h.Events.Send(Event{Kind: Written, Pieces: []int64{id}, Desks: []int64{p.DeskID}})
+		h.Events.Send(Event{Kind: Written, Pieces: []ref.Piece{id}, Desks: []ref.Desk{p.DeskID}})
 	}
 }
 
 // Hold tells other screens that somebody has taken up a piece they see, or let it go.
-func (h *Newsroom) Hold(ctx context.Context, who, piece int64, held bool) error {
+func (h *Newsroom) Hold(ctx context.Context, who ref.Person, piece ref.Piece, held bool) error {
 	row, err := h.See(ctx, who, piece, relay.ActSee)
 	if err != nil {
 		return err
@@ -176,6 +177,6 @@ func (h *Newsroom) Hold(ctx context.Context, who, piece int64, held bool) error 
 	if held {
 		kind = Held
 	}
-	h.Events.Send(Event{Kind: kind, Pieces: []int64{piece}, Desks: []int64{row.DeskID}, By: who})
+	h.Events.Send(Event{Kind: kind, Pieces: []ref.Piece{piece}, Desks: []ref.Desk{row.DeskID}, By: who})
 	return nil
 }

@@ -1,6 +1,7 @@
 package newsroom
 
 import (
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/rule"
 	"greenbaton/store"
@@ -58,7 +59,7 @@ func (a *Command) LogEvents(p *relay.Piece, e store.Entry, events []rule.Event) 
 }
 
 // values gives what is filled in on a piece.
-func (a *Command) values(piece int64) (map[int64]string, error) {
+func (a *Command) values(piece ref.Piece) (map[ref.Field]string, error) {
 	if v, ok := a.Put.values[piece]; ok {
 		return v, nil
 	}
@@ -76,7 +77,7 @@ func (a *Command) About(e rule.Event) (rule.State, error) {
 }
 
 // StateOf gives a piece as rules see it now.
-func (a *Command) StateOf(piece int64) (rule.State, error) {
+func (a *Command) StateOf(piece ref.Piece) (rule.State, error) {
 	p, ok := a.Put.Pieces[piece]
 	if !ok {
 		row, err := store.Piece(a, a.Tx, piece)

@@ -25,8 +25,8 @@ func FirstOf[T any](all []T) (v T) {
 }
 
 // IdsOf gives the ids of a list, in its order.
-func IdsOf[T any](xs []T, id func(T) int64) []int64 {
-	out := make([]int64, len(xs))
+func IdsOf[T any, K ~int64](xs []T, id func(T) K) []K {
+	out := make([]K, len(xs))
 	for i, x := range xs {
 		out[i] = id(x)
 	}
@@ -49,7 +49,7 @@ func HashOf(token string) string {
 
 // TokenOf gives the token of something that is worked out anew instead of stored, by the secret
 // of the house.
-func TokenOf(secret string, id int64) string {
+func TokenOf[T ~int64](secret string, id T) string {
 	n := binary.AppendUvarint(nil, uint64(id))
 	m := hmac.New(sha256.New, []byte(secret))
 	m.Write(n)

@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/store"
 )
 
@@ -52,7 +53,7 @@ func (h *Newsroom) keeps(ctx context.Context, r store.Reader) ([]Keep, error) {
 }
 
 // SaveKeeps sets for how many days things are kept, by their keys, for a lead of a desk.
-func (h *Newsroom) SaveKeeps(ctx context.Context, by, desk int64, days map[string]int) error {
+func (h *Newsroom) SaveKeeps(ctx context.Context, by ref.Person, desk ref.Desk, days map[string]int) error {
 	return h.SetUpAct(ctx, by, desk, func(a *Command) error {
 		now, err := h.keeps(a, a.Tx)
 		if err != nil {

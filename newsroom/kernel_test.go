@@ -7,6 +7,7 @@ import (
 	"log/slog"
 	"testing"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/store"
@@ -26,7 +27,7 @@ func kernel(t *testing.T) *newsroom.Newsroom {
 		if _, err := tx.AddDesk(ctx, store.Desk{Name: "Desk", Zone: "UTC", Weekdays: "0111110", PassBy: relay.ByHolder}); err != nil {
 			return err
 		}
-		_, err := tx.AddPerson(ctx, store.Person{Name: "Lea Lead", Initials: "LL", Mail: "lea@house.example", Access: relay.Lead, Hours: "0,420,420,420,420,420,0", Desks: []int64{1}})
+		_, err := tx.AddPerson(ctx, store.Person{Name: "Lea Lead", Initials: "LL", Mail: "lea@house.example", Access: relay.Lead, Hours: "0,420,420,420,420,420,0", Desks: []ref.Desk{1}})
 		return err
 	}); err != nil {
 		t.Fatal(err)

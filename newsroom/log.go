@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/store"
 )
@@ -36,7 +37,7 @@ func (a *Command) Log(e store.Entry) error {
 }
 
 // LogAs appends an entry of something that somebody did, and that is stored only now.
-func (a *Command) LogAs(who int64, e store.Entry) error {
+func (a *Command) LogAs(who ref.Person, e store.Entry) error {
 	e.At, e.Actor = a.Now, who
 	if e.PieceID != 0 {
 		a.logged[e.PieceID] = e.DeskID
@@ -48,12 +49,12 @@ func (a *Command) LogAs(who int64, e store.Entry) error {
 }
 
 // PieceLog gives a page of the logbook of a piece, newest first, below an entry (0: from the newest).
-func (h *Newsroom) PieceLog(ctx context.Context, who, piece, below int64, limit int) ([]store.Entry, error) {
+func (h *Newsroom) PieceLog(ctx context.Context, who ref.Person, piece ref.Piece, below int64, limit int) ([]store.Entry, error) {
 	return h.LogOfPiece(ctx, who, store.LogSieve{Piece: piece, Below: below, Limit: limit})
 }
 
 // LogOfPiece gives the entries about a piece that a sieve lets through.
-func (h *Newsroom) LogOfPiece(ctx context.Context, who int64, s store.LogSieve) ([]store.Entry, error) {
+func (h *Newsroom) LogOfPiece(ctx context.Context, who ref.Person, s store.LogSieve) ([]store.Entry, error) {
 	if _, err := h.See(ctx, who, s.Piece, relay.ActReadLog); err != nil {
 		return nil, err
 	}
@@ -62,13 +63,13 @@ func (h *Newsroom) LogOfPiece(ctx context.Context, who int64, s store.LogSieve) 
 
 // DeskLog gives a page of the logbook of a desk, newest first, for its staff and
 // leads, with the titles of the pieces in it.
-func (h *Newsroom) DeskLog(ctx context.Context, who, desk, below int64, limit int) ([]store.Entry, map[int64]string, error) {
+func (h *Newsroom) DeskLog(ctx context.Context, who ref.Person, desk ref.Desk, below int64, limit int) ([]store.Entry, map[ref.Piece]string, error) {
 	return h.LogOfDesk(ctx, who, store.LogSieve{Desk: desk, Below: below, Limit: limit})
 }
 
 // LogOfDesk gives the entries of a desk that a sieve lets through, with the titles of the
 // pieces in it, for its staff and leads.
-func (h *Newsroom) LogOfDesk(ctx context.Context, who int64, s store.LogSieve) ([]store.Entry, map[int64]string, error) {
+func (h *Newsroom) LogOfDesk(ctx context.Context, who ref.Person, s store.LogSieve) ([]store.Entry, map[ref.Piece]string, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return nil, nil, err
@@ -80,7 +81,7 @@ func (h *Newsroom) LogOfDesk(ctx context.Context, who int64, s store.LogSieve) (
 	if err != nil {
 		return nil, nil, err
 	}
-	var ids []int64
+	var ids []ref.Piece
 	for _, e := range es {
 		ids = append(ids, e.PieceID)
 	}
@@ -89,7 +90,7 @@ func (h *Newsroom) LogOfDesk(ctx context.Context, who int64, s store.LogSieve) (
 }
 
 // LogActs gives the kinds of acts in the logbook of a desk, for its staff and leads.
-func (h *Newsroom) LogActs(ctx context.Context, who, desk int64) ([]string, error) {
+func (h *Newsroom) LogActs(ctx context.Context, who ref.Person, desk ref.Desk) ([]string, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return nil, err
@@ -109,7 +110,7 @@ type Origin struct {
 }
 
 // Origins gives what came before a piece was made, oldest first, for who may read its logbook.
-func (h *Newsroom) Origins(ctx context.Context, who, piece int64) ([]Origin, error) {
+func (h *Newsroom) Origins(ctx context.Context, who ref.Person, piece ref.Piece) ([]Origin, error) {
 	if _, err := h.See(ctx, who, piece, relay.ActReadLog); err != nil {
 		return nil, err
 	}

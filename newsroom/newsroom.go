@@ -12,6 +12,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/idea"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/rule"
 	"greenbaton/store"
@@ -94,11 +95,11 @@ func (h *Newsroom) readSetup(ctx context.Context, r store.Reader) (*Setup, error
 	h.setupMu.Lock()
 	edition := h.edition
 	h.setupMu.Unlock()
-	ref, err := store.LoadReference(ctx, r)
+	all, err := store.LoadReference(ctx, r)
 	if err != nil {
 		return nil, err
 	}
-	b, err := NewSetup(ref)
+	b, err := NewSetup(all)
 	if err != nil {
 		return nil, err
 	}
@@ -136,32 +137,32 @@ type Command struct {
 	Tx        *store.Tx
 	Setup     *Setup
 	Now       day.Moment
-	Actor     int64                      // who acts; 0 is the program itself
-	SetUp     bool                       // the set-up was changed
-	Ended     bool                       // a visit or a private link was ended
-	Put       stored                     // of pieces, for the cache
-	Ideas     map[int64]idea.Idea        // that were stored
-	Undo      UndoState                  // what it replaced
-	Did       []string                   // what that is called
-	UndoID    int64                      // under which it can be taken back
-	Told      map[int64]int              // when not nil: people are counted here instead of being told of each piece
-	learnt    []int64                    // formats of which a run of a leg was stored
-	Staged    any                        // copies with edits; the copy room's
-	Hushed    bool                       // pages that are open need not hear of it
-	Reviewer  *store.Reviewer            // when somebody acts as one who is asked about a piece
-	Trusted   bool                       // what is done follows by itself from what somebody might do
-	Rule      *rule.Rule                 // that is being carried out
-	Happened  []rule.Event               // that rules have not heard of yet
-	Following map[int64]map[int64]string // who follows which pieces, as far as it was asked
-	left      []int64                    // desks from which a piece went to another
-	logged    map[int64]int64            // pieces that the logbook says something of, with their desks
-	DeskOf    map[int64]int64            // desks of pieces that something happened to
-	Timed     map[int64]bool             // pieces at which rules about time had their turn
+	Actor     ref.Person                          // who acts; 0 is the program itself
+	SetUp     bool                                // the set-up was changed
+	Ended     bool                                // a visit or a private link was ended
+	Put       stored                              // of pieces, for the cache
+	Ideas     map[ref.Idea]idea.Idea              // that were stored
+	Undo      UndoState                           // what it replaced
+	Did       []string                            // what that is called
+	UndoID    ref.Undo                            // under which it can be taken back
+	Told      map[ref.Person]int                  // when not nil: people are counted here instead of being told of each piece
+	learnt    []ref.Format                        // formats of which a run of a leg was stored
+	Staged    any                                 // copies with edits; the copy room's
+	Hushed    bool                                // pages that are open need not hear of it
+	Reviewer  *store.Reviewer                     // when somebody acts as one who is asked about a piece
+	Trusted   bool                                // what is done follows by itself from what somebody might do
+	Rule      *rule.Rule                          // that is being carried out
+	Happened  []rule.Event                        // that rules have not heard of yet
+	Following map[ref.Piece]map[ref.Person]string // who follows which pieces, as far as it was asked
+	left      []ref.Desk                          // desks from which a piece went to another
+	logged    map[ref.Piece]ref.Desk              // pieces that the logbook says something of, with their desks
+	DeskOf    map[ref.Piece]ref.Desk              // desks of pieces that something happened to
+	Timed     map[ref.Piece]bool                  // pieces at which rules about time had their turn
 }
 
 // Do carries out one command in one transaction.
-func (h *Newsroom) Do(ctx context.Context, by int64, f func(*Command) error) error {
-	a := &Command{Context: ctx, Newsroom: h, Now: h.Now(), Actor: by, Put: newStored(), Ideas: map[int64]idea.Idea{}, logged: map[int64]int64{}, DeskOf: map[int64]int64{}, Timed: map[int64]bool{}}
+func (h *Newsroom) Do(ctx context.Context, by ref.Person, f func(*Command) error) error {
+	a := &Command{Context: ctx, Newsroom: h, Now: h.Now(), Actor: by, Put: newStored(), Ideas: map[ref.Idea]idea.Idea{}, logged: map[ref.Piece]ref.Desk{}, DeskOf: map[ref.Piece]ref.Desk{}, Timed: map[ref.Piece]bool{}}
 	err := h.DB.Write(ctx, func(tx *store.Tx) error {
 		a.Tx = tx
 		var err error
@@ -227,7 +228,7 @@ func (h *Newsroom) inTrouble(err error) error {
 }
 
 // Who is the one who acts, as the rules see them.
-func (a *Command) Who(desk int64) relay.Who {
+func (a *Command) Who(desk ref.Desk) relay.Who {
 	if a.Actor == 0 || a.Trusted {
 		return relay.Who{System: true}
 	}
@@ -239,7 +240,7 @@ func (a *Command) Who(desk int64) relay.Who {
 }
 
 // Scene is what moves are decided by: the time, and the calendar of a desk.
-func (a *Command) Scene(desk int64) relay.Scene {
+func (a *Command) Scene(desk ref.Desk) relay.Scene {
 	h := a.Setup.Planned[desk]
 	return relay.Scene{Now: a.Now, Today: a.Now.Date(h.Zone), Calendar: h.Calendar}
 }
@@ -251,7 +252,7 @@ var ErrNotFound = errors.New("not found")
 // of the piece it was given (0 where that does not matter).
 type Order struct {
 	Act     relay.Act
-	Piece   int64
+	Piece   ref.Piece
 	Leg     string
 	Version int
 }
@@ -375,7 +376,7 @@ func (a *Command) Stand(p relay.Piece) error {
 
 // Free gives the coming times of a channel that no piece holds, those that this command
 // stored counted in.
-func (a *Command) Free(channel int64) []day.Moment {
+func (a *Command) Free(channel ref.Channel) []day.Moment {
 	board, err := a.Newsroom.BoardAt(a, a.Setup, a.Now)
 	if err != nil { // it cannot be said then; the next day works it out again
 		a.Newsroom.Log.Error("read the board", "problem", err)

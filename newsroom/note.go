@@ -3,13 +3,14 @@ package newsroom
 import (
 	"strings"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/store"
 )
 
 // Note is what one person is told about a piece.
 type Note struct {
-	To   int64
+	To   ref.Person
 	Kind string
 	Text string
 	Why  string
@@ -18,7 +19,7 @@ type Note struct {
 }
 
 // NoteTo makes a note to somebody; mail says whether it is worth a mail for who chose nothing.
-func NoteTo(to int64, kind, text, why string, mail bool) Note {
+func NoteTo(to ref.Person, kind, text, why string, mail bool) Note {
 	return Note{To: to, Kind: kind, Text: text, Why: why, Mail: mail}
 }
 

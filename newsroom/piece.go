@@ -7,12 +7,13 @@ import (
 
 	"greenbaton/core/load"
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/store"
 )
 
 // See reads a piece for somebody who may do a command of looking at it.
-func (h *Newsroom) See(ctx context.Context, who, piece int64, act relay.Act) (store.Row, error) {
+func (h *Newsroom) See(ctx context.Context, who ref.Person, piece ref.Piece, act relay.Act) (store.Row, error) {
 	row, err := store.Piece(ctx, h.DB.View(), piece)
 	if errors.Is(err, store.ErrNone) {
 		return row, ErrNotFound
@@ -32,7 +33,7 @@ func (h *Newsroom) See(ctx context.Context, who, piece int64, act relay.Act) (st
 
 // Preparing carries out a command on what is prepared for a piece: research, titles and
 // pictures to choose from. It is for staff of the desk and for whoever runs a leg of it.
-func (h *Newsroom) Preparing(ctx context.Context, by, piece int64, f func(*Command, store.Row) error) error {
+func (h *Newsroom) Preparing(ctx context.Context, by ref.Person, piece ref.Piece, f func(*Command, store.Row) error) error {
 	return h.Do(ctx, by, func(a *Command) error {
 		was, err := a.Load(Order{relay.ActPrepare, piece, "", 0})
 		if err != nil {
@@ -54,7 +55,7 @@ func (h *Newsroom) Opening(ctx context.Context, board *plan.Board, p *relay.Piec
 }
 
 // SetValue fills a field in on a piece of which values are filled in.
-func (a *Command) SetValue(piece, field int64, v string, values map[int64]string) error {
+func (a *Command) SetValue(piece ref.Piece, field ref.Field, v string, values map[ref.Field]string) error {
 	if a.Put.values[piece] == nil {
 		a.Put.values[piece] = maps.Clone(values)
 	}

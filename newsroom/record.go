@@ -7,15 +7,16 @@ import (
 	"greenbaton/core/day"
 	"greenbaton/core/forecast"
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/store"
 )
 
 // record is what was learnt from the finished runs of a format's legs.
 type record struct {
-	shares map[string][]float64 // actual days by allowed days, by leg
-	last   map[string][]int64   // who ran it, the latest first
-	runs   map[string][]ended   // how long they took
+	shares map[string][]float64    // actual days by allowed days, by leg
+	last   map[string][]ref.Person // who ran it, the latest first
+	runs   map[string][]ended      // how long they took
 }
 
 // ended is a finished run of a leg.
@@ -40,17 +41,17 @@ func (r *record) Flow(leg string, cal *day.Calendar, today day.Date) plan.Flow {
 }
 
 // Series gives who ran a leg, the latest first.
-func (r *record) Series(leg string) []int64 { return r.last[leg] }
+func (r *record) Series(leg string) []ref.Person { return r.last[leg] }
 
 // records keeps what was learnt, by format, until something new is stored.
 type records struct {
 	mu   sync.Mutex
 	turn int // grows whenever something is forgotten
-	by   map[int64]*record
+	by   map[ref.Format]*record
 }
 
 // forget drops what was learnt of a format, or of all with 0.
-func (r *records) forget(format int64) {
+func (r *records) forget(format ref.Format) {
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	r.turn++
@@ -60,21 +61,21 @@ func (r *records) forget(format int64) {
 }
 
 // of gives what was learnt of a format, if it is known, and the turn it is of.
-func (r *records) of(format int64) (*record, int) {
+func (r *records) of(format ref.Format) (*record, int) {
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	return r.by[format], r.turn
 }
 
 // keep keeps what was read in a turn; what came later makes it out of date.
-func (r *records) keep(format int64, x *record, turn int) {
+func (r *records) keep(format ref.Format, x *record, turn int) {
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	if r.turn != turn {
 		return
 	}
 	if r.by == nil {
-		r.by = map[int64]*record{}
+		r.by = map[ref.Format]*record{}
 	}
 	r.by[format] = x
 }
@@ -84,7 +85,7 @@ const recordPieces = 300
 
 // Record reads what the finished runs of a format teach, and keeps it until
 // another leg of the format is passed.
-func (h *Newsroom) Record(ctx context.Context, desk, format int64) (*record, error) {
+func (h *Newsroom) Record(ctx context.Context, desk ref.Desk, format ref.Format) (*record, error) {
 	known, turn := h.records.of(format)
 	if known != nil {
 		return known, nil
@@ -97,7 +98,7 @@ func (h *Newsroom) Record(ctx context.Context, desk, format int64) (*record, err
 	if err != nil {
 		return nil, err
 	}
-	out := &record{shares: map[string][]float64{}, last: map[string][]int64{}, runs: map[string][]ended{}}
+	out := &record{shares: map[string][]float64{}, last: map[string][]ref.Person{}, runs: map[string][]ended{}}
 	house := b.Planned[desk]
 	for _, r := range rows {
 		cal := house.Days(r.Holder) // days on which its holder was away are not counted, as in plans

@@ -4,6 +4,7 @@ import (
 	"context"
 	"reflect"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/store"
 )
@@ -11,23 +12,23 @@ import (
 // Hooks is what rooms register at the kernel, so that it needs to know none of them. Each
 // list is gone through in the order in which it was registered.
 type Hooks struct {
-	Load    []func(a *Command, piece int64) error                                                    // before a piece is read to be changed
-	Gates   []func(a *Command, piece int64, leg string, say relay.Say, why string) ([]string, error) // what is owed before a leg is passed, or sent back
-	Held    []func(a *Command, piece int64) (why string, err error)                                  // why a ready piece does not go out by itself
-	Moved   []func(a *Command, was relay.Piece, m relay.Move) error                                  // what follows from a move, once it is stored and logged
-	Ends    []func(a *Command) error                                                                 // what follows when all else of a command is done
-	Stored  []func(a *Command)                                                                       // what a command stored is there for others to see
-	Dropped []func(a *Command)                                                                       // nothing of a command was stored
-	Shown   []func(a *Command)                                                                       // pages were told of what was stored
-	Restore []func(a *Command, was relay.Piece, u UndoPiece) error                                   // of a piece, before it is put back
-	Undo    []func(a *Command, s *UndoState) (pieces []int64, err error)                             // of all else
-	Batch   func(ctx context.Context, by, batch int64) (string, error)                               // takes back what came in with a list
-	Item    func(a *Command, i store.Item, mail bool) error                                          // tells somebody something
-	Day     []func(a *Command, p relay.Piece) error                                                  // what is done at a piece when a day begins
-	Before  []func(ctx context.Context) error                                                        // what is due by the clock, before pieces go out
-	After   []func(ctx context.Context) error                                                        // and after them
-	Keeps   []Keep                                                                                   // what would only grow, and is dropped after a while
-	Forget  []func()                                                                                 // the data was changed behind the house's back
+	Load    []func(a *Command, piece ref.Piece) error                                                    // before a piece is read to be changed
+	Gates   []func(a *Command, piece ref.Piece, leg string, say relay.Say, why string) ([]string, error) // what is owed before a leg is passed, or sent back
+	Held    []func(a *Command, piece ref.Piece) (why string, err error)                                  // why a ready piece does not go out by itself
+	Moved   []func(a *Command, was relay.Piece, m relay.Move) error                                      // what follows from a move, once it is stored and logged
+	Ends    []func(a *Command) error                                                                     // what follows when all else of a command is done
+	Stored  []func(a *Command)                                                                           // what a command stored is there for others to see
+	Dropped []func(a *Command)                                                                           // nothing of a command was stored
+	Shown   []func(a *Command)                                                                           // pages were told of what was stored
+	Restore []func(a *Command, was relay.Piece, u UndoPiece) error                                       // of a piece, before it is put back
+	Undo    []func(a *Command, s *UndoState) (pieces []ref.Piece, err error)                             // of all else
+	Batch   func(ctx context.Context, by ref.Person, batch ref.Batch) (string, error)                    // takes back what came in with a list
+	Item    func(a *Command, i store.Item, mail bool) error                                              // tells somebody something
+	Day     []func(a *Command, p relay.Piece) error                                                      // what is done at a piece when a day begins
+	Before  []func(ctx context.Context) error                                                            // what is due by the clock, before pieces go out
+	After   []func(ctx context.Context) error                                                            // and after them
+	Keeps   []Keep                                                                                       // what would only grow, and is dropped after a while
+	Forget  []func()                                                                                     // the data was changed behind the house's back
 }
 
 // PartOf gives what a room keeps in memory, its zero value where it was never asked for.
@@ -50,7 +51,7 @@ func (a *Command) Notify(i store.Item, mail bool) error {
 }
 
 // Owes asks the gates what is owed before a leg is passed on, or sent back, by who acts.
-func (a *Command) Owes(piece int64, leg string, say relay.Say, why string) ([]string, error) {
+func (a *Command) Owes(piece ref.Piece, leg string, say relay.Say, why string) ([]string, error) {
 	var out []string
 	for _, gate := range a.Newsroom.Hooks.Gates {
 		owed, err := gate(a, piece, leg, say, why)

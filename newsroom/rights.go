@@ -6,6 +6,7 @@ import (
 	"reflect"
 	"strings"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/store"
 )
@@ -16,7 +17,7 @@ func Invalid(field, format string, args ...any) error {
 }
 
 // SetUpAct carries out a command on the set-up of a desk, which is for its leads.
-func (h *Newsroom) SetUpAct(ctx context.Context, by, desk int64, f func(*Command) error) error {
+func (h *Newsroom) SetUpAct(ctx context.Context, by ref.Person, desk ref.Desk, f func(*Command) error) error {
 	return h.Do(ctx, by, func(a *Command) error {
 		if err := a.Setup.MayLead(by, desk); err != nil {
 			return err
@@ -27,7 +28,7 @@ func (h *Newsroom) SetUpAct(ctx context.Context, by, desk int64, f func(*Command
 }
 
 // MayLead refuses who is no lead of a desk.
-func (b *Setup) MayLead(by, desk int64) error {
+func (b *Setup) MayLead(by ref.Person, desk ref.Desk) error {
 	if relay.MayHouse(relay.SetUpDesk, b.Who(by, desk)) {
 		return nil
 	}
@@ -50,7 +51,7 @@ func Differ(was, is any) (before, after string) {
 
 // MayAnswerFor lets only those who lead all of somebody's desks change how they sign
 // in and what they may do, as that reaches to all of these desks.
-func (b *Setup) MayAnswerFor(by int64, p store.Person) error {
+func (b *Setup) MayAnswerFor(by ref.Person, p store.Person) error {
 	for _, d := range p.Desks {
 		if b.MayLead(by, d) != nil {
 			return Invalid("access", "%s also belongs to %s, where you are no lead. Ask a lead of both to change their access, mail address or password.", First(p.Name), b.Desk(d).Name)
@@ -60,7 +61,7 @@ func (b *Setup) MayAnswerFor(by int64, p store.Person) error {
 }
 
 // OnFormat carries out a command of a lead on a format that there is.
-func (h *Newsroom) OnFormat(ctx context.Context, by, format int64, f func(*Command, store.Format) error) error {
+func (h *Newsroom) OnFormat(ctx context.Context, by ref.Person, format ref.Format, f func(*Command, store.Format) error) error {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return err

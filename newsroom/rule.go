@@ -2,6 +2,7 @@ package newsroom
 
 import (
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/rule"
 	"greenbaton/store"
 	"slices"
@@ -22,7 +23,7 @@ func (r *HouseRule) Runs() bool { return r.On && len(r.Gaps) == 0 }
 
 // addRules reads the rules of all desks, after everything they speak of.
 func (b *Setup) addRules() error {
-	b.HouseRules, b.Followed = map[int64][]HouseRule{}, map[int64][]rule.Rule{}
+	b.HouseRules, b.Followed = map[ref.Desk][]HouseRule{}, map[ref.Desk][]rule.Rule{}
 	for _, x := range b.Reference.Rules {
 		r, err := rule.Read(x.Data)
 		if err != nil {
@@ -46,7 +47,7 @@ func (b *Setup) ReadRule(r rule.Rule) HouseRule {
 }
 
 // HouseRule gives a rule by its id; without one if there is none.
-func (b *Setup) HouseRule(id int64) HouseRule {
+func (b *Setup) HouseRule(id ref.Rule) HouseRule {
 	for _, all := range b.HouseRules {
 		for _, r := range all {
 			if r.ID == id {
@@ -60,7 +61,7 @@ func (b *Setup) HouseRule(id int64) HouseRule {
 // Known tells rules what there is on a desk.
 type Known struct {
 	B    *Setup
-	Desk int64
+	Desk ref.Desk
 }
 
 // Name gives what something is called, and whether it is still there.
@@ -78,27 +79,27 @@ func (k Known) Name(kind, key string) (string, bool) {
 	}
 	switch kind {
 	case "person":
-		p := k.B.Person(id)
-		twice := slices.ContainsFunc(k.B.People, func(x store.Person) bool { return x.ID != id && x.Name == p.Name })
-		return apart(k.B.Name(id), twice, ", "+p.Mail), k.B.Available(id, k.Desk)
+		p := k.B.Person(ref.Person(id))
+		twice := slices.ContainsFunc(k.B.People, func(x store.Person) bool { return x.ID != p.ID && x.Name == p.Name })
+		return apart(k.B.Name(p.ID), twice, ", "+p.Mail), k.B.Available(ref.Person(id), k.Desk)
 	case "format":
-		f := k.B.Format(id)
-		twice := slices.ContainsFunc(k.B.Formats, func(x store.Format) bool { return x.ID != id && strings.EqualFold(x.Name, f.Name) })
+		f := k.B.Format(ref.Format(id))
+		twice := slices.ContainsFunc(k.B.Formats, func(x store.Format) bool { return x.ID != f.ID && strings.EqualFold(x.Name, f.Name) })
 		return apart(f.Name, twice && f.DeskID != k.Desk, " of "+k.B.Desk(f.DeskID).Name), f.ID != 0 && !f.Retired
 	case "channel":
-		c := k.B.Channel(id)
+		c := k.B.Channel(ref.Channel(id))
 		return c.Name, c.DeskID == k.Desk && !c.Retired
 	case "topic":
-		t := k.B.Topic(id)
+		t := k.B.Topic(ref.Topic(id))
 		return t.Name, t.DeskID == k.Desk && !t.Retired
 	case "campaign":
-		c := k.B.Campaign(id)
+		c := k.B.Campaign(ref.Campaign(id))
 		return c.Name, c.DeskID == k.Desk && !c.Retired
 	case "field":
-		f := k.B.Field(id)
+		f := k.B.Field(ref.Field(id))
 		of := k.B.Format(f.FormatID)
 		twice := slices.ContainsFunc(k.B.Fields, func(x store.Field) bool {
-			return x.ID != id && strings.EqualFold(x.Name, f.Name) && k.B.Format(x.FormatID).DeskID == k.Desk
+			return x.ID != f.ID && strings.EqualFold(x.Name, f.Name) && k.B.Format(x.FormatID).DeskID == k.Desk
 		})
 		return apart(f.Name, twice, " of "+of.Name), of.DeskID == k.Desk && !f.Retired
 	}

@@ -9,6 +9,7 @@ import (
 	"greenbaton/core/copy"
 	"greenbaton/core/day"
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/store"
 )
@@ -47,7 +48,7 @@ func Short(d day.Date) string {
 }
 
 // At writes a moment on the desk's clocks as "Thu 3 Dec, 08:00"; none as "no day yet".
-func (b *Setup) At(m day.Moment, desk int64) string {
+func (b *Setup) At(m day.Moment, desk ref.Desk) string {
 	if m.IsZero() {
 		return "no day yet"
 	}
@@ -127,7 +128,7 @@ func (b *Setup) SayCause(r store.Row) string {
 }
 
 // sayAbsent says when a holder is away, or does not work, before a leg could end.
-func (b *Setup) sayAbsent(holder int64, c plan.Cause, today day.Date) string {
+func (b *Setup) sayAbsent(holder ref.Person, c plan.Cause, today day.Date) string {
 	if c.From == 0 {
 		return ""
 	}
@@ -163,7 +164,7 @@ func withFirst(s string, change func(rune) rune) string {
 }
 
 // Actor says who acted.
-func (b *Setup) Actor(id int64) string {
+func (b *Setup) Actor(id ref.Person) string {
 	if id == 0 {
 		return "Green Baton"
 	}
@@ -304,7 +305,7 @@ func sayPins(legs []relay.Leg) string {
 }
 
 // early says by how many working days a leg was passed before or after it was due.
-func (a *Command) early(l *relay.Leg, end day.Date, desk int64) string {
+func (a *Command) early(l *relay.Leg, end day.Date, desk ref.Desk) string {
 	if l.Due == 0 {
 		return ""
 	}
@@ -387,7 +388,7 @@ func (b *Setup) OfferedTo(l *relay.Leg) string {
 }
 
 // ForFee says what a leg is paid, as it goes on after another sentence; nothing for none.
-func (b *Setup) ForFee(d int64, l *relay.Leg) string {
+func (b *Setup) ForFee(d ref.Desk, l *relay.Leg) string {
 	if l.Fee == 0 {
 		return ""
 	}
@@ -395,7 +396,7 @@ func (b *Setup) ForFee(d int64, l *relay.Leg) string {
 }
 
 // SayFee writes a fee as the desk does: "£180", "£12.50".
-func (b *Setup) SayFee(d int64, fee int) string {
+func (b *Setup) SayFee(d ref.Desk, fee int) string {
 	s := Number(fee / 100)
 	if fee%100 != 0 {
 		s += fmt.Sprintf(".%02d", fee%100)
@@ -404,13 +405,13 @@ func (b *Setup) SayFee(d int64, fee int) string {
 }
 
 // SaySentOn says that a piece was sent on to a format.
-func (b *Setup) SaySentOn(format int64) string {
+func (b *Setup) SaySentOn(format ref.Format) string {
 	f := b.Format(format)
 	return fmt.Sprintf("sent it on to %s, as a %s", b.Desk(f.DeskID).Name, strings.ToLower(f.Name))
 }
 
 // RequestByID reads a request.
-func (a *Command) RequestByID(id int64) (store.Request, error) {
+func (a *Command) RequestByID(id ref.Request) (store.Request, error) {
 	all, err := store.Requests(a, a.Tx, "WHERE id = ?", id)
 	if err == nil && len(all) == 0 {
 		err = store.ErrNone

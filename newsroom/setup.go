@@ -13,6 +13,7 @@ import (
 	"greenbaton/core/day"
 	"greenbaton/core/load"
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/rule"
 	"greenbaton/store"
@@ -22,42 +23,42 @@ import (
 // read once and shared until the set-up changes; nothing in it is changed.
 type Setup struct {
 	store.Reference
-	Zones      map[int64]*time.Location // by desk
-	Planned    map[int64]*plan.Desk     // by desk
-	desks      map[int64]*store.Desk
-	people     map[int64]*store.Person
-	formats    map[int64]*store.Format
-	Routes     map[int64]*store.Route
-	channels   map[int64]*store.Channel
-	topics     map[int64]*store.Topic
-	campaigns  map[int64]*store.Campaign
-	latest     map[int64]*store.Route        // by format
-	Forms      map[int64]brief.Form          // of briefs, by format
-	Outlines   map[int64]brief.Outline       // by format
-	Rules      map[int64]check.Rules         // of checks, by format
-	Spellers   map[int64]*check.Speller      // by desk; nil for languages without a list
-	Styles     map[int64][]check.Say         // by desk
-	HouseRules map[int64][]HouseRule         // by desk, in their order
-	Followed   map[int64][]rule.Rule         // those of them that run
-	off        map[int64]map[day.Date]string // what each desk's days off are called
-	crew       []load.Person                 // everybody, as load reckons with them
-	slots      sync.Map                      // slotKey → []day.Moment, worked out when first asked for
+	Zones      map[ref.Desk]*time.Location // by desk
+	Planned    map[ref.Desk]*plan.Desk     // by desk
+	desks      map[ref.Desk]*store.Desk
+	people     map[ref.Person]*store.Person
+	formats    map[ref.Format]*store.Format
+	Routes     map[ref.Route]*store.Route
+	channels   map[ref.Channel]*store.Channel
+	topics     map[ref.Topic]*store.Topic
+	campaigns  map[ref.Campaign]*store.Campaign
+	latest     map[ref.Format]*store.Route      // by format
+	Forms      map[ref.Format]brief.Form        // of briefs, by format
+	Outlines   map[ref.Format]brief.Outline     // by format
+	Rules      map[ref.Format]check.Rules       // of checks, by format
+	Spellers   map[ref.Desk]*check.Speller      // by desk; nil for languages without a list
+	Styles     map[ref.Desk][]check.Say         // by desk
+	HouseRules map[ref.Desk][]HouseRule         // by desk, in their order
+	Followed   map[ref.Desk][]rule.Rule         // those of them that run
+	off        map[ref.Desk]map[day.Date]string // what each desk's days off are called
+	crew       []load.Person                    // everybody, as load reckons with them
+	slots      sync.Map                         // slotKey → []day.Moment, worked out when first asked for
 }
 
 // The years for which holidays are worked out.
 const firstYear, lastYear = 2000, 2080
 
 // NewSetup works out what follows from what is set up: calendars, the newest routes, spellers.
-func NewSetup(ref store.Reference) (*Setup, error) {
+func NewSetup(all store.Reference) (*Setup, error) {
 	b := &Setup{
-		Reference: ref, Zones: map[int64]*time.Location{}, Planned: map[int64]*plan.Desk{}, off: map[int64]map[day.Date]string{},
-		desks: index(ref.Desks, func(d *store.Desk) int64 { return d.ID }), people: index(ref.People, func(p *store.Person) int64 { return p.ID }),
-		formats: index(ref.Formats, func(f *store.Format) int64 { return f.ID }), Routes: index(ref.Routes, func(r *store.Route) int64 { return r.ID }),
-		channels: index(ref.Channels, func(c *store.Channel) int64 { return c.ID }), topics: index(ref.Topics, func(t *store.Topic) int64 { return t.ID }), campaigns: index(ref.Campaigns, func(c *store.Campaign) int64 { return c.ID }),
-		latest: index(ref.Routes, func(r *store.Route) int64 { return r.FormatID }),
+		Reference: all, Zones: map[ref.Desk]*time.Location{}, Planned: map[ref.Desk]*plan.Desk{}, off: map[ref.Desk]map[day.Date]string{},
+		desks: index(all.Desks, func(d *store.Desk) ref.Desk { return d.ID }), people: index(all.People, func(p *store.Person) ref.Person { return p.ID }),
+		formats: index(all.Formats, func(f *store.Format) ref.Format { return f.ID }), Routes: index(all.Routes, func(r *store.Route) ref.Route { return r.ID }),
+		channels: index(all.Channels, func(c *store.Channel) ref.Channel { return c.ID }), topics: index(all.Topics, func(t *store.Topic) ref.Topic { return t.ID }), campaigns: index(all.Campaigns, func(c *store.Campaign) ref.Campaign { return c.ID }),
+		latest: index(all.Routes, func(r *store.Route) ref.Format { return r.FormatID }),
 	}
-	b.Forms, b.Outlines = map[int64]brief.Form{}, map[int64]brief.Outline{}
-	for _, f := range ref.Formats {
+	b.Forms, b.Outlines = map[ref.Format]brief.Form{}, map[ref.Format]brief.Outline{}
+	for _, f := range all.Formats {
 		var err error
 		if b.Forms[f.ID], err = brief.ReadForm(f.BriefForm); err != nil {
 			return nil, err
@@ -69,12 +70,12 @@ func NewSetup(ref store.Reference) (*Setup, error) {
 	if err := b.addChecks(); err != nil {
 		return nil, err
 	}
-	for _, d := range ref.Desks {
+	for _, d := range all.Desks {
 		if err := b.addHouse(d); err != nil {
 			return nil, fmt.Errorf("desk %s: %w", d.Name, err)
 		}
 	}
-	for _, p := range ref.People {
+	for _, p := range all.People {
 		x := load.Person{ID: p.ID, Name: p.Name, Roles: p.Roles, Desks: p.Desks, Minutes: p.Minutes()}
 		if p.Retired { // what they still have counts, but nothing more is offered to them
 			x.Roles = nil
@@ -88,8 +89,8 @@ func NewSetup(ref store.Reference) (*Setup, error) {
 }
 
 // index maps rows by a key; of several with one key the last counts.
-func index[T any](rows []T, key func(*T) int64) map[int64]*T {
-	out := make(map[int64]*T, len(rows))
+func index[K comparable, T any](rows []T, key func(*T) K) map[K]*T {
+	out := make(map[K]*T, len(rows))
 	for i := range rows {
 		out[key(&rows[i])] = &rows[i]
 	}
@@ -117,14 +118,14 @@ func (b *Setup) addHouse(d store.Desk) error {
 		b.off[d.ID][h.Date] = h.Name
 	}
 	cal := day.NewCalendar(d.Week(), off)
-	holders := map[int64]*day.Calendar{}
+	holders := map[ref.Person]*day.Calendar{}
 	for _, p := range b.People {
 		holders[p.ID] = cal.For(week(p), b.away(p.ID))
 	}
 	b.Zones[d.ID] = zone
 	b.Planned[d.ID] = &plan.Desk{
 		Calendar: cal, Zone: zone, Margin: d.Margin, Quiet: d.QuietAfter, NoRoom: d.NoRoom,
-		Holder: func(id int64) *day.Calendar { return holders[id] },
+		Holder: func(id ref.Person) *day.Calendar { return holders[id] },
 	}
 	return nil
 }
@@ -137,7 +138,7 @@ func week(p store.Person) day.Weekdays {
 	return w
 }
 
-func (b *Setup) away(person int64) []day.Span {
+func (b *Setup) away(person ref.Person) []day.Span {
 	var out []day.Span
 	for _, a := range b.Absences {
 		if a.PersonID == person {
@@ -148,7 +149,7 @@ func (b *Setup) away(person int64) []day.Span {
 }
 
 // Person gives a person, or a nameless one for an unknown id.
-func (b *Setup) Person(id int64) store.Person {
+func (b *Setup) Person(id ref.Person) store.Person {
 	if p, ok := b.people[id]; ok {
 		return *p
 	}
@@ -156,7 +157,7 @@ func (b *Setup) Person(id int64) store.Person {
 }
 
 // Name gives how a person is spoken of: by first name, "nobody" for 0.
-func (b *Setup) Name(id int64) string {
+func (b *Setup) Name(id ref.Person) string {
 	if id == 0 {
 		return "nobody"
 	}
@@ -174,44 +175,44 @@ func First(name string) string {
 }
 
 // Desk gives a desk by its id.
-func (b *Setup) Desk(id int64) store.Desk { return deref(b.desks[id]) }
+func (b *Setup) Desk(id ref.Desk) store.Desk { return deref(b.desks[id]) }
 
 // Format gives a format by its id.
-func (b *Setup) Format(id int64) store.Format { return deref(b.formats[id]) }
+func (b *Setup) Format(id ref.Format) store.Format { return deref(b.formats[id]) }
 
 // BriefForm gives what a format asks of a brief.
-func (b *Setup) BriefForm(format int64) brief.Form { return b.Forms[format] }
+func (b *Setup) BriefForm(format ref.Format) brief.Form { return b.Forms[format] }
 
 // Outline gives the sections with which the copies of a format begin.
-func (b *Setup) Outline(format int64) brief.Outline { return b.Outlines[format] }
+func (b *Setup) Outline(format ref.Format) brief.Outline { return b.Outlines[format] }
 
 // Route gives a version of a route by its id.
-func (b *Setup) Route(id int64) store.Route { return deref(b.Routes[id]) }
+func (b *Setup) Route(id ref.Route) store.Route { return deref(b.Routes[id]) }
 
 // Latest gives the newest route of a format.
-func (b *Setup) Latest(format int64) store.Route { return deref(b.latest[format]) }
+func (b *Setup) Latest(format ref.Format) store.Route { return deref(b.latest[format]) }
 
 // Channel gives a channel by its id.
-func (b *Setup) Channel(id int64) store.Channel { return deref(b.channels[id]) }
+func (b *Setup) Channel(id ref.Channel) store.Channel { return deref(b.channels[id]) }
 
 // Topic gives a topic by its id.
-func (b *Setup) Topic(id int64) store.Topic { return deref(b.topics[id]) }
+func (b *Setup) Topic(id ref.Topic) store.Topic { return deref(b.topics[id]) }
 
 // Campaign gives a campaign by its id.
-func (b *Setup) Campaign(id int64) store.Campaign { return deref(b.campaigns[id]) }
+func (b *Setup) Campaign(id ref.Campaign) store.Campaign { return deref(b.campaigns[id]) }
 
 // TopicsOf gives the topics of a desk that are in use.
-func (b *Setup) TopicsOf(desk int64) []store.Topic {
+func (b *Setup) TopicsOf(desk ref.Desk) []store.Topic {
 	return slices.DeleteFunc(slices.Clone(b.Topics), func(t store.Topic) bool { return t.DeskID != desk || t.Retired })
 }
 
 // CampaignsOf gives the campaigns of a desk that are in use, by their first day.
-func (b *Setup) CampaignsOf(desk int64) []store.Campaign {
+func (b *Setup) CampaignsOf(desk ref.Desk) []store.Campaign {
 	return slices.DeleteFunc(slices.Clone(b.Campaigns), func(c store.Campaign) bool { return c.DeskID != desk || c.Retired })
 }
 
 // Field gives an extra field by its id.
-func (b *Setup) Field(id int64) store.Field {
+func (b *Setup) Field(id ref.Field) store.Field {
 	i := slices.IndexFunc(b.Fields, func(f store.Field) bool { return f.ID == id })
 	if i < 0 {
 		return store.Field{}
@@ -221,7 +222,7 @@ func (b *Setup) Field(id int64) store.Field {
 
 // LegNames gives what the legs of a desk's formats are called, in the order in which
 // they come.
-func (b *Setup) LegNames(desk int64) []string {
+func (b *Setup) LegNames(desk ref.Desk) []string {
 	at := map[string]float64{}
 	var out []string
 	for _, f := range b.FormatsOf(desk) {
@@ -245,7 +246,7 @@ func deref[T any](p *T) (v T) {
 }
 
 // DayOff gives what a day off of a desk is called.
-func (b *Setup) DayOff(desk int64, d day.Date) string {
+func (b *Setup) DayOff(desk ref.Desk, d day.Date) string {
 	if name := b.off[desk][d]; name != "" {
 		return name
 	}
@@ -253,7 +254,7 @@ func (b *Setup) DayOff(desk int64, d day.Date) string {
 }
 
 // OnDesk gives the people of a desk who are not retired.
-func (b *Setup) OnDesk(desk int64) []store.Person {
+func (b *Setup) OnDesk(desk ref.Desk) []store.Person {
 	var out []store.Person
 	for _, p := range b.People {
 		if !p.Retired && slices.Contains(p.Desks, desk) {
@@ -264,39 +265,39 @@ func (b *Setup) OnDesk(desk int64) []store.Person {
 }
 
 // Available reports whether a person belongs to a desk and is not retired.
-func (b *Setup) Available(person, desk int64) bool {
+func (b *Setup) Available(person ref.Person, desk ref.Desk) bool {
 	return b.Who(person, desk).OnDesk && !b.Person(person).Retired
 }
 
 // Owners gives those of a desk who can own a piece: its leads and staff.
-func (b *Setup) Owners(desk int64) []store.Person {
+func (b *Setup) Owners(desk ref.Desk) []store.Person {
 	return slices.DeleteFunc(b.OnDesk(desk), func(p store.Person) bool { return !p.Access.May(relay.OwnPieces) })
 }
 
 // FormatsOf gives the formats of a desk that are still offered.
-func (b *Setup) FormatsOf(desk int64) []store.Format {
+func (b *Setup) FormatsOf(desk ref.Desk) []store.Format {
 	return slices.DeleteFunc(slices.Clone(b.Formats), func(f store.Format) bool { return f.DeskID != desk || f.Retired })
 }
 
 // ChannelsOf gives the channels of a desk that are still offered.
-func (b *Setup) ChannelsOf(desk int64) []store.Channel {
+func (b *Setup) ChannelsOf(desk ref.Desk) []store.Channel {
 	return slices.DeleteFunc(slices.Clone(b.Channels), func(c store.Channel) bool { return c.DeskID != desk || c.Retired })
 }
 
 // DesksOf gives the desks of a person that are in use, in the order they were made.
-func (b *Setup) DesksOf(person int64) []store.Desk {
+func (b *Setup) DesksOf(person ref.Person) []store.Desk {
 	mine := b.Person(person).Desks
 	return slices.DeleteFunc(slices.Clone(b.Desks), func(d store.Desk) bool { return d.Retired || !slices.Contains(mine, d.ID) })
 }
 
 // FieldsOf gives the extra fields of a format that are in use, in their order.
-func (b *Setup) FieldsOf(format int64) []store.Field {
+func (b *Setup) FieldsOf(format ref.Format) []store.Field {
 	return slices.DeleteFunc(slices.Clone(b.Fields), func(f store.Field) bool { return f.FormatID != format || f.Retired })
 }
 
 // RolesOf gives the roles that people of a desk run or legs of its formats ask
 // for, by name.
-func (b *Setup) RolesOf(desk int64) []string {
+func (b *Setup) RolesOf(desk ref.Desk) []string {
 	var out []string
 	for _, p := range b.OnDesk(desk) {
 		out = append(out, p.Roles...)
@@ -311,8 +312,8 @@ func (b *Setup) RolesOf(desk int64) []string {
 }
 
 // Leads gives the leads of a desk.
-func (b *Setup) Leads(desk int64) []int64 {
-	var out []int64
+func (b *Setup) Leads(desk ref.Desk) []ref.Person {
+	var out []ref.Person
 	for _, p := range b.OnDesk(desk) {
 		if p.Access.May(relay.LeadDesk) {
 			out = append(out, p.ID)
@@ -322,13 +323,13 @@ func (b *Setup) Leads(desk int64) []int64 {
 }
 
 // Who gives a person as the rules of the relay see them, on a piece's desk.
-func (b *Setup) Who(person, desk int64) relay.Who {
+func (b *Setup) Who(person ref.Person, desk ref.Desk) relay.Who {
 	p := b.Person(person)
 	return relay.Who{ID: p.ID, Access: p.Access, Roles: p.Roles, OnDesk: slices.Contains(p.Desks, desk)}
 }
 
 // Partner gives a partner by its id; without one if there is none.
-func (b *Setup) Partner(id int64) store.Partner {
+func (b *Setup) Partner(id ref.Partner) store.Partner {
 	i := slices.IndexFunc(b.Partners, func(p store.Partner) bool { return p.ID == id })
 	if id == 0 || i < 0 {
 		return store.Partner{}
@@ -340,22 +341,22 @@ func (b *Setup) Partner(id int64) store.Partner {
 func (b *Setup) NameOf(of string, id int64) string {
 	switch of {
 	case "format":
-		return b.Format(id).Name
+		return b.Format(ref.Format(id)).Name
 	case "channel":
-		return b.Channel(id).Name
+		return b.Channel(ref.Channel(id)).Name
 	case "topic":
-		return b.Topic(id).Name
+		return b.Topic(ref.Topic(id)).Name
 	case "campaign":
-		return b.Campaign(id).Name
+		return b.Campaign(ref.Campaign(id)).Name
 	case "desk":
-		return b.Desk(id).Name
+		return b.Desk(ref.Desk(id)).Name
 	}
-	return b.Person(id).Name
+	return b.Person(ref.Person(id)).Name
 }
 
 // addChecks works out what copies are checked by.
 func (b *Setup) addChecks() error {
-	b.Spellers, b.Styles, b.Rules = map[int64]*check.Speller{}, map[int64][]check.Say{}, map[int64]check.Rules{}
+	b.Spellers, b.Styles, b.Rules = map[ref.Desk]*check.Speller{}, map[ref.Desk][]check.Say{}, map[ref.Format]check.Rules{}
 	for _, d := range b.Desks {
 		b.Spellers[d.ID] = check.NewSpeller(d.Language, strings.Fields(d.OwnWords))
 		says, err := check.ReadStyle(d.HouseStyle)

@@ -4,16 +4,17 @@ import (
 	"slices"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 )
 
 type slotKey struct {
-	channel int64
+	channel ref.Channel
 	day     day.Date
 }
 
 // Slots gives the publication times of a channel after a moment, in order, for a
 // little over a year.
-func (b *Setup) Slots(channel int64, after day.Moment) []day.Moment {
+func (b *Setup) Slots(channel ref.Channel, after day.Moment) []day.Moment {
 	ch := b.Channel(channel)
 	zone := b.Zones[ch.DeskID]
 	if zone == nil {
@@ -34,7 +35,7 @@ func (b *Setup) Slots(channel int64, after day.Moment) []day.Moment {
 }
 
 // SlotsOn gives the publication times of a channel on a date.
-func (b *Setup) SlotsOn(channel int64, d day.Date) []day.Moment {
+func (b *Setup) SlotsOn(channel ref.Channel, d day.Date) []day.Moment {
 	zone := b.Zones[b.Channel(channel).DeskID]
 	if zone == nil {
 		return nil
@@ -47,7 +48,7 @@ const Morning = 8 * 60
 
 // Minutes gives the time of day at which something goes out on a channel on a date, in
 // minutes after midnight: that of its slot, where there is none the usual one.
-func (b *Setup) Minutes(channel int64, on day.Date, usual int) int {
+func (b *Setup) Minutes(channel ref.Channel, on day.Date, usual int) int {
 	slots := b.SlotsOn(channel, on)
 	if len(slots) == 0 {
 		return usual
@@ -58,7 +59,7 @@ func (b *Setup) Minutes(channel int64, on day.Date, usual int) int {
 
 // slotsBetween gives the publication times of a channel after a moment and up to
 // another, in order.
-func (b *Setup) slotsBetween(channel int64, after, to day.Moment) []day.Moment {
+func (b *Setup) slotsBetween(channel ref.Channel, after, to day.Moment) []day.Moment {
 	var out []day.Moment
 	for _, s := range b.Reference.Slots {
 		if s.ChannelID != channel || s.Retired {

@@ -6,6 +6,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/store"
 )
@@ -15,7 +16,7 @@ const DaysAhead = 400
 
 // Standing works out what lists show of a piece; free gives the coming free slots
 // of a channel.
-func Standing(b *Setup, p relay.Piece, now day.Moment, free func(channel int64) []day.Moment) (store.Standing, error) {
+func Standing(b *Setup, p relay.Piece, now day.Moment, free func(channel ref.Channel) []day.Moment) (store.Standing, error) {
 	h := b.Planned[p.DeskID]
 	today := now.Date(h.Zone)
 	pr := h.Forward(&p, today)

@@ -9,6 +9,7 @@ import (
 	"sync"
 	"time"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/store"
 )
@@ -30,8 +31,9 @@ func (h *Newsroom) Tick(ctx context.Context) error {
 
 // Errand is something that the newsroom's tick does for one piece or one person.
 type Errand struct {
-	What          string // as it goes on after "it failed to"
-	Piece, Person int64
+	What   string // as it goes on after "it failed to"
+	Piece  ref.Piece
+	Person ref.Person
 }
 
 // setback is an errand that failed, and waits to be tried again.
@@ -57,10 +59,10 @@ func (s *setbacks) waits(e Errand) bool {
 }
 
 // pieces gives the pieces with which something failed and is not to be tried again yet.
-func (s *setbacks) pieces(what string) []int64 {
+func (s *setbacks) pieces(what string) []ref.Piece {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	out := []int64{}
+	out := []ref.Piece{}
 	for e, x := range s.at {
 		if e.What == what && x.again.After(time.Now()) {
 			out = append(out, e.Piece)
@@ -149,8 +151,8 @@ func (h *Newsroom) tellOfSetback(ctx context.Context, e Errand, problem error) e
 }
 
 // everyLead gives the leads of all desks.
-func (b *Setup) everyLead() []int64 {
-	var out []int64
+func (b *Setup) everyLead() []ref.Person {
+	var out []ref.Person
 	for _, p := range b.People {
 		if p.Access.May(relay.LeadDesk) && !p.Retired && p.BarredAt == 0 {
 			out = append(out, p.ID)
@@ -173,7 +175,7 @@ func (h *Newsroom) SendDue(ctx context.Context) error {
 	return failed
 }
 
-func (h *Newsroom) sendDue(ctx context.Context, id int64) error {
+func (h *Newsroom) sendDue(ctx context.Context, id ref.Piece) error {
 	return h.Do(ctx, 0, func(a *Command) error {
 		return a.Move(Order{relay.ActRelease, id, "", 0}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
 			if !p.Ready() {
@@ -217,7 +219,7 @@ func (h *Newsroom) Refresh(ctx context.Context) {
 // workOut works out up to 250 standings of each desk that are not of the day, and reports
 // whether there were any. Where that fails with one of them, each is done by itself.
 func (h *Newsroom) workOut(ctx context.Context) (some bool, err error) {
-	var ids []int64
+	var ids []ref.Piece
 	err = guarded(func() error {
 		return h.Do(ctx, 0, func(a *Command) error {
 			for _, d := range a.Setup.Desks {
@@ -225,7 +227,7 @@ func (h *Newsroom) workOut(ctx context.Context) (some bool, err error) {
 				if err != nil {
 					return err
 				}
-				ids = append(ids, IdsOf(rows, func(r store.Row) int64 { return r.ID })...)
+				ids = append(ids, IdsOf(rows, func(r store.Row) ref.Piece { return r.ID })...)
 				for _, r := range rows {
 					if err := a.workOut(r.Piece); err != nil {
 						return err

@@ -11,61 +11,62 @@ import (
 	"greenbaton/core/brief"
 	"greenbaton/core/day"
 	"greenbaton/core/idea"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/store"
 )
 
 // UndoState is what a command replaced.
 type UndoState struct {
-	Pieces  []UndoPiece  `json:"pieces,omitempty"`
-	Absence []int64      `json:"absence,omitempty"` // days off that were entered
-	Runs    []undoRun    `json:"runs,omitempty"`    // runs that ended
-	Ideas   []UndoIdea   `json:"ideas,omitempty"`
-	Batch   int64        `json:"batch,omitempty"`   // the list that came in
-	Made    []int64      `json:"made,omitempty"`    // pieces
-	Chosen  []UndoChoice `json:"chosen,omitempty"`  // titles and pictures
-	Request int64        `json:"request,omitempty"` // of which a piece was made
-	Edits   []UndoEdit   `json:"edits,omitempty"`   // of copies
-	Queries []UndoQuery  `json:"queries,omitempty"` // that were settled, or opened again
+	Pieces  []UndoPiece   `json:"pieces,omitempty"`
+	Absence []ref.Absence `json:"absence,omitempty"` // days off that were entered
+	Runs    []undoRun     `json:"runs,omitempty"`    // runs that ended
+	Ideas   []UndoIdea    `json:"ideas,omitempty"`
+	Batch   ref.Batch     `json:"batch,omitempty"`   // the list that came in
+	Made    []ref.Piece   `json:"made,omitempty"`    // pieces
+	Chosen  []UndoChoice  `json:"chosen,omitempty"`  // titles and pictures
+	Request ref.Request   `json:"request,omitempty"` // of which a piece was made
+	Edits   []UndoEdit    `json:"edits,omitempty"`   // of copies
+	Queries []UndoQuery   `json:"queries,omitempty"` // that were settled, or opened again
 }
 
 // UndoChoice is what was chosen of a kind before; 0 nothing.
 type UndoChoice struct {
-	Piece int64  `json:"piece"`
-	Kind  string `json:"kind"`
-	Was   int64  `json:"was,omitempty"`
+	Piece ref.Piece     `json:"piece"`
+	Kind  string        `json:"kind"`
+	Was   ref.Candidate `json:"was,omitempty"`
 }
 
 // UndoEdit is an edit of a copy that the house made for somebody.
 type UndoEdit struct {
-	Piece int64 `json:"piece"`
-	Seq   int   `json:"seq"`
+	Piece ref.Piece `json:"piece"`
+	Seq   int       `json:"seq"`
 }
 
 // UndoQuery is a query as it was: settled, or open.
 type UndoQuery struct {
-	ID      int64 `json:"id"`
-	Settled bool  `json:"settled"`
+	ID      ref.Query `json:"id"`
+	Settled bool      `json:"settled"`
 }
 
 // UndoIdea is an idea as a command found it.
 type UndoIdea struct {
-	ID      int64     `json:"id"`
+	ID      ref.Idea  `json:"id"`
 	Version int       `json:"version"` // after the command
 	Was     idea.Idea `json:"was,omitzero"`
 }
 
 // UndoPiece is a piece as a command found it.
 type UndoPiece struct {
-	Version int              `json:"version"` // after the command
-	Was     relay.Piece      `json:"was"`
-	Values  map[int64]string `json:"values,omitempty"` // fields that were filled in
-	Brief   *brief.Brief     `json:"brief,omitempty"`  // when it was changed
+	Version int                  `json:"version"` // after the command
+	Was     relay.Piece          `json:"was"`
+	Values  map[ref.Field]string `json:"values,omitempty"` // fields that were filled in
+	Brief   *brief.Brief         `json:"brief,omitempty"`  // when it was changed
 }
 
 type undoRun struct {
-	ID     int64 `json:"id"`
-	Format int64 `json:"format"`
+	ID     int64      `json:"id"`
+	Format ref.Format `json:"format"`
 }
 
 // Remember keeps what a command replaced of a piece, so that whoever did it can take it
@@ -80,7 +81,7 @@ func (a *Command) Remember(what string, p UndoPiece) {
 			for f, v := range p.Values {
 				if _, known := x.Values[f]; !known {
 					if x.Values == nil {
-						x.Values = map[int64]string{}
+						x.Values = map[ref.Field]string{}
 					}
 					x.Values[f] = v
 				}
@@ -128,7 +129,7 @@ func (a *Command) keepUndo() error {
 const undoFor day.Moment = 30 * 60
 
 // LastUndo gives what somebody did last and could take back, or none.
-func (h *Newsroom) LastUndo(ctx context.Context, who int64) (store.Undo, error) {
+func (h *Newsroom) LastUndo(ctx context.Context, who ref.Person) (store.Undo, error) {
 	u, err := store.LastUndo(ctx, h.DB.View(), who, h.Now()-undoFor)
 	if errors.Is(err, store.ErrNone) {
 		return store.Undo{}, nil
@@ -182,7 +183,7 @@ func ignoreNone(err error) error {
 // Undo takes back a command for the one who did it, as long as nothing later depends on
 // it. It gives what was taken back, and
 // of which pieces.
-func (h *Newsroom) Undo(ctx context.Context, by, id int64) (what string, pieces []int64, err error) {
+func (h *Newsroom) Undo(ctx context.Context, by ref.Person, id ref.Undo) (what string, pieces []ref.Piece, err error) {
 	if batch, err := h.undoesBatch(ctx, by, id); err != nil {
 		return "", nil, err
 	} else if batch != 0 { // in several transactions, so that nobody waits for it
@@ -234,7 +235,7 @@ func (h *Newsroom) Undo(ctx context.Context, by, id int64) (what string, pieces 
 }
 
 // undoesBatch gives the list whose coming in a command was, 0 for another act.
-func (h *Newsroom) undoesBatch(ctx context.Context, by, id int64) (int64, error) {
+func (h *Newsroom) undoesBatch(ctx context.Context, by ref.Person, id ref.Undo) (ref.Batch, error) {
 	u, err := store.UndoByID(ctx, h.DB.View(), id)
 	if err != nil || u.Actor != by || u.UndoneAt != 0 {
 		return 0, nil // what is wrong with it is said by who takes it back

@@ -7,14 +7,15 @@ import (
 	"time"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/store"
 )
 
 // Visitor is who asks, by a visit that began when they signed in.
 type Visitor struct {
-	Person   int64
-	Visit    int64
+	Person   ref.Person
+	Visit    ref.Visit
 	Sessions int // how often they had signed out everywhere when the visit began
 }
 
@@ -77,7 +78,7 @@ func (h *Newsroom) GoesOn(ctx context.Context, v Visitor, inUse bool) (bool, err
 }
 
 // Admit refuses a command of somebody who has no access any more, or whose visit has ended.
-func (a *Command) Admit(ctx context.Context, by int64) error {
+func (a *Command) Admit(ctx context.Context, by ref.Person) error {
 	if by == 0 {
 		return nil
 	}

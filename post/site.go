@@ -8,6 +8,7 @@ import (
 	"github.com/microcosm-cc/bluemonday"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/format"
 	"greenbaton/newsroom"
 	"greenbaton/store"
@@ -27,7 +28,7 @@ func (s Site) Publish(ctx context.Context, p newsroom.Page) error {
 }
 
 // Withdraw takes a piece's pages on a channel down; none there is no error.
-func (s Site) Withdraw(ctx context.Context, channel string, piece int64, at day.Moment) error {
+func (s Site) Withdraw(ctx context.Context, channel string, piece ref.Piece, at day.Moment) error {
 	return s.DB.Write(ctx, func(t *store.Tx) error { return t.WithdrawSitePages(ctx, channel, piece, at) })
 }
 
@@ -42,6 +43,6 @@ func lead(p newsroom.Page) string {
 func page(p newsroom.Page) store.SitePage {
 	return store.SitePage{
 		Channel: p.Channel, Slug: p.Slug, PieceID: p.Piece, Title: p.Title, Summary: p.Summary, Author: p.Author,
-		Body: clean.Sanitize(lead(p) + format.HTMLWith(p.Copy, func(file int64) string { return fmt.Sprintf("/site/%s/%s/pictures/%d", p.Channel, p.Slug, file) })), Published: p.At, Updated: p.At,
+		Body: clean.Sanitize(lead(p) + format.HTMLWith(p.Copy, func(file ref.File) string { return fmt.Sprintf("/site/%s/%s/pictures/%d", p.Channel, p.Slug, file) })), Published: p.At, Updated: p.At,
 	}
 }

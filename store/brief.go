@@ -7,20 +7,21 @@ import (
 
 	"greenbaton/core/brief"
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 )
 
 // Brief is one version of the brief of a piece.
 type Brief struct {
-	PieceID int64
+	PieceID ref.Piece
 	Version int
 	Says    string // JSON
-	By      int64
+	By      ref.Person
 	At      day.Moment
 	Brief   brief.Brief `db:"-"`
 }
 
 // Briefs reads every version of the brief of a piece, the newest first.
-func Briefs(ctx context.Context, r Reader, piece int64) ([]Brief, error) {
+func Briefs(ctx context.Context, r Reader, piece ref.Piece) ([]Brief, error) {
 	var out []Brief
 	if err := r.Select(ctx, &out, "SELECT * FROM brief WHERE piece_id = ? ORDER BY version DESC", piece); err != nil {
 		return nil, err
@@ -34,8 +35,8 @@ func Briefs(ctx context.Context, r Reader, piece int64) ([]Brief, error) {
 }
 
 // BriefsOf reads the newest brief of several pieces, by piece.
-func BriefsOf(ctx context.Context, r Reader, pieces []int64) (map[int64]brief.Brief, error) {
-	out := map[int64]brief.Brief{}
+func BriefsOf(ctx context.Context, r Reader, pieces []ref.Piece) (map[ref.Piece]brief.Brief, error) {
+	out := map[ref.Piece]brief.Brief{}
 	if len(pieces) == 0 {
 		return out, nil
 	}
@@ -55,12 +56,12 @@ func BriefsOf(ctx context.Context, r Reader, pieces []int64) (map[int64]brief.Br
 }
 
 // TitledOf says of which of several pieces a title was chosen.
-func TitledOf(ctx context.Context, r Reader, pieces []int64) (map[int64]bool, error) {
-	out := map[int64]bool{}
+func TitledOf(ctx context.Context, r Reader, pieces []ref.Piece) (map[ref.Piece]bool, error) {
+	out := map[ref.Piece]bool{}
 	if len(pieces) == 0 {
 		return out, nil
 	}
-	var ids []int64
+	var ids []ref.Piece
 	err := r.Select(ctx, &ids, "SELECT DISTINCT piece_id FROM candidate WHERE kind = 'title' AND chosen_by <> 0 AND dropped = 0 AND piece_id IN ("+marks(len(pieces))+")", list(pieces)...)
 	for _, id := range ids {
 		out[id] = true
@@ -80,16 +81,16 @@ func (t *Tx) PutBrief(ctx context.Context, b Brief) error {
 
 // Guide is one version of how to write pieces of a format.
 type Guide struct {
-	FormatID int64
+	FormatID ref.Format
 	Version  int
-	Text     string // JSON, as in package copy
-	Example  int64  // a piece that shows it; 0 for none
-	By       int64
+	Text     string    // JSON, as in package copy
+	Example  ref.Piece // a piece that shows it; 0 for none
+	By       ref.Person
 	At       day.Moment
 }
 
 // Guides reads every version of the guide of a format, the newest first.
-func Guides(ctx context.Context, r Reader, format int64) ([]Guide, error) {
+func Guides(ctx context.Context, r Reader, format ref.Format) ([]Guide, error) {
 	var out []Guide
 	err := r.Select(ctx, &out, "SELECT * FROM guide WHERE format_id = ? ORDER BY version DESC", format)
 	return out, err
@@ -109,26 +110,29 @@ const (
 
 // Candidate is a title or a lead picture to choose from.
 type Candidate struct {
-	ID       int64
-	PieceID  int64
+	ID       ref.Candidate
+	PieceID  ref.Piece
 	Kind     string
 	Text     string
-	FileID   int64
-	By       int64
+	FileID   ref.File
+	By       ref.Person
 	At       day.Moment
-	ChosenBy int64
+	ChosenBy ref.Person
 	ChosenAt day.Moment
 	Dropped  bool
-	Votes    []int64 `db:"-"` // of whom
+	Votes    []ref.Person `db:"-"` // of whom
 }
 
 // Candidates reads what a piece has to choose from, in the order in which it came.
-func Candidates(ctx context.Context, r Reader, piece int64) ([]Candidate, error) {
+func Candidates(ctx context.Context, r Reader, piece ref.Piece) ([]Candidate, error) {
 	var out []Candidate
 	if err := r.Select(ctx, &out, "SELECT * FROM candidate WHERE piece_id = ? AND dropped = 0 ORDER BY id", piece); err != nil {
 		return nil, err
 	}
-	var votes []struct{ CandidateID, PersonID int64 }
+	var votes []struct {
+		CandidateID ref.Candidate
+		PersonID    ref.Person
+	}
 	if err := r.Select(ctx, &votes, "SELECT candidate_id, person_id FROM vote WHERE candidate_id IN (SELECT id FROM candidate WHERE piece_id = ?) ORDER BY person_id", piece); err != nil {
 		return nil, err
 	}
@@ -143,17 +147,17 @@ func Candidates(ctx context.Context, r Reader, piece int64) ([]Candidate, error)
 }
 
 // AddCandidate stores something to choose from and gives its id.
-func (t *Tx) AddCandidate(ctx context.Context, c Candidate) (int64, error) {
-	return t.put(ctx, "candidate", c, "piece_id", "kind", "text", "file_id", "by", "at", "chosen_by", "chosen_at")
+func (t *Tx) AddCandidate(ctx context.Context, c Candidate) (ref.Candidate, error) {
+	return put[ref.Candidate](ctx, t, "candidate", c, "piece_id", "kind", "text", "file_id", "by", "at", "chosen_by", "chosen_at")
 }
 
 // SaveCandidate stores whether something is chosen or dropped.
 func (t *Tx) SaveCandidate(ctx context.Context, c Candidate) error {
-	return t.set(ctx, "candidate", c, c.ID, "chosen_by", "chosen_at", "dropped")
+	return set(ctx, t, "candidate", c, c.ID, "chosen_by", "chosen_at", "dropped")
 }
 
 // Vote notes that somebody is for a candidate, or no longer is.
-func (t *Tx) Vote(ctx context.Context, candidate, person int64, is bool) error {
+func (t *Tx) Vote(ctx context.Context, candidate ref.Candidate, person ref.Person, is bool) error {
 	q := "DELETE FROM vote WHERE candidate_id = ? AND person_id = ?"
 	if is {
 		q = "INSERT OR IGNORE INTO vote (candidate_id, person_id) VALUES (?, ?)"
@@ -164,31 +168,31 @@ func (t *Tx) Vote(ctx context.Context, candidate, person int64, is bool) error {
 
 // Finding is a note or a link that was found out for a piece, or a comment on one.
 type Finding struct {
-	ID      int64
-	PieceID int64
-	About   int64 // the finding it is a comment on; 0 for a finding
+	ID      ref.Finding
+	PieceID ref.Piece
+	About   ref.Finding // the finding it is a comment on; 0 for a finding
 	Text    string
 	Link    string
-	FileID  int64
-	By      int64
+	FileID  ref.File
+	By      ref.Person
 	At      day.Moment
 	Dropped bool
 }
 
 // Findings reads the research of a piece, in the order in which it came.
-func Findings(ctx context.Context, r Reader, piece int64) ([]Finding, error) {
+func Findings(ctx context.Context, r Reader, piece ref.Piece) ([]Finding, error) {
 	var out []Finding
 	err := r.Select(ctx, &out, "SELECT * FROM finding WHERE piece_id = ? AND dropped = 0 ORDER BY id", piece)
 	return out, err
 }
 
 // AddFinding stores a finding and gives its id.
-func (t *Tx) AddFinding(ctx context.Context, f Finding) (int64, error) {
-	return t.put(ctx, "finding", f, "piece_id", "about", "text", "link", "file_id", "by", "at")
+func (t *Tx) AddFinding(ctx context.Context, f Finding) (ref.Finding, error) {
+	return put[ref.Finding](ctx, t, "finding", f, "piece_id", "about", "text", "link", "file_id", "by", "at")
 }
 
 // DropFinding puts a finding away.
-func (t *Tx) DropFinding(ctx context.Context, id int64) error {
+func (t *Tx) DropFinding(ctx context.Context, id ref.Finding) error {
 	_, err := t.Exec(ctx, "UPDATE finding SET dropped = 1 WHERE id = ?", id)
 	return err
 }

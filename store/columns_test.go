@@ -70,15 +70,19 @@ func writes(t *testing.T) map[string]map[string]bool {
 	each(func(n ast.Node) bool {
 		switch n := n.(type) {
 		case *ast.CallExpr:
-			s, ok := n.Fun.(*ast.SelectorExpr)
-			if !ok || !slices.Contains([]string{"put", "set", "save"}, s.Sel.Name) || len(n.Args) < 4 || said(n.Args[1]) == "" {
+			f := n.Fun
+			if x, ok := f.(*ast.IndexExpr); ok { // put[ref.Desk]
+				f = x.X
+			}
+			name, ok := f.(*ast.Ident)
+			if !ok || !slices.Contains([]string{"put", "set", "save"}, name.Name) || len(n.Args) < 5 || said(n.Args[2]) == "" {
 				return true
 			}
-			for _, a := range n.Args[3:] {
+			for _, a := range n.Args[4:] {
 				if id, ok := a.(*ast.Ident); ok {
-					note(said(n.Args[1]), lists[id.Name]...)
+					note(said(n.Args[2]), lists[id.Name]...)
 				} else if c := said(a); c != "" {
-					note(said(n.Args[1]), c)
+					note(said(n.Args[2]), c)
 				}
 			}
 		case *ast.BasicLit:

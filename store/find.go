@@ -2,12 +2,13 @@ package store
 
 import (
 	"context"
+	"greenbaton/core/ref"
 	"strings"
 )
 
 // InCopy is a copy in which something was found.
 type InCopy struct {
-	Piece   int64
+	Piece   ref.Piece
 	Snippet string
 }
 

@@ -8,13 +8,14 @@ import (
 	"strings"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
 )
 
 // Desk is a publication with its own calendar.
 type Desk struct {
-	ID          int64
+	ID          ref.Desk
 	Name        string
 	Zone        string
 	Weekdays    string // seven of 0 and 1, Sunday first
@@ -48,25 +49,25 @@ func (d Desk) Week() day.Weekdays {
 
 // Holiday is a day off of a desk's own.
 type Holiday struct {
-	DeskID int64
+	DeskID ref.Desk
 	Date   day.Date
 	Name   string
 }
 
 // Channel is where pieces go out.
 type Channel struct {
-	ID        int64
-	DeskID    int64
+	ID        ref.Channel
+	DeskID    ref.Desk
 	Name      string
 	Slug      string
-	PartnerID int64 // whose pieces go out there
+	PartnerID ref.Partner // whose pieces go out there
 	Retired   bool
 }
 
 // Slot is a recurring time of a channel.
 type Slot struct {
-	ID        int64
-	ChannelID int64
+	ID        ref.Slot
+	ChannelID ref.Channel
 	Rule      string
 	Start     day.Date
 	At        int
@@ -75,7 +76,7 @@ type Slot struct {
 
 // Person is somebody with a part in the house.
 type Person struct {
-	ID        int64
+	ID        ref.Person
 	Name      string
 	Initials  string
 	Mail      string
@@ -86,7 +87,7 @@ type Person struct {
 	Sessions  int
 	Retired   bool
 	Guest     bool // is asked by private link only; has no account
-	PartnerID int64
+	PartnerID ref.Partner
 	QuietFrom int // minutes after midnight
 	QuietTo   int
 	QuietOff  bool // neither on days off
@@ -95,8 +96,8 @@ type Person struct {
 	BarredAt  day.Moment // since when they can no longer sign in
 	Otp       string     // the secret of their one-time codes
 	OtpUsed   int64
-	Roles     []string `db:"-"`
-	Desks     []int64  `db:"-"`
+	Roles     []string   `db:"-"`
+	Desks     []ref.Desk `db:"-"`
 }
 
 // Minutes gives the minutes worked on each day of the week, Sunday first.
@@ -112,19 +113,19 @@ func (p Person) Minutes() [7]int {
 
 // Absence is a run of days somebody is away, both ends included.
 type Absence struct {
-	ID       int64
-	PersonID int64
+	ID       ref.Absence
+	PersonID ref.Person
 	FromDay  day.Date
 	ToDay    day.Date
 	Note     string
-	StandIn  int64 // who says yes or no for them meanwhile
+	StandIn  ref.Person // who says yes or no for them meanwhile
 }
 
 // Format is a kind of piece.
 type Format struct {
-	ID        int64
-	DeskID    int64
-	ChannelID int64
+	ID        ref.Format
+	DeskID    ref.Desk
+	ChannelID ref.Channel
 	Name      string
 	WordsFrom int
 	WordsTo   int
@@ -138,8 +139,8 @@ type Format struct {
 
 // Route is one version of the way of a format.
 type Route struct {
-	ID       int64
-	FormatID int64
+	ID       ref.Route
+	FormatID ref.Format
 	Version  int
 	Way      route.Route `db:"-"`
 }
@@ -166,65 +167,68 @@ type Reference struct {
 
 // LoadReference reads all that is set up.
 func LoadReference(ctx context.Context, r Reader) (Reference, error) {
-	var ref Reference
+	var all Reference
 	for _, q := range []struct {
 		into any
 		sql  string
 	}{
-		{&ref.Desks, "SELECT * FROM desk ORDER BY id"},
-		{&ref.Holidays, "SELECT * FROM holiday ORDER BY date"},
-		{&ref.Channels, "SELECT * FROM channel ORDER BY id"},
-		{&ref.Slots, "SELECT * FROM slot ORDER BY id"},
-		{&ref.People, "SELECT * FROM person ORDER BY name"},
-		{&ref.Absences, "SELECT * FROM absence ORDER BY from_day"},
-		{&ref.Formats, "SELECT * FROM format ORDER BY id"},
-		{&ref.Fields, "SELECT * FROM field ORDER BY format_id, position, id"},
-		{&ref.Topics, "SELECT * FROM topic ORDER BY id"},
-		{&ref.Campaigns, "SELECT * FROM campaign ORDER BY from_day, id"},
-		{&ref.Partners, "SELECT * FROM partner ORDER BY name"},
-		{&ref.Told, "SELECT * FROM person_told"},
-		{&ref.Hooks, "SELECT * FROM hook WHERE retired = 0 ORDER BY id"},
-		{&ref.Wordings, "SELECT * FROM wording"},
-		{&ref.Rules, "SELECT * FROM rule WHERE retired = 0 ORDER BY desk_id, position, id"},
+		{&all.Desks, "SELECT * FROM desk ORDER BY id"},
+		{&all.Holidays, "SELECT * FROM holiday ORDER BY date"},
+		{&all.Channels, "SELECT * FROM channel ORDER BY id"},
+		{&all.Slots, "SELECT * FROM slot ORDER BY id"},
+		{&all.People, "SELECT * FROM person ORDER BY name"},
+		{&all.Absences, "SELECT * FROM absence ORDER BY from_day"},
+		{&all.Formats, "SELECT * FROM format ORDER BY id"},
+		{&all.Fields, "SELECT * FROM field ORDER BY format_id, position, id"},
+		{&all.Topics, "SELECT * FROM topic ORDER BY id"},
+		{&all.Campaigns, "SELECT * FROM campaign ORDER BY from_day, id"},
+		{&all.Partners, "SELECT * FROM partner ORDER BY name"},
+		{&all.Told, "SELECT * FROM person_told"},
+		{&all.Hooks, "SELECT * FROM hook WHERE retired = 0 ORDER BY id"},
+		{&all.Wordings, "SELECT * FROM wording"},
+		{&all.Rules, "SELECT * FROM rule WHERE retired = 0 ORDER BY desk_id, position, id"},
 	} {
 		if err := r.Select(ctx, q.into, q.sql); err != nil {
-			return ref, fmt.Errorf("read the set-up: %w", err)
+			return all, fmt.Errorf("read the set-up: %w", err)
 		}
 	}
-	if err := ref.loadMembers(ctx, r); err != nil {
-		return ref, err
+	if err := all.loadMembers(ctx, r); err != nil {
+		return all, err
 	}
 	var routes []struct {
 		Route
 		Legs string
 	}
 	if err := r.Select(ctx, &routes, "SELECT * FROM route ORDER BY format_id, version"); err != nil {
-		return ref, fmt.Errorf("read the routes: %w", err)
+		return all, fmt.Errorf("read the routes: %w", err)
 	}
 	for _, x := range routes {
 		if err := json.Unmarshal([]byte(x.Legs), &x.Way); err != nil {
-			return ref, fmt.Errorf("read route %d: %w", x.ID, err)
+			return all, fmt.Errorf("read route %d: %w", x.ID, err)
 		}
-		ref.Routes = append(ref.Routes, x.Route)
+		all.Routes = append(all.Routes, x.Route)
 	}
-	return ref, nil
+	return all, nil
 }
 
-func (ref *Reference) loadMembers(ctx context.Context, r Reader) error {
+func (all *Reference) loadMembers(ctx context.Context, r Reader) error {
 	var roles []struct {
-		PersonID int64
+		PersonID ref.Person
 		Role     string
 	}
-	var desks []struct{ PersonID, DeskID int64 }
+	var desks []struct {
+		PersonID ref.Person
+		DeskID   ref.Desk
+	}
 	if err := r.Select(ctx, &roles, "SELECT * FROM person_role ORDER BY role"); err != nil {
 		return fmt.Errorf("read the roles: %w", err)
 	}
 	if err := r.Select(ctx, &desks, "SELECT * FROM person_desk ORDER BY desk_id"); err != nil {
 		return fmt.Errorf("read the desks' people: %w", err)
 	}
-	at := map[int64]*Person{}
-	for i := range ref.People {
-		at[ref.People[i].ID] = &ref.People[i]
+	at := map[ref.Person]*Person{}
+	for i := range all.People {
+		at[all.People[i].ID] = &all.People[i]
 	}
 	for _, x := range roles {
 		at[x.PersonID].Roles = append(at[x.PersonID].Roles, x.Role)
@@ -236,53 +240,53 @@ func (ref *Reference) loadMembers(ctx context.Context, r Reader) error {
 }
 
 // AddDesk stores a desk and gives its id.
-func (t *Tx) AddDesk(ctx context.Context, d Desk) (int64, error) {
-	return t.put(ctx, "desk", d, deskColumns...)
+func (t *Tx) AddDesk(ctx context.Context, d Desk) (ref.Desk, error) {
+	return put[ref.Desk](ctx, t, "desk", d, deskColumns...)
 }
 
 // SaveDesk stores a desk as it is now.
 func (t *Tx) SaveDesk(ctx context.Context, d Desk) error {
-	return t.set(ctx, "desk", d, d.ID, deskColumns...)
+	return set(ctx, t, "desk", d, d.ID, deskColumns...)
 }
 
 var deskColumns = []string{"name", "zone", "weekdays", "country", "margin", "quiet_after", "no_room", "pass_by", "goal", "dates_locked", "weigh_reach", "weigh_fit", "weigh_effort", "hold_most", "lose_after", "money", "language", "own_words", "house_style", "retired"}
 
 // AddHoliday stores a day off of a desk.
 func (t *Tx) AddHoliday(ctx context.Context, h Holiday) error {
-	_, err := t.put(ctx, "holiday", h, "desk_id", "date", "name")
+	_, err := put[int64](ctx, t, "holiday", h, "desk_id", "date", "name")
 	return err
 }
 
 // DropHoliday takes a desk's own day off away.
-func (t *Tx) DropHoliday(ctx context.Context, desk int64, date day.Date) error {
+func (t *Tx) DropHoliday(ctx context.Context, desk ref.Desk, date day.Date) error {
 	_, err := t.Exec(ctx, "DELETE FROM holiday WHERE desk_id = ? AND date = ?", desk, date)
 	return err
 }
 
 // AddChannel stores a channel and gives its id.
-func (t *Tx) AddChannel(ctx context.Context, c Channel) (int64, error) {
-	return t.put(ctx, "channel", c, "desk_id", "name", "slug", "partner_id")
+func (t *Tx) AddChannel(ctx context.Context, c Channel) (ref.Channel, error) {
+	return put[ref.Channel](ctx, t, "channel", c, "desk_id", "name", "slug", "partner_id")
 }
 
 // SaveChannel stores a channel as it is now; its address stays.
 func (t *Tx) SaveChannel(ctx context.Context, c Channel) error {
-	return t.set(ctx, "channel", c, c.ID, "name", "partner_id", "retired")
+	return set(ctx, t, "channel", c, c.ID, "name", "partner_id", "retired")
 }
 
 // AddSlot stores a slot.
 func (t *Tx) AddSlot(ctx context.Context, s Slot) error {
-	_, err := t.put(ctx, "slot", s, "channel_id", "rule", "start", "at")
+	_, err := put[int64](ctx, t, "slot", s, "channel_id", "rule", "start", "at")
 	return err
 }
 
 // SaveSlot stores a slot as it is now.
 func (t *Tx) SaveSlot(ctx context.Context, s Slot) error {
-	return t.set(ctx, "slot", s, s.ID, "rule", "start", "at", "retired")
+	return set(ctx, t, "slot", s, s.ID, "rule", "start", "at", "retired")
 }
 
 // AddPerson stores a person with roles and desks and gives their id.
-func (t *Tx) AddPerson(ctx context.Context, p Person) (int64, error) {
-	id, err := t.put(ctx, "person", p, "name", "initials", "mail", "password", "access", "does", "hours", "guest", "partner_id")
+func (t *Tx) AddPerson(ctx context.Context, p Person) (ref.Person, error) {
+	id, err := put[ref.Person](ctx, t, "person", p, "name", "initials", "mail", "password", "access", "does", "hours", "guest", "partner_id")
 	if err != nil {
 		return 0, err
 	}
@@ -291,13 +295,13 @@ func (t *Tx) AddPerson(ctx context.Context, p Person) (int64, error) {
 
 // SavePerson stores a person with roles and desks as they are now, but for the password.
 func (t *Tx) SavePerson(ctx context.Context, p Person) error {
-	if err := t.set(ctx, "person", p, p.ID, "name", "initials", "mail", "access", "does", "hours", "partner_id", "retired"); err != nil {
+	if err := set(ctx, t, "person", p, p.ID, "name", "initials", "mail", "access", "does", "hours", "partner_id", "retired"); err != nil {
 		return err
 	}
 	return t.setMemberships(ctx, p.ID, p)
 }
 
-func (t *Tx) setMemberships(ctx context.Context, id int64, p Person) error {
+func (t *Tx) setMemberships(ctx context.Context, id ref.Person, p Person) error {
 	for _, table := range []string{"person_role", "person_desk"} {
 		if _, err := t.Exec(ctx, "DELETE FROM "+table+" WHERE person_id = ?", id); err != nil {
 			return fmt.Errorf("clear %s: %w", table, err)
@@ -317,37 +321,37 @@ func (t *Tx) setMemberships(ctx context.Context, id int64, p Person) error {
 }
 
 // PutPassword gives a person another password.
-func (t *Tx) PutPassword(ctx context.Context, person int64, hash string) error {
+func (t *Tx) PutPassword(ctx context.Context, person ref.Person, hash string) error {
 	_, err := t.Exec(ctx, "UPDATE person SET password = ? WHERE id = ?", hash, person)
 	return err
 }
 
 // SetPassword gives a person another password and signs them out everywhere.
-func (t *Tx) SetPassword(ctx context.Context, person int64, hash string) error {
+func (t *Tx) SetPassword(ctx context.Context, person ref.Person, hash string) error {
 	_, err := t.Exec(ctx, "UPDATE person SET password = ?, sessions = sessions + 1 WHERE id = ?", hash, person)
 	return err
 }
 
 // EndSessions signs a person out everywhere.
-func (t *Tx) EndSessions(ctx context.Context, person int64) error {
+func (t *Tx) EndSessions(ctx context.Context, person ref.Person) error {
 	_, err := t.Exec(ctx, "UPDATE person SET sessions = sessions + 1 WHERE id = ?", person)
 	return err
 }
 
 // AddAbsence stores days away and gives their id.
-func (t *Tx) AddAbsence(ctx context.Context, a Absence) (int64, error) {
-	return t.put(ctx, "absence", a, "person_id", "from_day", "to_day", "note", "stand_in")
+func (t *Tx) AddAbsence(ctx context.Context, a Absence) (ref.Absence, error) {
+	return put[ref.Absence](ctx, t, "absence", a, "person_id", "from_day", "to_day", "note", "stand_in")
 }
 
 // DropAbsence takes days away back.
-func (t *Tx) DropAbsence(ctx context.Context, id int64) error {
+func (t *Tx) DropAbsence(ctx context.Context, id ref.Absence) error {
 	_, err := t.Exec(ctx, "DELETE FROM absence WHERE id = ?", id)
 	return err
 }
 
 // UnfinishedOf counts the legs of a desk's pieces under way that a person has and
 // that are not over.
-func UnfinishedOf(ctx context.Context, r Reader, person, desk int64) (int, error) {
+func UnfinishedOf(ctx context.Context, r Reader, person ref.Person, desk ref.Desk) (int, error) {
 	var n int
 	err := r.Get(ctx, &n, `SELECT COUNT(*) FROM leg JOIN piece ON piece.id = leg.piece_id
 		WHERE leg.holder = ? AND leg.state IN ('running', 'waiting') AND piece.stage = 'running' AND piece.desk_id = ?`, person, desk)
@@ -355,13 +359,13 @@ func UnfinishedOf(ctx context.Context, r Reader, person, desk int64) (int, error
 }
 
 // SetStandIn says who stands in for somebody while they are away.
-func (t *Tx) SetStandIn(ctx context.Context, absence, person int64) error {
+func (t *Tx) SetStandIn(ctx context.Context, absence ref.Absence, person ref.Person) error {
 	_, err := t.Exec(ctx, "UPDATE absence SET stand_in = ? WHERE id = ?", person, absence)
 	return err
 }
 
 // PersonAt reads somebody as they are stored, without roles and desks.
-func PersonAt(ctx context.Context, r Reader, id int64) (Person, error) {
+func PersonAt(ctx context.Context, r Reader, id ref.Person) (Person, error) {
 	var p Person
 	err := r.Get(ctx, &p, "SELECT * FROM person WHERE id = ?", id)
 	return p, err

@@ -10,15 +10,16 @@ import (
 	"strings"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 )
 
 // Entry is one line of the logbook. Each carries the hash of the one before.
 type Entry struct {
 	Seq     int64
 	At      day.Moment
-	DeskID  int64
-	PieceID int64
-	Actor   int64 // 0 is the program itself
+	DeskID  ref.Desk
+	PieceID ref.Piece
+	Actor   ref.Person // 0 is the program itself
 	Act     string
 	What    string // in a sentence, with the names of that day
 	Why     string
@@ -58,15 +59,15 @@ func (t *Tx) Log(ctx context.Context, e Entry) error {
 	}
 	e.Seq, e.Prev = last.Seq+1, last.Hash
 	e.Hash = e.sum()
-	_, err := t.put(ctx, "logbook", e, "seq", "at", "desk_id", "piece_id", "actor", "act", "what", "why", "before", "after", "version", "events", "state", "prev", "hash")
+	_, err := put[int64](ctx, t, "logbook", e, "seq", "at", "desk_id", "piece_id", "actor", "act", "what", "why", "before", "after", "version", "events", "state", "prev", "hash")
 	return err
 }
 
 // LogSieve says which entries of the logbook are looked at.
 type LogSieve struct {
-	Desk   int64 // of a desk, or
-	Piece  int64 // of a piece
-	Actor  int64 // by somebody; -1 by the program itself, 0 by anybody
+	Desk   ref.Desk   // of a desk, or
+	Piece  ref.Piece  // of a piece
+	Actor  ref.Person // by somebody; -1 by the program itself, 0 by anybody
 	Kinds  []string
 	Words  string     // in what happened, or in the reasons
 	From   day.Moment // both may be missing
@@ -120,19 +121,19 @@ func LogOf(ctx context.Context, r Reader, s LogSieve) ([]Entry, error) {
 }
 
 // LogActs gives the kinds of acts in the logbook of a desk.
-func LogActs(ctx context.Context, r Reader, desk int64) ([]string, error) {
+func LogActs(ctx context.Context, r Reader, desk ref.Desk) ([]string, error) {
 	var out []string
 	err := r.Select(ctx, &out, "SELECT DISTINCT act FROM logbook WHERE desk_id = ? ORDER BY act", desk)
 	return out, err
 }
 
 // Titles gives the titles of pieces, by id.
-func Titles(ctx context.Context, r Reader, ids []int64) (map[int64]string, error) {
+func Titles(ctx context.Context, r Reader, ids []ref.Piece) (map[ref.Piece]string, error) {
 	var all []struct {
-		ID    int64
+		ID    ref.Piece
 		Title string
 	}
-	out := map[int64]string{}
+	out := map[ref.Piece]string{}
 	if len(ids) == 0 {
 		return out, nil
 	}
@@ -144,7 +145,7 @@ func Titles(ctx context.Context, r Reader, ids []int64) (map[int64]string, error
 }
 
 // LogSince gives what changed a piece after a version of it, oldest first.
-func LogSince(ctx context.Context, r Reader, piece int64, version int) ([]Entry, error) {
+func LogSince(ctx context.Context, r Reader, piece ref.Piece, version int) ([]Entry, error) {
 	var out []Entry
 	err := r.Select(ctx, &out, "SELECT * FROM logbook WHERE piece_id = ? AND version > ? ORDER BY seq LIMIT 20", piece, version)
 	return out, err

@@ -7,6 +7,7 @@ import (
 	"testing"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 )
 
 // lets is what a sieve lets through, said once more in the plainest way.
@@ -28,7 +29,7 @@ func TestALogbookIsSifted(t *testing.T) {
 	var all []Entry
 	if err := db.Write(ctx, func(tx *Tx) error {
 		for i := range 60 {
-			e := Entry{At: day.Moment(10 + i/2), DeskID: 1 + r.Int64N(2), PieceID: 1 + r.Int64N(3), Actor: r.Int64N(3), Act: one("passed", "wrote", "gave"), What: one("passed Draft", "100% of it", "a_b"), Why: one("", "late", "Draft")}
+			e := Entry{At: day.Moment(10 + i/2), DeskID: ref.Desk(1 + r.Int64N(2)), PieceID: ref.Piece(1 + r.Int64N(3)), Actor: ref.Person(r.Int64N(3)), Act: one("passed", "wrote", "gave"), What: one("passed Draft", "100% of it", "a_b"), Why: one("", "late", "Draft")}
 			if err := tx.Log(ctx, e); err != nil {
 				return err
 			}
@@ -40,7 +41,7 @@ func TestALogbookIsSifted(t *testing.T) {
 		t.Fatal(err)
 	}
 	for range 600 {
-		s := LogSieve{Desk: 1 + r.Int64N(2), Piece: r.Int64N(4), Actor: r.Int64N(4) - 1, Words: one("", "draft", "%", "_", "la"), Oldest: r.IntN(2) == 0, Limit: 1 + r.IntN(60)}
+		s := LogSieve{Desk: ref.Desk(1 + r.Int64N(2)), Piece: ref.Piece(r.Int64N(4)), Actor: ref.Person(r.Int64N(4) - 1), Words: one("", "draft", "%", "_", "la"), Oldest: r.IntN(2) == 0, Limit: 1 + r.IntN(60)}
 		if r.IntN(2) == 0 {
 			s.Kinds = []string{"passed", one("gave", "took")}
 		}

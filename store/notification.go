@@ -5,11 +5,12 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/notification"
+	"greenbaton/core/ref"
 )
 
 // Told is how somebody is told of a topic.
 type Told struct {
-	PersonID int64
+	PersonID ref.Person
 	Topic    notification.Topic
 	How      notification.How
 }
@@ -22,7 +23,7 @@ func (t *Tx) SetTold(ctx context.Context, x Told) error {
 
 // SaveQuiet stores when somebody is not to be disturbed, and when they get their digest.
 func (t *Tx) SaveQuiet(ctx context.Context, p Person) error {
-	return t.set(ctx, "person", p, p.ID, "quiet_from", "quiet_to", "quiet_off", "digest_at")
+	return set(ctx, t, "person", p, p.ID, "quiet_from", "quiet_to", "quiet_off", "digest_at")
 }
 
 // Ways of looking at one piece.
@@ -32,7 +33,7 @@ const (
 )
 
 // SetFollow says whether somebody follows a piece or is told nothing of it; empty is the usual.
-func (t *Tx) SetFollow(ctx context.Context, person, piece int64, how string) error {
+func (t *Tx) SetFollow(ctx context.Context, person ref.Person, piece ref.Piece, how string) error {
 	_, err := t.Exec(ctx, "DELETE FROM follow WHERE person_id = ? AND piece_id = ?", person, piece)
 	if err == nil && how != "" {
 		_, err = t.Exec(ctx, "INSERT INTO follow (person_id, piece_id, how) VALUES (?, ?, ?)", person, piece, how)
@@ -41,13 +42,13 @@ func (t *Tx) SetFollow(ctx context.Context, person, piece int64, how string) err
 }
 
 // FollowsOf gives who follows a piece, or is told nothing of it.
-func FollowsOf(ctx context.Context, r Reader, piece int64) (map[int64]string, error) {
+func FollowsOf(ctx context.Context, r Reader, piece ref.Piece) (map[ref.Person]string, error) {
 	var all []struct {
-		PersonID int64
+		PersonID ref.Person
 		How      string
 	}
 	err := r.Select(ctx, &all, "SELECT person_id, how FROM follow WHERE piece_id = ?", piece)
-	out := map[int64]string{}
+	out := map[ref.Person]string{}
 	for _, x := range all {
 		out[x.PersonID] = x.How
 	}
@@ -55,7 +56,7 @@ func FollowsOf(ctx context.Context, r Reader, piece int64) (map[int64]string, er
 }
 
 // Gathered gives what waits for somebody's daily mail, oldest first, with the titles of its pieces.
-func Gathered(ctx context.Context, r Reader, person int64) ([]ItemWithTitle, error) {
+func Gathered(ctx context.Context, r Reader, person ref.Person) ([]ItemWithTitle, error) {
 	var out []ItemWithTitle
 	err := r.Select(ctx, &out, `SELECT inbox.*, COALESCE(piece.title, '') AS title FROM inbox LEFT JOIN piece ON piece.id = piece_id
 		WHERE person_id = ? AND digest = 1 ORDER BY inbox.id LIMIT 200`, person)
@@ -63,14 +64,14 @@ func Gathered(ctx context.Context, r Reader, person int64) ([]ItemWithTitle, err
 }
 
 // GatheredFor gives who has something waiting for their daily mail.
-func GatheredFor(ctx context.Context, r Reader) ([]int64, error) {
-	var out []int64
+func GatheredFor(ctx context.Context, r Reader) ([]ref.Person, error) {
+	var out []ref.Person
 	err := r.Select(ctx, &out, "SELECT DISTINCT person_id FROM inbox WHERE digest = 1")
 	return out, err
 }
 
 // Digested notes that what waited for somebody's daily mail is in it.
-func (t *Tx) Digested(ctx context.Context, person int64, upTo int64, at day.Moment) error {
+func (t *Tx) Digested(ctx context.Context, person ref.Person, upTo ref.Item, at day.Moment) error {
 	if _, err := t.Exec(ctx, "UPDATE inbox SET digest = 2 WHERE person_id = ? AND digest = 1 AND id <= ?", person, upTo); err != nil {
 		return err
 	}
@@ -79,13 +80,13 @@ func (t *Tx) Digested(ctx context.Context, person int64, upTo int64, at day.Mome
 }
 
 // SetAside puts an item of somebody's own inbox aside, or takes it back.
-func (t *Tx) SetAside(ctx context.Context, person, id int64, at day.Moment) error {
+func (t *Tx) SetAside(ctx context.Context, person ref.Person, id ref.Item, at day.Moment) error {
 	_, err := t.Exec(ctx, "UPDATE inbox SET aside_at = ?, read_at = CASE WHEN read_at = 0 THEN ? ELSE read_at END WHERE id = ? AND person_id = ?", at, at, id, person)
 	return err
 }
 
 // SetUnread makes an item of somebody's own inbox unread again.
-func (t *Tx) SetUnread(ctx context.Context, person, id int64) error {
+func (t *Tx) SetUnread(ctx context.Context, person ref.Person, id ref.Item) error {
 	_, err := t.Exec(ctx, "UPDATE inbox SET read_at = 0 WHERE id = ? AND person_id = ?", id, person)
 	return err
 }
@@ -93,7 +94,7 @@ func (t *Tx) SetUnread(ctx context.Context, person, id int64) error {
 // Hook is the chat of a desk, to which messages are posted.
 type Hook struct {
 	ID      int64
-	DeskID  int64
+	DeskID  ref.Desk
 	Name    string
 	URL     string
 	Secret  string
@@ -104,13 +105,13 @@ type Hook struct {
 
 // SaveHook stores a hook, a new one where it has no id.
 func (t *Tx) SaveHook(ctx context.Context, h Hook) error {
-	_, err := t.save(ctx, "hook", h, h.ID, "desk_id", "name", "url", "secret", "kinds", "is_on", "retired")
+	_, err := save(ctx, t, "hook", h, h.ID, "desk_id", "name", "url", "secret", "kinds", "is_on", "retired")
 	return err
 }
 
 // Wording is the words of a message on a desk.
 type Wording struct {
-	DeskID int64
+	DeskID ref.Desk
 	Key    string
 	Words  string
 }
@@ -125,7 +126,7 @@ func (t *Tx) SetWording(ctx context.Context, w Wording) error {
 }
 
 // SendAgain lets a message be tried once more from the beginning.
-func (t *Tx) SendAgain(ctx context.Context, id int64, now day.Moment) error {
+func (t *Tx) SendAgain(ctx context.Context, id ref.Message, now day.Moment) error {
 	_, err := t.Exec(ctx, "UPDATE outbox SET tries = 0, problem = '', next_at = ? WHERE id = ? AND sent_at = 0", now, id)
 	return err
 }

@@ -8,6 +8,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 )
 
@@ -44,7 +45,7 @@ var legColumns = []string{
 }
 
 // Piece reads a piece with its legs; ErrNone if there is none.
-func Piece(ctx context.Context, r Reader, id int64) (Row, error) {
+func Piece(ctx context.Context, r Reader, id ref.Piece) (Row, error) {
 	type key int64
 	row, err := Once(ctx, r, key(id), func() (row Row, err error) {
 		if err := r.Get(ctx, &row, "SELECT * FROM piece WHERE id = ?", id); err != nil {
@@ -69,8 +70,8 @@ func Pieces(ctx context.Context, r Reader, query string, args ...any) ([]Row, er
 }
 
 // PiecesByID reads pieces with their legs, by id.
-func PiecesByID(ctx context.Context, r Reader, ids []int64) (map[int64]Row, error) {
-	out := make(map[int64]Row, len(ids))
+func PiecesByID(ctx context.Context, r Reader, ids []ref.Piece) (map[ref.Piece]Row, error) {
+	out := make(map[ref.Piece]Row, len(ids))
 	if len(ids) == 0 {
 		return out, nil
 	}
@@ -89,7 +90,7 @@ func AddLegs(ctx context.Context, r Reader, rows []Row) error {
 			bare = append(bare, &rows[i])
 		}
 	}
-	at := make(map[int64]*Row, len(bare))
+	at := make(map[ref.Piece]*Row, len(bare))
 	for start := 0; start < len(bare); start += 500 {
 		part := bare[start:min(start+500, len(bare))]
 		ids := make([]any, len(part))
@@ -115,14 +116,14 @@ func (t *Tx) NextNumber(ctx context.Context) (int, error) {
 }
 
 // AddPiece stores a new piece with its legs and gives its id.
-func (t *Tx) AddPiece(ctx context.Context, p relay.Piece) (int64, error) {
-	id, err := t.put(ctx, "piece", p, pieceColumns...)
+func (t *Tx) AddPiece(ctx context.Context, p relay.Piece) (ref.Piece, error) {
+	id, err := put[ref.Piece](ctx, t, "piece", p, pieceColumns...)
 	if err != nil {
 		return 0, err
 	}
 	for _, l := range p.Legs {
 		l.PieceID = id
-		if _, err := t.put(ctx, "leg", l, legColumns...); err != nil {
+		if _, err := put[int64](ctx, t, "leg", l, legColumns...); err != nil {
 			return 0, err
 		}
 	}
@@ -133,7 +134,7 @@ var updateLeg = updateSQL("leg", legColumns, "piece_id", "position")
 
 // SavePiece stores what differs between a piece as it was and as it is.
 func (t *Tx) SavePiece(ctx context.Context, was, is relay.Piece) error {
-	if err := t.set(ctx, "piece", is, is.ID, pieceColumns...); err != nil {
+	if err := set(ctx, t, "piece", is, is.ID, pieceColumns...); err != nil {
 		return err
 	}
 	same := func(l relay.Leg) bool {
@@ -165,7 +166,7 @@ func (t *Tx) replaceLegs(ctx context.Context, p relay.Piece) error {
 	}
 	for _, l := range p.Legs {
 		l.PieceID = p.ID
-		if _, err := t.put(ctx, "leg", l, legColumns...); err != nil {
+		if _, err := put[int64](ctx, t, "leg", l, legColumns...); err != nil {
 			return err
 		}
 	}
@@ -173,7 +174,7 @@ func (t *Tx) replaceLegs(ctx context.Context, p relay.Piece) error {
 }
 
 // SaveStanding stores what was worked out of a piece.
-func (t *Tx) SaveStanding(ctx context.Context, id int64, s Standing) error {
+func (t *Tx) SaveStanding(ctx context.Context, id ref.Piece, s Standing) error {
 	_, err := t.Exec(ctx, `UPDATE piece SET pace = ?, in_hand = ?, quiet = ?, is_quiet = ?, open_leg = ?, next_due = ?, holders = ?,
 		could_go_out = ?, cause = ?, worked_out = ? WHERE id = ?`,
 		s.Pace, s.InHand, s.Quiet, s.IsQuiet, s.OpenLeg, s.NextDue, s.Holders, s.CouldGoOut, s.Cause, s.WorkedOut, id)
@@ -182,7 +183,7 @@ func (t *Tx) SaveStanding(ctx context.Context, id int64, s Standing) error {
 
 // AddRun stores a finished run of a leg and gives its id.
 func (t *Tx) AddRun(ctx context.Context, r relay.Run) (int64, error) {
-	return t.put(ctx, "leg_run", r, "piece_id", "key", "run", "holder", "allowance", "start_day", "end_day", "started_at", "ended_at", "outcome")
+	return put[int64](ctx, t, "leg_run", r, "piece_id", "key", "run", "holder", "allowance", "start_day", "end_day", "started_at", "ended_at", "outcome")
 }
 
 // DropRun removes a run that was taken back.
@@ -193,28 +194,28 @@ func (t *Tx) DropRun(ctx context.Context, id int64) error {
 
 // Step is a line of a leg's checklist on one piece.
 type Step struct {
-	ID      int64
-	PieceID int64
+	ID      ref.Step
+	PieceID ref.Piece
 	Leg     string
 	Text    string
 	Must    bool
 	Role    string // who does it, when not the holder of the leg
 	Before  int    // working days before the leg is due
-	DoneBy  int64
+	DoneBy  ref.Person
 	DoneAt  day.Moment
 }
 
 // Steps reads the checklists of a piece.
-func Steps(ctx context.Context, r Reader, piece int64) ([]Step, error) {
+func Steps(ctx context.Context, r Reader, piece ref.Piece) ([]Step, error) {
 	var out []Step
 	err := r.Select(ctx, &out, "SELECT * FROM step WHERE piece_id = ? ORDER BY id", piece)
 	return out, err
 }
 
 // StepsOf reads the checklists of several pieces, by piece.
-func StepsOf(ctx context.Context, r Reader, pieces []int64) (map[int64][]Step, error) {
+func StepsOf(ctx context.Context, r Reader, pieces []ref.Piece) (map[ref.Piece][]Step, error) {
 	var all []Step
-	out := map[int64][]Step{}
+	out := map[ref.Piece][]Step{}
 	if len(pieces) == 0 {
 		return out, nil
 	}
@@ -227,26 +228,26 @@ func StepsOf(ctx context.Context, r Reader, pieces []int64) (map[int64][]Step, e
 
 // AddStep stores a line of a checklist.
 func (t *Tx) AddStep(ctx context.Context, s Step) error {
-	_, err := t.put(ctx, "step", s, "piece_id", "leg", "text", "must", "role", "before")
+	_, err := put[int64](ctx, t, "step", s, "piece_id", "leg", "text", "must", "role", "before")
 	return err
 }
 
 // DropStep takes a line off a checklist.
-func (t *Tx) DropStep(ctx context.Context, id int64) error {
+func (t *Tx) DropStep(ctx context.Context, id ref.Step) error {
 	_, err := t.Exec(ctx, "DELETE FROM step WHERE id = ?", id)
 	return err
 }
 
 // TickStep marks a step done by somebody, or open again with nobody.
-func (t *Tx) TickStep(ctx context.Context, id, by int64, at day.Moment) error {
+func (t *Tx) TickStep(ctx context.Context, id ref.Step, by ref.Person, at day.Moment) error {
 	_, err := t.Exec(ctx, "UPDATE step SET done_by = ?, done_at = ? WHERE id = ?", by, at, id)
 	return err
 }
 
 // DueToGoOut gives the pieces under way whose time has come and that were not
 // yet found late for it, in order of time.
-func DueToGoOut(ctx context.Context, r Reader, now day.Moment) ([]int64, error) {
-	var ids []int64
+func DueToGoOut(ctx context.Context, r Reader, now day.Moment) ([]ref.Piece, error) {
+	var ids []ref.Piece
 	err := r.Select(ctx, &ids, `SELECT id FROM piece WHERE stage = ? AND goes_out > 0 AND goes_out <= ? AND missed_at <> goes_out
 		ORDER BY goes_out, id`, relay.UnderWay, now)
 	return ids, err
@@ -261,7 +262,7 @@ func NextToGoOut(ctx context.Context, r Reader, now day.Moment) (day.Moment, err
 
 // NotWorkedOut gives up to limit pieces of a desk under way whose standing is not of the
 // day, but for some.
-func NotWorkedOut(ctx context.Context, r Reader, desk int64, today day.Date, limit int, but []int64) ([]Row, error) {
+func NotWorkedOut(ctx context.Context, r Reader, desk ref.Desk, today day.Date, limit int, but []ref.Piece) ([]Row, error) {
 	skip, err := json.Marshal(but)
 	if err != nil {
 		return nil, err
@@ -294,20 +295,20 @@ func AllPieces(ctx context.Context, r Reader, now day.Moment) ([]Row, error) {
 }
 
 // Stale makes the standings of all pieces under way on a desk be worked out anew.
-func (t *Tx) Stale(ctx context.Context, desk int64) error {
+func (t *Tx) Stale(ctx context.Context, desk ref.Desk) error {
 	_, err := t.Exec(ctx, "UPDATE piece SET worked_out = 0 WHERE desk_id = ? AND stage = 'running'", desk)
 	return err
 }
 
 // StaleOf does the same for the pieces of which a person has a leg that is not over.
-func (t *Tx) StaleOf(ctx context.Context, person int64) error {
+func (t *Tx) StaleOf(ctx context.Context, person ref.Person) error {
 	_, err := t.Exec(ctx, `UPDATE piece SET worked_out = 0 WHERE stage = 'running'
 		AND id IN (SELECT piece_id FROM leg WHERE holder = ? AND state IN ('running', 'waiting'))`, person)
 	return err
 }
 
 // LastEdition gives the number of the last edition of a piece; itself is the first.
-func LastEdition(ctx context.Context, r Reader, piece int64) (int, error) {
+func LastEdition(ctx context.Context, r Reader, piece ref.Piece) (int, error) {
 	var n int
 	err := r.Get(ctx, &n, "SELECT MAX(1, COALESCE(MAX(edition), 0)) FROM piece WHERE from_piece = ?", piece)
 	return n, err

@@ -7,6 +7,7 @@ import (
 	"testing"
 
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 )
 
@@ -46,12 +47,12 @@ func room(t *testing.T, db *DB) {
 func filledPiece(t *testing.T, of int64) relay.Piece {
 	var p relay.Piece
 	fill(t, &p, 100*of)
-	p.DeskID, p.FormatID, p.RouteID, p.ChannelID, p.Owner = of, of, of, of, of
+	p.DeskID, p.FormatID, p.RouteID, p.ChannelID, p.Owner = ref.Desk(of), ref.Format(of), ref.Route(of), ref.Channel(of), ref.Person(of)
 	p.Stage = map[int64]relay.Stage{7: relay.UnderWay, 8: relay.Out}[of]
 	p.Legs = make([]relay.Leg, 2)
 	for i := range p.Legs {
 		fill(t, &p.Legs[i], 100*of+int64(i))
-		p.Legs[i].Position, p.Legs[i].Holder, p.Legs[i].State = i, of, map[int64]relay.State{7: relay.Running, 8: relay.Passed}[of]
+		p.Legs[i].Position, p.Legs[i].Holder, p.Legs[i].State = i, ref.Person(of), map[int64]relay.State{7: relay.Running, 8: relay.Passed}[of]
 		p.Legs[i].Key = []string{"a", "b"}[i]
 	}
 	return p

@@ -5,6 +5,7 @@ import (
 	"fmt"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 )
 
 // The states of a pitch.
@@ -16,20 +17,20 @@ const (
 
 // Pitch is what a partner is asked to say yes or no to before work begins.
 type Pitch struct {
-	ID         int64
-	DeskID     int64
-	Partner    int64
+	ID         ref.Pitch
+	DeskID     ref.Desk
+	Partner    ref.Person
 	Title      string
 	Text       string
-	Month      day.Date // the first day of the month that is wanted; none for any
-	Format     int64    // of the piece
-	IdeaID     int64    // of which it is made; 0 for none
+	Month      day.Date   // the first day of the month that is wanted; none for any
+	Format     ref.Format // of the piece
+	IdeaID     ref.Idea   // of which it is made; 0 for none
 	State      string
 	Why        string
-	PieceID    int64
-	By         int64
+	PieceID    ref.Piece
+	By         ref.Person
 	At         day.Moment
-	AnsweredBy int64
+	AnsweredBy ref.Person
 	AnsweredAt day.Moment
 }
 
@@ -43,6 +44,6 @@ func Pitches(ctx context.Context, r Reader, query string, args ...any) ([]Pitch,
 }
 
 // SavePitch stores a pitch, a new one where it has no id, and gives its id.
-func (t *Tx) SavePitch(ctx context.Context, p Pitch) (int64, error) {
-	return t.save(ctx, "pitch", p, p.ID, "desk_id", "partner", "title", "text", "month", "format", "idea_id", "state", "why", "piece_id", "by", "at", "answered_by", "answered_at")
+func (t *Tx) SavePitch(ctx context.Context, p Pitch) (ref.Pitch, error) {
+	return save(ctx, t, "pitch", p, p.ID, "desk_id", "partner", "title", "text", "month", "format", "idea_id", "state", "why", "piece_id", "by", "at", "answered_by", "answered_at")
 }

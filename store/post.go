@@ -5,13 +5,14 @@ import (
 	"strings"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 )
 
 // Item is one line of somebody's inbox.
 type Item struct {
-	ID       int64
-	PersonID int64
-	PieceID  int64
+	ID       ref.Item
+	PersonID ref.Person
+	PieceID  ref.Piece
 	Kind     string
 	Text     string
 	Why      string
@@ -23,8 +24,8 @@ type Item struct {
 }
 
 // AddItem puts a line into an inbox, and gives its id.
-func (t *Tx) AddItem(ctx context.Context, i Item) (int64, error) {
-	return t.put(ctx, "inbox", i, "person_id", "piece_id", "kind", "text", "why", "link", "at", "digest")
+func (t *Tx) AddItem(ctx context.Context, i Item) (ref.Item, error) {
+	return put[ref.Item](ctx, t, "inbox", i, "person_id", "piece_id", "kind", "text", "why", "link", "at", "digest")
 }
 
 // ItemWithTitle is a line of an inbox with the piece it is about.
@@ -41,7 +42,7 @@ const (
 )
 
 // Inbox gives the newest lines of somebody's inbox below an id (0: the newest of all).
-func Inbox(ctx context.Context, r Reader, person int64, which string, below int64, limit int) ([]ItemWithTitle, error) {
+func Inbox(ctx context.Context, r Reader, person ref.Person, which string, below ref.Item, limit int) ([]ItemWithTitle, error) {
 	var out []ItemWithTitle
 	err := r.Select(ctx, &out, `SELECT inbox.*, COALESCE(piece.title, '') AS title FROM inbox LEFT JOIN piece ON piece.id = piece_id
 		WHERE person_id = ? AND (aside_at <> 0) = ? AND (? OR read_at = 0) AND (? = 0 OR inbox.id < ?) ORDER BY inbox.id DESC LIMIT ?`,
@@ -50,14 +51,14 @@ func Inbox(ctx context.Context, r Reader, person int64, which string, below int6
 }
 
 // Unread counts the unread lines of somebody's inbox.
-func Unread(ctx context.Context, r Reader, person int64) (int, error) {
+func Unread(ctx context.Context, r Reader, person ref.Person) (int, error) {
 	var n int
 	err := r.Get(ctx, &n, "SELECT COUNT(*) FROM inbox WHERE person_id = ? AND read_at = 0", person)
 	return n, err
 }
 
 // ReadItem marks a line of somebody's own inbox read and gives it.
-func (t *Tx) ReadItem(ctx context.Context, person, id int64, at day.Moment) (Item, error) {
+func (t *Tx) ReadItem(ctx context.Context, person ref.Person, id ref.Item, at day.Moment) (Item, error) {
 	var i Item
 	if err := t.Get(ctx, &i, "SELECT * FROM inbox WHERE id = ? AND person_id = ?", id, person); err != nil {
 		return i, err
@@ -67,29 +68,29 @@ func (t *Tx) ReadItem(ctx context.Context, person, id int64, at day.Moment) (Ite
 }
 
 // ReadAll marks somebody's whole inbox read.
-func (t *Tx) ReadAll(ctx context.Context, person int64, at day.Moment) error {
+func (t *Tx) ReadAll(ctx context.Context, person ref.Person, at day.Moment) error {
 	_, err := t.Exec(ctx, "UPDATE inbox SET read_at = ? WHERE person_id = ? AND read_at = 0", at, person)
 	return err
 }
 
 // ReadPiece marks what the inbox holds about one piece read, up to one of its lines.
-func (t *Tx) ReadPiece(ctx context.Context, person, piece, upTo int64, at day.Moment) error {
+func (t *Tx) ReadPiece(ctx context.Context, person ref.Person, piece ref.Piece, upTo ref.Item, at day.Moment) error {
 	_, err := t.Exec(ctx, "UPDATE inbox SET read_at = ? WHERE person_id = ? AND piece_id = ? AND id <= ? AND read_at = 0", at, person, piece, upTo)
 	return err
 }
 
 // UnreadOfPiece gives the newest unread line of somebody's inbox about a piece; 0 if there is none.
-func UnreadOfPiece(ctx context.Context, r Reader, person, piece int64) (id int64, err error) {
+func UnreadOfPiece(ctx context.Context, r Reader, person ref.Person, piece ref.Piece) (id ref.Item, err error) {
 	err = r.Get(ctx, &id, "SELECT COALESCE(MAX(id), 0) FROM inbox WHERE person_id = ? AND read_at = 0 AND piece_id = ?", person, piece)
 	return id, err
 }
 
 // Message is something for the courier to deliver.
 type Message struct {
-	ID        int64
+	ID        ref.Message
 	Key       string // the same message is never queued twice
 	Kind      string // "mail", "publish" or "withdraw"
-	PieceID   int64
+	PieceID   ref.Piece
 	To        string
 	Subject   string
 	Body      string
@@ -100,8 +101,8 @@ type Message struct {
 	Problem   string
 	LinkKind  string // the private link that is made when it is delivered, and for whom
 	LinkAbout int64
-	PersonID  int64  // whom it is for
-	Topic     string // that they can stop with one click
+	PersonID  ref.Person // whom it is for
+	Topic     string     // that they can stop with one click
 }
 
 // MostTries is after how many tries a message is given up, until somebody sends it again.
@@ -134,13 +135,13 @@ func WaitingMessages(ctx context.Context, r Reader, kinds []string, now day.Mome
 }
 
 // MessageSent marks a message delivered.
-func (t *Tx) MessageSent(ctx context.Context, id int64, at day.Moment) error {
+func (t *Tx) MessageSent(ctx context.Context, id ref.Message, at day.Moment) error {
 	_, err := t.Exec(ctx, "UPDATE outbox SET sent_at = ?, problem = '' WHERE id = ?", at, id)
 	return err
 }
 
 // MessageFailed notes why a message could not be delivered and when to try again.
-func (t *Tx) MessageFailed(ctx context.Context, id int64, problem string, next day.Moment) error {
+func (t *Tx) MessageFailed(ctx context.Context, id ref.Message, problem string, next day.Moment) error {
 	_, err := t.Exec(ctx, "UPDATE outbox SET tries = tries + 1, problem = ?, next_at = ? WHERE id = ?", problem, next, id)
 	return err
 }
@@ -150,7 +151,7 @@ const ofReader = `kind IN ('mail', 'hook') AND piece_id IN (SELECT id FROM piece
 
 // Mails gives the newest mails about pieces of a reader's desks, below an id (0:
 // the newest of all), to everybody or one address.
-func Mails(ctx context.Context, r Reader, reader int64, to string, below int64, limit int) ([]Message, error) {
+func Mails(ctx context.Context, r Reader, reader ref.Person, to string, below ref.Message, limit int) ([]Message, error) {
 	var out []Message
 	err := r.Select(ctx, &out, "SELECT * FROM outbox WHERE "+ofReader+` AND (? = '' OR "to" LIKE ?) AND (? = 0 OR id < ?)
 		ORDER BY id DESC LIMIT ?`, reader, to, "%"+strings.TrimSpace(to)+"%", below, below, limit)
@@ -158,7 +159,7 @@ func Mails(ctx context.Context, r Reader, reader int64, to string, below int64, 
 }
 
 // Mail reads one mail about a piece of a reader's desks; ErrNone if there is none.
-func Mail(ctx context.Context, r Reader, reader, id int64) (Message, error) {
+func Mail(ctx context.Context, r Reader, reader ref.Person, id ref.Message) (Message, error) {
 	var m Message
 	err := r.Get(ctx, &m, "SELECT * FROM outbox WHERE "+ofReader+" AND id = ?", reader, id)
 	return m, err
@@ -187,7 +188,7 @@ func RoomMailOf(ctx context.Context, r Reader, key string) (RoomMail, error) {
 func (m Message) Dead() bool { return m.SentAt == 0 && m.Tries >= MostTries }
 
 // DeadLetters counts what was given up of what a reader may see.
-func DeadLetters(ctx context.Context, r Reader, reader int64) (int, error) {
+func DeadLetters(ctx context.Context, r Reader, reader ref.Person) (int, error) {
 	var n int
 	err := r.Get(ctx, &n, "SELECT COUNT(*) FROM outbox WHERE sent_at = 0 AND tries >= ? AND "+ofReader, MostTries, reader)
 	return n, err

@@ -5,26 +5,27 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/query"
+	"greenbaton/core/ref"
 )
 
 const queryColumns = "id, piece_id, about, quote, file_id, x, y, text, for_id, only, reason, leg, note, by, at, settled_by, settled_at, heard_at"
 
 // QueryIDs gives the numbers of the queries about a copy.
-func QueryIDs(ctx context.Context, r Reader, piece int64) ([]int64, error) {
-	var out []int64
+func QueryIDs(ctx context.Context, r Reader, piece ref.Piece) ([]ref.Query, error) {
+	var out []ref.Query
 	err := r.Select(ctx, &out, "SELECT id FROM query WHERE piece_id = ? ORDER BY id", piece)
 	return out, err
 }
 
 // QueryAt reads a query; ErrNone if there is none.
-func QueryAt(ctx context.Context, r Reader, id int64) (query.Query, error) {
+func QueryAt(ctx context.Context, r Reader, id ref.Query) (query.Query, error) {
 	var q query.Query
 	err := r.Get(ctx, &q, "SELECT "+queryColumns+" FROM query WHERE id = ?", id)
 	return q, err
 }
 
 // QueriesOf gives the queries about pieces, in the order they were asked.
-func QueriesOf(ctx context.Context, r Reader, pieces ...int64) ([]query.Query, error) {
+func QueriesOf(ctx context.Context, r Reader, pieces ...ref.Piece) ([]query.Query, error) {
 	var out []query.Query
 	if len(pieces) == 0 {
 		return nil, nil
@@ -35,11 +36,11 @@ func QueriesOf(ctx context.Context, r Reader, pieces ...int64) ([]query.Query, e
 
 // QuerySieve says which queries are looked for.
 type QuerySieve struct {
-	Desks   []int64
-	With    int64    // for them, by them, or answered by them; 0 for all
-	Settled bool     // settled ones, otherwise open ones
-	Words   []string // that are in it or in its answers
-	Piece   int64    // about one piece; 0 for all
+	Desks   []ref.Desk
+	With    ref.Person // for them, by them, or answered by them; 0 for all
+	Settled bool       // settled ones, otherwise open ones
+	Words   []string   // that are in it or in its answers
+	Piece   ref.Piece  // about one piece; 0 for all
 	Limit   int
 }
 
@@ -72,7 +73,7 @@ func Queries(ctx context.Context, r Reader, s QuerySieve) ([]query.Query, error)
 
 // QueriesOfDesk gives the queries about pieces of a desk that were asked in a span, in
 // the order they were asked.
-func QueriesOfDesk(ctx context.Context, r Reader, desk int64, from, to day.Moment) ([]query.Query, error) {
+func QueriesOfDesk(ctx context.Context, r Reader, desk ref.Desk, from, to day.Moment) ([]query.Query, error) {
 	var out []query.Query
 	err := r.Select(ctx, &out, "SELECT "+queryColumns+" FROM query WHERE at BETWEEN ? AND ? AND piece_id IN (SELECT id FROM piece WHERE desk_id = ?) ORDER BY id", from, to, desk)
 	return out, err
@@ -80,7 +81,7 @@ func QueriesOfDesk(ctx context.Context, r Reader, desk int64, from, to day.Momen
 
 // OwedOf gives the open queries that hold legs: the reasons why pieces came back to them,
 // and the notes of sign-offs.
-func OwedOf(ctx context.Context, r Reader, pieces []int64) ([]query.Query, error) {
+func OwedOf(ctx context.Context, r Reader, pieces []ref.Piece) ([]query.Query, error) {
 	var out []query.Query
 	if len(pieces) == 0 {
 		return nil, nil
@@ -90,8 +91,8 @@ func OwedOf(ctx context.Context, r Reader, pieces []int64) ([]query.Query, error
 }
 
 // AnswersTo gives the answers to queries, by query in the order they were given.
-func AnswersTo(ctx context.Context, r Reader, queries ...int64) (map[int64][]query.Answer, error) {
-	out := map[int64][]query.Answer{}
+func AnswersTo(ctx context.Context, r Reader, queries ...ref.Query) (map[ref.Query][]query.Answer, error) {
+	out := map[ref.Query][]query.Answer{}
 	if len(queries) == 0 {
 		return out, nil
 	}
@@ -104,13 +105,13 @@ func AnswersTo(ctx context.Context, r Reader, queries ...int64) (map[int64][]que
 }
 
 // OpenQueries counts the open queries about pieces, by piece.
-func OpenQueries(ctx context.Context, r Reader, pieces []int64) (map[int64]int, error) {
-	out := map[int64]int{}
+func OpenQueries(ctx context.Context, r Reader, pieces []ref.Piece) (map[ref.Piece]int, error) {
+	out := map[ref.Piece]int{}
 	if len(pieces) == 0 {
 		return out, nil
 	}
 	var all []struct {
-		PieceID int64
+		PieceID ref.Piece
 		N       int
 	}
 	err := r.Select(ctx, &all, "SELECT piece_id, COUNT(*) AS n FROM query WHERE settled_at = 0 AND piece_id IN ("+marks(len(pieces))+") GROUP BY piece_id", list(pieces)...)
@@ -121,17 +122,17 @@ func OpenQueries(ctx context.Context, r Reader, pieces []int64) (map[int64]int, 
 }
 
 // AddQuery stores a query and gives its id.
-func (t *Tx) AddQuery(ctx context.Context, q query.Query) (int64, error) {
-	return t.put(ctx, "query", q, "piece_id", "about", "quote", "file_id", "x", "y", "text", "for_id", "only", "reason", "leg", "note", "by", "at", "heard_at")
+func (t *Tx) AddQuery(ctx context.Context, q query.Query) (ref.Query, error) {
+	return put[ref.Query](ctx, t, "query", q, "piece_id", "about", "quote", "file_id", "x", "y", "text", "for_id", "only", "reason", "leg", "note", "by", "at", "heard_at")
 }
 
 // SaveQuery stores what changes of a query: whether it is settled, its last word, and the
 // run it was a reason for.
 func (t *Tx) SaveQuery(ctx context.Context, q query.Query) error {
-	return t.set(ctx, "query", q, q.ID, "settled_by", "settled_at", "heard_at", "reason", "leg")
+	return set(ctx, t, "query", q, q.ID, "settled_by", "settled_at", "heard_at", "reason", "leg")
 }
 
 // AddAnswer stores an answer and gives its id.
-func (t *Tx) AddAnswer(ctx context.Context, a query.Answer) (int64, error) {
-	return t.put(ctx, "answer", a, "query_id", "by", "at", "text", "file_id")
+func (t *Tx) AddAnswer(ctx context.Context, a query.Answer) (ref.Answer, error) {
+	return put[ref.Answer](ctx, t, "answer", a, "query_id", "by", "at", "text", "file_id")
 }

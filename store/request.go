@@ -6,6 +6,7 @@ import (
 	"fmt"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/request"
 )
 
@@ -25,21 +26,21 @@ type Form struct {
 
 // Request is what somebody asked of a desk.
 type Request struct {
-	ID        int64
-	DeskID    int64
-	FormID    int64
+	ID        ref.Request
+	DeskID    ref.Desk
+	FormID    ref.Form
 	Title     string
 	Name      string // who asks
 	Mail      string
-	PersonID  int64    // likewise, when signed in
-	Wanted    day.Date // none for whenever
-	Answers   string   // JSON
-	Format    int64    // that its answers brought
+	PersonID  ref.Person // likewise, when signed in
+	Wanted    day.Date   // none for whenever
+	Answers   string     // JSON
+	Format    ref.Format // that its answers brought
 	State     string
 	Why       string
-	PieceID   int64 // that was made of it
+	PieceID   ref.Piece // that was made of it
 	At        day.Moment
-	SettledBy int64
+	SettledBy ref.Person
 	SettledAt day.Moment
 	Version   int
 	Said      []request.Answer `db:"-"`
@@ -48,8 +49,8 @@ type Request struct {
 // Word is something that was said about a request.
 type Word struct {
 	ID        int64
-	RequestID int64
-	By        int64 // 0 is whoever asked
+	RequestID ref.Request
+	By        ref.Person // 0 is whoever asked
 	Text      string
 	At        day.Moment
 }
@@ -69,7 +70,7 @@ func Forms(ctx context.Context, r Reader, query string, args ...any) ([]Form, er
 }
 
 // SaveForm stores a form, a new one where it has no id, and gives its id.
-func (t *Tx) SaveForm(ctx context.Context, f request.Form) (int64, error) {
+func (t *Tx) SaveForm(ctx context.Context, f request.Form) (ref.Form, error) {
 	asks, err := write(f.Fields)
 	if err != nil {
 		return 0, err
@@ -77,7 +78,7 @@ func (t *Tx) SaveForm(ctx context.Context, f request.Form) (int64, error) {
 	if f.Fields == nil {
 		asks = "[]"
 	}
-	return t.save(ctx, "form", Form{f, asks}, f.ID, "desk_id", "slug", "name", "intro", "asks", "format", "anyone", "open")
+	return save(ctx, t, "form", Form{f, asks}, f.ID, "desk_id", "slug", "name", "intro", "asks", "format", "anyone", "open")
 }
 
 // Requests reads requests.
@@ -95,7 +96,7 @@ func Requests(ctx context.Context, r Reader, query string, args ...any) ([]Reque
 }
 
 // RequestByID reads a request; ErrNone if there is none.
-func RequestByID(ctx context.Context, r Reader, id int64) (Request, error) {
+func RequestByID(ctx context.Context, r Reader, id ref.Request) (Request, error) {
 	all, err := Requests(ctx, r, "WHERE id = ?", id)
 	if err == nil && len(all) == 0 {
 		err = ErrNone
@@ -107,7 +108,7 @@ func RequestByID(ctx context.Context, r Reader, id int64) (Request, error) {
 }
 
 // CountRequests counts the requests of a desk by state.
-func CountRequests(ctx context.Context, r Reader, desk int64) (map[string]int, error) {
+func CountRequests(ctx context.Context, r Reader, desk ref.Desk) (map[string]int, error) {
 	var all []struct {
 		State string
 		N     int
@@ -121,7 +122,7 @@ func CountRequests(ctx context.Context, r Reader, desk int64) (map[string]int, e
 }
 
 // SaveRequest stores a request, a new one where it has no id, and gives its id.
-func (t *Tx) SaveRequest(ctx context.Context, x Request) (int64, error) {
+func (t *Tx) SaveRequest(ctx context.Context, x Request) (ref.Request, error) {
 	said, err := write(x.Said)
 	if err != nil {
 		return 0, err
@@ -129,11 +130,11 @@ func (t *Tx) SaveRequest(ctx context.Context, x Request) (int64, error) {
 	if x.Answers = said; x.Said == nil {
 		x.Answers = "[]"
 	}
-	return t.save(ctx, "request", x, x.ID, "desk_id", "form_id", "title", "name", "mail", "person_id", "wanted", "answers", "format", "state", "why", "piece_id", "at", "settled_by", "settled_at", "version")
+	return save(ctx, t, "request", x, x.ID, "desk_id", "form_id", "title", "name", "mail", "person_id", "wanted", "answers", "format", "state", "why", "piece_id", "at", "settled_by", "settled_at", "version")
 }
 
 // Words reads what was said about a request.
-func Words(ctx context.Context, r Reader, id int64) ([]Word, error) {
+func Words(ctx context.Context, r Reader, id ref.Request) ([]Word, error) {
 	var out []Word
 	err := r.Select(ctx, &out, "SELECT * FROM word WHERE request_id = ? ORDER BY id", id)
 	return out, err
@@ -141,7 +142,7 @@ func Words(ctx context.Context, r Reader, id int64) ([]Word, error) {
 
 // AddWord stores something that was said about a request.
 func (t *Tx) AddWord(ctx context.Context, w Word) error {
-	_, err := t.put(ctx, "word", w, "request_id", "by", "text", "at")
+	_, err := put[int64](ctx, t, "word", w, "request_id", "by", "text", "at")
 	return err
 }
 

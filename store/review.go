@@ -4,6 +4,7 @@ import (
 	"context"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 )
 
@@ -15,15 +16,15 @@ const (
 
 // Reviewer is somebody who is asked about a piece.
 type Reviewer struct {
-	ID        int64
-	PieceID   int64
+	ID        ref.Reviewer
+	PieceID   ref.Piece
 	Leg       string // the key of the leg that waits for their verdict; none is only asked to read
-	PersonID  int64
+	PersonID  ref.Person
 	Place     int
 	May       string
 	Note      string
 	Ends      day.Moment // until when their links open; 0 as long as the leg runs
-	AskedBy   int64
+	AskedBy   ref.Person
 	AskedAt   day.Moment // when they were told for the run; 0 is not yet
 	Run       int
 	OpenedAt  day.Moment
@@ -33,8 +34,8 @@ type Reviewer struct {
 }
 
 // SaveReviewer stores a reviewer, a new one where it has no id, and gives the id.
-func (t *Tx) SaveReviewer(ctx context.Context, r Reviewer) (int64, error) {
-	id, err := t.save(ctx, "reviewer", r, r.ID, "piece_id", "leg", "person_id", "place", "may", "note", "ends", "asked_by", "asked_at", "run", "opened_at", "opened_seq", "revoked_at", "instead")
+func (t *Tx) SaveReviewer(ctx context.Context, r Reviewer) (ref.Reviewer, error) {
+	id, err := save(ctx, t, "reviewer", r, r.ID, "piece_id", "leg", "person_id", "place", "may", "note", "ends", "asked_by", "asked_at", "run", "opened_at", "opened_seq", "revoked_at", "instead")
 	if r.ID != 0 {
 		id = r.ID
 	}
@@ -42,7 +43,7 @@ func (t *Tx) SaveReviewer(ctx context.Context, r Reviewer) (int64, error) {
 }
 
 // ReviewersOf gives those who are asked about pieces, in their order, revoked ones too.
-func ReviewersOf(ctx context.Context, r Reader, pieces ...int64) ([]Reviewer, error) {
+func ReviewersOf(ctx context.Context, r Reader, pieces ...ref.Piece) ([]Reviewer, error) {
 	var out []Reviewer
 	if len(pieces) == 0 {
 		return nil, nil
@@ -52,7 +53,7 @@ func ReviewersOf(ctx context.Context, r Reader, pieces ...int64) ([]Reviewer, er
 }
 
 // ReviewerAt reads one; ErrNone if there is none.
-func ReviewerAt(ctx context.Context, r Reader, id int64) (Reviewer, error) {
+func ReviewerAt(ctx context.Context, r Reader, id ref.Reviewer) (Reviewer, error) {
 	var x Reviewer
 	err := r.Get(ctx, &x, "SELECT * FROM reviewer WHERE id = ?", id)
 	return x, err
@@ -60,7 +61,7 @@ func ReviewerAt(ctx context.Context, r Reader, id int64) (Reviewer, error) {
 
 // ReviewsFor gives what people are asked about and have said nothing on yet, of pieces
 // under way.
-func ReviewsFor(ctx context.Context, r Reader, people []int64) ([]Reviewer, error) {
+func ReviewsFor(ctx context.Context, r Reader, people []ref.Person) ([]Reviewer, error) {
 	var out []Reviewer
 	if len(people) == 0 {
 		return nil, nil
@@ -74,12 +75,12 @@ func ReviewsFor(ctx context.Context, r Reader, people []int64) ([]Reviewer, erro
 // Verdict is what somebody said about an exact version.
 type Verdict struct {
 	ID          int64
-	PieceID     int64
+	PieceID     ref.Piece
 	Leg         string
 	Run         int
-	ReviewerID  int64
-	PersonID    int64
-	By          int64
+	ReviewerID  ref.Reviewer
+	PersonID    ref.Person
+	By          ref.Person
 	Say         relay.Say
 	Text        string
 	CopyVersion int
@@ -90,11 +91,11 @@ type Verdict struct {
 
 // AddVerdict stores a verdict.
 func (t *Tx) AddVerdict(ctx context.Context, v Verdict) (int64, error) {
-	return t.put(ctx, "verdict", v, "piece_id", "leg", "run", "reviewer_id", "person_id", "by", "say", "text", "copy_version", "seq", "hash", "at")
+	return put[int64](ctx, t, "verdict", v, "piece_id", "leg", "run", "reviewer_id", "person_id", "by", "say", "text", "copy_version", "seq", "hash", "at")
 }
 
 // VerdictsOf gives the verdicts on pieces, oldest first.
-func VerdictsOf(ctx context.Context, r Reader, pieces ...int64) ([]Verdict, error) {
+func VerdictsOf(ctx context.Context, r Reader, pieces ...ref.Piece) ([]Verdict, error) {
 	var out []Verdict
 	if len(pieces) == 0 {
 		return nil, nil
@@ -123,7 +124,7 @@ type Link struct {
 
 // AddLink stores the hash of a private link.
 func (t *Tx) AddLink(ctx context.Context, l Link) error {
-	_, err := t.put(ctx, "link", l, "hash", "kind", "about", "made_at", "ends")
+	_, err := put[int64](ctx, t, "link", l, "hash", "kind", "about", "made_at", "ends")
 	return err
 }
 
@@ -159,15 +160,15 @@ func LinksAbout(ctx context.Context, r Reader, kind string, about int64, now day
 
 // Partner is a house outside that must agree before pieces with it go out.
 type Partner struct {
-	ID      int64
-	DeskID  int64
+	ID      ref.Partner
+	DeskID  ref.Desk
 	Name    string
 	Retired bool
 }
 
 // SavePartner stores a partner, a new one where it has no id, and gives the id.
-func (t *Tx) SavePartner(ctx context.Context, p Partner) (int64, error) {
-	id, err := t.save(ctx, "partner", p, p.ID, "desk_id", "name", "retired")
+func (t *Tx) SavePartner(ctx context.Context, p Partner) (ref.Partner, error) {
+	id, err := save(ctx, t, "partner", p, p.ID, "desk_id", "name", "retired")
 	if p.ID != 0 {
 		id = p.ID
 	}
@@ -176,8 +177,8 @@ func (t *Tx) SavePartner(ctx context.Context, p Partner) (int64, error) {
 
 // PartnerPieces gives the pieces of a partner on a desk, whole: those that go out on their
 // channels, or on nobody's and have a leg of somebody of theirs, under way or out since a moment.
-func PartnerPieces(ctx context.Context, r Reader, desk, partner int64, since day.Moment) ([]Row, error) {
-	var ids []int64
+func PartnerPieces(ctx context.Context, r Reader, desk ref.Desk, partner ref.Partner, since day.Moment) ([]Row, error) {
+	var ids []ref.Piece
 	err := r.Select(ctx, &ids, `SELECT id FROM piece WHERE desk_id = ? AND (stage = 'running' OR stage = 'out' AND out_at >= ?)
 		AND (channel_id IN (SELECT id FROM channel WHERE partner_id = ?)
 			OR channel_id NOT IN (SELECT id FROM channel WHERE partner_id <> 0) AND EXISTS (SELECT 1 FROM leg WHERE leg.piece_id = piece.id AND holder IN (SELECT id FROM person WHERE partner_id = ?)))
@@ -197,6 +198,6 @@ func PartnerPieces(ctx context.Context, r Reader, desk, partner int64, since day
 }
 
 // PitchesOpen gives the pitches to people that wait for an answer.
-func PitchesOpen(ctx context.Context, r Reader, desk int64, people []int64) ([]Pitch, error) {
+func PitchesOpen(ctx context.Context, r Reader, desk ref.Desk, people []ref.Person) ([]Pitch, error) {
 	return Pitches(ctx, r, "WHERE desk_id = ? AND state = 'asked' AND partner IN ("+marks(len(people))+") ORDER BY id", append([]any{desk}, list(people)...)...)
 }

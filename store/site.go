@@ -4,13 +4,14 @@ import (
 	"context"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 )
 
 // SitePage is a page of the stand-in channel site.
 type SitePage struct {
 	Channel   string
 	Slug      string
-	PieceID   int64
+	PieceID   ref.Piece
 	Title     string
 	Summary   string
 	Author    string
@@ -31,7 +32,7 @@ func (t *Tx) PutSitePage(ctx context.Context, p SitePage) error {
 }
 
 // WithdrawSitePages takes the pages of a piece on a channel down; they answer that they are gone.
-func (t *Tx) WithdrawSitePages(ctx context.Context, channel string, piece int64, at day.Moment) error {
+func (t *Tx) WithdrawSitePages(ctx context.Context, channel string, piece ref.Piece, at day.Moment) error {
 	_, err := t.Exec(ctx, "UPDATE site_page SET gone = 1, updated = ? WHERE channel = ? AND piece_id = ? AND gone = 0", at, channel, piece)
 	return err
 }

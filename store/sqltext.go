@@ -31,7 +31,7 @@ func reflectValue(row any) reflect.Value { return reflect.Indirect(reflect.Value
 func marks(n int) string { return "?" + strings.Repeat(",?", n-1) }
 
 // list makes arguments of ids.
-func list(ids []int64) []any {
+func list[T any](ids []T) []any {
 	out := make([]any, len(ids))
 	for i, id := range ids {
 		out[i] = id

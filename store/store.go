@@ -333,7 +333,7 @@ func (t *Tx) Exec(ctx context.Context, query string, args ...any) (sql.Result, e
 
 // put inserts the fields of a struct into a table under their column names and
 // gives the new row's id.
-func (t *Tx) put(ctx context.Context, table string, row any, columns ...string) (int64, error) {
+func put[T ~int64](ctx context.Context, t *Tx, table string, row any, columns ...string) (T, error) {
 	args, err := t.fields(table, row, columns)
 	if err != nil {
 		return 0, err
@@ -342,11 +342,12 @@ func (t *Tx) put(ctx context.Context, table string, row any, columns ...string) 
 	if err != nil {
 		return 0, fmt.Errorf("store %s: %w", table, err)
 	}
-	return res.LastInsertId()
+	id, err := res.LastInsertId()
+	return T(id), err
 }
 
 // set updates the row with an id by the fields of a struct under their column names.
-func (t *Tx) set(ctx context.Context, table string, row any, id int64, columns ...string) error {
+func set[T ~int64](ctx context.Context, t *Tx, table string, row any, id T, columns ...string) error {
 	args, err := t.fields(table, row, columns)
 	if err != nil {
 		return err
@@ -358,11 +359,11 @@ func (t *Tx) set(ctx context.Context, table string, row any, id int64, columns .
 }
 
 // save inserts a row without an id, updates one with it, and gives its id.
-func (t *Tx) save(ctx context.Context, table string, row any, id int64, columns ...string) (int64, error) {
+func save[T ~int64](ctx context.Context, t *Tx, table string, row any, id T, columns ...string) (T, error) {
 	if id == 0 {
-		return t.put(ctx, table, row, columns...)
+		return put[T](ctx, t, table, row, columns...)
 	}
-	return id, t.set(ctx, table, row, id, columns...)
+	return id, set(ctx, t, table, row, id, columns...)
 }
 
 func (t *Tx) fields(table string, row any, columns []string) ([]any, error) {

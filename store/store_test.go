@@ -10,6 +10,7 @@ import (
 
 	"github.com/pressly/goose/v3"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 )
 
@@ -222,14 +223,14 @@ func BenchmarkVerifyAMillionEntries(b *testing.B) {
 	state := strings.Repeat("draft 1 3 5 0 20780 0 0 20775 0 1795000000 1795000000 1\n", 6)
 	if err := db.Write(ctx, func(tx *Tx) error {
 		var prev string
-		for i := range int64(1_000_000) {
-			e := Entry{Seq: i + 1, At: 1_795_000_000, DeskID: 1, PieceID: i % 1000, Actor: 3, Act: "passed", What: "passed Draft to Maren, Edit, 2 days early", Version: 4, Prev: prev}
+		for i := range ref.Piece(1_000_000) {
+			e := Entry{Seq: int64(i + 1), At: 1_795_000_000, DeskID: 1, PieceID: i % 1000, Actor: 3, Act: "passed", What: "passed Draft to Maren, Edit, 2 days early", Version: 4, Prev: prev}
 			if i%2 == 0 {
 				e.Events, e.State = "passed\tdraft\t0\t\t\t0", state
 			}
 			e.Hash = e.sum()
 			prev = e.Hash
-			if _, err := tx.put(ctx, "logbook", e, "seq", "at", "desk_id", "piece_id", "actor", "act", "what", "why", "before", "after", "version", "events", "state", "prev", "hash"); err != nil {
+			if _, err := put[int64](ctx, tx, "logbook", e, "seq", "at", "desk_id", "piece_id", "actor", "act", "what", "why", "before", "after", "version", "events", "state", "prev", "hash"); err != nil {
 				return err
 			}
 		}

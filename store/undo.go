@@ -4,13 +4,14 @@ import (
 	"context"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 )
 
 // Undo is what a change of the plan replaced.
 type Undo struct {
-	ID       int64
+	ID       ref.Undo
 	At       day.Moment
-	Actor    int64
+	Actor    ref.Person
 	What     string
 	State    string // JSON
 	UndoneAt day.Moment
@@ -20,8 +21,8 @@ type Undo struct {
 const undoKept = 40
 
 // AddUndo stores what an act replaced and gives its id; what is too old is dropped.
-func (t *Tx) AddUndo(ctx context.Context, u Undo) (int64, error) {
-	id, err := t.put(ctx, "undo", u, "at", "actor", "what", "state")
+func (t *Tx) AddUndo(ctx context.Context, u Undo) (ref.Undo, error) {
+	id, err := put[ref.Undo](ctx, t, "undo", u, "at", "actor", "what", "state")
 	if err != nil {
 		return 0, err
 	}
@@ -30,7 +31,7 @@ func (t *Tx) AddUndo(ctx context.Context, u Undo) (int64, error) {
 }
 
 // UndoByID reads what a change replaced; ErrNone if there is none.
-func UndoByID(ctx context.Context, r Reader, id int64) (Undo, error) {
+func UndoByID(ctx context.Context, r Reader, id ref.Undo) (Undo, error) {
 	var u Undo
 	err := r.Get(ctx, &u, "SELECT * FROM undo WHERE id = ?", id)
 	return u, err
@@ -38,26 +39,26 @@ func UndoByID(ctx context.Context, r Reader, id int64) (Undo, error) {
 
 // LastUndo reads what somebody did last, after a moment, and did not take back yet;
 // ErrNone if there is nothing.
-func LastUndo(ctx context.Context, r Reader, actor int64, after day.Moment) (Undo, error) {
+func LastUndo(ctx context.Context, r Reader, actor ref.Person, after day.Moment) (Undo, error) {
 	var u Undo
 	err := r.Get(ctx, &u, "SELECT * FROM undo WHERE actor = ? AND undone_at = 0 AND at >= ? ORDER BY id DESC LIMIT 1", actor, after)
 	return u, err
 }
 
 // VersionOf gives the version of a row of a table that counts them; ErrNone if it is gone.
-func VersionOf(ctx context.Context, r Reader, table string, id int64) (version int, err error) {
+func VersionOf[T ~int64](ctx context.Context, r Reader, table string, id T) (version int, err error) {
 	err = r.Get(ctx, &version, "SELECT version FROM "+table+" WHERE id = ?", id)
 	return version, err
 }
 
 // MarkUndone notes that a change was taken back.
-func (t *Tx) MarkUndone(ctx context.Context, id int64, at day.Moment) error {
+func (t *Tx) MarkUndone(ctx context.Context, id ref.Undo, at day.Moment) error {
 	_, err := t.Exec(ctx, "UPDATE undo SET undone_at = ? WHERE id = ?", at, id)
 	return err
 }
 
 // MarkBatchUndone notes that a list was taken back, however it was.
-func (t *Tx) MarkBatchUndone(ctx context.Context, batch int64, at day.Moment) error {
+func (t *Tx) MarkBatchUndone(ctx context.Context, batch ref.Batch, at day.Moment) error {
 	_, err := t.Exec(ctx, "UPDATE undo SET undone_at = ? WHERE undone_at = 0 AND json_extract(state, '$.batch') = ?", at, batch)
 	return err
 }

@@ -9,6 +9,7 @@ import (
 	"strings"
 	"testing"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom/review"
 	"greenbaton/newsroom/rooms"
@@ -171,13 +172,13 @@ func signedInAs(t *testing.T, h http.Handler, id int) []*http.Cookie {
 // stranger is somebody who leads another desk.
 func stranger(t *testing.T, h *rooms.Newsroom) int {
 	t.Helper()
-	var id int64
+	var id ref.Person
 	err := h.DB.Write(ctx, func(tx *store.Tx) error {
 		d, err := tx.AddDesk(ctx, store.Desk{Name: "Elsewhere", Zone: "Europe/London", Weekdays: "0111110", PassBy: relay.ByHolder, QuietAfter: 3})
 		if err != nil {
 			return err
 		}
-		id, err = tx.AddPerson(ctx, store.Person{Name: "Sam Stranger", Initials: "SS", Mail: "sam@elsewhere.example", Access: relay.Lead, Hours: "0,420,420,420,420,420,0", Desks: []int64{d}})
+		id, err = tx.AddPerson(ctx, store.Person{Name: "Sam Stranger", Initials: "SS", Mail: "sam@elsewhere.example", Access: relay.Lead, Hours: "0,420,420,420,420,420,0", Desks: []ref.Desk{d}})
 		return err
 	})
 	if err != nil {

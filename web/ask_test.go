@@ -10,6 +10,7 @@ import (
 	"strings"
 	"testing"
 
+	"greenbaton/core/ref"
 	"greenbaton/newsroom/copyroom"
 	"greenbaton/newsroom/rooms"
 )
@@ -143,7 +144,7 @@ func TestFilesOfARequestAreLookedAt(t *testing.T) {
 	if code, body := send("mill.png", []byte("no picture at all"), 1); code != 409 || strings.Contains(body, "not what its name says") {
 		t.Errorf("a file is looked at before it is asked whether it may come: %d", code)
 	}
-	var file int64
+	var file ref.File
 	if err := house.DB.Get(ctx, &file, "SELECT id FROM file LIMIT 1"); err != nil {
 		t.Fatal(err)
 	}

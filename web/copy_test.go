@@ -14,15 +14,16 @@ import (
 	"github.com/coder/websocket"
 
 	"greenbaton/core/copy"
+	"greenbaton/core/ref"
 	"greenbaton/newsroom/copyroom"
 	"greenbaton/newsroom/rooms"
 )
 
 // longCopy gives a piece of the demo a copy of ten thousand words with three hundred
 // proposals.
-func longCopy(t testing.TB, house *rooms.Newsroom) int64 {
+func longCopy(t testing.TB, house *rooms.Newsroom) ref.Piece {
 	t.Helper()
-	var id int64
+	var id ref.Piece
 	if err := house.DB.Get(ctx, &id, "SELECT id FROM piece WHERE title = 'The last tide mill on the Severn'"); err != nil {
 		t.Fatal(err)
 	}
@@ -70,7 +71,7 @@ func cookiesFor(t *testing.T, h http.Handler, person int) []*http.Cookie {
 }
 
 // dial opens the line to a copy as somebody, from a page of a site.
-func dial(t *testing.T, srv *httptest.Server, cookies []*http.Cookie, origin string, id int64, after int) (*websocket.Conn, *http.Response, error) {
+func dial(t *testing.T, srv *httptest.Server, cookies []*http.Cookie, origin string, id ref.Piece, after int) (*websocket.Conn, *http.Response, error) {
 	t.Helper()
 	header := http.Header{"Origin": {origin}}
 	for _, c := range cookies {
@@ -83,7 +84,7 @@ func TestTheLineToACopyTakesNothingThatLies(t *testing.T) {
 	house, h := open(t, true)
 	srv := httptest.NewServer(h)
 	defer srv.Close()
-	var id int64
+	var id ref.Piece
 	if err := house.DB.Get(ctx, &id, "SELECT id FROM piece WHERE title = 'The last tide mill on the Severn'"); err != nil {
 		t.Fatal(err)
 	}

@@ -8,6 +8,7 @@ import (
 	"strings"
 	"testing"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/store"
 )
@@ -55,7 +56,8 @@ func TestTheInboxIsActedOnInPlace(t *testing.T) {
 func TestLookingAtAPieceWritesNothing(t *testing.T) {
 	house, h := open(t, true)
 	c := visit(t, h).as(1)
-	var piece, newest int64
+	var piece ref.Piece
+	var newest ref.Item
 	if err := house.DB.Get(ctx, &piece, "SELECT piece_id FROM inbox WHERE person_id = 1 AND read_at = 0 AND piece_id <> 0 ORDER BY id DESC LIMIT 1"); err != nil {
 		t.Fatal(err)
 	}
@@ -88,7 +90,7 @@ func TestLookingAtAPieceWritesNothing(t *testing.T) {
 		t.Errorf("no number: %d", res.StatusCode)
 	}
 	_, body = c.post(path+"/opened", url.Values{"seq": {seq[1]}})
-	var unread []int64
+	var unread []ref.Item
 	if err := house.DB.Select(ctx, &unread, "SELECT id FROM inbox WHERE person_id = ? AND read_at = 0 AND piece_id = ?", 1, piece); err != nil || len(unread) != 1 || unread[0] != newest {
 		t.Errorf("%v is unread, want %d: %v", unread, newest, err)
 	}

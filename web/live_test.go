@@ -14,6 +14,7 @@ import (
 	"testing"
 	"time"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
@@ -22,13 +23,13 @@ import (
 
 // heard is what one listener was told, piece by piece, until it has heard so much.
 type heard struct {
-	pieces []int64
+	pieces []ref.Piece
 	mark   string
 }
 
 // listen opens the stream of news after a mark and reads until the piece that comes
 // last is among them.
-func (c *client) listen(ctx context.Context, mark string, last int64) (heard, error) {
+func (c *client) listen(ctx context.Context, mark string, last ref.Piece) (heard, error) {
 	h := heard{mark: mark}
 	req, err := http.NewRequestWithContext(ctx, http.MethodGet, c.url+"/live", nil)
 	if err != nil {
@@ -70,11 +71,11 @@ func TestTwoHundredPagesHearEverythingInOrder(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	running, err := house.Planning.List(ctx, 1, planning.Filter{Look: planning.Look{Desks: []int64{b.Desks[0].ID}}, Text: "mill"})
+	running, err := house.Planning.List(ctx, 1, planning.Filter{Look: planning.Look{Desks: []ref.Desk{b.Desks[0].ID}}, Text: "mill"})
 	if err != nil {
 		t.Fatal(err)
 	}
-	var order []int64
+	var order []ref.Piece
 	for _, r := range running.Rows[:12] {
 		order = append(order, r.ID)
 	}
@@ -131,7 +132,7 @@ func TestWhoMissedTooMuchLooksAtEverything(t *testing.T) {
 	w := newsroom.NewEvents()
 	old := w.Mark()
 	for range 5000 {
-		w.Send(newsroom.Event{Kind: newsroom.Changed, Pieces: []int64{1}})
+		w.Send(newsroom.Event{Kind: newsroom.Changed, Pieces: []ref.Piece{1}})
 	}
 	for _, mark := range []string{old, "", "another-7", newsroom.NewEvents().Mark()} {
 		news, next, gap, err := w.After(ctx, mark)
@@ -139,7 +140,7 @@ func TestWhoMissedTooMuchLooksAtEverything(t *testing.T) {
 			t.Errorf("after %q: %d news, gap %v, %v", mark, len(news), gap, err)
 		}
 	}
-	w.Send(newsroom.Event{Kind: newsroom.Changed, Pieces: []int64{2}})
+	w.Send(newsroom.Event{Kind: newsroom.Changed, Pieces: []ref.Piece{2}})
 	if news, _, gap, err := w.After(ctx, old); !gap || err != nil {
 		t.Error(news, gap, err)
 	}
@@ -156,7 +157,7 @@ func TestNewsIsForThoseItConcerns(t *testing.T) {
 	lead := visit(t, handler).as(1)
 	petra := lead.another().as(4)
 	path, _ := pieceNamed(t, house, "Millstone grit")
-	id := int64(0)
+	id := ref.Piece(0)
 	fmt.Sscan(strings.TrimPrefix(path, "/pieces/"), &id)
 	mark := house.Events.Mark()
 	if res, _ := petra.post(path+"/hold", url.Values{"held": {"yes"}}); res.StatusCode != http.StatusNotFound {
@@ -165,14 +166,14 @@ func TestNewsIsForThoseItConcerns(t *testing.T) {
 	if res, _ := lead.post(path+"/hold", url.Values{"held": {"yes"}}); res.StatusCode != http.StatusNoContent {
 		t.Errorf("%d", res.StatusCode)
 	}
-	house.Events.Send(newsroom.Event{Kind: newsroom.Changed, Pieces: []int64{77}, Desks: []int64{99}}) // of a desk elsewhere
-	house.Events.Send(newsroom.Event{Kind: newsroom.Changed, Pieces: []int64{78}, Desks: []int64{1}})
+	house.Events.Send(newsroom.Event{Kind: newsroom.Changed, Pieces: []ref.Piece{77}, Desks: []ref.Desk{99}}) // of a desk elsewhere
+	house.Events.Send(newsroom.Event{Kind: newsroom.Changed, Pieces: []ref.Piece{78}, Desks: []ref.Desk{1}})
 	waits, cancel := context.WithTimeout(ctx, 2*time.Minute)
 	defer cancel()
 	for _, x := range []struct {
 		who  *client
-		want []int64
-	}{{lead.another().as(2), []int64{id, 78}}, {petra, []int64{78}}, {lead, []int64{78}}} {
+		want []ref.Piece
+	}{{lead.another().as(2), []ref.Piece{id, 78}}, {petra, []ref.Piece{78}}, {lead, []ref.Piece{78}}} {
 		if got, err := x.who.listen(waits, mark, 78); err != nil || !slices.Equal(got.pieces, x.want) {
 			t.Errorf("heard of %v, want %v: %v", got.pieces, x.want, err)
 		}

@@ -9,6 +9,7 @@ import (
 	"testing"
 	"time"
 
+	"greenbaton/core/ref"
 	"greenbaton/newsroom/rooms"
 	"greenbaton/store"
 )
@@ -16,7 +17,10 @@ import (
 // pieceNamed gives the path of a piece and its version.
 func pieceNamed(t testing.TB, h *rooms.Newsroom, title string) (string, string) {
 	t.Helper()
-	var p struct{ ID, Version int64 }
+	var p struct {
+		ID      int64
+		Version int64
+	}
 	if err := h.DB.Get(ctx, &p, "SELECT id, version FROM piece WHERE title = ?", title); err != nil {
 		t.Fatal(err)
 	}
@@ -182,7 +186,7 @@ func TestInboxAndPostRoom(t *testing.T) {
 	if !strings.Contains(body, " unread") {
 		t.Fatal("nothing is unread")
 	}
-	var item int64
+	var item ref.Item
 	if err := house.DB.Get(ctx, &item, "SELECT id FROM inbox WHERE person_id = 1 AND read_at = 0 LIMIT 1"); err != nil {
 		t.Fatal(err)
 	}

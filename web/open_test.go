@@ -9,6 +9,7 @@ import (
 
 	"greenbaton/core/bring"
 	"greenbaton/core/copy"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom/copyroom"
 	"greenbaton/newsroom/planning"
@@ -17,9 +18,9 @@ import (
 )
 
 // idOf finds a piece by its title.
-func idOf(t testing.TB, h *rooms.Newsroom, title string) int64 {
+func idOf(t testing.TB, h *rooms.Newsroom, title string) ref.Piece {
 	t.Helper()
-	var id int64
+	var id ref.Piece
 	if err := h.DB.Get(ctx, &id, "SELECT id FROM piece WHERE title = ?", title); err != nil {
 		t.Fatal(err)
 	}
@@ -35,7 +36,7 @@ func TestOfFiftyWhoTakeALegAtOnceExactlyOneHasIt(t *testing.T) {
 	const n = 50
 	var clients []*client
 	for i := range n {
-		who, _, err := house.Settings.SavePerson(ctx, 1, 1, store.Person{Name: fmt.Sprintf("Free Lance %d", i), Mail: fmt.Sprintf("free%d@lance.example", i), Access: relay.Freelance, Roles: []string{"write"}, Hours: "0,240,240,240,240,0,0", Desks: []int64{1}})
+		who, _, err := house.Settings.SavePerson(ctx, 1, 1, store.Person{Name: fmt.Sprintf("Free Lance %d", i), Mail: fmt.Sprintf("free%d@lance.example", i), Access: relay.Freelance, Roles: []string{"write"}, Hours: "0,240,240,240,240,0,0", Desks: []ref.Desk{1}})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -91,11 +92,11 @@ func TestAFreelancerFindsNothingOfThePreparationAtAnyAddress(t *testing.T) {
 		}
 	}
 	id := idOf(t, house, "Bolting cloth, thread by thread")
-	must(house.Planning.OfferLeg(ctx, 1, planning.Offer{Piece: id, Leg: "draft", To: []int64{4}, Fee: 18_000}))
+	must(house.Planning.OfferLeg(ctx, 1, planning.Offer{Piece: id, Leg: "draft", To: []ref.Person{4}, Fee: 18_000}))
 	_, err := house.Copyroom.SaveCopy(ctx, 1, id, copyroom.OnNewest, copy.FromPlain("The silk remembers what the miller forgot.").JSON())
 	must(err)
 	must(house.Planning.Note(ctx, 1, id, 0, "Between us: the mill may close.", "", nil))
-	must(house.Intake.SettleIdeas(ctx, 1, []int64{12}, "resting", "Between us: too dear.", 0))
+	must(house.Intake.SettleIdeas(ctx, 1, []ref.Idea{12}, "resting", "Between us: too dear.", 0))
 	_, err = house.Intake.LookAt(ctx, 1, 1, "ideas", "between us.csv", bring.Table{Header: []string{"Title"}, Rows: [][]string{{"between us"}}, Lines: []int{2}})
 	must(err)
 	secrets := []string{"silk remembers", "Between us", "between us", "Finer than a hair", "A mill in Corran", "One loaf, photographed", "The last tide mill on the Severn", "petra@", "yusuf@millrace"}

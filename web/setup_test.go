@@ -6,12 +6,13 @@ import (
 	"strings"
 	"testing"
 
+	"greenbaton/core/ref"
 	"greenbaton/newsroom/rooms"
 	"greenbaton/web/kit"
 )
 
 // formOf gives the route of a format as its editor sends it.
-func formOf(t *testing.T, house *rooms.Newsroom, format int64) url.Values {
+func formOf(t *testing.T, house *rooms.Newsroom, format ref.Format) url.Values {
 	t.Helper()
 	b, err := house.Setup(ctx)
 	if err != nil {
@@ -52,7 +53,7 @@ func formOf(t *testing.T, house *rooms.Newsroom, format int64) url.Values {
 func TestTheFormOfARouteIsReadAsItIsWritten(t *testing.T) {
 	house, h := open(t, true)
 	lead := visit(t, h).as(1)
-	for format := int64(1); format <= 5; format++ {
+	for format := ref.Format(1); format <= 5; format++ {
 		form := formOf(t, house, format)
 		form.Set("do", "save")
 		if _, body := lead.post(fmt.Sprintf("/formats/%d/route", format), form); !strings.Contains(body, "Nothing was changed.") {

@@ -14,6 +14,7 @@ import (
 
 	"github.com/coder/websocket"
 
+	"greenbaton/core/ref"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/account"
 	"greenbaton/newsroom/copyroom"
@@ -25,7 +26,7 @@ import (
 // message either way, and what it sent meanwhile is not taken.
 func TestAVisitThatEndedNeitherWritesNorHears(t *testing.T) {
 	const who, mail = 2, "adaeze@millrace.example"
-	visitOf := func(h *rooms.Newsroom) (id int64) {
+	visitOf := func(h *rooms.Newsroom) (id ref.Visit) {
 		if err := h.DB.Get(ctx, &id, "SELECT MAX(id) FROM visit WHERE person_id = ?", who); err != nil {
 			t.Fatal(err)
 		}
@@ -65,7 +66,7 @@ func TestAVisitThatEndedNeitherWritesNorHears(t *testing.T) {
 			house, h := open(t, true)
 			srv := httptest.NewServer(h)
 			defer srv.Close()
-			var id int64
+			var id ref.Piece
 			if err := house.DB.Get(ctx, &id, "SELECT id FROM piece WHERE title = 'The last tide mill on the Severn'"); err != nil {
 				t.Fatal(err)
 			}
@@ -160,7 +161,7 @@ func stream(t *testing.T, ctx context.Context, srv *httptest.Server, cookies []*
 	return out
 }
 
-func postEdit(srv *httptest.Server, cookies []*http.Cookie, id int64, base int) (*http.Response, error) {
+func postEdit(srv *httptest.Server, cookies []*http.Cookie, id ref.Piece, base int) (*http.Response, error) {
 	body, err := json.Marshal(map[string]any{"page": "q", "turn": 1, "base": base, "change": []any{map[string]any{"insert": "after the end "}}})
 	if err != nil {
 		return nil, err

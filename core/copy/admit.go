@@ -1,8 +1,10 @@
 package copy
 
+import "greenbaton/core/ref"
+
 // Hand is what somebody may do with a copy.
 type Hand struct {
-	By     int64
+	By     ref.Person
 	Writes bool            // changes the copy itself; otherwise proposes
 	Known  func(Mark) bool // whether a mark was on the copy at some time, so that it may come back with what was taken away
 }

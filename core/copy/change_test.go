@@ -4,6 +4,7 @@ import (
 	"compress/gzip"
 	"encoding/json"
 	"errors"
+	"greenbaton/core/ref"
 	"math/rand/v2"
 	"os"
 	"slices"
@@ -85,7 +86,7 @@ func (d dice) attributes(change bool) Attributes {
 
 func (d dice) insert() Op {
 	if d.IntN(8) == 0 {
-		return Op{Embed: PictureOf(int64(1 + d.IntN(3)))}
+		return Op{Embed: PictureOf(ref.File(1 + d.IntN(3)))}
 	}
 	return Op{Insert: d.words(), Attributes: d.attributes(false)}
 }

@@ -2,6 +2,7 @@ package copy
 
 import (
 	"encoding/json"
+	"greenbaton/core/ref"
 	"regexp"
 	"slices"
 	"strconv"
@@ -93,21 +94,21 @@ func fit(c Change) Text {
 }
 
 // Picture gives the file that a step inserts as a picture, or 0.
-func Picture(o Op) int64 {
+func Picture(o Op) ref.File {
 	var p struct{ Picture string }
 	if o.Embed == "" || json.Unmarshal([]byte(o.Embed), &p) != nil {
 		return 0
 	}
 	n, err := strconv.ParseInt(p.Picture, 10, 64)
-	if err != nil || n < 1 || o.Embed != PictureOf(n) {
+	if err != nil || n < 1 || o.Embed != PictureOf(ref.File(n)) {
 		return 0
 	}
-	return n
+	return ref.File(n)
 }
 
 // Pictures gives the files that a change inserts as pictures.
-func (c Change) Pictures() []int64 {
-	var out []int64
+func (c Change) Pictures() []ref.File {
+	var out []ref.File
 	for _, o := range c {
 		if file := Picture(o); file != 0 {
 			out = append(out, file)
@@ -117,7 +118,7 @@ func (c Change) Pictures() []int64 {
 }
 
 // WithPictures gives a text without the pictures that it may not hold.
-func (t Text) WithPictures(may func(file int64) bool) Text {
+func (t Text) WithPictures(may func(file ref.File) bool) Text {
 	return slices.DeleteFunc(slices.Clone(t), func(o Op) bool {
 		file := Picture(o)
 		return file != 0 && !may(file)
@@ -125,7 +126,9 @@ func (t Text) WithPictures(may func(file int64) bool) Text {
 }
 
 // PictureOf gives the object that stands for a stored picture in a text.
-func PictureOf(file int64) string { return `{"picture":"` + strconv.FormatInt(file, 10) + `"}` }
+func PictureOf(file ref.File) string {
+	return `{"picture":"` + strconv.FormatInt(int64(file), 10) + `"}`
+}
 
 // Apply does a change to a copy. The result is in its one form. ErrMisfit says that
 // the change reaches beyond the end, splits a character, inserts what a copy does not

@@ -2,6 +2,7 @@ package copy
 
 import (
 	"encoding/json"
+	"greenbaton/core/ref"
 	"strconv"
 	"strings"
 )
@@ -32,9 +33,9 @@ const (
 // Mark is one mark on a stretch of text.
 type Mark struct {
 	Kind MarkKind
-	Key  string // of a proposal
-	ID   int64  // of a query
-	Line bool   // it is on a line break
+	Key  string    // of a proposal
+	ID   ref.Query // of a query
+	Line bool      // it is on a line break
 	Sets Attributes
 }
 
@@ -68,13 +69,13 @@ func isNumber(s string) bool {
 }
 
 // By is who made a proposal, read from its key; 0 if it is none.
-func By(key string) int64 {
+func By(key string) ref.Person {
 	who, _, found := strings.Cut(key, ".")
 	n, err := strconv.ParseInt(who, 10, 64)
 	if !found || err != nil {
 		return 0
 	}
-	return n
+	return ref.Person(n)
 }
 
 // markOf reads an attribute as a mark; its Kind is "" if it is none.
@@ -102,7 +103,8 @@ func markOf(name, value string) Mark {
 		if line || value != "true" || !isNumber(key) {
 			return Mark{}
 		}
-		m.ID, _ = strconv.ParseInt(key, 10, 64) // its form was looked at
+		n, _ := strconv.ParseInt(key, 10, 64) // its form was looked at
+		m.ID = ref.Query(n)
 		m.Kind = Query
 		return m
 	default:
@@ -158,7 +160,7 @@ func prefix(line bool) string {
 }
 
 // QueryName is the attribute with which a query is tied to words.
-func QueryName(id int64) string { return "query-" + strconv.FormatInt(id, 10) }
+func QueryName(id ref.Query) string { return "query-" + strconv.FormatInt(int64(id), 10) }
 
 // Marks reads the marks among attributes, in the order of their names.
 func (a Attributes) Marks() []Mark {
@@ -181,7 +183,7 @@ func isMark(name string) bool {
 }
 
 // Author gives who proposed the words, 0 if they are not proposed.
-func (o Op) Author() int64 {
+func (o Op) Author() ref.Person {
 	if k := o.Attributes.Text("put"); k != "" {
 		return By(k)
 	}

@@ -2,6 +2,7 @@ package copy
 
 import (
 	"cmp"
+	"greenbaton/core/ref"
 	"slices"
 	"strings"
 )
@@ -62,7 +63,7 @@ func (t Text) Propose(edit Change, key string) Change {
 
 type proposer struct {
 	key  string
-	by   int64
+	by   ref.Person
 	base *reader
 	at   int
 	last int  // where the last line break of the text is
@@ -237,7 +238,7 @@ func (t Text) Clean() Text {
 // Proposal is what one person proposes at one place: neighbouring marks of theirs read
 // as one.
 type Proposal struct {
-	By      int64
+	By      ref.Person
 	Keys    []string // in the order they were made
 	At, Len int      // where it is in the copy
 	Parts   []Part
@@ -269,7 +270,7 @@ func (p Proposal) text(kind MarkKind) string {
 // Proposals reads the proposals on a copy, in the order of their places.
 func (t Text) Proposals() []Proposal {
 	var out []Proposal
-	open := map[int64]int{} // by person the proposal that ends here
+	open := map[ref.Person]int{} // by person the proposal that ends here
 	at := 0
 	for _, o := range t {
 		n := o.Len()
@@ -328,7 +329,7 @@ func (t Text) Place(words string) Place {
 }
 
 // Find gives where a picture is in a copy, -1 if it is not there.
-func (t Text) Find(file int64) int {
+func (t Text) Find(file ref.File) int {
 	at := 0
 	for _, o := range t {
 		if Picture(o) == file {
@@ -340,8 +341,8 @@ func (t Text) Find(file int64) int {
 }
 
 // Places gives where the words are that queries are about, by query.
-func (t Text) Places() map[int64][]Place {
-	out := map[int64][]Place{}
+func (t Text) Places() map[ref.Query][]Place {
+	out := map[ref.Query][]Place{}
 	at := 0
 	for _, o := range t {
 		n := o.Len()

@@ -11,6 +11,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 )
 
@@ -49,7 +50,7 @@ func watch(takes takes, history, pieces int) []said {
 	h := &plan.Desk{Calendar: day.NewCalendar(everyDay, nil), Zone: time.UTC}
 	var out []said
 	for len(out) < pieces {
-		p := relay.Piece{ID: int64(len(out) + 1), Stage: relay.UnderWay}
+		p := relay.Piece{ID: ref.Piece(len(out) + 1), Stage: relay.UnderWay}
 		finished := map[string][]float64{}
 		start, landed, planned := today-40, today-40, 0
 		for i := range 3 {

@@ -11,6 +11,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 )
 
@@ -187,7 +188,7 @@ func TestTheChanceGrowsWithTheDayAndTheDaysWithTheLevel(t *testing.T) {
 		t.Errorf("without a day: %+v", f.Days)
 	}
 	p.Legs[1].Holder = 5
-	h.Holder = func(int64) *day.Calendar { return h.Calendar.For(day.Weekdays{}, nil) }
+	h.Holder = func(ref.Person) *day.Calendar { return h.Calendar.For(day.Weekdays{}, nil) }
 	if f := Of(h, &p, today, none); f.Days[0] != 0 {
 		t.Errorf("with somebody who never works it is ready %v", f.Days[0])
 	}

@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 )
 
@@ -58,8 +59,8 @@ func (s Source) Name() string {
 
 // Idea is something that may become a piece.
 type Idea struct {
-	ID         int64
-	DeskID     int64
+	ID         ref.Idea
+	DeskID     ref.Desk
 	Title      string
 	Notes      string
 	Links      string // an address a line
@@ -73,15 +74,15 @@ type Idea struct {
 	Effort     int    // how much work it would be, 1 to 5
 	Tags       string // in order, with commas
 	State      State
-	Why        string   // it rests or was turned down
-	Until      day.Date // it rests
-	PieceID    int64    // what it became
-	By         int64    // who caught it
+	Why        string     // it rests or was turned down
+	Until      day.Date   // it rests
+	PieceID    ref.Piece  // what it became
+	By         ref.Person // who caught it
 	CaughtAt   day.Moment
-	SettledBy  int64 // who decided its state last
+	SettledBy  ref.Person // who decided its state last
 	SettledAt  day.Moment
-	BatchID    int64  // the list it was brought in with
-	Key        string // by which a phone knows it, so that it is not caught twice
+	BatchID    ref.Batch // the list it was brought in with
+	Key        string    // by which a phone knows it, so that it is not caught twice
 	Version    int
 }
 

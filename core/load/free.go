@@ -5,11 +5,12 @@ import (
 	"slices"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 )
 
 // Free is somebody who has time.
 type Free struct {
-	Person  int64
+	Person  ref.Person
 	Minutes int
 	Leg     int // an open leg that would not take them over, by its place in the list; -1 for none
 }
@@ -22,7 +23,7 @@ const leastFree = 4 * 60
 // goes to one of them only; the legs given first are the more urgent.
 func FreeHands(people []Person, open []Open, s *Sheet, today, until day.Date) []Free {
 	var out []Free
-	at := map[int64]*Person{}
+	at := map[ref.Person]*Person{}
 	for i := range people {
 		p := &people[i]
 		works := 0

@@ -5,14 +5,17 @@
 // working days from the day it starts, or today, to the day it is due.
 package load
 
-import "greenbaton/core/day"
+import (
+	"greenbaton/core/day"
+	"greenbaton/core/ref"
+)
 
 // Person is somebody who works.
 type Person struct {
-	ID      int64
+	ID      ref.Person
 	Name    string
 	Roles   []string
-	Desks   []int64
+	Desks   []ref.Desk
 	Minutes [7]int        // worked on each day of the week, Sunday first
 	Days    *day.Calendar // the days on which they work
 }
@@ -27,9 +30,9 @@ func (p *Person) Works(d day.Date) int {
 
 // Work is what is left of one leg.
 type Work struct {
-	Piece     int64
-	Leg       int   // its position
-	Person    int64 // who has it; 0 is nobody
+	Piece     ref.Piece
+	Leg       int        // its position
+	Person    ref.Person // who has it; 0 is nobody
 	Minutes   int
 	From, Due day.Date
 }
@@ -68,10 +71,10 @@ func Spread(w Work, p *Person, today day.Date, put func(d day.Date, minutes int)
 // Sheet is the load of people over a run of dates.
 type Sheet struct {
 	From, To day.Date // both included
-	people   map[int64]int
-	minutes  []int32       // person after person, a cell a date
-	Beyond   map[int64]int // minutes that fall after To
-	Nowhere  map[int64]int // minutes of those who never work
+	people   map[ref.Person]int
+	minutes  []int32            // person after person, a cell a date
+	Beyond   map[ref.Person]int // minutes that fall after To
+	Nowhere  map[ref.Person]int // minutes of those who never work
 }
 
 // Add makes the sheet of some people and their works. Works of others are left out.
@@ -86,7 +89,7 @@ func Add(people []Person, works []Work, today, to day.Date) *Sheet {
 }
 
 func blank(people []Person, from, to day.Date) *Sheet {
-	s := &Sheet{From: from, To: to, people: make(map[int64]int, len(people)), Beyond: map[int64]int{}, Nowhere: map[int64]int{}}
+	s := &Sheet{From: from, To: to, people: make(map[ref.Person]int, len(people)), Beyond: map[ref.Person]int{}, Nowhere: map[ref.Person]int{}}
 	s.minutes = make([]int32, len(people)*s.width())
 	for i := range people {
 		s.people[people[i].ID] = i
@@ -137,7 +140,7 @@ func (s *Sheet) With(people []Person, gone, come []Work) *Sheet {
 }
 
 // At gives the minutes of a person on a date; outside the sheet 0.
-func (s *Sheet) At(person int64, d day.Date) int {
+func (s *Sheet) At(person ref.Person, d day.Date) int {
 	i, ok := s.people[person]
 	if !ok || d < s.From || d > s.To {
 		return 0
@@ -147,7 +150,7 @@ func (s *Sheet) At(person int64, d day.Date) int {
 
 // Over is a day on which somebody has more than they work.
 type Over struct {
-	Person  int64
+	Person  ref.Person
 	Date    day.Date
 	Minutes int // what they have
 	Works   int // what they work
@@ -184,7 +187,7 @@ func (s *Sheet) Free(p *Person, from, to day.Date) int {
 }
 
 // Total gives all minutes of a person, those beyond the sheet included.
-func (s *Sheet) Total(person int64) int {
+func (s *Sheet) Total(person ref.Person) int {
 	sum := s.Beyond[person] + s.Nowhere[person]
 	for d := s.From; d <= s.To; d++ {
 		sum += s.At(person, d)
@@ -194,7 +197,7 @@ func (s *Sheet) Total(person int64) int {
 
 // Shift is what a change does to one day of one person.
 type Shift struct {
-	Person        int64
+	Person        ref.Person
 	Date          day.Date
 	Before, After int // minutes
 	Works         int
@@ -222,7 +225,7 @@ func Compare(before, after *Sheet, people []Person) []Shift {
 
 // Span is what a person has and works over some days.
 type Span struct {
-	Person  int64
+	Person  ref.Person
 	Minutes int // of work that falls on the days
 	Works   int // minutes they work on them
 	Over    int // days with more than they work
@@ -243,9 +246,9 @@ func (s *Sheet) Span(p *Person, from, to day.Date) Span {
 
 // Counts gives on how many works each person has something to do on each date: by
 // person, a number for each day from the first date on.
-func Counts(people []Person, works []Work, today, to day.Date) map[int64][]int {
-	at := map[int64]*Person{}
-	out := make(map[int64][]int, len(people))
+func Counts(people []Person, works []Work, today, to day.Date) map[ref.Person][]int {
+	at := map[ref.Person]*Person{}
+	out := make(map[ref.Person][]int, len(people))
 	for i := range people {
 		at[people[i].ID] = &people[i]
 		out[people[i].ID] = make([]int, max(0, int(to-today)+1))

@@ -8,21 +8,22 @@ import (
 	"testing"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 )
 
 const today = day.Date(20_781) // Tuesday 24 November 2026, as a date
 
 var desk = day.NewCalendar(day.MondayToFriday, []day.Date{today + 7})
 
-func person(id int64, hours int, away ...day.Span) Person {
-	p := Person{ID: id, Name: string(rune('A' + id)), Roles: []string{"write"}, Desks: []int64{1}, Days: desk.For(day.MondayToFriday, away)}
+func person(id ref.Person, hours int, away ...day.Span) Person {
+	p := Person{ID: id, Name: string(rune('A' + id)), Roles: []string{"write"}, Desks: []ref.Desk{1}, Days: desk.For(day.MondayToFriday, away)}
 	for i := range p.Minutes {
 		p.Minutes[i] = hours * 60
 	}
 	return p
 }
 
-func randomPerson(r *rand.Rand, id int64) Person {
+func randomPerson(r *rand.Rand, id ref.Person) Person {
 	var week day.Weekdays
 	for i := range week {
 		week[i] = r.IntN(4) > 0
@@ -39,7 +40,7 @@ func randomPerson(r *rand.Rand, id int64) Person {
 
 func randomWork(r *rand.Rand, people int) Work {
 	from := today + day.Date(r.IntN(60)-20)
-	return Work{Person: int64(r.IntN(people + 1)), Minutes: r.IntN(900), From: from, Due: from + day.Date(r.IntN(20)-2)}
+	return Work{Person: ref.Person(r.IntN(people + 1)), Minutes: r.IntN(900), From: from, Due: from + day.Date(r.IntN(20)-2)}
 }
 
 // Every minute lands once, on days that its holder works, from today on, and no
@@ -77,10 +78,10 @@ func TestASheetHoldsAllOfEverybody(t *testing.T) {
 	for range 200 {
 		var people []Person
 		for i := range 5 {
-			people = append(people, randomPerson(r, int64(i+1)))
+			people = append(people, randomPerson(r, ref.Person(i+1)))
 		}
 		var works []Work
-		total := map[int64]int{}
+		total := map[ref.Person]int{}
 		for range 40 {
 			w := randomWork(r, 5)
 			works = append(works, w)
@@ -132,17 +133,17 @@ func TestSpreadingByExample(t *testing.T) {
 }
 
 func TestSuggestionsComeInTheOrderThatWasAgreed(t *testing.T) {
-	o := Open{Work: Work{Minutes: 240, From: today, Due: today + 1}, Role: "write", Desk: 1, Series: []int64{5}}
+	o := Open{Work: Work{Minutes: 240, From: today, Due: today + 1}, Role: "write", Desk: 1, Series: []ref.Person{5}}
 	people := []Person{person(1, 2), person(2, 4), person(3, 4), person(4, 8), person(5, 4), person(6, 8), person(7, 8)}
 	people[5].Roles = []string{"pictures"}
 	people[6].Days = desk.For(day.MondayToFriday, []day.Span{{From: today, To: today + 1}})
 	s := Add(people, []Work{{Person: 4, Minutes: 900, From: today, Due: today + 1}, {Person: 2, Minutes: 60, From: today, Due: today}}, today, today+9)
-	var got []int64
+	var got []ref.Person
 	for _, c := range Suggest(o, people, s, today) {
 		got = append(got, c.Person)
 	}
 	// 5 and 3 are half full and 5 did the last one; 2 is fuller; 1 is just full and 4 goes over. 6 has another role, 7 is away.
-	if want := []int64{5, 3, 2, 1, 4}; !slices.Equal(got, want) {
+	if want := []ref.Person{5, 3, 2, 1, 4}; !slices.Equal(got, want) {
 		t.Errorf("%v, want %v", got, want)
 	}
 }
@@ -173,7 +174,7 @@ func TestFreeHandsAreThoseWithHalfTheirTimeAndEachFittingLegGoesToOne(t *testing
 
 // bruteForce tries everything, on sheets made afresh, and gives the least cost.
 func bruteForce(legs []Open, people []Person, works []Work) (best Cost) {
-	chosen := make([]int64, len(legs))
+	chosen := make([]ref.Person, len(legs))
 	first := true
 	over := func(s *Sheet) (sum int) {
 		for _, o := range s.Over(people) {
@@ -199,7 +200,7 @@ func bruteForce(legs []Open, people []Person, works []Work) (best Cost) {
 			return
 		}
 		all, c := slices.Clone(works), Cost{}
-		mine := map[[2]int64]bool{}
+		mine := map[[2]ref.Person]bool{}
 		for i, who := range chosen {
 			switch {
 			case who == 0:
@@ -213,7 +214,7 @@ func bruteForce(legs []Open, people []Person, works []Work) (best Cost) {
 			all = append(all, w)
 			for j := range people {
 				if people[j].ID == who {
-					Spread(w, &people[j], today, func(d day.Date, m int) { mine[[2]int64{who, int64(d)}] = true })
+					Spread(w, &people[j], today, func(d day.Date, m int) { mine[[2]ref.Person{who, ref.Person(d)}] = true })
 				}
 			}
 		}
@@ -241,7 +242,7 @@ func TestProposalsEqualBruteForceOnSmallCases(t *testing.T) {
 	for range cases {
 		var people []Person
 		for i := range 2 + r.IntN(3) {
-			p := randomPerson(r, int64(i+1))
+			p := randomPerson(r, ref.Person(i+1))
 			if r.IntN(4) == 0 {
 				p.Roles = []string{"pictures"}
 			}
@@ -255,7 +256,7 @@ func TestProposalsEqualBruteForceOnSmallCases(t *testing.T) {
 		for range 1 + r.IntN(4) {
 			o := Open{Work: randomWork(r, 0), Role: "write", Desk: 1}
 			if r.IntN(3) == 0 {
-				o.Series = []int64{int64(1 + r.IntN(4))}
+				o.Series = []ref.Person{ref.Person(1 + r.IntN(4))}
 			}
 			legs = append(legs, o)
 		}
@@ -315,7 +316,7 @@ func TestProposalsSolveAPublishedAssignmentProblem(t *testing.T) {
 	var people []Person
 	var works []Work
 	for i, c := range costs {
-		p := person(int64(i+1), 24)
+		p := person(ref.Person(i+1), 24)
 		p.Days = whole
 		people = append(people, p)
 		for k, over := range []int{c[0] + more - c[1], c[1], 0, c[2], c[3] + more - c[2]} {
@@ -331,7 +332,7 @@ func TestProposalsSolveAPublishedAssignmentProblem(t *testing.T) {
 	if want := 15 + 2*more; got.Cost.Over != want {
 		t.Errorf("the proposal costs %d, want %d", got.Cost.Over, want)
 	}
-	if want := []int64{4, 1, 3, 2}; !slices.Equal(got.People, want) {
+	if want := []ref.Person{4, 1, 3, 2}; !slices.Equal(got.People, want) {
 		t.Errorf("jobs go to %v, want %v", got.People, want)
 	}
 }
@@ -340,7 +341,7 @@ func BenchmarkLoadOf200PeopleOver90Days(b *testing.B) {
 	r := rand.New(rand.NewPCG(7, 8))
 	var people []Person
 	for i := range 200 {
-		people = append(people, person(int64(i+1), 7))
+		people = append(people, person(ref.Person(i+1), 7))
 	}
 	works := make([]Work, 20_000)
 	for i := range works {
@@ -356,7 +357,7 @@ func BenchmarkProposeForThirtyOpenLegs(b *testing.B) {
 	r := rand.New(rand.NewPCG(9, 10))
 	var people []Person
 	for i := range 40 {
-		people = append(people, randomPerson(r, int64(i+1)))
+		people = append(people, randomPerson(r, ref.Person(i+1)))
 	}
 	var works []Work
 	for range 400 {

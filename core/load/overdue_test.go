@@ -5,6 +5,7 @@ import (
 	"testing"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 )
 
 // On a Saturday nobody could be found for what was due on Friday, since only Saturday was
@@ -17,8 +18,8 @@ func TestSomebodyIsFoundOnADayOffForWhatIsOverdue(t *testing.T) {
 	cal := day.NewCalendar(day.MondayToFriday, nil)
 	o := Open{Work: Work{Minutes: 60, From: friday - 3, Due: friday}, Role: "editor", Desk: 1}
 	people := []Person{
-		{ID: 1, Name: "There", Roles: []string{"editor"}, Desks: []int64{1}, Days: cal},
-		{ID: 2, Name: "Away", Roles: []string{"editor"}, Desks: []int64{1}, Days: cal.For(day.MondayToFriday, []day.Span{{From: friday + 3, To: friday + 7}})},
+		{ID: 1, Name: "There", Roles: []string{"editor"}, Desks: []ref.Desk{1}, Days: cal},
+		{ID: 2, Name: "Away", Roles: []string{"editor"}, Desks: []ref.Desk{1}, Days: cal.For(day.MondayToFriday, []day.Span{{From: friday + 3, To: friday + 7}})},
 	}
 	for i := range people {
 		people[i].Minutes = [7]int{0, 480, 480, 480, 480, 480, 0}
@@ -40,7 +41,7 @@ func TestWhoCouldRunALegAgreesWithALookAtEachDay(t *testing.T) {
 		desk := day.NewCalendar(day.MondayToFriday, []day.Date{day.Date(20_800 + r.IntN(20))})
 		away := day.Span{From: day.Date(20_790 + r.IntN(30))}
 		away.To = away.From + day.Date(r.IntN(20))
-		p := Person{ID: 1, Roles: []string{"x"}, Desks: []int64{1}, Days: desk.For(week, []day.Span{away})}
+		p := Person{ID: 1, Roles: []string{"x"}, Desks: []ref.Desk{1}, Days: desk.For(week, []day.Span{away})}
 		today := day.Date(20_795 + r.IntN(20))
 		o := Open{Work: Work{From: today - 10 + day.Date(r.IntN(20)), Due: today - 10 + day.Date(r.IntN(25))}, Role: "x", Desk: 1}
 		from := max(today, o.From)

@@ -5,6 +5,7 @@ import (
 	"testing"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 )
 
 // Over any days, the spans of a sheet add up to all of it, and a day has as many works as
@@ -18,7 +19,7 @@ func TestSpansAndCountsAddUp(t *testing.T) {
 		var works []Work
 		for range r.IntN(12) {
 			from := today + day.Date(r.IntN(20)-5)
-			works = append(works, Work{Person: int64(1 + r.IntN(3)), Minutes: r.IntN(900), From: from, Due: from + day.Date(r.IntN(9))})
+			works = append(works, Work{Person: ref.Person(1 + r.IntN(3)), Minutes: r.IntN(900), From: from, Due: from + day.Date(r.IntN(9))})
 		}
 		to := today + 60
 		s := Add(people, works, today, to)

@@ -5,19 +5,20 @@ import (
 	"slices"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 )
 
 // Open is a leg that somebody is to be found for.
 type Open struct {
 	Work
 	Role   string
-	Desk   int64
-	Series []int64 // who ran the last ones of this kind, the latest first
+	Desk   ref.Desk
+	Series []ref.Person // who ran the last ones of this kind, the latest first
 }
 
 // Candidate is somebody who could run a leg, and what it would do to them.
 type Candidate struct {
-	Person int64
+	Person ref.Person
 	Over   int  // minutes over their hours that the leg would add
 	Peak   int  // the fullest of the leg's days, in thousandths of what they work on it
 	Last   bool // they ran the last one in the series
@@ -62,7 +63,7 @@ func weigh(o *Open, p *Person, today day.Date, has func(day.Date) int) Candidate
 // What the sheet holds of the leg itself is not counted against its holder.
 func Suggest(o Open, people []Person, s *Sheet, today day.Date) []Candidate {
 	var out []Candidate
-	name := map[int64]string{}
+	name := map[ref.Person]string{}
 	for i := range people {
 		p := &people[i]
 		if !p.CouldRun(&o, today) {
@@ -110,7 +111,7 @@ func (c Cost) Compare(d Cost) int {
 
 // Proposal gives each open leg a person, 0 where nobody is eligible.
 type Proposal struct {
-	People []int64
+	People []ref.Person
 	Cost   Cost
 }
 
@@ -139,7 +140,7 @@ func Propose(legs []Open, people []Person, s *Sheet, today day.Date) Proposal {
 	} else {
 		x.improve()
 	}
-	out := Proposal{People: make([]int64, len(legs)), Cost: x.cost()}
+	out := Proposal{People: make([]ref.Person, len(legs)), Cost: x.cost()}
 	for k, i := range order {
 		if x.chosen[k] >= 0 {
 			out.People[i] = people[x.chosen[k]].ID

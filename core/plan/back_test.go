@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 )
 
@@ -36,7 +37,7 @@ func TestADateSetByHandDoesNotOutliveSendingBack(t *testing.T) {
 
 // worked gives the day on which somebody has worked so many of the desk's days from one on,
 // day by day.
-func worked(h *Desk, from day.Date, need int, holder int64) day.Date {
+func worked(h *Desk, from day.Date, need int, holder ref.Person) day.Date {
 	for d := from; ; d++ {
 		if !h.Calendar.Working(d) || h.Days(holder) != nil && !h.Days(holder).Working(d) {
 			continue

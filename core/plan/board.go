@@ -6,6 +6,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/load"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 )
 
@@ -15,19 +16,19 @@ import (
 // is worked out on a copy. A board is for one goroutine.
 type Board struct {
 	Now      day.Moment
-	Desks    map[int64]*Desk // by desk
+	Desks    map[ref.Desk]*Desk // by desk
 	People   []load.Person
-	Pieces   []*relay.Piece                   // under way, by id; and those that are out and still hold a coming time
-	Slots    func(channel int64) []day.Moment // the coming times of a channel, in order
-	Worked   *load.Sheet                      // the load of everybody, if it was worked out already
-	Remember func(*load.Sheet)                // is told the load when it is worked out; may be nil
+	Pieces   []*relay.Piece                         // under way, by id; and those that are out and still hold a coming time
+	Slots    func(channel ref.Channel) []day.Moment // the coming times of a channel, in order
+	Worked   *load.Sheet                            // the load of everybody, if it was worked out already
+	Remember func(*load.Sheet)                      // is told the load when it is worked out; may be nil
 }
 
 // House gives the figures of a piece's desk.
 func (b *Board) Desk(p *relay.Piece) *Desk { return b.Desks[p.DeskID] }
 
 // Today gives the date on a desk.
-func (b *Board) Today(desk int64) day.Date { return b.Now.Date(b.Desks[desk].Zone) }
+func (b *Board) Today(desk ref.Desk) day.Date { return b.Now.Date(b.Desks[desk].Zone) }
 
 // Scene is the moment of an act on a piece.
 func (b *Board) Scene(p *relay.Piece) relay.Scene {
@@ -36,8 +37,8 @@ func (b *Board) Scene(p *relay.Piece) relay.Scene {
 }
 
 // Piece finds a piece of the board by its id, or nil.
-func (b *Board) Piece(id int64) *relay.Piece {
-	i, ok := slices.BinarySearchFunc(b.Pieces, id, func(p *relay.Piece, id int64) int { return int(p.ID - id) })
+func (b *Board) Piece(id ref.Piece) *relay.Piece {
+	i, ok := slices.BinarySearchFunc(b.Pieces, id, func(p *relay.Piece, id ref.Piece) int { return int(p.ID - id) })
 	if !ok {
 		return nil
 	}
@@ -45,7 +46,7 @@ func (b *Board) Piece(id int64) *relay.Piece {
 }
 
 // Person finds a person of the board by their id, or nil.
-func (b *Board) Person(id int64) *load.Person {
+func (b *Board) Person(id ref.Person) *load.Person {
 	if i := slices.IndexFunc(b.People, func(p load.Person) bool { return p.ID == id }); i >= 0 {
 		return &b.People[i]
 	}
@@ -96,9 +97,9 @@ func (h *Desk) Window(from, to day.Boundary) (day.Date, day.Date) {
 
 // Works gives what is left of all legs on the board, of the people named, or of
 // everybody and of open legs too with nil.
-func (b *Board) Works(of map[int64]bool) []load.Work {
+func (b *Board) Works(of map[ref.Person]bool) []load.Work {
 	var out []load.Work
-	today := map[int64]day.Date{}
+	today := map[ref.Desk]day.Date{}
 	for id := range b.Desks {
 		today[id] = b.Today(id)
 	}
@@ -124,7 +125,7 @@ func (b *Board) Load() *load.Sheet {
 }
 
 // Replace gives the board with pieces as they are by now, or new on it.
-func (b *Board) Replace(pieces map[int64]relay.Piece) *Board {
+func (b *Board) Replace(pieces map[ref.Piece]relay.Piece) *Board {
 	if len(pieces) == 0 {
 		return b
 	}
@@ -132,7 +133,7 @@ func (b *Board) Replace(pieces map[int64]relay.Piece) *Board {
 	out.Pieces, out.Worked, out.Remember = slices.Clone(b.Pieces), nil, nil
 	for _, id := range slices.Sorted(maps.Keys(pieces)) {
 		p := pieces[id]
-		i, known := slices.BinarySearchFunc(out.Pieces, id, func(p *relay.Piece, id int64) int { return int(p.ID - id) })
+		i, known := slices.BinarySearchFunc(out.Pieces, id, func(p *relay.Piece, id ref.Piece) int { return int(p.ID - id) })
 		switch on := p.Stage == relay.UnderWay || p.GoesOut > b.Now; {
 		case known && on:
 			out.Pieces[i] = &p

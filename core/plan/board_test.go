@@ -10,6 +10,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/load"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 )
 
@@ -17,9 +18,9 @@ import (
 // of whom is away for a while.
 func crew(h *Desk) []load.Person {
 	var out []load.Person
-	days := map[int64]*day.Calendar{}
+	days := map[ref.Person]*day.Calendar{}
 	for i, name := range []string{"Ada", "Ben", "Cleo", "Dov", "Eva", "Finn"} {
-		p := load.Person{ID: int64(i + 1), Name: name, Roles: []string{"r"}, Desks: []int64{1}, Days: h.Calendar}
+		p := load.Person{ID: ref.Person(i + 1), Name: name, Roles: []string{"r"}, Desks: []ref.Desk{1}, Days: h.Calendar}
 		for d := range p.Minutes {
 			p.Minutes[d] = 360
 		}
@@ -32,15 +33,15 @@ func crew(h *Desk) []load.Person {
 		days[p.ID] = p.Days
 		out = append(out, p)
 	}
-	h.Holder = func(id int64) *day.Calendar { return days[id] }
+	h.Holder = func(id ref.Person) *day.Calendar { return days[id] }
 	return out
 }
 
 // randomBoard makes a board of pieces in all states with slots on every weekday.
 func randomBoard(r *rand.Rand, pieces int) *Board {
 	h := &Desk{Calendar: day.NewCalendar(day.MondayToFriday, []day.Date{date("2026-12-25")}), Zone: time.UTC, Margin: r.IntN(2), Quiet: 3}
-	b := &Board{Now: day.Wall(date("2026-11-24"), 600, time.UTC), Desks: map[int64]*Desk{1: h}, People: crew(h)}
-	b.Slots = func(int64) []day.Moment {
+	b := &Board{Now: day.Wall(date("2026-11-24"), 600, time.UTC), Desks: map[ref.Desk]*Desk{1: h}, People: crew(h)}
+	b.Slots = func(ref.Channel) []day.Moment {
 		var out []day.Moment
 		for d := date("2026-11-24"); d < date("2027-06-01"); d++ {
 			if h.Calendar.Working(d) {
@@ -50,11 +51,11 @@ func randomBoard(r *rand.Rand, pieces int) *Board {
 		return out
 	}
 	for i := range pieces {
-		p := relay.Piece{ID: int64(i + 1), DeskID: 1, ChannelID: 1, Stage: relay.UnderWay, Version: 1, Legs: randomPiece(r, h)}
+		p := relay.Piece{ID: ref.Piece(i + 1), DeskID: 1, ChannelID: 1, Stage: relay.UnderWay, Version: 1, Legs: randomPiece(r, h)}
 		for k := range p.Legs {
 			l := &p.Legs[k]
 			l.Role, l.Effort, l.Least, l.Beside = "r", 60*r.IntN(12), r.IntN(l.Allowance+1), r.IntN(2) == 0
-			l.Holder = int64(r.IntN(len(b.People) + 1))
+			l.Holder = ref.Person(r.IntN(len(b.People) + 1))
 		}
 		p = relay.Start(p, nil, relay.Scene{Now: b.Now - 6*86400, Today: date("2026-11-18"), Calendar: h.Calendar}).Piece
 		for range r.IntN(4) {
@@ -201,7 +202,7 @@ func randomChange(r *rand.Rand, b *Board) Change {
 	case 0:
 		return Change{Do: DoMove, Piece: p.ID, At: b.Slots(1)[1+r.IntN(40)], Keep: keep}
 	case 1:
-		return Change{Do: DoGive, Piece: p.ID, Leg: leg, Person: int64(r.IntN(7)), Keep: keep}
+		return Change{Do: DoGive, Piece: p.ID, Leg: leg, Person: ref.Person(r.IntN(7)), Keep: keep}
 	case 2:
 		return Change{Do: DoAllow, Piece: p.ID, Leg: leg, Days: r.IntN(8), Keep: keep}
 	case 3:
@@ -211,7 +212,7 @@ func randomChange(r *rand.Rand, b *Board) Change {
 	case 5:
 		return Change{Do: DoOverlap, Piece: p.ID, Leg: leg, Keep: keep}
 	}
-	return Change{Do: DoAway, Person: int64(1 + r.IntN(6)), Date: d, To: d + day.Date(r.IntN(9))}
+	return Change{Do: DoAway, Person: ref.Person(1 + r.IntN(6)), Date: d, To: d + day.Date(r.IntN(9))}
 }
 
 func TestSwappingTwiceAndShiftingARowThereAndBackChangeNothing(t *testing.T) {
@@ -228,7 +229,7 @@ func TestSwappingTwiceAndShiftingARowThereAndBackChangeNothing(t *testing.T) {
 			if err != nil || len(c.Clashes) > 0 {
 				t.Fatal(err, c.Clashes)
 			}
-			after := b.with(map[int64]*Effect{})
+			after := b.with(map[ref.Piece]*Effect{})
 			for i := range after.Pieces {
 				for k := range c.Effects {
 					if e := &c.Effects[k]; e.Was.ID == after.Pieces[i].ID {
@@ -269,7 +270,7 @@ func TestDatesThatAreKeptSayWhatNoLongerFits(t *testing.T) {
 	h := week(t)
 	p := sevenLegs(h)
 	p.ID, p.DeskID = 1, 1
-	b := &Board{Now: day.Wall(date("2026-11-24"), 600, time.UTC), Desks: map[int64]*Desk{1: h}, Pieces: []*relay.Piece{&p}, Slots: func(int64) []day.Moment { return nil }}
+	b := &Board{Now: day.Wall(date("2026-11-24"), 600, time.UTC), Desks: map[ref.Desk]*Desk{1: h}, Pieces: []*relay.Piece{&p}, Slots: func(ref.Channel) []day.Moment { return nil }}
 	earlier := Change{Do: DoMove, Piece: 1, At: day.Wall(date("2026-12-16"), 480, time.UTC), Keep: true}
 	c, err := b.Preview([]Change{earlier})
 	if err != nil || len(c.Effects[0].Dates) != 0 || len(c.Effects[0].Misfits) == 0 {
@@ -285,7 +286,7 @@ func TestBadChangesAreRefusedWithASentenceAtTheirField(t *testing.T) {
 	h := week(t)
 	p := sevenLegs(h)
 	p.ID, p.DeskID = 1, 1
-	b := &Board{Now: day.Wall(date("2026-11-24"), 600, time.UTC), Desks: map[int64]*Desk{1: h}, Pieces: []*relay.Piece{&p}, People: crew(h), Slots: func(int64) []day.Moment { return nil }}
+	b := &Board{Now: day.Wall(date("2026-11-24"), 600, time.UTC), Desks: map[ref.Desk]*Desk{1: h}, Pieces: []*relay.Piece{&p}, People: crew(h), Slots: func(ref.Channel) []day.Moment { return nil }}
 	k := "brief"
 	saturday := date("2026-11-28")
 	for _, x := range []struct {
@@ -321,8 +322,8 @@ func TestBadChangesAreRefusedWithASentenceAtTheirField(t *testing.T) {
 func TestExtremesArePlanned(t *testing.T) {
 	h := week(t)
 	never := h.Calendar.For(day.Weekdays{}, nil)
-	h.Holder = func(id int64) *day.Calendar {
-		return map[int64]*day.Calendar{3: never, 4: h.Calendar.For(day.MondayToFriday, []day.Span{{From: date("2026-11-01"), To: date("2027-02-01")}})}[id]
+	h.Holder = func(id ref.Person) *day.Calendar {
+		return map[ref.Person]*day.Calendar{3: never, 4: h.Calendar.For(day.MondayToFriday, []day.Span{{From: date("2026-11-01"), To: date("2027-02-01")}})}[id]
 	}
 	p := sevenLegs(h)
 	p.ID, p.DeskID, p.Legs[1].Holder = 1, 1, 4
@@ -355,7 +356,7 @@ func TestTheRunwayEndsAtTheFirstGap(t *testing.T) {
 		}
 	}
 	b.Pieces[4].Legs[0].State = relay.Running
-	r := b.Runway([]int64{1}, 8)
+	r := b.Runway([]ref.Channel{1}, 8)
 	if r.Finished != 2 || r.Running != 1 || r.Nothing != 3 || len(r.Slots) != 8 || r.Slots[2].Cover != ByNothing || r.Slots[5].Cover != ByRunning {
 		t.Errorf("%+v", r)
 	}
@@ -398,7 +399,7 @@ func BenchmarkReproject(b *testing.B) {
 func BenchmarkPreviewAndWaysOutAmongTenThousand(b *testing.B) {
 	board := randomBoard(rand.New(rand.NewPCG(27, 28)), 10_000)
 	board.Worked = board.Load()
-	var short int64
+	var short ref.Piece
 	for _, p := range board.Pieces {
 		if board.Desk(p).Forward(p, board.Today(1)).Pace == Short {
 			short = p.ID

@@ -5,6 +5,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/load"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 )
 
@@ -25,11 +26,11 @@ const (
 // Change is one thing to be done to the plan.
 type Change struct {
 	Do     Do         `json:"do"`
-	Piece  int64      `json:"piece,omitempty"`
+	Piece  ref.Piece  `json:"piece,omitempty"`
 	Leg    string     `json:"leg,omitempty"`
 	At     day.Moment `json:"at,omitempty"`     // for DoMove; none takes the day away
 	Keep   bool       `json:"keep,omitempty"`   // unfinished legs keep their due dates
-	Person int64      `json:"person,omitempty"` // for DoGive and DoAway
+	Person ref.Person `json:"person,omitempty"` // for DoGive and DoAway
 	Days   int        `json:"days,omitempty"`   // for DoAllow
 	Date   day.Date   `json:"date,omitempty"`   // for DoPin and DoNotBefore; for DoAway the first day
 	To     day.Date   `json:"to,omitempty"`     // for DoAway the last day
@@ -79,7 +80,7 @@ func Swap(a, b *relay.Piece) []Change {
 // Row gives the changes that shift the pieces of a channel that go out at or
 // after a time: later by one slot each, which makes room, or earlier, which closes
 // a gap. A piece that is not on a slot goes to the next one in that direction.
-func (b *Board) Row(channel int64, from day.Moment, later bool) []Change {
+func (b *Board) Row(channel ref.Channel, from day.Moment, later bool) []Change {
 	var out []Change
 	slots := b.Slots(channel)
 	for _, p := range b.Pieces {
@@ -154,14 +155,14 @@ func (b *Board) away(c Change) (*Board, error) {
 	if p := out.Person(c.Person); p.Days != nil {
 		p.Days = p.Days.For(everyDay, span)
 	}
-	out.Desks = map[int64]*Desk{}
+	out.Desks = map[ref.Desk]*Desk{}
 	for id, h := range b.Desks {
 		x, was := *h, h.Days(c.Person)
 		if was == nil {
 			was = h.Calendar
 		}
 		own := was.For(everyDay, span)
-		x.Holder = func(person int64) *day.Calendar {
+		x.Holder = func(person ref.Person) *day.Calendar {
 			if person == c.Person {
 				return own
 			}

@@ -5,12 +5,13 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/load"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
 )
 
 // Series gives who ran the last ones of a leg, the latest first.
-type Series func(leg string) []int64
+type Series func(leg string) []ref.Person
 
 // FillIn sets the due dates of a new piece, and gives those of its legs that are for
 // whoever ran the last one, or has most room, to a person, except the legs named. Who
@@ -31,7 +32,7 @@ func (b *Board) FillIn(p *relay.Piece, r route.Route, named func(leg string) boo
 
 // Taker gives who a leg is for: whoever has most room, or, if last is asked for, whoever
 // ran the last one in the series and is eligible still. 0 is that nobody is eligible.
-func (b *Board) Taker(o load.Open, last bool, today day.Date) int64 {
+func (b *Board) Taker(o load.Open, last bool, today day.Date) ref.Person {
 	if last {
 		for _, id := range o.Series {
 			if who := b.Person(id); who != nil && who.CouldRun(&o, today) {
@@ -80,7 +81,7 @@ const anHour = 60
 
 // Full gives who has no time for a piece, and until when: of those who would go more than
 // an hour over what they work by a leg of it, who is over the longest. 0: everybody has.
-func (w Weight) Full(p *relay.Piece) (who int64, until day.Date) {
+func (w Weight) Full(p *relay.Piece) (who ref.Person, until day.Date) {
 	for i := range p.Legs {
 		l := &p.Legs[i]
 		if l.Holder == 0 || w.Fits[l.Key].Over <= anHour {

@@ -7,6 +7,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/load"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
 )
@@ -19,9 +20,9 @@ func TestLegsGoToWhoRanTheLastOneOrHasMostRoom(t *testing.T) {
 		{Key: "gone", Role: "r", Usual: route.LastInSeries, Allowance: 1, Effort: 60, After: []string{"room"}}, {Key: "named", Role: "r", Usual: route.MostRoom, Allowance: 1, Effort: 60, After: []string{"gone"}},
 	}}
 	p := relay.Piece{DeskID: 1, Stage: relay.UnderWay, GoesOut: day.Wall(date("2026-12-18"), 480, time.UTC), Legs: relay.NewLegs(r)}
-	series := func(leg string) []int64 { return map[string][]int64{"last": {99, 3, 2}, "gone": {99}}[leg] }
+	series := func(leg string) []ref.Person { return map[string][]ref.Person{"last": {99, 3, 2}, "gone": {99}}[leg] }
 	b.FillIn(&p, r, func(leg string) bool { return leg == "named" }, series)
-	for key, want := range map[string]int64{"last": 3, "room": 2, "gone": 2, "named": 0} { // 99 is not here any more; Ben comes first of those with most room
+	for key, want := range map[string]ref.Person{"last": 3, "room": 2, "gone": 2, "named": 0} { // 99 is not here any more; Ben comes first of those with most room
 		if got := p.Leg(key).Holder; got != want {
 			t.Errorf("%s goes to %d, want %d", key, got, want)
 		}

@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 )
 
@@ -13,7 +14,7 @@ const inARow = 3
 
 // Run is a row of pieces of one topic, with no piece of another between them.
 type Run struct {
-	Topic  int64
+	Topic  ref.Topic
 	Pieces []*relay.Piece // by the time they go out
 }
 
@@ -46,7 +47,7 @@ func Target(inFourWeeks, days int) int { return (2*inFourWeeks*days + targetDays
 
 // newRuns finds the rows that changes make or lengthen: those of the board after them,
 // with a changed piece in them, that were not there before in full.
-func (b *Board) newRuns(after *Board, moved []int64) []Run {
+func (b *Board) newRuns(after *Board, moved []ref.Piece) []Run {
 	var out []Run
 	for desk := range b.Desks {
 		was := Runs(b.onDesk(desk))
@@ -68,7 +69,7 @@ func (r Run) covers(x Run) bool {
 	})
 }
 
-func (b *Board) onDesk(desk int64) []*relay.Piece {
+func (b *Board) onDesk(desk ref.Desk) []*relay.Piece {
 	var out []*relay.Piece
 	for _, p := range b.Pieces {
 		if p.DeskID == desk && p.TopicID != 0 {

@@ -5,23 +5,24 @@ import (
 	"testing"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 )
 
 func TestRowsOfOneTopic(t *testing.T) {
 	// Topics in the order they go out; 0 is none. Want the lengths of the rows of three and more.
 	for _, x := range []struct {
-		topics []int64
+		topics []ref.Topic
 		want   []int
 	}{
-		{[]int64{1, 1, 2, 1, 1}, nil},
-		{[]int64{1, 1, 1, 2, 2, 2, 2}, []int{3, 4}},
-		{[]int64{1, 0, 1, 0, 0, 1, 2}, []int{3}},
+		{[]ref.Topic{1, 1, 2, 1, 1}, nil},
+		{[]ref.Topic{1, 1, 1, 2, 2, 2, 2}, []int{3, 4}},
+		{[]ref.Topic{1, 0, 1, 0, 0, 1, 2}, []int{3}},
 		{nil, nil},
 	} {
 		var pieces []*relay.Piece
 		for i, topic := range x.topics {
-			pieces = append(pieces, &relay.Piece{ID: int64(i + 1), TopicID: topic, GoesOut: day.Moment(1000 + i)})
+			pieces = append(pieces, &relay.Piece{ID: ref.Piece(i + 1), TopicID: topic, GoesOut: day.Moment(1000 + i)})
 		}
 		rand.Shuffle(len(pieces), func(i, k int) { pieces[i], pieces[k] = pieces[k], pieces[i] })
 		got := Runs(pieces)

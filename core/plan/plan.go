@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
 )
@@ -15,14 +16,14 @@ import (
 type Desk struct {
 	Calendar *day.Calendar
 	Zone     *time.Location
-	Holder   func(person int64) *day.Calendar // the days of one person; nil for everybody's days
-	Margin   int                              // working days a piece is ready before its day
-	Quiet    int                              // working days without a record after which a leg is quiet
-	NoRoom   int                              // days in hand up to which there is no room
+	Holder   func(person ref.Person) *day.Calendar // the days of one person; nil for everybody's days
+	Margin   int                                   // working days a piece is ready before its day
+	Quiet    int                                   // working days without a record after which a leg is quiet
+	NoRoom   int                                   // days in hand up to which there is no room
 }
 
 // Days gives the days of one person; nil for nobody, whose days are the desk's.
-func (h *Desk) Days(person int64) *day.Calendar {
+func (h *Desk) Days(person ref.Person) *day.Calendar {
 	if person == 0 || h.Holder == nil {
 		return nil
 	}
@@ -96,7 +97,7 @@ func (h *Desk) StepDue(l *relay.Leg, before int) day.Date {
 
 // Reroute moves a piece over to another version of its route, with the due dates
 // that follow.
-func (h *Desk) Reroute(p relay.Piece, r route.Route, id int64, s relay.Scene) (relay.Move, error) {
+func (h *Desk) Reroute(p relay.Piece, r route.Route, id ref.Route, s relay.Scene) (relay.Move, error) {
 	m, err := relay.Reroute(p, r, id, s)
 	if err == nil {
 		m.Piece.Legs = h.Set(m.Piece.Legs, m.Piece.GoesOut.Date(h.Zone))

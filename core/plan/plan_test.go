@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 )
 
@@ -93,7 +94,7 @@ func week(t testing.TB) *Desk {
 	t.Helper()
 	cal := day.NewCalendar(day.MondayToFriday, []day.Date{date("2026-12-25")})
 	away := cal.For(day.MondayToFriday, []day.Span{{From: date("2026-12-01"), To: date("2026-12-03")}})
-	return &Desk{Calendar: cal, Zone: time.UTC, Quiet: 3, Holder: func(id int64) *day.Calendar {
+	return &Desk{Calendar: cal, Zone: time.UTC, Quiet: 3, Holder: func(id ref.Person) *day.Calendar {
 		if id == 7 {
 			return away
 		}
@@ -138,7 +139,7 @@ func TestDueDatesFollowFromTheDay(t *testing.T) {
 	}
 }
 
-func running(l *relay.Leg, from string, holder int64) {
+func running(l *relay.Leg, from string, holder ref.Person) {
 	l.State, l.StartDay, l.Holder, l.Run = relay.Running, date(from), holder, 1
 	l.TouchedAt = day.Wall(date(from), 600, time.UTC)
 }
@@ -212,7 +213,7 @@ func randomPiece(r *rand.Rand, h *Desk) []relay.Leg {
 	legs := make([]relay.Leg, 1+r.IntN(8))
 	for i := range legs {
 		l := &legs[i]
-		l.Position, l.Key, l.Allowance, l.State, l.Holder = i, string(rune('a'+i)), r.IntN(6), relay.Waiting, int64(r.IntN(9))
+		l.Position, l.Key, l.Allowance, l.State, l.Holder = i, string(rune('a'+i)), r.IntN(6), relay.Waiting, ref.Person(r.IntN(9))
 		var after []string
 		for k := range i {
 			if r.IntN(3) == 0 {

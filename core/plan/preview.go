@@ -11,6 +11,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/load"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 )
 
@@ -56,7 +57,7 @@ type Clash struct {
 }
 
 // Piece finds a piece that is changed, as it was, or nil.
-func (c *Consequence) Piece(id int64) *relay.Piece {
+func (c *Consequence) Piece(id ref.Piece) *relay.Piece {
 	for _, e := range c.Effects {
 		if e.Was.ID == id {
 			return e.Was
@@ -70,9 +71,9 @@ func (c *Consequence) Piece(id int64) *relay.Piece {
 func (b *Board) Preview(changes []Change) (Consequence, error) {
 	out := Consequence{Changes: changes}
 	after := b
-	moved := map[int64]*Effect{}
-	var order []int64
-	away := map[int64]bool{}
+	moved := map[ref.Piece]*Effect{}
+	var order []ref.Piece
+	away := map[ref.Person]bool{}
 	for _, c := range changes {
 		if c.Do == DoAway {
 			var err error
@@ -141,7 +142,7 @@ func (b *Board) weigh(after *Board, e *Effect) {
 
 // alsoAway gives the pieces that stay as they are and yet stand otherwise when
 // somebody takes days off.
-func (b *Board) alsoAway(after *Board, who map[int64]bool, moved map[int64]*Effect) []Effect {
+func (b *Board) alsoAway(after *Board, who map[ref.Person]bool, moved map[ref.Piece]*Effect) []Effect {
 	var out []Effect
 	if len(who) == 0 {
 		return out
@@ -159,7 +160,7 @@ func (b *Board) alsoAway(after *Board, who map[int64]bool, moved map[int64]*Effe
 }
 
 // with gives the board with pieces as they would be.
-func (b *Board) with(moved map[int64]*Effect) *Board {
+func (b *Board) with(moved map[ref.Piece]*Effect) *Board {
 	out := *b
 	out.Pieces = slices.Clone(b.Pieces)
 	for i, p := range out.Pieces {
@@ -173,7 +174,7 @@ func (b *Board) with(moved map[int64]*Effect) *Board {
 
 // shifts compares the load of those whom effects concern, and of those who take
 // days off, on two boards.
-func (b *Board) shifts(after *Board, effects []Effect, away map[int64]bool) []load.Shift {
+func (b *Board) shifts(after *Board, effects []Effect, away map[ref.Person]bool) []load.Shift {
 	var gone, come []load.Work
 	of := maps.Clone(away)
 	for _, e := range effects {
@@ -221,7 +222,7 @@ func (b *Board) clash(was, p *relay.Piece) []Clash {
 
 // nextFree gives the first slot of a channel after a time that no piece holds, but
 // for one that is left out, or none.
-func (b *Board) nextFree(channel int64, after, but day.Moment) day.Moment {
+func (b *Board) nextFree(channel ref.Channel, after, but day.Moment) day.Moment {
 	taken := b.taken(channel)
 	taken[but] = true
 	for _, t := range b.Slots(channel) {
@@ -233,12 +234,12 @@ func (b *Board) nextFree(channel int64, after, but day.Moment) day.Moment {
 }
 
 // FreeSlots gives the coming slots of a channel that no piece holds, in order.
-func (b *Board) FreeSlots(channel int64) []day.Moment {
+func (b *Board) FreeSlots(channel ref.Channel) []day.Moment {
 	taken := b.taken(channel)
 	return slices.DeleteFunc(slices.Clone(b.Slots(channel)), func(t day.Moment) bool { return taken[t] })
 }
 
-func (b *Board) taken(channel int64) map[day.Moment]bool {
+func (b *Board) taken(channel ref.Channel) map[day.Moment]bool {
 	out := map[day.Moment]bool{}
 	for _, p := range b.Pieces {
 		if p.ChannelID == channel && p.GoesOut > b.Now {
@@ -250,7 +251,7 @@ func (b *Board) taken(channel int64) map[day.Moment]bool {
 
 // zone is that of the first desk, by which dates of people are counted.
 func (b *Board) zone() *time.Location {
-	first := int64(0)
+	first := ref.Desk(0)
 	for id := range b.Desks {
 		if first == 0 || id < first {
 			first = id
@@ -265,7 +266,7 @@ func (b *Board) zone() *time.Location {
 // Seal is a fingerprint of a consequence: two that are sealed alike say the same.
 func (c *Consequence) Seal() string {
 	type sealed struct {
-		Piece   int64
+		Piece   ref.Piece
 		Version int
 		Legs    []relay.Leg
 		GoesOut day.Moment
@@ -283,7 +284,7 @@ func (c *Consequence) Seal() string {
 	}
 	var clashes []any
 	for _, x := range c.Clashes {
-		with := []int64{x.Piece.ID}
+		with := []ref.Piece{x.Piece.ID}
 		for _, p := range x.With {
 			with = append(with, p.ID)
 		}

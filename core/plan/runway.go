@@ -4,6 +4,7 @@ import (
 	"slices"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 )
 
@@ -19,9 +20,9 @@ const (
 
 // SlotCover is one coming slot and what covers it.
 type SlotCover struct {
-	Channel int64
+	Channel ref.Channel
 	At      day.Moment
-	Piece   int64 // 0 for none
+	Piece   ref.Piece // 0 for none
 	Cover   Cover
 }
 
@@ -34,7 +35,7 @@ type Runway struct {
 }
 
 // Runway looks at the next n slots of some channels.
-func (b *Board) Runway(channels []int64, n int) Runway {
+func (b *Board) Runway(channels []ref.Channel, n int) Runway {
 	var out Runway
 	for _, c := range channels {
 		held := map[day.Moment]*relay.Piece{}

@@ -1,17 +1,20 @@
 package plan
 
 import (
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
 )
 
 // Destination is a format to which a piece is sent on.
 type Destination struct {
-	Desk, Format, Channel int64 // the channel is the format's own
-	Route                 int64 // the newest of the format
-	Way                   route.Route
-	Owner                 int64            // who owns it there if its owner is not of that desk
-	Works                 func(int64) bool // reports whether somebody is of that desk
+	Desk    ref.Desk
+	Format  ref.Format
+	Channel ref.Channel // the channel is the format's own
+	Route   ref.Route   // the newest of the format
+	Way     route.Route
+	Owner   ref.Person            // who owns it there if its owner is not of that desk
+	Works   func(ref.Person) bool // reports whether somebody is of that desk
 }
 
 // SendOn moves a piece under way over to another format, with the legs it has passed. On
@@ -43,7 +46,7 @@ func (h *Desk) SendOn(p relay.Piece, to Destination, s relay.Scene) (relay.Move,
 
 // Mend puts a piece where its route belongs, of which format, desk and channel do not all
 // belong to it. A channel of another desk, given by its desk, is left, and its day with it.
-func Mend(p relay.Piece, to Destination, channelDesk int64) relay.Piece {
+func Mend(p relay.Piece, to Destination, channelDesk ref.Desk) relay.Piece {
 	elsewhere := p.DeskID != to.Desk
 	p.DeskID, p.FormatID = to.Desk, to.Format
 	if channelDesk != to.Desk {

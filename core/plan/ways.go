@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"greenbaton/core/load"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 )
 
@@ -35,7 +36,7 @@ const mostSwaps, triedSwaps = 2, 10
 
 // Ways finds the ways out of a short piece. Those that do not end it whole come
 // last and are not complete; a piece that is not short has none.
-func (b *Board) Ways(id int64) []Way {
+func (b *Board) Ways(id ref.Piece) []Way {
 	p := b.Piece(id)
 	if p == nil || p.Stage != relay.UnderWay || p.GoesOut == 0 {
 		return nil
@@ -219,7 +220,7 @@ func (x *escape) give() {
 			continue
 		}
 		o := x.b.Opening(x.p, i, nil)
-		best, most := int64(0), x.now
+		best, most := ref.Person(0), x.now
 		if l.State == relay.Running && l.Holder == 0 {
 			most--
 		}
@@ -238,7 +239,7 @@ func (x *escape) give() {
 }
 
 // Opening describes a leg of a piece as something to find a person for.
-func (b *Board) Opening(p *relay.Piece, leg int, series []int64) load.Open {
+func (b *Board) Opening(p *relay.Piece, leg int, series []ref.Person) load.Open {
 	l := &p.Legs[leg]
 	o := load.Open{Work: load.Work{Piece: p.ID, Leg: leg, Person: l.Holder, Minutes: l.Remaining()}, Role: l.Role, Desk: p.DeskID, Series: series}
 	h, open := b.Desk(p), *p

@@ -8,6 +8,7 @@ import (
 	"unicode"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 )
 
@@ -29,21 +30,21 @@ const (
 
 // Query is a question about a copy.
 type Query struct {
-	ID        int64
-	PieceID   int64
+	ID        ref.Query
+	PieceID   ref.Piece
 	About     About
-	Quote     string // the words it is about, as they were when it was asked
-	FileID    int64  // the picture
-	X, Y      int    // the point on it, in hundredths from the left and the top
+	Quote     string   // the words it is about, as they were when it was asked
+	FileID    ref.File // the picture
+	X, Y      int      // the point on it, in hundredths from the left and the top
 	Text      string
-	ForID     int64 // whom it is for; 0 is whoever works on the piece
-	Only      bool  // only they may settle it
-	Reason    int   // the leg below asks for an answer to it, from this run on: the piece was sent back with it, or it is a note
+	ForID     ref.Person // whom it is for; 0 is whoever works on the piece
+	Only      bool       // only they may settle it
+	Reason    int        // the leg below asks for an answer to it, from this run on: the piece was sent back with it, or it is a note
 	Leg       string
 	Note      bool // it came with a sign-off
-	By        int64
+	By        ref.Person
 	At        day.Moment
-	SettledBy int64
+	SettledBy ref.Person
 	SettledAt day.Moment
 	HeardAt   day.Moment // the last word on it
 }
@@ -53,12 +54,12 @@ func (q *Query) Settled() bool { return q.SettledAt != 0 }
 
 // Answer is a reply to a query.
 type Answer struct {
-	ID      int64
-	QueryID int64
-	By      int64
+	ID      ref.Answer
+	QueryID ref.Query
+	By      ref.Person
 	At      day.Moment
 	Text    string
-	FileID  int64
+	FileID  ref.File
 }
 
 // Check puts a query into form, or says in a *relay.Refusal what is missing.
@@ -93,7 +94,7 @@ func Cut(s string, most int) string {
 // MaySettle reports whether somebody may settle a query, and open it again: whom alone it
 // is for, otherwise who asked, whom it is for, and who decides on the copy. gone says
 // that whom alone it is for no longer works here; leads may then.
-func (q *Query) MaySettle(who int64, decides, lead, gone bool) bool {
+func (q *Query) MaySettle(who ref.Person, decides, lead, gone bool) bool {
 	if q.Only {
 		return q.ForID == who || gone && lead
 	}
@@ -102,7 +103,7 @@ func (q *Query) MaySettle(who int64, decides, lead, gone bool) bool {
 
 // Turn says whose turn it is on an open query: whom it is for, until they have had the
 // last word; then who asked. 0 is whoever works on the piece, or nobody when it is settled.
-func (q *Query) Turn(answers []Answer) int64 {
+func (q *Query) Turn(answers []Answer) ref.Person {
 	if q.Settled() {
 		return 0
 	}
@@ -125,14 +126,14 @@ func (q *Query) Answered(answers []Answer) bool {
 
 // Named is somebody whom words can name.
 type Named struct {
-	ID   int64
+	ID   ref.Person
 	Name string
 }
 
 // Mentions finds the people whom a text names as "@Ruth" or "@Ruth Ainsley", each once.
 // A first name that several people have names nobody.
-func Mentions(text string, people []Named) []int64 {
-	var out []int64
+func Mentions(text string, people []Named) []ref.Person {
+	var out []ref.Person
 	low := strings.ToLower(text)
 	for i := range low {
 		if low[i] != '@' || i > 0 && wordBefore(low[:i]) {
@@ -145,8 +146,9 @@ func Mentions(text string, people []Named) []int64 {
 	return out
 }
 
-func named(rest string, people []Named) int64 {
-	var whole, first int64
+func named(rest string, people []Named) ref.Person {
+	var whole ref.Person
+	var first ref.Person
 	many := false
 	for _, p := range people {
 		name := strings.ToLower(p.Name)

@@ -1,6 +1,7 @@
 package query
 
 import (
+	"greenbaton/core/ref"
 	"slices"
 	"strings"
 	"testing"
@@ -11,7 +12,7 @@ func TestWhoMaySettle(t *testing.T) {
 	for _, x := range []struct {
 		name                string
 		q                   Query
-		who                 int64
+		who                 ref.Person
 		decides, lead, gone bool
 		want                bool
 	}{
@@ -27,7 +28,7 @@ func TestWhoMaySettle(t *testing.T) {
 }
 
 func TestWhoseTurnItIs(t *testing.T) {
-	say := func(by ...int64) (out []Answer) {
+	say := func(by ...ref.Person) (out []Answer) {
 		for _, b := range by {
 			out = append(out, Answer{By: b})
 		}
@@ -38,7 +39,7 @@ func TestWhoseTurnItIs(t *testing.T) {
 		name     string
 		q        Query
 		answers  []Answer
-		turn     int64
+		turn     ref.Person
 		answered bool
 	}{
 		{"asked", to, nil, 2, false}, {"answered", to, say(2), 1, true}, {"asked again", to, say(2, 1), 2, true},
@@ -57,7 +58,7 @@ func TestWhoseTurnItIs(t *testing.T) {
 
 func TestMentions(t *testing.T) {
 	people := []Named{{1, "Ruth Ainsley"}, {2, "Dao Fennimore"}, {3, "Ruth Orr"}, {4, "Zoë Ŵyn"}}
-	for text, want := range map[string][]int64{
+	for text, want := range map[string][]ref.Person{
 		"@Dao, look": {2}, "ask @ruth ainsley and @DAO.": {1, 2}, "@Ruth": nil, "dao@ruth orr": nil, "(@Ruth Orr)": {3}, "@Daoist": nil, "@dao @Dao": {2}, "@": nil, "no": nil, "@zoë": {4},
 	} {
 		if got := Mentions(text, people); !slices.Equal(got, want) {

@@ -2,6 +2,7 @@ package relay
 
 import (
 	"fmt"
+	"greenbaton/core/ref"
 	"strings"
 )
 
@@ -24,7 +25,7 @@ func SendBack(p Piece, from, to, reasons string, days int, s Scene) (Move, error
 	if err := canReturn(&m.Piece, from, target); err != nil {
 		return m, err
 	}
-	var had int64
+	var had ref.Person
 	if l := m.Piece.Leg(from); l != nil {
 		had = l.Holder
 	}

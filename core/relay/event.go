@@ -1,6 +1,9 @@
 package relay
 
-import "greenbaton/core/day"
+import (
+	"greenbaton/core/day"
+	"greenbaton/core/ref"
+)
 
 // Kind names what happened to a piece.
 type Kind string
@@ -38,18 +41,18 @@ const (
 // Event is one thing that happened to a piece.
 type Event struct {
 	Kind Kind
-	Leg  string // the key of the leg, or empty for the whole piece
-	From int64  // who had it
-	To   int64  // who has it now
-	Why  string // reasons given
+	Leg  string     // the key of the leg, or empty for the whole piece
+	From ref.Person // who had it
+	To   ref.Person // who has it now
+	Why  string     // reasons given
 }
 
 // Run is one finished run of a leg, kept for the record.
 type Run struct {
-	PieceID   int64
+	PieceID   ref.Piece
 	Key       string
 	Run       int
-	Holder    int64
+	Holder    ref.Person
 	Allowance int
 	StartDay  day.Date
 	EndDay    day.Date
@@ -65,7 +68,7 @@ type Move struct {
 	Runs   []Run
 }
 
-func (m *Move) tell(k Kind, leg string, from, to int64, why string) {
+func (m *Move) tell(k Kind, leg string, from, to ref.Person, why string) {
 	m.Events = append(m.Events, Event{k, leg, from, to, why})
 }
 

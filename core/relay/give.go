@@ -1,9 +1,12 @@
 package relay
 
-import "fmt"
+import (
+	"fmt"
+	"greenbaton/core/ref"
+)
 
 // Give hands an unfinished leg to somebody else, or to nobody (0), which opens it.
-func Give(p Piece, key string, to int64, s Scene) (Move, error) {
+func Give(p Piece, key string, to ref.Person, s Scene) (Move, error) {
 	m := Move{Piece: p.copy()}
 	l := m.Piece.Leg(key)
 	switch {
@@ -23,7 +26,7 @@ func Give(p Piece, key string, to int64, s Scene) (Move, error) {
 
 // Take gives an open leg to the one who takes it. When two take it at once, the
 // second is told that it is gone.
-func Take(p Piece, key string, who int64, s Scene) (Move, error) {
+func Take(p Piece, key string, who ref.Person, s Scene) (Move, error) {
 	l := p.Leg(key)
 	if l == nil || l.Done() || p.Stage != UnderWay {
 		return Move{Piece: p}, notNow("This leg is over; there is nothing left to take.")

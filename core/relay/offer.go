@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 )
 
 // MaxFee is the most that a fee can be, in hundredths.
@@ -14,7 +15,7 @@ const MaxFee = 100_000_000
 
 // Offer opens an unfinished leg to people, or with none to whoever runs its role, for a
 // fee in hundredths (0 says nothing of one). Who has it loses it.
-func Offer(p Piece, key string, to []int64, fee int, s Scene) (Move, error) {
+func Offer(p Piece, key string, to []ref.Person, fee int, s Scene) (Move, error) {
 	l := p.Leg(key)
 	switch {
 	case l == nil || l.Done() || p.Stage != UnderWay:
@@ -33,22 +34,22 @@ func Offer(p Piece, key string, to []int64, fee int, s Scene) (Move, error) {
 	return m, nil
 }
 
-func ids(of []int64) string {
+func ids(of []ref.Person) string {
 	of = slices.Compact(slices.Sorted(slices.Values(of)))
 	out := make([]string, len(of))
 	for i, id := range of {
-		out[i] = strconv.FormatInt(id, 10)
+		out[i] = strconv.FormatInt(int64(id), 10)
 	}
 	return strings.Join(out, ",")
 }
 
 // OfferedTo gives the people by name whom an open leg is offered to; none for whoever
 // runs its role.
-func (l *Leg) OfferedTo() []int64 {
-	var out []int64
+func (l *Leg) OfferedTo() []ref.Person {
+	var out []ref.Person
 	for s := range strings.SplitSeq(l.Offered, ",") {
 		if id, err := strconv.ParseInt(s, 10, 64); err == nil {
-			out = append(out, id)
+			out = append(out, ref.Person(id))
 		}
 	}
 	return out

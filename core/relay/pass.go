@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/route"
 )
 
@@ -60,7 +61,7 @@ func (m *Move) begin(s Scene, first day.Date) {
 // Pass ends a running leg and begins what waited for it. To names new holders
 // of legs that begin by it, by their keys. Unmet is what its conditions still
 // ask for: with it the pass is refused, unless the owner or a lead gives a reason.
-func Pass(p Piece, key string, to map[string]int64, unmet []string, why string, s Scene) (Move, error) {
+func Pass(p Piece, key string, to map[string]ref.Person, unmet []string, why string, s Scene) (Move, error) {
 	m := Move{Piece: p.copy()}
 	l := m.Piece.Leg(key)
 	if err := mustRun(&p, l); err != nil {

@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/route"
 )
 
@@ -36,16 +37,16 @@ const (
 // Leg is a leg of one piece. The legs of a piece are kept in an order in which
 // each comes after all it waits for.
 type Leg struct {
-	PieceID   int64
+	PieceID   ref.Piece
 	Position  int
 	Key       string
 	Name      string
 	Role      string
-	Holder    int64 // 0: nobody, the leg is open
-	Allowance int   // working days
-	Least     int   // working days
-	Effort    int   // minutes of work in it
-	Worked    int   // minutes of that which its holder says are done
+	Holder    ref.Person // 0: nobody, the leg is open
+	Allowance int        // working days
+	Least     int        // working days
+	Effort    int        // minutes of work in it
+	Worked    int        // minutes of that which its holder says are done
 	After     string
 	Beside    bool // the route allows it to run side by side with what it waits for
 	Skip      route.Skip
@@ -108,22 +109,22 @@ func (l *Leg) WaitsFor(key string) bool {
 
 // Piece is one thing that will be published, with the legs of its way.
 type Piece struct {
-	ID          int64
+	ID          ref.Piece
 	Number      int
-	DeskID      int64
-	FormatID    int64
-	RouteID     int64
-	ChannelID   int64
+	DeskID      ref.Desk
+	FormatID    ref.Format
+	RouteID     ref.Route
+	ChannelID   ref.Channel
 	Title       string
-	Owner       int64
+	Owner       ref.Person
 	GoesOut     day.Moment // no time while it has no day
 	Stage       Stage
 	Brief       string
 	WordsFrom   int
 	WordsTo     int
 	Summary     string // the description that goes out with it
-	TopicID     int64
-	CampaignID  int64
+	TopicID     ref.Topic
+	CampaignID  ref.Campaign
 	Priority    Priority
 	Tags        string // in order, with commas
 	Version     int    // grows with every act on the piece, the copy aside
@@ -131,9 +132,9 @@ type Piece struct {
 	CreatedAt   day.Moment
 	OutAt       day.Moment
 	MissedAt    day.Moment // the publication time at which it was found not ready
-	FromPiece   int64      // the piece whose shape it has
+	FromPiece   ref.Piece  // the piece whose shape it has
 	Edition     int        // which edition of that piece it is, from 2 on; 0 for another piece
-	BatchID     int64      // the list it was brought in with
+	BatchID     ref.Batch  // the list it was brought in with
 	Legs        []Leg      `db:"-"`
 }
 

@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/route"
 )
 
@@ -101,7 +102,7 @@ func TestSideBySideLegsMeetBeforeTheNextBegins(t *testing.T) {
 }
 
 func TestALegCountsFromTheWorkingDayAfterItsHandoff(t *testing.T) {
-	m, err := Pass(begun(t), "brief", map[string]int64{"draft": 9}, nil, "", scene("2026-11-27")) // a Friday
+	m, err := Pass(begun(t), "brief", map[string]ref.Person{"draft": 9}, nil, "", scene("2026-11-27")) // a Friday
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -177,7 +178,7 @@ func TestWhatCannotBeDoneIsRefusedAndChangesNothing(t *testing.T) {
 		{"pass a waiting leg", "not running now", func() error { _, err := Pass(first, "draft", nil, nil, "", s); return err }},
 		{"pass a leg twice", "not running now", func() error { _, err := Pass(side, "draft", nil, nil, "", s); return err }},
 		{"pass an unknown leg", "no such leg", func() error { _, err := Pass(first, "zz", nil, nil, "", s); return err }},
-		{"choose a person for a leg that is over", "does not come next", func() error { _, err := Pass(side, "pics", map[string]int64{"brief": 3}, nil, "", s); return err }},
+		{"choose a person for a leg that is over", "does not come next", func() error { _, err := Pass(side, "pics", map[string]ref.Person{"brief": 3}, nil, "", s); return err }},
 		{"send back without reasons", "Say why it goes back", func() error { _, err := SendBack(side, "pics", "draft", "  ", 0, s); return err }},
 		{"send back to a leg that does not lead there", "Pictures does not lead to Copy edit", func() error { _, err := SendBack(picked, "copy", "pics", "x", 0, s); return err }},
 		{"send back to a waiting leg", "that was passed", func() error { _, err := SendBack(side, "copy", "sign", "x", 0, s); return err }},

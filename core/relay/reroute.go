@@ -3,6 +3,7 @@ package relay
 import (
 	"slices"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/route"
 )
 
@@ -11,7 +12,7 @@ import (
 // no such leg; a leg that runs goes on under its new figures, and one that the new
 // route has not is over. A leg that is new, and that something which has already
 // begun would have waited for, is skipped: the piece is past it.
-func Reroute(p Piece, r route.Route, id int64, s Scene) (Move, error) {
+func Reroute(p Piece, r route.Route, id ref.Route, s Scene) (Move, error) {
 	m := Move{Piece: p.copy()}
 	switch {
 	case p.Stage != UnderWay:

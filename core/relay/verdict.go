@@ -1,5 +1,7 @@
 package relay
 
+import "greenbaton/core/ref"
+
 // Say is what a reviewer says about an exact version.
 type Say string
 
@@ -15,7 +17,7 @@ func (s Say) Yes() bool { return s == SignedIt || s == WithNotes }
 
 // Voice is somebody who is asked for a verdict on the present run of a leg.
 type Voice struct {
-	Person int64
+	Person ref.Person
 	Said   Say // empty while they have said nothing
 }
 

@@ -1,6 +1,9 @@
 package relay
 
-import "testing"
+import (
+	"greenbaton/core/ref"
+	"testing"
+)
 
 // Every combination of up to four verdicts and every need: forward exactly when the yes
 // that are there suffice, back exactly when even all that are still to come would not.
@@ -12,7 +15,7 @@ func TestWhatVerdictsComeTo(t *testing.T) {
 			yes, open := 0, 0
 			for i := range n {
 				s := says[code>>(2*i)&3]
-				voices = append(voices, Voice{int64(i + 1), s})
+				voices = append(voices, Voice{ref.Person(i + 1), s})
 				if s.Yes() {
 					yes++
 				} else if s == "" {

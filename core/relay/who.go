@@ -1,6 +1,9 @@
 package relay
 
-import "slices"
+import (
+	"greenbaton/core/ref"
+	"slices"
+)
 
 // Access is what kind of colleague somebody is.
 type Access string
@@ -15,7 +18,7 @@ const (
 
 // Who is the person who acts, as far as it decides what they may do.
 type Who struct {
-	ID       int64
+	ID       ref.Person
 	Access   Access
 	Roles    []string
 	OnDesk   bool // belongs to the piece's desk

@@ -1,6 +1,7 @@
 package relay
 
 import (
+	"greenbaton/core/ref"
 	"os"
 	"slices"
 	"strings"
@@ -26,7 +27,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 	p := passed(t, begun(t), "brief")
 	p.Owner = 10
 	p.Leg("pics").Holder = 0
-	person := func(id int64, a Access, roles ...string) Who {
+	person := func(id ref.Person, a Access, roles ...string) Who {
 		return Who{ID: id, Access: a, Roles: roles, OnDesk: true}
 	}
 	who := map[string]Who{

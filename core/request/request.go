@@ -11,6 +11,7 @@ import (
 
 	"greenbaton/core/brief"
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 )
 
@@ -34,8 +35,8 @@ var Kinds = []struct {
 
 // Option is an entry of a list, and the format that it brings (0 for none).
 type Option struct {
-	Name   string `json:"name"`
-	Format int64  `json:"format,omitempty"`
+	Name   string     `json:"name"`
+	Format ref.Format `json:"format,omitempty"`
 }
 
 // Field is something that a form asks.
@@ -51,14 +52,14 @@ type Field struct {
 // Form is how something is asked of a desk. Beside its fields it always asks who asks,
 // for a title, and for the day that is wanted.
 type Form struct {
-	ID     int64
-	DeskID int64
+	ID     ref.Form
+	DeskID ref.Desk
 	Slug   string // of its address
 	Name   string
 	Intro  string
-	Fields []Field `db:"-"`
-	Format int64   // of the piece, unless an answer brings another; 0 leaves it to triage
-	Anyone bool    // also who has no account
+	Fields []Field    `db:"-"`
+	Format ref.Format // of the piece, unless an answer brings another; 0 leaves it to triage
+	Anyone bool       // also who has no account
 	Open   bool
 }
 
@@ -127,7 +128,7 @@ func (f Form) Check() (Form, error) {
 
 // ReadOptions reads choices as they are typed, a line each; "A recipe → Recipe" brings a
 // format by its name, which formats finds.
-func ReadOptions(text string, formats func(name string) int64) ([]Option, error) {
+func ReadOptions(text string, formats func(name string) ref.Format) ([]Option, error) {
 	var out []Option
 	for line := range strings.Lines(text) {
 		line = strings.ReplaceAll(strings.ReplaceAll(strings.TrimSpace(line), "=>", "→"), "->", "→")
@@ -163,8 +164,8 @@ type Asked struct {
 	Title   string
 	Wanted  day.Date // none for whenever
 	Answers []Answer
-	Format  int64 // that the form or an answer brings
-	Files   int   // how many come with it
+	Format  ref.Format // that the form or an answer brings
+	Files   int        // how many come with it
 }
 
 // Read checks what was typed into a form, by "f0", "f1" and so on beside "who", "mail",

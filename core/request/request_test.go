@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 )
 
@@ -81,11 +82,11 @@ func TestAFormThatCannotBeAskedIsRefused(t *testing.T) {
 			t.Errorf("%s: %v", name, err)
 		}
 	}
-	got, err := ReadOptions("A recipe → Recipe\n\nElse\nB -> Recipe", func(n string) int64 { return map[string]int64{"Recipe": 2}[n] })
+	got, err := ReadOptions("A recipe → Recipe\n\nElse\nB -> Recipe", func(n string) ref.Format { return map[string]ref.Format{"Recipe": 2}[n] })
 	if err != nil || len(got) != 3 || got[0] != (Option{"A recipe", 2}) || got[1].Format != 0 || got[2].Format != 2 {
 		t.Errorf("%v, %v", got, err)
 	}
-	if _, err := ReadOptions("A → Novel", func(string) int64 { return 0 }); err == nil {
+	if _, err := ReadOptions("A → Novel", func(string) ref.Format { return 0 }); err == nil {
 		t.Error("an unknown format is taken")
 	}
 }

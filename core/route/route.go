@@ -5,6 +5,7 @@ package route
 
 import (
 	"fmt"
+	"greenbaton/core/ref"
 	"slices"
 	"strings"
 )
@@ -28,8 +29,8 @@ const (
 
 // Who runs a leg as a rule, where that is no particular person.
 const (
-	LastInSeries int64 = -1 // whoever ran it the last time
-	MostRoom     int64 = -2 // whoever fits best when the piece is made
+	LastInSeries ref.Person = -1 // whoever ran it the last time
+	MostRoom     ref.Person = -2 // whoever fits best when the piece is made
 )
 
 // Step is one line of a leg's checklist.
@@ -42,33 +43,33 @@ type Step struct {
 
 // Leg is one step of a route, run by one holder.
 type Leg struct {
-	Key       string   `json:"key"` // stable identity, also when the leg is renamed
-	Name      string   `json:"name"`
-	Role      string   `json:"role"`
-	Usual     int64    `json:"usual,omitempty"`  // the person who usually runs it, LastInSeries or MostRoom; 0 leaves it open
-	Allowance int      `json:"allowance"`        // working days it may take; 0 is a same-day leg
-	Least     int      `json:"least"`            // working days it can be squeezed to
-	Effort    int      `json:"effort"`           // minutes of work in it
-	After     []string `json:"after,omitempty"`  // the keys of the legs it waits for
-	Beside    bool     `json:"beside,omitempty"` // it may run side by side with them when time is short
-	Skip      Skip     `json:"skip,omitempty"`
-	When      string   `json:"when,omitempty"`     // for SkipUnless: the key of the field that says whether it is needed
-	Is        string   `json:"is,omitempty"`       // and the value with which it is
-	Words     bool     `json:"words,omitempty"`    // the copy must have the words asked for before it is passed
-	Proposes  bool     `json:"proposes,omitempty"` // a freelancer who runs it proposes changes to the copy instead of making them
-	SignOff   bool     `json:"sign_off,omitempty"` // passing it signs the copy off; what is changed later is proposed
-	Review    Review   `json:"review,omitzero"`    // of a leg that signs off
-	Requires  []string `json:"requires,omitempty"` // the keys of the fields that are filled in before it is passed
-	Steps     []Step   `json:"steps,omitempty"`
+	Key       string     `json:"key"` // stable identity, also when the leg is renamed
+	Name      string     `json:"name"`
+	Role      string     `json:"role"`
+	Usual     ref.Person `json:"usual,omitempty"`  // the person who usually runs it, LastInSeries or MostRoom; 0 leaves it open
+	Allowance int        `json:"allowance"`        // working days it may take; 0 is a same-day leg
+	Least     int        `json:"least"`            // working days it can be squeezed to
+	Effort    int        `json:"effort"`           // minutes of work in it
+	After     []string   `json:"after,omitempty"`  // the keys of the legs it waits for
+	Beside    bool       `json:"beside,omitempty"` // it may run side by side with them when time is short
+	Skip      Skip       `json:"skip,omitempty"`
+	When      string     `json:"when,omitempty"`     // for SkipUnless: the key of the field that says whether it is needed
+	Is        string     `json:"is,omitempty"`       // and the value with which it is
+	Words     bool       `json:"words,omitempty"`    // the copy must have the words asked for before it is passed
+	Proposes  bool       `json:"proposes,omitempty"` // a freelancer who runs it proposes changes to the copy instead of making them
+	SignOff   bool       `json:"sign_off,omitempty"` // passing it signs the copy off; what is changed later is proposed
+	Review    Review     `json:"review,omitzero"`    // of a leg that signs off
+	Requires  []string   `json:"requires,omitempty"` // the keys of the fields that are filled in before it is passed
+	Steps     []Step     `json:"steps,omitempty"`
 }
 
 // Review says whose verdicts a leg waits for that signs the copy off.
 type Review struct {
-	By      []int64 `json:"by,omitempty"`       // people; none: its holder alone
-	Need    int     `json:"need,omitempty"`     // how many yes; 0 is all
-	InOrder bool    `json:"in_order,omitempty"` // one after the other
-	Again   bool    `json:"again,omitempty"`    // what is changed later needs a new one
-	Back    string  `json:"back,omitempty"`     // the key of the leg to which it is sent back; none: where the copy was written
+	By      []ref.Person `json:"by,omitempty"`       // people; none: its holder alone
+	Need    int          `json:"need,omitempty"`     // how many yes; 0 is all
+	InOrder bool         `json:"in_order,omitempty"` // one after the other
+	Again   bool         `json:"again,omitempty"`    // what is changed later needs a new one
+	Back    string       `json:"back,omitempty"`     // the key of the leg to which it is sent back; none: where the copy was written
 }
 
 // Route is the legs of a format.

@@ -7,6 +7,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 )
 
@@ -15,7 +16,7 @@ type Happening struct {
 	Event
 	State *State
 	Desk  *plan.Desk // of the desk, for how the piece stands
-	Staff func(person int64) relay.Access
+	Staff func(person ref.Person) relay.Access
 	pace  *plan.Projection
 }
 
@@ -46,7 +47,7 @@ type Field struct {
 	get  func(*Happening) string // an id, a word or a number
 }
 
-func id(n int64) string { return strconv.FormatInt(n, 10) }
+func id[T ~int64](n T) string { return strconv.FormatInt(int64(n), 10) }
 
 func legged(f func(*relay.Leg) string) func(*Happening) string {
 	return func(h *Happening) string {
@@ -136,7 +137,7 @@ func (c Cond) holds(h *Happening) bool {
 		if err != nil {
 			return false
 		}
-		v = h.State.Values[n]
+		v = h.State.Values[ref.Field(n)]
 	} else if f := FieldOf(c.Field); f.get != nil {
 		v, list = f.get(h), c.Field == "tag"
 	}

@@ -1,6 +1,9 @@
 package rule
 
-import "fmt"
+import (
+	"fmt"
+	"greenbaton/core/ref"
+)
 
 // Deepest is how many times what a rule did may bring about what another does, and
 // Most how many times rules do something for one event in all: rules that make pieces
@@ -23,7 +26,7 @@ type World interface {
 
 // Cut is a chain that was stopped, and why.
 type Cut struct {
-	Rule  int64
+	Rule  ref.Rule
 	Event Event
 	Why   string
 }
@@ -32,19 +35,25 @@ type Cut struct {
 // What rules bring about is at most eight deep, and each rule does something at most
 // once for a piece; what would have gone on is given as cuts.
 func Follow(origin Event, w World) ([]Cut, error) {
-	f := following{w: w, done: map[[2]int64]bool{}}
+	f := following{w: w, done: map[turn]bool{}}
 	err := f.event(origin, 0, 0)
 	return f.cuts, err
 }
 
+// turn is a rule that does something on a piece.
+type turn struct {
+	rule  ref.Rule
+	piece ref.Piece
+}
+
 type following struct {
 	w    World
-	done map[[2]int64]bool // by rule and piece
+	done map[turn]bool
 	cuts []Cut
 }
 
 // event follows the rules for one event that a rule brought about; cause 0 is none.
-func (f *following) event(e Event, depth int, cause int64) error {
+func (f *following) event(e Event, depth int, cause ref.Rule) error {
 	rules := f.w.Rules(e)
 	var h *Happening
 	for i := range rules {
@@ -61,7 +70,7 @@ func (f *following) event(e Event, depth int, cause int64) error {
 		if !r.Matches(h) {
 			continue
 		}
-		key := [2]int64{r.ID, e.Piece}
+		key := turn{r.ID, e.Piece}
 		if f.done[key] {
 			if cause != r.ID { // of what it brought about itself nothing new would come
 				f.cuts = append(f.cuts, Cut{r.ID, e, "it had its turn on this piece"})

@@ -12,6 +12,7 @@ import (
 	"strconv"
 	"strings"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/words"
 )
 
@@ -111,20 +112,20 @@ const (
 
 // Action is one thing that a rule does.
 type Action struct {
-	Do     Do       `json:"do,omitempty"`
-	Leg    string   `json:"leg,omitempty"` // by name; none is the leg of the event
-	To     []string `json:"to,omitempty"`  // Give: one of the above or a person's number; Tell: several
-	Days   int      `json:"days,omitempty"`
-	Field  string   `json:"field,omitempty"` // SetField: priority, topic, campaign, tag, owner or field: and an id
-	Value  string   `json:"value,omitempty"`
-	Words  string   `json:"words,omitempty"`  // Tell: what is said; AddSteps: a step a line; FollowUp: its title
-	Format int64    `json:"format,omitempty"` // Send, FollowUp
+	Do     Do         `json:"do,omitempty"`
+	Leg    string     `json:"leg,omitempty"` // by name; none is the leg of the event
+	To     []string   `json:"to,omitempty"`  // Give: one of the above or a person's number; Tell: several
+	Days   int        `json:"days,omitempty"`
+	Field  string     `json:"field,omitempty"` // SetField: priority, topic, campaign, tag, owner or field: and an id
+	Value  string     `json:"value,omitempty"`
+	Words  string     `json:"words,omitempty"`  // Tell: what is said; AddSteps: a step a line; FollowUp: its title
+	Format ref.Format `json:"format,omitempty"` // Send, FollowUp
 }
 
 // Rule is one house rule.
 type Rule struct {
-	ID       int64    `json:"-"`
-	DeskID   int64    `json:"-"`
+	ID       ref.Rule `json:"-"`
+	DeskID   ref.Desk `json:"-"`
 	Position int      `json:"-"` // rules are followed in this order
 	On       bool     `json:"-"`
 	When     Kind     `json:"when,omitempty"`
@@ -276,7 +277,7 @@ func (a Action) gap(when Kind, k Known) string {
 	case SetField:
 		return a.fieldGap(k)
 	case Send, FollowUp:
-		if _, ok := k.Name("format", strconv.FormatInt(a.Format, 10)); !ok {
+		if _, ok := k.Name("format", strconv.FormatInt(int64(a.Format), 10)); !ok {
 			return "choose a format"
 		}
 		if a.Do == FollowUp {

@@ -10,6 +10,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
 )
@@ -35,7 +36,7 @@ var london = func() *plan.Desk {
 	if err != nil {
 		panic(err)
 	}
-	return &plan.Desk{Calendar: day.NewCalendar(day.MondayToFriday, nil), Zone: zone, Quiet: 3, Holder: func(int64) *day.Calendar { return nil }}
+	return &plan.Desk{Calendar: day.NewCalendar(day.MondayToFriday, nil), Zone: zone, Quiet: 3, Holder: func(ref.Person) *day.Calendar { return nil }}
 }()
 
 func at(date string) day.Date {
@@ -126,12 +127,12 @@ func sample() State {
 		GoesOut: wall("2026-12-03", 480), Legs: []relay.Leg{
 			{PieceID: 5, Key: "draft", Name: "Draft", Role: "write", Holder: 3, Allowance: 5, Least: 3, Due: at("2026-11-27"), State: relay.Running, StartDay: at("2026-11-20"), StartedAt: wall("2026-11-19", 900), TouchedAt: wall("2026-11-23", 600), Run: 1},
 			{PieceID: 5, Position: 1, Key: "pics", Name: "Pictures", Role: "pictures", Allowance: 2, Least: 1, After: "draft", Due: at("2026-12-01"), State: relay.Waiting, SignOff: true},
-		}}, Values: map[int64]string{9: "People of the mill\n", 2: "7"}}
+		}}, Values: map[ref.Field]string{9: "People of the mill\n", 2: "7"}}
 }
 
 var way = &route.Route{Legs: []route.Leg{{Key: "draft", Name: "Draft", Role: "write", Least: 3}, {Key: "pics", Name: "Pictures", Role: "pictures", Least: 1, After: []string{"draft"}, SignOff: true}}}
 
-func routes(int64) *route.Route { return way }
+func routes(ref.Route) *route.Route { return way }
 
 func TestAStateIsReadAsItWasRecorded(t *testing.T) {
 	s := sample()
@@ -161,7 +162,7 @@ func TestConditions(t *testing.T) {
 	s := sample()
 	ask := func(e Event, c Cond) bool {
 		e.At = wall("2026-11-24", 600)
-		h := &Happening{Event: e, State: &s, Desk: london, Staff: func(int64) relay.Access { return relay.Freelance }}
+		h := &Happening{Event: e, State: &s, Desk: london, Staff: func(ref.Person) relay.Access { return relay.Freelance }}
 		r := Rule{When: e.Kind, If: []Cond{c}}
 		return r.Matches(h)
 	}
@@ -222,7 +223,7 @@ type wild struct {
 	rules []Rule
 	r     *rand.Rand
 	n     int
-	next  int64
+	next  ref.Piece
 }
 
 func (w *wild) Rules(Event) []Rule { return w.rules }
@@ -235,7 +236,7 @@ func (w *wild) Carry(*Rule, *Happening) ([]Event, error) {
 	w.n++
 	var out []Event
 	for range w.r.IntN(4) {
-		piece := int64(1 + w.r.IntN(3))
+		piece := ref.Piece(1 + w.r.IntN(3))
 		if w.r.IntN(3) == 0 {
 			w.next++
 			piece = w.next
@@ -252,9 +253,9 @@ func TestFollowingRulesEnds(t *testing.T) {
 		r := rand.New(rand.NewPCG(seed, 7))
 		var rules []Rule
 		for i := range 1 + r.IntN(60) {
-			rules = append(rules, Rule{ID: int64(i + 1), When: Kinds[r.IntN(len(Kinds))]})
+			rules = append(rules, Rule{ID: ref.Rule(i + 1), When: Kinds[r.IntN(len(Kinds))]})
 		}
-		w := &counted{wild: wild{rules: rules, r: r, next: 10}, turns: map[[2]int64]int{}}
+		w := &counted{wild: wild{rules: rules, r: r, next: 10}, turns: map[turn]int{}}
 		if _, err := Follow(Event{Kind: rules[0].When, Piece: 1, Leg: "draft"}, w); err != nil {
 			t.Fatal(err)
 		}
@@ -263,7 +264,7 @@ func TestFollowingRulesEnds(t *testing.T) {
 		}
 		for k, n := range w.turns {
 			if n > 1 {
-				t.Fatalf("seed %d: rule %d had %d turns at piece %d", seed, k[0], n, k[1])
+				t.Fatalf("seed %d: rule %d had %d turns at piece %d", seed, k.rule, n, k.piece)
 			}
 		}
 	}
@@ -271,11 +272,11 @@ func TestFollowingRulesEnds(t *testing.T) {
 
 type counted struct {
 	wild
-	turns map[[2]int64]int
+	turns map[turn]int
 }
 
 func (w *counted) Carry(r *Rule, h *Happening) ([]Event, error) {
-	w.turns[[2]int64{r.ID, h.Piece}]++
+	w.turns[turn{r.ID, h.Piece}]++
 	return w.wild.Carry(r, h)
 }
 
@@ -306,7 +307,7 @@ func TestAChainIsCutAtItsDeepest(t *testing.T) {
 func BenchmarkTwoHundredRules(b *testing.B) {
 	var rules []Rule
 	for i := range 200 {
-		rules = append(rules, Rule{ID: int64(i), When: Begins, If: []Cond{is("format", "1"), {Field: "pace", Op: IsNot, Values: []string{"ready"}}, is("leg", fmt.Sprint("Leg ", i))}})
+		rules = append(rules, Rule{ID: ref.Rule(i), When: Begins, If: []Cond{is("format", "1"), {Field: "pace", Op: IsNot, Values: []string{"ready"}}, is("leg", fmt.Sprint("Leg ", i))}})
 	}
 	w := &wild{rules: rules}
 	for b.Loop() {

@@ -2,6 +2,7 @@ package rule
 
 import (
 	"encoding/json"
+	"greenbaton/core/ref"
 	"math/rand/v2"
 	"slices"
 	"strconv"
@@ -91,7 +92,7 @@ func someRule(d *rand.Rand) Rule {
 		case SetField:
 			a.Field, a.Value = pick("priority", "topic", "campaign", "owner"), pick("1", "2")
 		case Send, FollowUp:
-			a.Format = int64(1 + d.IntN(2))
+			a.Format = ref.Format(1 + d.IntN(2))
 		case Tell:
 			a.To, a.Words = []string{pick(TellHolder, TellOwner, TellLeads, TellAsked, TellEverybody, TellHook, RolePrefix+"edit", "1")}, pick("", "x", "y")
 		}

@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
 )
@@ -15,7 +16,7 @@ import (
 // State is a piece as rules see it: as it was after an act.
 type State struct {
 	Piece  relay.Piece
-	Values map[int64]string // of extra fields, by id
+	Values map[ref.Field]string // of extra fields, by id
 }
 
 // Leg finds a leg by its name, nil for none.
@@ -39,7 +40,7 @@ func (s *State) Record() string {
 	var b []byte
 	num := func(n int64) { b = strconv.AppendInt(append(b, ' '), n, 10) }
 	b = append(b, edition...)
-	for _, n := range []int64{p.ID, int64(p.Number), p.DeskID, p.FormatID, p.RouteID, p.ChannelID, p.TopicID, p.CampaignID, p.Owner, int64(p.Priority),
+	for _, n := range []int64{int64(p.ID), int64(p.Number), int64(p.DeskID), int64(p.FormatID), int64(p.RouteID), int64(p.ChannelID), int64(p.TopicID), int64(p.CampaignID), int64(p.Owner), int64(p.Priority),
 		int64(p.GoesOut), int64(p.MissedAt), int64(p.CreatedAt), int64(p.OutAt), int64(stageNumber(p.Stage)), int64(p.WordsFrom), int64(p.WordsTo)} {
 		num(n)
 	}
@@ -47,14 +48,14 @@ func (s *State) Record() string {
 	for i := range p.Legs {
 		l := &p.Legs[i]
 		b = append(append(b, '\n'), l.Key...)
-		for _, n := range []int64{int64(slices.Index(states, l.State)), l.Holder, int64(l.Allowance), int64(l.Rework), int64(l.Due), int64(l.Pin), int64(l.NotBefore),
+		for _, n := range []int64{int64(slices.Index(states, l.State)), int64(l.Holder), int64(l.Allowance), int64(l.Rework), int64(l.Due), int64(l.Pin), int64(l.NotBefore),
 			int64(l.StartDay), int64(l.EndDay), int64(l.StartedAt), int64(l.TouchedAt), int64(l.Run)} {
 			num(n)
 		}
 	}
 	for _, id := range slices.Sorted(maps.Keys(s.Values)) {
 		if v := s.Values[id]; v != "" {
-			b = append(append(strconv.AppendInt(append(b, "\n="...), id, 10), ' '), line(v)...)
+			b = append(append(strconv.AppendInt(append(b, "\n="...), int64(id), 10), ' '), line(v)...)
 		}
 	}
 	return string(b)
@@ -81,7 +82,7 @@ var unescape = strings.NewReplacer("\\\\", "\\", "\\n", "\n", "\\r", "\r")
 
 // ReadState reads what Record wrote. Names, roles and the order of legs come from the
 // route of the piece.
-func ReadState(record string, way func(id int64) *route.Route) (State, error) {
+func ReadState(record string, way func(id ref.Route) *route.Route) (State, error) {
 	var s State
 	p := &s.Piece
 	head, rest, _ := strings.Cut(record, "\n")
@@ -89,7 +90,7 @@ func ReadState(record string, way func(id int64) *route.Route) (State, error) {
 	if err := numbers(head, edition, n[:]); err != nil {
 		return s, err
 	}
-	p.ID, p.Number, p.DeskID, p.FormatID, p.RouteID, p.ChannelID, p.TopicID, p.CampaignID, p.Owner, p.Priority = n[0], int(n[1]), n[2], n[3], n[4], n[5], n[6], n[7], n[8], relay.Priority(n[9])
+	p.ID, p.Number, p.DeskID, p.FormatID, p.RouteID, p.ChannelID, p.TopicID, p.CampaignID, p.Owner, p.Priority = ref.Piece(n[0]), int(n[1]), ref.Desk(n[2]), ref.Format(n[3]), ref.Route(n[4]), ref.Channel(n[5]), ref.Topic(n[6]), ref.Campaign(n[7]), ref.Person(n[8]), relay.Priority(n[9])
 	p.GoesOut, p.MissedAt, p.CreatedAt, p.OutAt, p.WordsFrom, p.WordsTo = day.Moment(n[10]), day.Moment(n[11]), day.Moment(n[12]), day.Moment(n[13]), int(n[15]), int(n[16])
 	if n[14] < 0 || n[14] >= int64(len(stages)) {
 		return s, fmt.Errorf("the state of piece %d has no stage", p.ID)
@@ -110,10 +111,10 @@ func ReadState(record string, way func(id int64) *route.Route) (State, error) {
 				return s, fmt.Errorf("the state of piece %d: %w", p.ID, err)
 			}
 			if s.Values == nil && value != "" {
-				s.Values = map[int64]string{}
+				s.Values = map[ref.Field]string{}
 			}
 			if value != "" {
-				s.Values[k] = unline(value)
+				s.Values[ref.Field(k)] = unline(value)
 			}
 			continue
 		}
@@ -136,7 +137,7 @@ func readLeg(x string, way *route.Route) (relay.Leg, error) {
 	if n[0] < 0 || n[0] >= int64(len(states)) {
 		return relay.Leg{}, fmt.Errorf("leg %s has no state", key)
 	}
-	l := relay.Leg{Key: key, Name: key, State: states[n[0]], Holder: n[1], Allowance: int(n[2]), Rework: int(n[3]), Due: day.Date(n[4]), Pin: day.Date(n[5]), NotBefore: day.Date(n[6]),
+	l := relay.Leg{Key: key, Name: key, State: states[n[0]], Holder: ref.Person(n[1]), Allowance: int(n[2]), Rework: int(n[3]), Due: day.Date(n[4]), Pin: day.Date(n[5]), NotBefore: day.Date(n[6]),
 		StartDay: day.Date(n[7]), EndDay: day.Date(n[8]), StartedAt: day.Moment(n[9]), TouchedAt: day.Moment(n[10]), Run: int(n[11])}
 	if way != nil {
 		for i := range way.Legs {
@@ -177,23 +178,24 @@ func numbers(x, word string, into []int64) error {
 // Event is one thing that happened.
 type Event struct {
 	Kind  Kind
-	Leg   string // its key
-	To    int64  // who has it now
+	Leg   string     // its key
+	To    ref.Person // who has it now
 	Why   string
-	Field string // that was changed: its key in Fields, or field: and an id
-	Say   string // which verdict
-	N     int    // of an event of time
-	By    int64  // who did it; 0 is the program itself
-	Piece int64  // that it happened to; 0 where it is of a request
+	Field string     // that was changed: its key in Fields, or field: and an id
+	Say   string     // which verdict
+	N     int        // of an event of time
+	By    ref.Person // who did it; 0 is the program itself
+	Piece ref.Piece  // that it happened to; 0 where it is of a request
 	At    day.Moment
 
-	Request, Desk int64 // that came in, and to which desk; 0 where it is of a piece
+	Request ref.Request
+	Desk    ref.Desk // that came in, and to which desk; 0 where it is of a piece
 }
 
 // Line writes an event for the logbook, where piece, time and who did it are known.
 func (e Event) Line() string {
 	clean := func(s string) string { return strings.NewReplacer("\t", " ", "\n", " ", "\r", " ").Replace(s) }
-	return strings.Join([]string{string(e.Kind), clean(e.Leg), strconv.FormatInt(e.To, 10), clean(e.Field), clean(e.Say), strconv.Itoa(e.N)}, "\t")
+	return strings.Join([]string{string(e.Kind), clean(e.Leg), strconv.FormatInt(int64(e.To), 10), clean(e.Field), clean(e.Say), strconv.Itoa(e.N)}, "\t")
 }
 
 // Lines writes events, a line each.
@@ -223,7 +225,7 @@ func ReadLines(lines string) ([]Event, error) {
 		if err != nil {
 			return nil, fmt.Errorf("%q: %w", x, err)
 		}
-		out = append(out, Event{Kind: Kind(f[0]), Leg: f[1], To: to, Field: f[3], Say: f[4], N: n})
+		out = append(out, Event{Kind: Kind(f[0]), Leg: f[1], To: ref.Person(to), Field: f[3], Say: f[4], N: n})
 	}
 	return out, nil
 }

@@ -8,6 +8,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
 )
@@ -15,8 +16,8 @@ import (
 // Entry is one entry of the logbook, as far as rules are concerned.
 type Entry struct {
 	At     day.Moment
-	Piece  int64
-	By     int64
+	Piece  ref.Piece
+	By     ref.Person
 	Events string // as Lines writes them
 	State  string // as Record writes it
 }
@@ -25,14 +26,14 @@ type Entry struct {
 // of its own: words in the copy, a step that was ticked.
 type Touch struct {
 	At    day.Moment
-	Piece int64
-	By    int64
+	Piece ref.Piece
+	By    ref.Person
 }
 
 // Wait is a stretch of time in which a query waited for an answer; To is 0 while it does.
 type Wait struct {
-	Piece    int64
-	For      int64
+	Piece    ref.Piece
+	For      ref.Person
 	From, To day.Moment
 }
 
@@ -40,9 +41,9 @@ type Wait struct {
 type Past struct {
 	From, To day.Moment // the span of the trial
 	House    *plan.Desk
-	Way      func(id int64) *route.Route
-	Staff    func(person int64) relay.Access
-	Usual    func(route int64, leg string) int64
+	Way      func(id ref.Route) *route.Route
+	Staff    func(person ref.Person) relay.Access
+	Usual    func(route ref.Route, leg string) ref.Person
 }
 
 // Would is one thing the rule would have done.
@@ -58,10 +59,10 @@ type Would struct {
 type Trial struct {
 	Rule    Rule
 	Past    Past
-	Touches map[int64][]Touch // by piece, in the order of time
-	Waits   map[int64][]Wait  // by piece
+	Touches map[ref.Piece][]Touch // by piece, in the order of time
+	Waits   map[ref.Piece][]Wait  // by piece
 	Would   []Would
-	pieces  map[int64]*track
+	pieces  map[ref.Piece]*track
 	timed   bool
 }
 
@@ -87,7 +88,7 @@ const unknown = -1
 
 // NewTrial prepares a trial of a rule without gaps.
 func NewTrial(r Rule, p Past) *Trial {
-	return &Trial{Rule: r, Past: p, pieces: map[int64]*track{}, timed: r.When.Timed(), Touches: map[int64][]Touch{}, Waits: map[int64][]Wait{}}
+	return &Trial{Rule: r, Past: p, pieces: map[ref.Piece]*track{}, timed: r.When.Timed(), Touches: map[ref.Piece][]Touch{}, Waits: map[ref.Piece][]Wait{}}
 }
 
 // Add goes on with the next entry.
@@ -140,7 +141,7 @@ func (t *Trial) End() []Would {
 }
 
 // pass lets time pass on a piece up to a moment.
-func (t *Trial) pass(x *track, piece int64, to day.Moment) {
+func (t *Trial) pass(x *track, piece ref.Piece, to day.Moment) {
 	for _, touch := range t.Touches[piece] {
 		if touch.At > x.since && touch.At < to {
 			t.times(x, piece, touch.At)
@@ -156,7 +157,7 @@ func (t *Trial) pass(x *track, piece int64, to day.Moment) {
 }
 
 // times asks the rule about the events of time between the last record and a moment.
-func (t *Trial) times(x *track, piece int64, to day.Moment) {
+func (t *Trial) times(x *track, piece ref.Piece, to day.Moment) {
 	to = min(to, t.Past.To)
 	if t.Rule.When == Unanswered {
 		t.waits(x, piece, to)
@@ -168,7 +169,7 @@ func (t *Trial) times(x *track, piece int64, to day.Moment) {
 
 // next asks the rule about the events of time of the earliest moment that is left, of the
 // legs as they would be by then, and says whether there was one.
-func (t *Trial) next(x *track, piece int64, to day.Moment) bool {
+func (t *Trial) next(x *track, piece ref.Piece, to day.Moment) bool {
 	if x.state.Piece.Stage != relay.UnderWay {
 		return false
 	}
@@ -193,7 +194,7 @@ func (t *Trial) next(x *track, piece int64, to day.Moment) bool {
 	return len(first) > 0
 }
 
-func (t *Trial) waits(x *track, piece int64, to day.Moment) {
+func (t *Trial) waits(x *track, piece ref.Piece, to day.Moment) {
 	for _, w := range t.Waits[piece] {
 		at := AnswerOwed(t.Rule.N, w.From, t.Past.House)
 		key := fired{at: w.From}
@@ -239,7 +240,7 @@ func (t *Trial) lay(x *track, s *State, e Event, a *Action) {
 		if l == nil || l.Done() {
 			return
 		}
-		var to int64 = unknown
+		var to ref.Person = unknown
 		switch a.To[0] {
 		case ToUsual:
 			to = t.Past.Usual(s.Piece.RouteID, l.Key)
@@ -247,7 +248,8 @@ func (t *Trial) lay(x *track, s *State, e Event, a *Action) {
 			to = s.Piece.Owner
 		case ToRoom, ToLast:
 		default:
-			to, _ = strconv.ParseInt(a.To[0], 10, 64)
+			n, _ := strconv.ParseInt(a.To[0], 10, 64)
+			to = ref.Person(n)
 		}
 		was := x.state.Piece.Leg(l.Key)
 		x.put("holder "+l.Key, id(was.Holder), id(to))
@@ -286,7 +288,7 @@ func factOf(s *State, field string) string {
 	if err != nil {
 		return ""
 	}
-	return s.Values[n]
+	return s.Values[ref.Field(n)]
 }
 
 // laidOver gives the piece as it would be by then.
@@ -306,7 +308,7 @@ func (t *Trial) laidOver(x *track) State {
 				out.Piece.Tags = strings.Join(append(out.Piece.TagList(), key), ",")
 			}
 		case kind == "holder" && l != nil && id(l.Holder) == o.was:
-			l.Holder, again = n, true
+			l.Holder, again = ref.Person(n), true
 		case kind == "pin" && l != nil && id(int64(l.Pin)) == o.was:
 			l.Pin, again = day.Date(n), true
 		case kind == "touched" && l != nil && id(int64(l.TouchedAt)) == o.was:
@@ -328,17 +330,17 @@ func setFact(s *State, field, value string, n int64) {
 	case "priority":
 		s.Piece.Priority = relay.Priority(n)
 	case "topic":
-		s.Piece.TopicID = n
+		s.Piece.TopicID = ref.Topic(n)
 	case "campaign":
-		s.Piece.CampaignID = n
+		s.Piece.CampaignID = ref.Campaign(n)
 	case "owner":
-		s.Piece.Owner = n
+		s.Piece.Owner = ref.Person(n)
 	default:
 		if s.Values == nil {
-			s.Values = map[int64]string{}
+			s.Values = map[ref.Field]string{}
 		}
 		if f, err := strconv.ParseInt(strings.TrimPrefix(field, FieldPrefix), 10, 64); err == nil {
-			s.Values[f] = value
+			s.Values[ref.Field(f)] = value
 		}
 	}
 }

@@ -4,6 +4,7 @@ import (
 	"reflect"
 	"testing"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 )
 
@@ -15,7 +16,7 @@ func TestWhatATrialWouldGiveIsQuietFromThen(t *testing.T) {
 	s.Piece.Legs = s.Piece.Legs[:2]
 	for i, touched := range []string{"2026-11-02", "2026-11-03"} { // a Monday and the Tuesday after it
 		l := &s.Piece.Legs[i]
-		l.State, l.Run, l.Holder = relay.Running, 1, int64(i+1)
+		l.State, l.Run, l.Holder = relay.Running, 1, ref.Person(i+1)
 		l.StartedAt, l.TouchedAt = wall(touched, 9*60), wall(touched, 9*60)
 	}
 	first, second := s.Piece.Legs[0], s.Piece.Legs[1]

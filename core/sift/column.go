@@ -17,6 +17,7 @@ import (
 	"greenbaton/core/day"
 	"greenbaton/core/field"
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 )
 
@@ -30,7 +31,7 @@ type Facts struct {
 	IsQuiet bool
 	Open    bool
 	NextDue day.Date
-	Values  map[int64]string // what is filled in, by extra field
+	Values  map[ref.Field]string // what is filled in, by extra field
 }
 
 // Kind is the kind of values a column has.
@@ -51,7 +52,7 @@ type Column struct {
 	Key   string
 	Name  string
 	Kind  Kind
-	Field int64                        // the extra field, or 0
+	Field ref.Field                    // the extra field, or 0
 	Names func(id int64) string        // of Named: how it is called
 	texts func(*Facts, func(string))   // of Text and Choice: each of its values
 	num   func(*Facts) (float64, bool) // of Number and Date; a date in days
@@ -73,7 +74,7 @@ type Source struct {
 
 // Extra is an extra field as a column.
 type Extra struct {
-	ID   int64
+	ID   ref.Field
 	Name string
 	Kind field.Kind
 }
@@ -98,24 +99,17 @@ func Columns(h Source) []Column {
 	named := func(key, name, of string, ids func(*Facts, func(int64))) Column {
 		return Column{Key: key, Name: name, Kind: Named, ids: ids, Names: func(id int64) string { return h.Name(of, id) }}
 	}
-	one := func(id func(*Facts) int64) func(*Facts, func(int64)) {
-		return func(f *Facts, put func(int64)) {
-			if x := id(f); x != 0 {
-				put(x)
-			}
-		}
-	}
 	out := []Column{
 		{Key: "number", Name: "No.", Kind: Number, num: whole(func(f *Facts) int { return f.Number })},
 		{Key: "title", Name: "Piece", Kind: Text, texts: func(f *Facts, put func(string)) { put(f.Title) }},
-		named("format", "Format", "format", one(func(f *Facts) int64 { return f.FormatID })),
-		named("channel", "Channel", "channel", one(func(f *Facts) int64 { return f.ChannelID })),
-		named("topic", "Topic", "topic", one(func(f *Facts) int64 { return f.TopicID })),
-		named("campaign", "Campaign", "campaign", one(func(f *Facts) int64 { return f.CampaignID })),
-		named("desk", "Desk", "desk", one(func(f *Facts) int64 { return f.DeskID })),
+		named("format", "Format", "format", one(func(f *Facts) ref.Format { return f.FormatID })),
+		named("channel", "Channel", "channel", one(func(f *Facts) ref.Channel { return f.ChannelID })),
+		named("topic", "Topic", "topic", one(func(f *Facts) ref.Topic { return f.TopicID })),
+		named("campaign", "Campaign", "campaign", one(func(f *Facts) ref.Campaign { return f.CampaignID })),
+		named("desk", "Desk", "desk", one(func(f *Facts) ref.Desk { return f.DeskID })),
 		named("who", "Who has it", "person", holders),
-		named("owner", "Owner", "person", one(func(f *Facts) int64 { return f.Owner })),
-		named("person", "With or owned by", "person", func(f *Facts, put func(int64)) { put(f.Owner); holders(f, put) }),
+		named("owner", "Owner", "person", one(func(f *Facts) ref.Person { return f.Owner })),
+		named("person", "With or owned by", "person", func(f *Facts, put func(int64)) { put(int64(f.Owner)); holders(f, put) }),
 		{Key: "leg", Name: "Leg", Kind: Choice, texts: running},
 		{Key: "pace", Name: "Pace", Kind: Choice, texts: paces, rank: func(f *Facts) int { return slices.Index(paceRank, f.Pace)*10_000 + f.InHand }},
 		{Key: "hand", Name: "Days in hand", Kind: Number, num: inHand},
@@ -137,10 +131,19 @@ func Columns(h Source) []Column {
 	return out
 }
 
+// one gives the value of a column that has at most one.
+func one[T ~int64](id func(*Facts) T) func(*Facts, func(int64)) {
+	return func(f *Facts, put func(int64)) {
+		if x := id(f); x != 0 {
+			put(int64(x))
+		}
+	}
+}
+
 func holders(f *Facts, put func(int64)) {
 	for i := range f.Legs {
 		if l := &f.Legs[i]; l.State == relay.Running && l.Holder != 0 {
-			put(l.Holder)
+			put(int64(l.Holder))
 		}
 	}
 }
@@ -190,7 +193,7 @@ func cameBack(f *Facts) bool {
 
 // extra gives an extra field as a column.
 func extra(x Extra) Column {
-	c := Column{Key: "x" + strconv.FormatInt(x.ID, 10), Name: x.Name, Field: x.ID, Kind: Choice}
+	c := Column{Key: "x" + strconv.FormatInt(int64(x.ID), 10), Name: x.Name, Field: x.ID, Kind: Choice}
 	c.texts = func(f *Facts, put func(string)) { eachOf(f.Values[x.ID], "\n", put) }
 	switch x.Kind {
 	case field.Number, field.Money:

@@ -12,6 +12,7 @@ import (
 	"greenbaton/core/day"
 	"greenbaton/core/field"
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 )
 
@@ -37,7 +38,7 @@ func TestWhatGoesThroughASieve(t *testing.T) {
 		GoesOut: day.Moment(today+9)*86400 + 8*3600,
 		Legs:    []relay.Leg{{Name: "Draft", State: relay.Running, Holder: 3, Effort: 120, Allowance: 2, Rework: 1}, {Name: "Edit", State: relay.Waiting, Holder: 4, Effort: 60}},
 	}, func(f *Facts) {
-		f.Pace, f.InHand, f.IsQuiet, f.NextDue, f.Values = plan.Short, -2, true, today-1, map[int64]string{7: "Winter", 8: "4", 9: "2026-11-20"}
+		f.Pace, f.InHand, f.IsQuiet, f.NextDue, f.Values = plan.Short, -2, true, today-1, map[ref.Field]string{7: "Winter", 8: "4", 9: "2026-11-20"}
 	})
 	for q, want := range map[string]bool{
 		"title=tide": true, "title=tides": false, "title=!tide": false, "number=12": true, "number=10..": true, "number=13..": false, "number=..12": true, "number=3,12": true,
@@ -78,10 +79,10 @@ func TestWhatIsNotUnderstoodIsSaid(t *testing.T) {
 }
 
 func randomFacts(r *rand.Rand) Facts {
-	p := relay.Piece{ID: int64(r.IntN(1000)), Number: r.IntN(50), Title: []string{"Rye", "Oat", "Emmer", "", "rye"}[r.IntN(5)], FormatID: int64(r.IntN(3)), Owner: int64(r.IntN(3)), Stage: relay.UnderWay,
+	p := relay.Piece{ID: ref.Piece(r.IntN(1000)), Number: r.IntN(50), Title: []string{"Rye", "Oat", "Emmer", "", "rye"}[r.IntN(5)], FormatID: ref.Format(r.IntN(3)), Owner: ref.Person(r.IntN(3)), Stage: relay.UnderWay,
 		Priority: relay.Priority(r.IntN(4) - 1), Tags: []string{"", "a", "a,b"}[r.IntN(3)], GoesOut: day.Moment(r.IntN(3)) * day.Moment(today+day.Date(r.IntN(9))) * 86400 / 2}
 	for range r.IntN(3) {
-		p.Legs = append(p.Legs, relay.Leg{Name: "Draft", State: []relay.State{relay.Running, relay.Waiting, relay.Passed}[r.IntN(3)], Holder: int64(r.IntN(3))})
+		p.Legs = append(p.Legs, relay.Leg{Name: "Draft", State: []relay.State{relay.Running, relay.Waiting, relay.Passed}[r.IntN(3)], Holder: ref.Person(r.IntN(3))})
 	}
 	return facts(p, func(f *Facts) {
 		f.Pace, f.InHand, f.NextDue = paceRank[r.IntN(len(paceRank))], r.IntN(9)-4, day.Date(r.IntN(2))*(today+day.Date(r.IntN(5)-2))
@@ -157,7 +158,7 @@ func TestTheFirstOfAnOrder(t *testing.T) {
 func TestGroupsAndSums(t *testing.T) {
 	cs := columns()
 	f := facts(relay.Piece{FormatID: 1, Tags: "a,b", Stage: relay.UnderWay, Legs: []relay.Leg{{State: relay.Running, Holder: 3, Effort: 90}, {State: relay.Running, Holder: 4, Effort: 60}}}, func(f *Facts) {
-		f.Values = map[int64]string{8: "4"}
+		f.Values = map[ref.Field]string{8: "4"}
 	})
 	for key, want := range map[string]string{"format": "format 1", "who": "person 3, person 4", "tags": "a, b", "campaign": "", "pace": "in hand", "open": "No", "x8": "4", "due": ""} {
 		if got := Find(cs, key).Group(&f); got != want {

@@ -16,6 +16,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/store"
@@ -23,7 +24,7 @@ import (
 
 // Enter begins a visit of somebody who has signed in, and makes their device known. It
 // gives the visit's id, and what the cookie of the device says from now on.
-func (h Room) Enter(ctx context.Context, person int64, from From) (visit int64, device string, err error) {
+func (h Room) Enter(ctx context.Context, person ref.Person, from From) (visit ref.Visit, device string, err error) {
 	now := machineNow()
 	err = h.DB.Write(ctx, func(tx *store.Tx) error {
 		device = from.Device
@@ -46,13 +47,13 @@ func (h Room) Enter(ctx context.Context, person int64, from From) (visit int64, 
 const visitDays = 14
 
 // Visits gives where somebody is signed in, the newest first.
-func (h Room) Visits(ctx context.Context, who int64) ([]store.Visit, error) {
+func (h Room) Visits(ctx context.Context, who ref.Person) ([]store.Visit, error) {
 	return store.VisitsOf(ctx, h.DB.View(), who, machineNow()-visitDays*86400)
 }
 
 // EndVisit signs somebody out on one of their own devices; with 0 on all but the one of
 // the visit given.
-func (h Room) EndVisit(ctx context.Context, who, visit, but int64) error {
+func (h Room) EndVisit(ctx context.Context, who ref.Person, visit, but ref.Visit) error {
 	return h.Do(ctx, who, func(a *newsroom.Command) error {
 		a.Ended = true
 		if visit != 0 {
@@ -63,7 +64,7 @@ func (h Room) EndVisit(ctx context.Context, who, visit, but int64) error {
 }
 
 // ChangePassword changes somebody's own password, and signs them out everywhere else.
-func (h Room) ChangePassword(ctx context.Context, who, visit int64, was, is string, from From) error {
+func (h Room) ChangePassword(ctx context.Context, who ref.Person, visit ref.Visit, was, is string, from From) error {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return err
@@ -96,7 +97,7 @@ func inField(err error, field string) error {
 }
 
 // putPassword stores a password, and ends all visits but one.
-func putPassword(a *newsroom.Command, p store.Person, hash string, but int64) error {
+func putPassword(a *newsroom.Command, p store.Person, hash string, but ref.Visit) error {
 	a.SetUp = true
 	if err := a.Tx.PutPassword(a, p.ID, hash); err != nil {
 		return err
@@ -104,7 +105,7 @@ func putPassword(a *newsroom.Command, p store.Person, hash string, but int64) er
 	if err := a.Tx.EndVisits(a, p.ID, but, machineNow()); err != nil {
 		return err
 	}
-	if err := RevokeLinks(a, store.LinkPassword, p.ID); err != nil {
+	if err := RevokeLinks(a, store.LinkPassword, int64(p.ID)); err != nil {
 		return err
 	}
 	if len(p.Desks) == 0 {
@@ -127,7 +128,7 @@ func (h Room) AskPassword(ctx context.Context, mail string, from From) error {
 				continue
 			}
 			return a.Tx.AddMessage(a, store.Message{
-				Key: fmt.Sprintf("password of %d at %s", p.ID, rand.Text()), Kind: store.KindMail, To: newsroom.Address(p), Subject: "Choose another password", At: a.Now, LinkKind: store.LinkPassword, LinkAbout: p.ID,
+				Key: fmt.Sprintf("password of %d at %s", p.ID, rand.Text()), Kind: store.KindMail, To: newsroom.Address(p), Subject: "Choose another password", At: a.Now, LinkKind: store.LinkPassword, LinkAbout: int64(p.ID),
 				Body: fmt.Sprintf("Somebody, perhaps you, asked for another password for %s.\n\nChoose one here, within two hours: %s\n\nIf it was not you, do nothing; your password stays.\n", p.Mail, LinkPlace),
 			})
 		}
@@ -145,7 +146,7 @@ func (h Room) PasswordLink(ctx context.Context, token string) (store.Person, err
 	if err != nil {
 		return store.Person{}, err
 	}
-	p := b.Person(l.About)
+	p := b.Person(ref.Person(l.About))
 	if l.UsedAt != 0 || p.ID == 0 || p.Retired || p.BarredAt != 0 {
 		return p, h.SayEnded(ctx, h.DB.View(), b, l)
 	}
@@ -188,7 +189,7 @@ const codeStep = 30
 
 // NewCodes makes a secret for one-time codes, and the address (otpauth) under which an
 // authenticator program takes it.
-func (h Room) NewCodes(ctx context.Context, who int64) (secret, address string, err error) {
+func (h Room) NewCodes(ctx context.Context, who ref.Person) (secret, address string, err error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return "", "", err
@@ -203,13 +204,13 @@ func (h Room) NewCodes(ctx context.Context, who int64) (secret, address string, 
 }
 
 // stepOf gives the step of which a code is, at a moment or just before or after; 0 for none.
-func stepOf(secret, code string, now time.Time) int64 {
+func stepOf(secret, code string, now time.Time) ref.Step {
 	code = strings.ReplaceAll(strings.TrimSpace(code), " ", "")
 	for _, off := range []int64{0, -1, 1} {
 		step := now.Unix()/codeStep + off
 		want, err := hotp.GenerateCodeCustom(secret, uint64(step), codeOptions)
 		if err == nil && len(code) == len(want) && newsroom.SameText(want, code) {
-			return step
+			return ref.Step(step)
 		}
 	}
 	return 0
@@ -217,7 +218,7 @@ func stepOf(secret, code string, now time.Time) int64 {
 
 // SwitchCodes switches one-time codes on for somebody, with a code that shows that their
 // program has the secret; or off, with the password.
-func (h Room) SwitchCodes(ctx context.Context, who int64, secret, code, password string, from From) error {
+func (h Room) SwitchCodes(ctx context.Context, who ref.Person, secret, code, password string, from From) error {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return err
@@ -245,7 +246,7 @@ func (h Room) SwitchCodes(ctx context.Context, who int64, secret, code, password
 }
 
 // SignInCode looks at a one-time code of somebody whose password was right. Each counts once.
-func (h Room) SignInCode(ctx context.Context, person int64, code string, from From) error {
+func (h Room) SignInCode(ctx context.Context, person ref.Person, code string, from From) error {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return err
@@ -271,7 +272,7 @@ func (h Room) SignInCode(ctx context.Context, person int64, code string, from Fr
 
 // EndAccess ends somebody's access at once, whatever they still have, or gives it back:
 // they are signed out everywhere, and private links of theirs open nothing any more.
-func (h Room) EndAccess(ctx context.Context, by, desk, person int64, ended bool) error {
+func (h Room) EndAccess(ctx context.Context, by ref.Person, desk ref.Desk, person ref.Person, ended bool) error {
 	return h.SetUpAct(ctx, by, desk, func(a *newsroom.Command) error {
 		p := a.Setup.Person(person)
 		if !slices.Contains(p.Desks, desk) {
@@ -298,17 +299,17 @@ func (h Room) EndAccess(ctx context.Context, by, desk, person int64, ended bool)
 }
 
 // endLinks ends all private links of somebody.
-func endLinks(a *newsroom.Command, person int64) error {
-	asked, err := store.ReviewsFor(a, a.Tx, []int64{person})
+func endLinks(a *newsroom.Command, person ref.Person) error {
+	asked, err := store.ReviewsFor(a, a.Tx, []ref.Person{person})
 	if err != nil {
 		return err
 	}
 	for _, r := range asked {
-		if err := RevokeLinks(a, store.LinkReview, r.ID); err != nil {
+		if err := RevokeLinks(a, store.LinkReview, int64(r.ID)); err != nil {
 			return err
 		}
 	}
-	return RevokeLinks(a, store.LinkPassword, person)
+	return RevokeLinks(a, store.LinkPassword, int64(person))
 }
 
 // RevokeLinks ends all private links of a kind about somebody or something.
@@ -319,7 +320,7 @@ func RevokeLinks(a *newsroom.Command, kind string, about int64) error {
 
 // LeftWith gives the unfinished legs that somebody has on a desk, those that run first, so
 // that they can be given to others.
-func (h Room) LeftWith(ctx context.Context, by, desk, person int64) ([]HeldLeg, error) {
+func (h Room) LeftWith(ctx context.Context, by ref.Person, desk ref.Desk, person ref.Person) ([]HeldLeg, error) {
 	b, board, err := h.Board(ctx)
 	if err != nil {
 		return nil, err

@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/store"
@@ -67,7 +68,7 @@ func (h Room) Link(ctx context.Context, r store.Reader, kind, token string) (sto
 func (h Room) SayEnded(ctx context.Context, r store.Reader, b *newsroom.Setup, l store.Link) error {
 	switch l.Kind {
 	case store.LinkReview:
-		x, err := store.ReviewerAt(ctx, r, l.About)
+		x, err := store.ReviewerAt(ctx, r, ref.Reviewer(l.About))
 		if errors.Is(err, store.ErrNone) {
 			return DeadLink
 		} else if err != nil {
@@ -92,7 +93,7 @@ func (h Room) SayEnded(ctx context.Context, r store.Reader, b *newsroom.Setup, l
 		}
 		return linkEnded(fmt.Sprintf("This link to “%s” opened until %s.", row.Title, b.At(until, row.DeskID)), ask, name)
 	case store.LinkPartner:
-		p := b.Partner(l.About)
+		p := b.Partner(ref.Partner(l.About))
 		var lead store.Person
 		for _, id := range b.Leads(p.DeskID) {
 			lead = b.Person(id)

@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/store"
@@ -90,7 +91,7 @@ func (h Room) guess(ctx context.Context, mail string, from From, found store.Per
 func machineNow() day.Moment { return day.MomentOf(time.Now()) }
 
 // SignOutEverywhere ends all sessions of a person.
-func (h Room) SignOutEverywhere(ctx context.Context, who int64) error {
+func (h Room) SignOutEverywhere(ctx context.Context, who ref.Person) error {
 	return h.Do(ctx, who, func(a *newsroom.Command) error {
 		a.SetUp = true
 		return a.Tx.EndSessions(a, who)

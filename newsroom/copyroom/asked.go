@@ -8,6 +8,7 @@ import (
 	"greenbaton/core/brief"
 	"greenbaton/core/check"
 	"greenbaton/core/query"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/store"
@@ -16,18 +17,18 @@ import (
 // Asked is what the conditions of legs are held against, of several pieces.
 type Asked struct {
 	B      *newsroom.Setup
-	Steps  map[int64][]store.Step
-	Words  map[int64]int
-	Values map[int64]map[int64]string
-	briefs map[int64]brief.Brief
-	titled map[int64]bool            // a title is chosen
-	found  map[int64][]check.Finding // in the copies of pieces with a leg that asks for checks
-	owed   map[int64][]query.Query   // queries that legs ask for an answer to, and that nobody has answered
+	Steps  map[ref.Piece][]store.Step
+	Words  map[ref.Piece]int
+	Values map[ref.Piece]map[ref.Field]string
+	briefs map[ref.Piece]brief.Brief
+	titled map[ref.Piece]bool            // a title is chosen
+	found  map[ref.Piece][]check.Finding // in the copies of pieces with a leg that asks for checks
+	owed   map[ref.Piece][]query.Query   // queries that legs ask for an answer to, and that nobody has answered
 }
 
 // AskedOf reads what the conditions of the legs of pieces are held against.
 func AskedOf(b *newsroom.Setup, ctx context.Context, r store.Reader, pieces ...*relay.Piece) (Asked, error) {
-	a, ids, strict := Asked{B: b}, make([]int64, len(pieces)), []int64{}
+	a, ids, strict := Asked{B: b}, make([]ref.Piece, len(pieces)), []ref.Piece{}
 	for i, p := range pieces {
 		ids[i] = p.ID
 		if wantsBrief(b, p.FormatID) {
@@ -60,7 +61,7 @@ func AskedOf(b *newsroom.Setup, ctx context.Context, r store.Reader, pieces ...*
 
 // ReadOwed reads the queries with which pieces came back, and the notes of sign-offs, that
 // are not answered.
-func (a *Asked) ReadOwed(ctx context.Context, r store.Reader, pieces []int64) error {
+func (a *Asked) ReadOwed(ctx context.Context, r store.Reader, pieces []ref.Piece) error {
 	owed, err := store.OwedOf(ctx, r, pieces)
 	if err != nil || len(owed) == 0 {
 		return err
@@ -69,7 +70,7 @@ func (a *Asked) ReadOwed(ctx context.Context, r store.Reader, pieces []int64) er
 	if err != nil {
 		return err
 	}
-	a.owed = map[int64][]query.Query{}
+	a.owed = map[ref.Piece][]query.Query{}
 	for _, q := range owed {
 		if !q.Answered(answers[q.ID]) {
 			a.owed[q.PieceID] = append(a.owed[q.PieceID], q)
@@ -79,7 +80,7 @@ func (a *Asked) ReadOwed(ctx context.Context, r store.Reader, pieces []int64) er
 }
 
 // wantsBrief reports whether a format wants something to be there before the writing begins.
-func wantsBrief(b *newsroom.Setup, format int64) bool {
+func wantsBrief(b *newsroom.Setup, format ref.Format) bool {
 	for _, x := range b.Forms[format] {
 		if x.Must {
 			return true
@@ -155,7 +156,7 @@ func BriefOf(p *relay.Piece) brief.Brief {
 }
 
 // missing gives the names of the fields that a leg asks for and that are not filled in.
-func missing(b *newsroom.Setup, p *relay.Piece, leg string, values map[int64]string) []string {
+func missing(b *newsroom.Setup, p *relay.Piece, leg string, values map[ref.Field]string) []string {
 	l := b.Route(p.RouteID).Way.Leg(leg)
 	if l == nil {
 		return nil

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/store"
@@ -16,7 +17,7 @@ const mostAttached = 100
 
 // Attach adds a file to a piece, or with attachment a newer version of one that is there.
 // Of pictures one can be the lead picture; a new lead picture takes the place of the old.
-func (h Room) Attach(ctx context.Context, by, piece, attachment int64, file *Upload, lead bool, alt string) error {
+func (h Room) Attach(ctx context.Context, by ref.Person, piece ref.Piece, attachment ref.Attachment, file *Upload, lead bool, alt string) error {
 	return h.Preparing(ctx, by, piece, func(a *newsroom.Command, was store.Row) error {
 		if file == nil {
 			return newsroom.Invalid("file", "Choose a file to attach.")
@@ -62,7 +63,7 @@ func (h Room) Attach(ctx context.Context, by, piece, attachment int64, file *Upl
 }
 
 // Detach puts an attachment away; its versions stay stored.
-func (h Room) Detach(ctx context.Context, by, piece, attachment int64) error {
+func (h Room) Detach(ctx context.Context, by ref.Person, piece ref.Piece, attachment ref.Attachment) error {
 	return h.Preparing(ctx, by, piece, func(a *newsroom.Command, was store.Row) error {
 		all, err := store.Attachments(a, a.Tx, piece)
 		if err != nil {
@@ -82,7 +83,7 @@ func (h Room) Detach(ctx context.Context, by, piece, attachment int64) error {
 
 // Attached gives the attachments of a piece that somebody may see already: the newest of
 // each, all of their versions, and what is known of their files, without the bytes.
-func (r Room) Attached(ctx context.Context, piece int64) ([]store.Attachment, []store.AttachmentVersion, []store.File, error) {
+func (r Room) Attached(ctx context.Context, piece ref.Piece) ([]store.Attachment, []store.AttachmentVersion, []store.File, error) {
 	view := r.DB.View()
 	all, err := store.Attachments(ctx, view, piece)
 	if err != nil || len(all) == 0 {

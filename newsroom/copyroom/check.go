@@ -11,6 +11,7 @@ import (
 	"greenbaton/core/check"
 	"greenbaton/core/copy"
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/store"
@@ -27,7 +28,7 @@ type CheckSheet struct {
 }
 
 // ChecksOf gives what a format makes of the checks.
-func ChecksOf(b *newsroom.Setup, format int64) check.Rules { return b.Rules[format] }
+func ChecksOf(b *newsroom.Setup, format ref.Format) check.Rules { return b.Rules[format] }
 
 // looked holds the copy of a piece against what is asked of it.
 func looked(b *newsroom.Setup, ctx context.Context, r store.Reader, p *relay.Piece, text copy.Text, says map[string]string) (CheckSheet, error) {
@@ -44,7 +45,7 @@ func looked(b *newsroom.Setup, ctx context.Context, r store.Reader, p *relay.Pie
 			a.Sections = append(a.Sections, s.Heading)
 		}
 	}
-	open, err := store.OpenQueries(ctx, r, []int64{p.ID})
+	open, err := store.OpenQueries(ctx, r, []ref.Piece{p.ID})
 	if err != nil {
 		return out, err
 	}
@@ -73,7 +74,7 @@ func looked(b *newsroom.Setup, ctx context.Context, r store.Reader, p *relay.Pie
 }
 
 // Checks gives what is found in the copy of a piece, for those who work on it.
-func (h Room) Checks(ctx context.Context, who, piece int64) (CheckSheet, store.Row, error) {
+func (h Room) Checks(ctx context.Context, who ref.Person, piece ref.Piece) (CheckSheet, store.Row, error) {
 	row, err := h.See(ctx, who, piece, relay.ActAsk)
 	if err != nil {
 		return CheckSheet{}, row, err
@@ -86,7 +87,7 @@ func (h Room) Checks(ctx context.Context, who, piece int64) (CheckSheet, store.R
 	if err != nil {
 		return CheckSheet{}, row, err
 	}
-	says, err := store.BriefsOf(ctx, h.DB.View(), []int64{piece})
+	says, err := store.BriefsOf(ctx, h.DB.View(), []ref.Piece{piece})
 	if err != nil {
 		return CheckSheet{}, row, err
 	}
@@ -110,7 +111,7 @@ func (a *Asked) failing(ctx context.Context, r store.Reader, p *relay.Piece) err
 	}
 	says, ok := a.briefs[p.ID]
 	if !ok {
-		all, err := store.BriefsOf(ctx, r, []int64{p.ID})
+		all, err := store.BriefsOf(ctx, r, []ref.Piece{p.ID})
 		if err != nil {
 			return err
 		}
@@ -121,7 +122,7 @@ func (a *Asked) failing(ctx context.Context, r store.Reader, p *relay.Piece) err
 		return err
 	}
 	if a.found == nil {
-		a.found = map[int64][]check.Finding{}
+		a.found = map[ref.Piece][]check.Finding{}
 	}
 	a.found[p.ID] = sheet.Found
 	return nil
@@ -181,7 +182,7 @@ func (a Asked) failingKind(p *relay.Piece, k check.Kind) []string {
 }
 
 // SaveFormatChecks stores what a format makes of the checks.
-func (h Room) SaveFormatChecks(ctx context.Context, by, format int64, rules check.Rules) error {
+func (h Room) SaveFormatChecks(ctx context.Context, by ref.Person, format ref.Format, rules check.Rules) error {
 	return h.OnFormat(ctx, by, format, func(a *newsroom.Command, was store.Format) error {
 		if err := rules.Check(a.Setup.Latest(format).Way); err != nil {
 			return err
@@ -203,7 +204,7 @@ func (h Room) SaveFormatChecks(ctx context.Context, by, format int64, rules chec
 
 // AddWord makes a word one of those that are spelt right on the desk of a piece, by
 // somebody of its staff.
-func (h Room) AddWord(ctx context.Context, by, piece int64, word string) error {
+func (h Room) AddWord(ctx context.Context, by ref.Person, piece ref.Piece, word string) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		was, err := a.Load(newsroom.Order{Act: relay.ActAsk, Piece: piece})
 		if err != nil {
@@ -239,7 +240,7 @@ const MostLexicon = 200_000
 const mostLinks = 100
 
 // TryLinks tries the links of a copy, and gives how many do not answer.
-func (h Room) TryLinks(ctx context.Context, by, piece int64) (dead int, err error) {
+func (h Room) TryLinks(ctx context.Context, by ref.Person, piece ref.Piece) (dead int, err error) {
 	row, err := h.See(ctx, by, piece, relay.ActAsk)
 	if err != nil {
 		return 0, err

@@ -6,6 +6,7 @@ import (
 	"unicode/utf16"
 
 	"greenbaton/core/copy"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/store"
@@ -13,7 +14,7 @@ import (
 
 // Client is an open page of a copy: it hears every edit in order, and where others are.
 type Client struct {
-	Who      int64
+	Who      ref.Person
 	Page     string
 	session  *session
 	h        *newsroom.Newsroom
@@ -26,7 +27,7 @@ type Client struct {
 type Message struct {
 	Kind  string // "edit", "place", "left" or "look"
 	Edit  *ClientEdit
-	Who   int64       // of a place
+	Who   ref.Person  // of a place
 	Page  string      // of whom
 	Place *copy.Place // nil: they are not in the copy
 }
@@ -34,7 +35,7 @@ type Message struct {
 // ClientEdit is an edit as pages hear it.
 type ClientEdit struct {
 	Seq    int
-	By     int64
+	By     ref.Person
 	Client string
 	Turn   int
 	Change copy.Change
@@ -62,7 +63,7 @@ func (s *Client) Messages() <-chan Message { return s.messages }
 
 // Join opens the copy of a piece for a page that knows it up to an edit. It gives the
 // edits since, and what the one who sits may do.
-func (h Room) Join(ctx context.Context, who, piece int64, client string, after int) (*Client, []ClientEdit, Hand, error) {
+func (h Room) Join(ctx context.Context, who ref.Person, piece ref.Piece, client string, after int) (*Client, []ClientEdit, Hand, error) {
 	if _, err := h.See(ctx, who, piece, relay.ActRead); err != nil {
 		return nil, nil, Hand{}, err
 	}
@@ -112,7 +113,7 @@ func (s *Client) take() {
 }
 
 // readingHand is what somebody who may read a copy may do with it, which can be nothing.
-func readingHand(a *newsroom.Command, row *store.Row, who int64) (Hand, error) {
+func readingHand(a *newsroom.Command, row *store.Row, who ref.Person) (Hand, error) {
 	hand, err := HandIn(a, row, who)
 	if err != nil {
 		return Hand{}, nil
@@ -122,7 +123,7 @@ func readingHand(a *newsroom.Command, row *store.Row, who int64) (Hand, error) {
 
 // HandOn says what somebody may do with the copy of a piece now; nothing for who only
 // reads. ErrNotFound and refusals are for who may not even do that.
-func (h Room) HandOn(ctx context.Context, who, piece int64) (Hand, error) {
+func (h Room) HandOn(ctx context.Context, who ref.Person, piece ref.Piece) (Hand, error) {
 	row, err := h.See(ctx, who, piece, relay.ActRead)
 	if err != nil {
 		return Hand{}, err
@@ -200,7 +201,7 @@ func (s *Client) Leave() {
 
 // look tells the pages of a copy that something beside the text changed: a query, a
 // pass, who may write.
-func (rs *sessions) look(piece int64) {
+func (rs *sessions) look(piece ref.Piece) {
 	r := rs.get(piece)
 	if r == nil {
 		return
@@ -248,5 +249,5 @@ func (rs *sessions) clear() {
 		}
 		r.mu.Unlock()
 	}
-	rs.open = map[int64]*session{}
+	rs.open = map[ref.Piece]*session{}
 }

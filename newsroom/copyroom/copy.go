@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"greenbaton/core/copy"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/rule"
 	"greenbaton/newsroom"
@@ -31,12 +32,12 @@ type Hand struct {
 }
 
 // HandIn says what somebody may do with the copy of a piece.
-func HandIn(a *newsroom.Command, row *store.Row, by int64) (Hand, error) {
+func HandIn(a *newsroom.Command, row *store.Row, by ref.Person) (Hand, error) {
 	return HandOf(a.Setup, row, by)
 }
 
 // HandOf says what somebody may do with a copy; a refusal if it is not even to read.
-func HandOf(b *newsroom.Setup, row *store.Row, by int64) (Hand, error) {
+func HandOf(b *newsroom.Setup, row *store.Row, by ref.Person) (Hand, error) {
 	who := b.Who(by, row.DeskID)
 	h := Hand{Hand: copy.Hand{By: by}}
 	if p := b.Person(by); p.ID == 0 || p.Retired {
@@ -74,7 +75,7 @@ const OnNewest = -1
 
 // SaveCopy makes a text the copy of a piece, where the text was written on the copy as it
 // was after edit seq, or OnNewest. What others changed since stays changed.
-func (h Room) SaveCopy(ctx context.Context, by, piece int64, seq int, text []byte) (Saved, error) {
+func (h Room) SaveCopy(ctx context.Context, by ref.Person, piece ref.Piece, seq int, text []byte) (Saved, error) {
 	var out Saved
 	t, err := copy.Parse(text)
 	if err != nil {
@@ -137,7 +138,7 @@ func SaveCopy(a *newsroom.Command, was store.Row, seq int, t copy.Text, label st
 }
 
 // Settle makes a version of what was written in the session of a piece and is in none yet.
-func Settle(a *newsroom.Command, piece int64) error {
+func Settle(a *newsroom.Command, piece ref.Piece) error {
 	r := newsroom.PartOf[sessions](a.Newsroom).get(piece)
 	if r == nil || r.dirty.IsZero() {
 		return nil
@@ -169,7 +170,7 @@ func version(a *newsroom.Command, s *stage) error {
 	}
 	next := store.Copy{PieceID: was.ID, Version: last.Version + 1, Text: string(s.Text.JSON()), Words: s.Text.Left().Words(), By: a.Actor, At: a.Now, Seq: s.Seq}
 	goesOn := !none && last.Label == "" && last.People != "" && a.Now-last.At < sitting
-	var wrote []int64
+	var wrote []ref.Person
 	if goesOn {
 		next.Version = last.Version
 		wrote = people(last.People)
@@ -177,7 +178,7 @@ func version(a *newsroom.Command, s *stage) error {
 			return err
 		}
 	}
-	var joined []int64
+	var joined []ref.Person
 	for _, e := range edits {
 		if e.By != 0 {
 			next.By = e.By
@@ -219,8 +220,8 @@ func version(a *newsroom.Command, s *stage) error {
 
 // proposedBy logs, and lets rules hear, that people who joined a sitting proposed changes
 // in it that were not there before.
-func proposedBy(a *newsroom.Command, p relay.Piece, before string, now copy.Text, joined []int64) error {
-	fresh := map[int64]int{}
+func proposedBy(a *newsroom.Command, p relay.Piece, before string, now copy.Text, joined []ref.Person) error {
+	fresh := map[ref.Person]int{}
 	var known []string
 	if old, err := copy.Parse([]byte(before)); err == nil {
 		for _, x := range old.Proposals() {
@@ -244,20 +245,20 @@ func proposedBy(a *newsroom.Command, p relay.Piece, before string, now copy.Text
 }
 
 // people reads the ids of a sitting.
-func people(s string) []int64 {
-	var out []int64
+func people(s string) []ref.Person {
+	var out []ref.Person
 	for f := range strings.SplitSeq(s, ",") {
 		if id, err := strconv.ParseInt(f, 10, 64); err == nil {
-			out = append(out, id)
+			out = append(out, ref.Person(id))
 		}
 	}
 	return out
 }
 
-func joinPeople(ids []int64) string {
+func joinPeople(ids []ref.Person) string {
 	s := make([]string, len(ids))
 	for i, id := range ids {
-		s[i] = strconv.FormatInt(id, 10)
+		s[i] = strconv.FormatInt(int64(id), 10)
 	}
 	return strings.Join(s, ",")
 }
@@ -279,7 +280,7 @@ func (h Room) SettleCopies(ctx context.Context) (failed error) {
 // restEnough is after how long what was written becomes a version.
 const restEnough = 2 * time.Second
 
-func (h Room) settleNow(ctx context.Context, piece int64) error {
+func (h Room) settleNow(ctx context.Context, piece ref.Piece) error {
 	return h.Do(ctx, 0, func(a *newsroom.Command) error {
 		a.Hushed = true
 		return Settle(a, piece)

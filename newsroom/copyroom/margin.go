@@ -6,6 +6,7 @@ import (
 
 	"greenbaton/core/copy"
 	"greenbaton/core/query"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/store"
@@ -15,25 +16,25 @@ import (
 type QuerySheet struct {
 	query.Query
 	Answers   []query.Answer
-	Files     map[int64]store.File // that came with the answers, by id
+	Files     map[ref.File]store.File // that came with the answers, by id
 	MaySettle bool
-	Turn      int64
+	Turn      ref.Person
 	Where     int  // in the copy; -1 is nowhere in particular
 	Gone      bool // its words are no longer in the copy
 }
 
 // QuerySheets makes what is shown of queries.
-func (h Room) QuerySheets(ctx context.Context, b *newsroom.Setup, who int64, row func(piece int64) *store.Row, qs []query.Query) ([]QuerySheet, error) {
+func (h Room) QuerySheets(ctx context.Context, b *newsroom.Setup, who ref.Person, row func(piece ref.Piece) *store.Row, qs []query.Query) ([]QuerySheet, error) {
 	r := h.DB.View()
 	answers, err := AnswersTo(ctx, h.DB.View(), qs)
 	if err != nil {
 		return nil, err
 	}
-	files := map[int64]map[int64]store.File{}
+	files := map[ref.Query]map[ref.File]store.File{}
 	for _, xs := range answers {
 		for _, x := range xs {
 			if x.FileID != 0 {
-				files[x.QueryID] = map[int64]store.File{}
+				files[x.QueryID] = map[ref.File]store.File{}
 			}
 		}
 	}
@@ -49,7 +50,7 @@ func (h Room) QuerySheets(ctx context.Context, b *newsroom.Setup, who int64, row
 			files[q.ID][f.ID] = f
 		}
 	}
-	asked := map[int64][]store.Reviewer{} // of pieces with a query that only somebody from outside may settle
+	asked := map[ref.Piece][]store.Reviewer{} // of pieces with a query that only somebody from outside may settle
 	out := make([]QuerySheet, len(qs))
 	for i, q := range qs {
 		out[i] = QuerySheet{Query: q, Answers: answers[q.ID], Files: files[q.ID], Turn: q.Turn(answers[q.ID])}
@@ -76,7 +77,7 @@ type Margin struct {
 }
 
 // MarginOf gives what stands beside the copy of a piece, for who may read it.
-func (h Room) MarginOf(ctx context.Context, who, piece int64) (Margin, store.Row, error) {
+func (h Room) MarginOf(ctx context.Context, who ref.Person, piece ref.Piece) (Margin, store.Row, error) {
 	var m Margin
 	row, err := h.See(ctx, who, piece, relay.ActRead)
 	if err != nil {
@@ -101,7 +102,7 @@ func (h Room) MarginOf(ctx context.Context, who, piece int64) (Margin, store.Row
 	if err != nil {
 		return m, row, err
 	}
-	if m.Queries, err = h.QuerySheets(ctx, b, who, func(int64) *store.Row { return &row }, qs); err != nil {
+	if m.Queries, err = h.QuerySheets(ctx, b, who, func(ref.Piece) *store.Row { return &row }, qs); err != nil {
 		return m, row, err
 	}
 	places := m.Text.Places()

@@ -13,6 +13,7 @@ import (
 	"golang.org/x/sync/semaphore"
 
 	"greenbaton/core/copy"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/store"
@@ -99,8 +100,8 @@ func Smaller(data []byte) ([]byte, string, error) {
 
 // AddPicture stores a picture for the copy of a piece, by who writes or proposes in it,
 // and gives its file. It is put into the copy by an edit.
-func (h Room) AddPicture(ctx context.Context, by, piece int64, file *Upload) (int64, error) {
-	var id int64
+func (h Room) AddPicture(ctx context.Context, by ref.Person, piece ref.Piece, file *Upload) (ref.File, error) {
+	var id ref.File
 	err := h.Do(ctx, by, func(a *newsroom.Command) error {
 		was, err := a.Load(newsroom.Order{Act: relay.ActRead, Piece: piece})
 		if err != nil {
@@ -123,7 +124,7 @@ func (h Room) AddPicture(ctx context.Context, by, piece int64, file *Upload) (in
 func isPicture(u *Upload) bool { return len(u.Type) > 6 && u.Type[:6] == "image/" }
 
 // Picture gives a picture in the copy of a piece for who may read it.
-func (h Room) Picture(ctx context.Context, who, piece, file int64) (store.File, error) {
+func (h Room) Picture(ctx context.Context, who ref.Person, piece ref.Piece, file ref.File) (store.File, error) {
 	if _, err := h.See(ctx, who, piece, relay.ActRead); err != nil {
 		return store.File{}, err
 	}
@@ -136,7 +137,7 @@ func (h Room) Picture(ctx context.Context, who, piece, file int64) (store.File, 
 
 // PagePicture gives a picture of the page of a piece, as it is shown: one of its copy, or
 // one that was its lead picture.
-func (h Room) PagePicture(ctx context.Context, piece, file int64) (store.File, error) {
+func (h Room) PagePicture(ctx context.Context, piece ref.Piece, file ref.File) (store.File, error) {
 	f, err := store.PictureOf(ctx, h.DB.View(), piece, file)
 	if errors.Is(err, store.ErrNone) {
 		f, err = store.AttachedPicture(ctx, h.DB.View(), piece, file)
@@ -150,7 +151,7 @@ func (h Room) PagePicture(ctx context.Context, piece, file int64) (store.File, e
 }
 
 // Given gives the copy of a piece as readers have it, for who may read it.
-func (h Room) Given(ctx context.Context, who, piece int64) (copy.Text, store.Row, error) {
+func (h Room) Given(ctx context.Context, who ref.Person, piece ref.Piece) (copy.Text, store.Row, error) {
 	row, err := h.See(ctx, who, piece, relay.ActRead)
 	if err != nil {
 		return nil, row, err
@@ -161,7 +162,7 @@ func (h Room) Given(ctx context.Context, who, piece int64) (copy.Text, store.Row
 
 // TakeIn brings a text into the copy of a piece, behind what is there or in its place;
 // what was there before is kept as a version.
-func (h Room) TakeIn(ctx context.Context, by, piece int64, text copy.Text, instead bool) error {
+func (h Room) TakeIn(ctx context.Context, by ref.Person, piece ref.Piece, text copy.Text, instead bool) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		was, err := a.Load(newsroom.Order{Act: relay.ActWrite, Piece: piece})
 		if err != nil {

@@ -7,6 +7,7 @@ import (
 
 	"greenbaton/core/find"
 	"greenbaton/core/query"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/store"
@@ -15,7 +16,7 @@ import (
 // QueryList is a page of queries across pieces.
 type QueryList struct {
 	Queries []QuerySheet
-	Rows    map[int64]store.Row // the pieces they are about
+	Rows    map[ref.Piece]store.Row // the pieces they are about
 	Older   bool
 }
 
@@ -29,8 +30,8 @@ const (
 )
 
 // Queries lists queries of the desks of whoever looks, those last heard of first.
-func (h Room) Queries(ctx context.Context, who int64, which, words string, limit int) (QueryList, error) {
-	out := QueryList{Rows: map[int64]store.Row{}}
+func (h Room) Queries(ctx context.Context, who ref.Person, which, words string, limit int) (QueryList, error) {
+	out := QueryList{Rows: map[ref.Piece]store.Row{}}
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return out, err
@@ -51,7 +52,7 @@ func (h Room) Queries(ctx context.Context, who int64, which, words string, limit
 	if err != nil {
 		return out, err
 	}
-	shown, hidden := []query.Query{}, map[int64]bool{}
+	shown, hidden := []query.Query{}, map[ref.Piece]bool{}
 	for _, q := range qs {
 		turn := q.Turn(answers[q.ID])
 		if which == QueriesMine && turn != who || which == QueriesAsked && (q.By != who || turn == who) || hidden[q.PieceID] {
@@ -72,12 +73,12 @@ func (h Room) Queries(ctx context.Context, who int64, which, words string, limit
 		}
 		shown = append(shown, q)
 	}
-	out.Queries, err = h.QuerySheets(ctx, b, who, func(piece int64) *store.Row { r := out.Rows[piece]; return &r }, shown)
+	out.Queries, err = h.QuerySheets(ctx, b, who, func(piece ref.Piece) *store.Row { r := out.Rows[piece]; return &r }, shown)
 	return out, err
 }
 
 // worksOn reads a piece for somebody who works on its copy, nil for who does not.
-func (h Room) worksOn(ctx context.Context, b *newsroom.Setup, who, piece int64) (*store.Row, error) {
+func (h Room) worksOn(ctx context.Context, b *newsroom.Setup, who ref.Person, piece ref.Piece) (*store.Row, error) {
 	row, err := h.See(ctx, who, piece, relay.ActRead)
 	var refused *relay.Refusal
 	if errors.As(err, &refused) || errors.Is(err, newsroom.ErrNotFound) {
@@ -92,8 +93,8 @@ func (h Room) worksOn(ctx context.Context, b *newsroom.Setup, who, piece int64) 
 }
 
 // AnswersTo gives the answers to queries, by query.
-func AnswersTo(ctx context.Context, r store.Reader, qs []query.Query) (map[int64][]query.Answer, error) {
-	ids := make([]int64, len(qs))
+func AnswersTo(ctx context.Context, r store.Reader, qs []query.Query) (map[ref.Query][]query.Answer, error) {
+	ids := make([]ref.Query, len(qs))
 	for i, q := range qs {
 		ids[i] = q.ID
 	}

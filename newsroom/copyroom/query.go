@@ -10,6 +10,7 @@ import (
 	"greenbaton/core/copy"
 	"greenbaton/core/day"
 	"greenbaton/core/query"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/rule"
 	"greenbaton/newsroom"
@@ -27,8 +28,8 @@ type Ask struct {
 
 // AskAbout asks about a copy, and gives the query's number. Words are marked with it, so
 // that it stays with them.
-func (h Room) AskAbout(ctx context.Context, by, piece int64, o Ask) (int64, error) {
-	var id int64
+func (h Room) AskAbout(ctx context.Context, by ref.Person, piece ref.Piece, o Ask) (ref.Query, error) {
+	var id ref.Query
 	err := h.Do(ctx, by, func(a *newsroom.Command) (err error) {
 		was, err := a.Load(newsroom.Order{Act: relay.ActAsk, Piece: piece})
 		if err != nil {
@@ -41,7 +42,7 @@ func (h Room) AskAbout(ctx context.Context, by, piece int64, o Ask) (int64, erro
 }
 
 // AskAbout asks a query about a piece and gives its id.
-func AskAbout(a *newsroom.Command, was store.Row, o Ask) (int64, error) {
+func AskAbout(a *newsroom.Command, was store.Row, o Ask) (ref.Query, error) {
 	s, err := Stage(a, was.ID)
 	if err != nil {
 		return 0, err
@@ -125,8 +126,8 @@ func TellQuery(a *newsroom.Command, row store.Row, q query.Query, answers []quer
 	if err != nil {
 		return err
 	}
-	told := []int64{a.Actor}
-	say := func(to int64, text string) error {
+	told := []ref.Person{a.Actor}
+	say := func(to ref.Person, text string) error {
 		if to == 0 || slices.Contains(told, to) {
 			return nil
 		}
@@ -162,7 +163,7 @@ func TellQuery(a *newsroom.Command, row store.Row, q query.Query, answers []quer
 	if first {
 		return nil
 	}
-	for _, id := range append([]int64{q.By, q.ForID}, authors(answers)...) {
+	for _, id := range append([]ref.Person{q.By, q.ForID}, authors(answers)...) {
 		if err := say(id, by+" answered"+aboutWhat(&q)+"."); err != nil {
 			return err
 		}
@@ -170,8 +171,8 @@ func TellQuery(a *newsroom.Command, row store.Row, q query.Query, answers []quer
 	return nil
 }
 
-func authors(answers []query.Answer) []int64 {
-	out := make([]int64, len(answers))
+func authors(answers []query.Answer) []ref.Person {
+	out := make([]ref.Person, len(answers))
 	for i, a := range answers {
 		out[i] = a.By
 	}
@@ -180,7 +181,7 @@ func authors(answers []query.Answer) []int64 {
 
 // Named gives those whom words about a piece can name: the people of its desk, and who is
 // asked about it from outside.
-func Named(b *newsroom.Setup, desk int64, asked []store.Reviewer) []query.Named {
+func Named(b *newsroom.Setup, desk ref.Desk, asked []store.Reviewer) []query.Named {
 	var out []query.Named
 	for _, p := range b.People {
 		if b.Available(p.ID, desk) || !p.Retired && slices.ContainsFunc(asked, func(r store.Reviewer) bool { return r.PersonID == p.ID && r.RevokedAt == 0 }) {
@@ -191,7 +192,7 @@ func Named(b *newsroom.Setup, desk int64, asked []store.Reviewer) []query.Named 
 }
 
 // reviewerIn gives how somebody is asked about a piece now; nil if they are not.
-func reviewerIn(asked []store.Reviewer, person int64, now day.Moment) *store.Reviewer {
+func reviewerIn(asked []store.Reviewer, person ref.Person, now day.Moment) *store.Reviewer {
 	for i := range asked {
 		if r := &asked[i]; r.PersonID == person && r.RevokedAt == 0 && (r.Ends == 0 || r.Ends > now) {
 			return r
@@ -220,7 +221,7 @@ func (h Room) Reviewers(ctx context.Context, row *store.Row) ([]store.Person, er
 
 // tellInvited tells somebody who is asked about a piece from outside of the newest words on
 // a query: by mail, with a private link where they have no account.
-func tellInvited(a *newsroom.Command, p *relay.Piece, r store.Reviewer, id int64, answers int, text, words string) error {
+func tellInvited(a *newsroom.Command, p *relay.Piece, r store.Reviewer, id ref.Query, answers int, text, words string) error {
 	to := a.Setup.Person(r.PersonID)
 	text = fmt.Sprintf("“%s”: %s", p.Title, text)
 	link := fmt.Sprintf("/pieces/%d/review#query-%d", p.ID, id)
@@ -229,12 +230,12 @@ func tellInvited(a *newsroom.Command, p *relay.Piece, r store.Reviewer, id int64
 	}
 	return a.Tx.AddMessage(a, store.Message{
 		Key: fmt.Sprintf("query %d answers %d to %d at %d", id, answers, r.ID, a.Now), Kind: "mail", PieceID: p.ID, To: newsroom.Address(to), Subject: query.Cut(strings.TrimSuffix(text, "."), 150),
-		Body: fmt.Sprintf("%s\n\n%s\n\nRead it and answer here: %s\n\nThe link is for you alone and needs no password.\n", text, words, account.LinkPlace), At: a.Now, LinkKind: store.LinkReview, LinkAbout: r.ID,
+		Body: fmt.Sprintf("%s\n\n%s\n\nRead it and answer here: %s\n\nThe link is for you alone and needs no password.\n", text, words, account.LinkPlace), At: a.Now, LinkKind: store.LinkReview, LinkAbout: int64(r.ID),
 	})
 }
 
 // onQuery carries out a command on a query, for who may read the copy it is about.
-func (h Room) onQuery(ctx context.Context, by, id int64, f func(*newsroom.Command, store.Row, query.Query, []query.Answer) error) error {
+func (h Room) onQuery(ctx context.Context, by ref.Person, id ref.Query, f func(*newsroom.Command, store.Row, query.Query, []query.Answer) error) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		q, err := store.QueryAt(a, a.Tx, id)
 		if errors.Is(err, store.ErrNone) {
@@ -259,7 +260,7 @@ func (h Room) onQuery(ctx context.Context, by, id int64, f func(*newsroom.Comman
 }
 
 // AnswerQuery says something to a query, with a file or without; a settled one opens again.
-func (h Room) AnswerQuery(ctx context.Context, by, id int64, text string, file *Upload) error {
+func (h Room) AnswerQuery(ctx context.Context, by ref.Person, id ref.Query, text string, file *Upload) error {
 	return h.onQuery(ctx, by, id, func(a *newsroom.Command, was store.Row, q query.Query, answers []query.Answer) error {
 		text = strings.TrimSpace(strings.ReplaceAll(text, "\r\n", "\n"))
 		switch {
@@ -294,7 +295,7 @@ func Answer(a *newsroom.Command, q query.Query, text string, file *Upload) error
 }
 
 // SettleQuery settles a query, or opens it again.
-func (h Room) SettleQuery(ctx context.Context, by, id int64, settled bool) error {
+func (h Room) SettleQuery(ctx context.Context, by ref.Person, id ref.Query, settled bool) error {
 	return h.onQuery(ctx, by, id, func(a *newsroom.Command, was store.Row, q query.Query, answers []query.Answer) error {
 		return SettleQuery(a, was, q, settled)
 	})
@@ -329,7 +330,7 @@ func SettleQuery(a *newsroom.Command, was store.Row, q query.Query, settled bool
 }
 
 // undoQueries settles or opens queries as they were.
-func undoQueries(a *newsroom.Command, s *newsroom.UndoState) ([]int64, error) {
+func undoQueries(a *newsroom.Command, s *newsroom.UndoState) ([]ref.Piece, error) {
 	for _, q := range s.Queries {
 		if err := putBackQuery(a, q); err != nil {
 			return nil, err
@@ -364,7 +365,7 @@ func putBackQuery(a *newsroom.Command, u newsroom.UndoQuery) error {
 
 // maySettle reports whether somebody may settle a query. What only somebody may settle who
 // is gone, or was asked from outside and no longer is, leads may.
-func maySettle(b *newsroom.Setup, row *store.Row, q query.Query, who int64, asked []store.Reviewer, now day.Moment) bool {
+func maySettle(b *newsroom.Setup, row *store.Row, q query.Query, who ref.Person, asked []store.Reviewer, now day.Moment) bool {
 	hand, _ := HandOf(b, row, who) // whoever may do nothing decides on nothing
 	w := b.Who(who, row.DeskID)
 	p := b.Person(q.ForID)

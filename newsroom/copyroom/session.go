@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"greenbaton/core/copy"
+	"greenbaton/core/ref"
 	"greenbaton/newsroom"
 	"greenbaton/store"
 )
@@ -34,14 +35,14 @@ func Register(h *newsroom.Newsroom) {
 // that led to it, and the pages on which it is open. It changes only inside the house's
 // one write, after what it stored is stored; its lock is for those who read meanwhile.
 type session struct {
-	piece int64
+	piece ref.Piece
 
 	mu      sync.Mutex
 	text    copy.Text
 	seq     int                  // of the newest edit
 	log     []newsroom.Taken     // the newest edits, without a gap up to seq
 	keys    map[string]bool      // of proposals that are or were on the copy
-	queries map[int64]bool       // that are about it
+	queries map[ref.Query]bool   // that are about it
 	open    map[*Client]struct{} // the pages
 	dirty   time.Time            // when the first edit came that is in no version yet, by the clock of the machine; zero if there is none
 }
@@ -49,7 +50,7 @@ type session struct {
 // sessions are the copies that people work on.
 type sessions struct {
 	mu    sync.Mutex
-	open  map[int64]*session
+	open  map[ref.Piece]*session
 	queue []*pending
 	leads bool // somebody is storing what is in the queue
 }
@@ -59,7 +60,7 @@ type sessions struct {
 const keptEdits = 1000
 
 // get gives the session of a piece if it is open.
-func (rs *sessions) get(piece int64) *session {
+func (rs *sessions) get(piece ref.Piece) *session {
 	rs.mu.Lock()
 	defer rs.mu.Unlock()
 	return rs.open[piece]
@@ -74,7 +75,7 @@ func (rs *sessions) enter(ctx context.Context, tx store.Reader, row *store.Row) 
 	if err != nil {
 		return nil, err
 	}
-	r := &session{piece: row.ID, text: text, seq: seq, keys: map[string]bool{}, queries: map[int64]bool{}, open: map[*Client]struct{}{}}
+	r := &session{piece: row.ID, text: text, seq: seq, keys: map[string]bool{}, queries: map[ref.Query]bool{}, open: map[*Client]struct{}{}}
 	if r.log, err = newsroom.EditsAfter(ctx, tx, row.ID, seq-keptEdits); err != nil {
 		return nil, err
 	}
@@ -95,7 +96,7 @@ func (rs *sessions) enter(ctx context.Context, tx store.Reader, row *store.Row) 
 	rs.mu.Lock()
 	defer rs.mu.Unlock()
 	if rs.open == nil {
-		rs.open = map[int64]*session{}
+		rs.open = map[ref.Piece]*session{}
 	}
 	rs.open[row.ID] = r
 	return r, nil
@@ -139,13 +140,13 @@ type stage struct {
 	Text   copy.Text
 	Seq    int
 	new    []newsroom.Taken
-	opened bool    // this command opened the session
-	asked  []int64 // queries that were asked about it
-	kept   int     // the newest edit that this command put into a version
+	opened bool        // this command opened the session
+	asked  []ref.Query // queries that were asked about it
+	kept   int         // the newest edit that this command put into a version
 }
 
 // Stage gives the session of a piece as it is after what this command did.
-func Stage(a *newsroom.Command, piece int64) (*stage, error) {
+func Stage(a *newsroom.Command, piece ref.Piece) (*stage, error) {
 	if s := stages(a)[piece]; s != nil {
 		return s, nil
 	}
@@ -167,10 +168,10 @@ func Stage(a *newsroom.Command, piece int64) (*stage, error) {
 }
 
 // stages gives the copies with edits of this command, by piece.
-func stages(a *newsroom.Command) map[int64]*stage {
-	all, ok := a.Staged.(map[int64]*stage)
+func stages(a *newsroom.Command) map[ref.Piece]*stage {
+	all, ok := a.Staged.(map[ref.Piece]*stage)
 	if !ok {
-		all = map[int64]*stage{}
+		all = map[ref.Piece]*stage{}
 		a.Staged = all
 	}
 	return all
@@ -221,7 +222,7 @@ func PutEdit(a *newsroom.Command, s *stage, e newsroom.Taken) (int, error) {
 }
 
 // mayHold refuses a change that inserts a picture which is not one of the piece.
-func mayHold(a *newsroom.Command, piece int64, c copy.Change) error {
+func mayHold(a *newsroom.Command, piece ref.Piece, c copy.Change) error {
 	files := c.Pictures()
 	if len(files) == 0 {
 		return nil
@@ -230,7 +231,7 @@ func mayHold(a *newsroom.Command, piece int64, c copy.Change) error {
 	if err != nil {
 		return err
 	}
-	if slices.ContainsFunc(files, func(f int64) bool { return !own[f] }) {
+	if slices.ContainsFunc(files, func(f ref.File) bool { return !own[f] }) {
 		return newsroom.Invalid("copy", "It holds a picture that does not belong to this piece. Put the picture itself in.")
 	}
 	return nil

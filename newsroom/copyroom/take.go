@@ -5,6 +5,7 @@ import (
 	"errors"
 
 	"greenbaton/core/copy"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/store"
@@ -28,17 +29,18 @@ type EditTaken struct {
 // pending is an edit that waits to be stored.
 type pending struct {
 	CopyEdit
-	ctx       context.Context // of whoever made it
-	piece, by int64
-	taken     EditTaken
-	err       error
-	done      chan struct{}
+	ctx   context.Context // of whoever made it
+	piece ref.Piece
+	by    ref.Person
+	taken EditTaken
+	err   error
+	done  chan struct{}
 }
 
 // EditCopy does a change to a copy. It is put behind the edits that came before, so that
 // it does what whoever made it meant; sent twice, it is done once. What comes in at the
 // same time is stored together. The name of a page is one among those of whoever sends it.
-func (h Room) EditCopy(ctx context.Context, by, piece int64, e CopyEdit) (EditTaken, error) {
+func (h Room) EditCopy(ctx context.Context, by ref.Person, piece ref.Piece, e CopyEdit) (EditTaken, error) {
 	return h.edit(ctx, &pending{CopyEdit: e, ctx: ctx, piece: piece, by: by})
 }
 
@@ -122,7 +124,7 @@ func take(a *newsroom.Command, w *pending) error {
 }
 
 // takeOne takes one edit, which was made on top of another one of the same page.
-func takeOne(a *newsroom.Command, s *stage, by int64, e CopyEdit, on *CopyEdit) (EditTaken, error) {
+func takeOne(a *newsroom.Command, s *stage, by ref.Person, e CopyEdit, on *CopyEdit) (EditTaken, error) {
 	old, err := store.EditOf(a, a.Tx, s.piece, by, e.Client, e.Turn)
 	if err == nil {
 		return EditTaken{Seq: old.Seq}, nil // it was sent again, because the answer was lost
@@ -155,7 +157,7 @@ func takeOne(a *newsroom.Command, s *stage, by int64, e CopyEdit, on *CopyEdit) 
 // behind gives the change of an edit as it is after all edits that were taken since its
 // base; where it was made on top of one that is among those, up to that one as seen
 // from there.
-func behind(by int64, e CopyEdit, on *CopyEdit, later []newsroom.Taken) copy.Change {
+func behind(by ref.Person, e CopyEdit, on *CopyEdit, later []newsroom.Taken) copy.Change {
 	c := e.Change.Sound()
 	var under copy.Change
 	if on != nil {

@@ -14,6 +14,7 @@ import (
 
 	_ "golang.org/x/image/webp"
 
+	"greenbaton/core/ref"
 	"greenbaton/newsroom"
 	"greenbaton/store"
 )
@@ -101,7 +102,7 @@ func CleanName(name string) string {
 }
 
 // AddFile stores a file of a piece or of a request and gives its id.
-func AddFile(a *newsroom.Command, u Upload, piece, request int64) (int64, error) {
+func AddFile(a *newsroom.Command, u Upload, piece ref.Piece, request ref.Request) (ref.File, error) {
 	id, err := a.Tx.AddFile(a, store.File{PieceID: piece, RequestID: request, Name: u.Name, Type: u.Type, Size: len(u.Data), Data: u.Data, By: a.Actor, At: a.Now})
 	if err != nil {
 		return 0, err

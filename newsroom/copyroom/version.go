@@ -10,6 +10,7 @@ import (
 
 	"greenbaton/core/copy"
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/store"
@@ -55,8 +56,8 @@ func nameVersion(a *newsroom.Command, was relay.Piece, m relay.Move) error {
 // VersionSheet is a version as it is listed.
 type VersionSheet struct {
 	store.Copy
-	Wrote []int64 // who wrote in it, or by whom it was kept
-	Aside bool    // it was kept beside the copy, and never was the copy
+	Wrote []ref.Person // who wrote in it, or by whom it was kept
+	Aside bool         // it was kept beside the copy, and never was the copy
 }
 
 // mostVersions is how many versions are listed.
@@ -64,7 +65,7 @@ const mostVersions = 500
 
 // Versions lists the versions of a copy, the newest first, for who may read it: the
 // staff of the desk, and who runs a leg of it.
-func (h Room) Versions(ctx context.Context, who, piece int64) ([]VersionSheet, store.Row, error) {
+func (h Room) Versions(ctx context.Context, who ref.Person, piece ref.Piece) ([]VersionSheet, store.Row, error) {
 	row, err := h.See(ctx, who, piece, relay.ActAsk)
 	if err != nil {
 		return nil, row, err
@@ -81,13 +82,13 @@ func (h Room) Versions(ctx context.Context, who, piece int64) ([]VersionSheet, s
 	for _, c := range all[:min(len(all), mostVersions)] {
 		v := VersionSheet{Copy: c, Wrote: people(c.People)}
 		if len(v.Wrote) == 0 {
-			v.Wrote = []int64{c.By}
+			v.Wrote = []ref.Person{c.By}
 		}
 		out = append(out, v)
 	}
 	for _, x := range asides {
 		c := store.Copy{PieceID: piece, Version: int(-x.ID), Words: x.Words, By: x.By, At: x.At, Label: fmt.Sprintf("written on version %d while somebody else saved", x.BasedOn)}
-		out = append(out, VersionSheet{Copy: c, Wrote: []int64{x.By}, Aside: true})
+		out = append(out, VersionSheet{Copy: c, Wrote: []ref.Person{x.By}, Aside: true})
 	}
 	slices.SortStableFunc(out, func(x, y VersionSheet) int { return int(y.At - x.At) })
 	return out, row, nil
@@ -148,7 +149,7 @@ type Comparison struct {
 }
 
 // Compare gives a reading view of two states of a copy.
-func (h Room) Compare(ctx context.Context, who, piece int64, from, to Which) (Comparison, error) {
+func (h Room) Compare(ctx context.Context, who ref.Person, piece ref.Piece, from, to Which) (Comparison, error) {
 	out := Comparison{From: from, To: to}
 	row, err := h.See(ctx, who, piece, relay.ActAsk)
 	if err != nil {
@@ -188,7 +189,7 @@ func Compare(a, b copy.Text) Comparison {
 
 // BringBack makes an older state of a copy the newest, or with proposed proposes it. The
 // copy as it is stays as a version.
-func (h Room) BringBack(ctx context.Context, by, piece int64, w Which, proposed bool) error {
+func (h Room) BringBack(ctx context.Context, by ref.Person, piece ref.Piece, w Which, proposed bool) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		what := relay.ActWrite
 		if proposed {
@@ -206,7 +207,7 @@ func (h Room) BringBack(ctx context.Context, by, piece int64, w Which, proposed 
 		if err != nil {
 			return err
 		}
-		text = text.WithPictures(func(file int64) bool { return own[file] })
+		text = text.WithPictures(func(file ref.File) bool { return own[file] })
 		if !proposed {
 			_, err := SaveCopy(a, was, OnNewest, text, "as it was before "+sayWhich(w)+" was brought back")
 			return err
@@ -249,7 +250,7 @@ const visit = day.Moment(30 * 60)
 
 // reading is how far somebody has read a copy, once they have it before them as it was
 // after edit seq.
-func (h Room) reading(ctx context.Context, r store.Reader, who, piece int64, seq int) (store.CopyRead, error) {
+func (h Room) reading(ctx context.Context, r store.Reader, who ref.Person, piece ref.Piece, seq int) (store.CopyRead, error) {
 	last, err := store.CopyReadBy(ctx, r, piece, who)
 	now := h.Now()
 	switch {
@@ -265,13 +266,13 @@ func (h Room) reading(ctx context.Context, r store.Reader, who, piece int64, seq
 
 // ReadTo gives the edit up to which somebody had read a copy the time before; -1 if they
 // never had.
-func (h Room) ReadTo(ctx context.Context, who, piece int64, seq int) (int, error) {
+func (h Room) ReadTo(ctx context.Context, who ref.Person, piece ref.Piece, seq int) (int, error) {
 	r, err := h.reading(ctx, h.DB.View(), who, piece, seq)
 	return r.Before, err
 }
 
 // NoteRead notes that somebody has the copy of a piece before them as it was after edit seq.
-func (h Room) NoteRead(ctx context.Context, who, piece int64, seq int) error {
+func (h Room) NoteRead(ctx context.Context, who ref.Person, piece ref.Piece, seq int) error {
 	return h.Do(ctx, who, func(a *newsroom.Command) error {
 		a.Hushed = true
 		row, err := a.Load(newsroom.Order{Act: relay.ActRead, Piece: piece})

@@ -8,6 +8,7 @@ import (
 
 	"greenbaton/core/brief"
 	"greenbaton/core/idea"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/copyroom"
@@ -16,7 +17,7 @@ import (
 
 // DraftBrief has a brief and an outline drafted for a piece, for its owner and leads.
 // Nothing is stored. A part that comes back as a brief cannot have it is left out.
-func (h Room) DraftBrief(ctx context.Context, by, piece int64) (newsroom.BriefDraft, error) {
+func (h Room) DraftBrief(ctx context.Context, by ref.Person, piece ref.Piece) (newsroom.BriefDraft, error) {
 	row, err := h.See(ctx, by, piece, relay.ActPlan)
 	if err != nil {
 		return newsroom.BriefDraft{}, err
@@ -59,7 +60,7 @@ func (h Room) DraftBrief(ctx context.Context, by, piece int64) (newsroom.BriefDr
 	return d, nil
 }
 
-func (h Room) briefAsk(ctx context.Context, by int64, row store.Row) (newsroom.BriefAsk, error) {
+func (h Room) briefAsk(ctx context.Context, by ref.Person, row store.Row) (newsroom.BriefAsk, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return newsroom.BriefAsk{}, err
@@ -112,7 +113,7 @@ func (h Room) briefAsk(ctx context.Context, by int64, row store.Row) (newsroom.B
 
 // BeginWith puts an outline into the copy of a piece in which nothing is written yet, for
 // who may change the brief.
-func (h Room) BeginWith(ctx context.Context, by, piece int64, o brief.Outline) error {
+func (h Room) BeginWith(ctx context.Context, by ref.Person, piece ref.Piece, o brief.Outline) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		was, err := a.Load(newsroom.Order{Act: relay.ActPlan, Piece: piece, Leg: "", Version: 0})
 		if err != nil {
@@ -138,8 +139,8 @@ func (h Room) BeginWith(ctx context.Context, by, piece int64, o brief.Outline) e
 
 // Numbered gives the ids of the pieces of some numbers on a desk, by number, those that
 // somebody may see.
-func (h Room) Numbered(ctx context.Context, who, d int64, numbers ...int) (map[int]int64, error) {
-	out := map[int]int64{}
+func (h Room) Numbered(ctx context.Context, who ref.Person, d ref.Desk, numbers ...int) (map[int]ref.Piece, error) {
+	out := map[int]ref.Piece{}
 	if len(numbers) == 0 {
 		return out, nil
 	}

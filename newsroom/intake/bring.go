@@ -9,6 +9,7 @@ import (
 
 	"greenbaton/core/bring"
 	"greenbaton/core/idea"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/copyroom"
@@ -21,8 +22,8 @@ var errNotBringing = &relay.Refusal{Reason: relay.ErrNotYours, Text: "Lists are 
 
 // LookAt takes a list for a desk, read from a file of a name, and guesses its columns;
 // nothing comes in yet. It gives the id of the batch.
-func (h Room) LookAt(ctx context.Context, by, d int64, kind bring.Kind, name string, t bring.Table) (int64, error) {
-	var id int64
+func (h Room) LookAt(ctx context.Context, by ref.Person, d ref.Desk, kind bring.Kind, name string, t bring.Table) (ref.Batch, error) {
+	var id ref.Batch
 	err := h.Do(ctx, by, func(a *newsroom.Command) error {
 		if !planning.MayCreate(a.Who(d)) {
 			return errNotBringing
@@ -76,7 +77,7 @@ type Bringing struct {
 }
 
 // Bringing gives a list and, while it is only looked at, what would become of its rows.
-func (h Room) Bringing(ctx context.Context, who, batch int64) (Bringing, error) {
+func (h Room) Bringing(ctx context.Context, who ref.Person, batch ref.Batch) (Bringing, error) {
 	x, err := h.batch(ctx, h.DB.View(), who, batch)
 	if err != nil {
 		return x, err
@@ -96,7 +97,7 @@ func (h Room) Bringing(ctx context.Context, who, batch int64) (Bringing, error) 
 	return x, err
 }
 
-func (h Room) batch(ctx context.Context, r store.Reader, who, id int64) (Bringing, error) {
+func (h Room) batch(ctx context.Context, r store.Reader, who ref.Person, id ref.Batch) (Bringing, error) {
 	x := Bringing{Counts: map[Fate]int{}}
 	b, err := h.Setup(ctx)
 	if err != nil {
@@ -112,7 +113,7 @@ func (h Room) batch(ctx context.Context, r store.Reader, who, id int64) (Bringin
 }
 
 // readRows says what becomes of the rows of a list as things stand.
-func (h Room) readRows(ctx context.Context, x Bringing, who int64) ([]BringRow, error) {
+func (h Room) readRows(ctx context.Context, x Bringing, who ref.Person) ([]BringRow, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return nil, err
@@ -133,7 +134,7 @@ func (h Room) readRows(ctx context.Context, x Bringing, who int64) ([]BringRow, 
 }
 
 // MatchColumns says how the columns of a list are read.
-func (h Room) MatchColumns(ctx context.Context, by, batch int64, p BringPlan) error {
+func (h Room) MatchColumns(ctx context.Context, by ref.Person, batch ref.Batch, p BringPlan) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		x, err := h.batch(a, a.Tx, by, batch)
 		if err != nil {
@@ -180,7 +181,7 @@ const atOnce = 50
 // BringIn brings the rows of a list in: the new ones, and with every those that clash.
 // What comes after a stop in the middle goes on where it stopped. Only one at a time
 // brings in a list.
-func (h Room) BringIn(ctx context.Context, by, batch int64, every bool) error {
+func (h Room) BringIn(ctx context.Context, by ref.Person, batch ref.Batch, every bool) error {
 	if _, busy := h.ListsIn.LoadOrStore(batch, true); busy {
 		return &relay.Refusal{Reason: relay.ErrNotNow, Text: "This list is coming in already."}
 	}
@@ -200,7 +201,7 @@ func (h Room) BringIn(ctx context.Context, by, batch int64, every bool) error {
 			return err
 		}
 	}
-	told := map[int64]int{}
+	told := map[ref.Person]int{}
 	for x.State != store.In {
 		err := h.Do(ctx, by, func(a *newsroom.Command) error { return bringSome(a, &x, every, told) })
 		if err != nil {
@@ -211,7 +212,7 @@ func (h Room) BringIn(ctx context.Context, by, batch int64, every bool) error {
 }
 
 // bringSome brings the next rows of a list in.
-func bringSome(a *newsroom.Command, x *Bringing, every bool, told map[int64]int) error {
+func bringSome(a *newsroom.Command, x *Bringing, every bool, told map[ref.Person]int) error {
 	a.Told = told
 	to := min(x.Done+atOnce, len(x.Rows))
 	for _, r := range x.Rows[x.Done:to] {
@@ -261,8 +262,8 @@ func (x *Bringing) count(n int) string {
 }
 
 // tellBrought tells people once what of a list is with them.
-func tellBrought(a *newsroom.Command, x *Bringing, told map[int64]int) error {
-	var people []int64
+func tellBrought(a *newsroom.Command, x *Bringing, told map[ref.Person]int) error {
+	var people []ref.Person
 	for id := range told {
 		if id != a.Actor {
 			people = append(people, id)
@@ -287,7 +288,7 @@ func are(n int) string {
 
 // TakeBack takes back what came in with a list, for who brought it in and for leads. What
 // somebody has changed or used since stays. It gives what was taken back, in words.
-func (h Room) TakeBack(ctx context.Context, by, batch int64) (string, error) {
+func (h Room) TakeBack(ctx context.Context, by ref.Person, batch ref.Batch) (string, error) {
 	x, err := h.batch(ctx, h.DB.View(), by, batch)
 	if err != nil {
 		return "", err
@@ -302,16 +303,16 @@ func (h Room) TakeBack(ctx context.Context, by, batch int64) (string, error) {
 	if _, busy := h.ListsIn.Load(batch); busy || x.State != store.In && x.State != store.ComingIn {
 		return "", &relay.Refusal{Reason: relay.ErrNotNow, Text: "There is nothing of this list to take back now."}
 	}
-	ids, err := h.cameWith(ctx, x)
+	came, err := h.cameWith(ctx, x)
 	if err != nil {
 		return "", err
 	}
 	gone := 0
-	for part := range slices.Chunk(ids, 2*atOnce) {
+	for part := range slices.Chunk(came, 2*atOnce) {
 		err := h.Do(ctx, by, func(a *newsroom.Command) error {
 			n := 0
-			for _, id := range part {
-				ok, err := dropBrought(a, x.Kind, id)
+			for _, drop := range part {
+				ok, err := drop(a)
 				if err != nil {
 					return err
 				}
@@ -325,7 +326,7 @@ func (h Room) TakeBack(ctx context.Context, by, batch int64) (string, error) {
 		}
 	}
 	said := fmt.Sprintf("%s from “%s”", x.count(gone), x.Name)
-	if left := len(ids) - gone; left > 0 {
+	if left := len(came) - gone; left > 0 {
 		said += fmt.Sprintf("; %s because somebody has changed or used it since", map[bool]string{true: "one stays", false: fmt.Sprintf("%d stay", left)}[left == 1])
 	}
 	return said, h.Do(ctx, by, func(a *newsroom.Command) error {
@@ -340,31 +341,38 @@ func (h Room) TakeBack(ctx context.Context, by, batch int64) (string, error) {
 	})
 }
 
-func (h Room) cameWith(ctx context.Context, x Bringing) ([]int64, error) {
+// cameWith gives what drops each idea or piece that came in with a list, as dropIdea and
+// dropPiece do.
+func (h Room) cameWith(ctx context.Context, x Bringing) ([]func(*newsroom.Command) (bool, error), error) {
+	var drops []func(*newsroom.Command) (bool, error)
 	if x.Kind == bring.Lineup {
-		return store.PiecesOfBatch(ctx, h.DB.View(), x.ID)
+		pieces, err := store.PiecesOfBatch(ctx, h.DB.View(), x.ID)
+		for _, p := range pieces {
+			drops = append(drops, func(a *newsroom.Command) (bool, error) { return dropPiece(a, p) })
+		}
+		return drops, err
 	}
 	all, err := h.allIdeas(ctx)
-	var ids []int64
 	for _, i := range all {
 		if i.BatchID == x.ID {
-			ids = append(ids, i.ID)
+			drops = append(drops, func(a *newsroom.Command) (bool, error) { return dropIdea(a, i.ID) })
 		}
 	}
-	return ids, err
+	return drops, err
 }
 
-// dropBrought takes back one idea or piece that came in with a list, if nobody has
-// changed it since.
-func dropBrought(a *newsroom.Command, kind bring.Kind, id int64) (bool, error) {
-	if kind != bring.Lineup {
-		i, err := heldIdea(a, id, idea.ActSee)
-		if err != nil || i.Version > 1 || i.State != idea.Waiting {
-			return false, err
-		}
-		a.Ideas[id] = idea.Idea{ID: id}
-		return true, a.Tx.DropIdea(a, id)
+// dropIdea takes back an idea that came in with a list, if nobody has changed it since.
+func dropIdea(a *newsroom.Command, id ref.Idea) (bool, error) {
+	i, err := heldIdea(a, id, idea.ActSee)
+	if err != nil || i.Version > 1 || i.State != idea.Waiting {
+		return false, err
 	}
+	a.Ideas[id] = idea.Idea{ID: id}
+	return true, a.Tx.DropIdea(a, id)
+}
+
+// dropPiece takes back a piece that came in with a list, if nobody has changed it since.
+func dropPiece(a *newsroom.Command, id ref.Piece) (bool, error) {
 	row, err := store.Piece(a, a.Tx, id)
 	if err != nil || row.Version > 1 || row.Stage != relay.UnderWay {
 		return false, err
@@ -373,7 +381,7 @@ func dropBrought(a *newsroom.Command, kind bring.Kind, id int64) (bool, error) {
 }
 
 // Batches gives the last lists of a desk, the newest first, for its leads and staff.
-func (h Room) Batches(ctx context.Context, who, d int64) ([]store.Batch, error) {
+func (h Room) Batches(ctx context.Context, who ref.Person, d ref.Desk) ([]store.Batch, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return nil, err
@@ -403,7 +411,7 @@ type HowFar struct {
 }
 
 // BringingNow says how far a list is, without reading its rows.
-func (h Room) BringingNow(ctx context.Context, who, batch int64) (HowFar, error) {
+func (h Room) BringingNow(ctx context.Context, who ref.Person, batch ref.Batch) (HowFar, error) {
 	x, err := h.batch(ctx, h.DB.View(), who, batch)
 	_, moving := h.ListsIn.Load(batch)
 	return HowFar{x.Done, len(x.Table.Rows), moving}, err

@@ -10,6 +10,7 @@ import (
 	"greenbaton/core/day"
 	"greenbaton/core/figure"
 	"greenbaton/core/idea"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
@@ -20,8 +21,8 @@ import (
 type BringPlan struct {
 	Columns bring.Map   `json:"columns"`
 	Order   bring.Order `json:"order,omitempty"`  // of day and month in its dates; none while nobody has said
-	Format  int64       `json:"format,omitempty"` // of pieces whose row names none; 0 for none
-	Owner   int64       `json:"owner,omitempty"`  // likewise
+	Format  ref.Format  `json:"format,omitempty"` // of pieces whose row names none; 0 for none
+	Owner   ref.Person  `json:"owner,omitempty"`  // likewise
 }
 
 // Fate is what becomes of a row.
@@ -48,8 +49,8 @@ type BringRow struct {
 // reader reads the rows of one list against what there is.
 type reader struct {
 	b      *newsroom.Setup
-	desk   int64
-	by     int64
+	desk   ref.Desk
+	by     ref.Person
 	now    day.Moment
 	kind   bring.Kind
 	plan   BringPlan
@@ -60,11 +61,11 @@ type reader struct {
 }
 
 type slotTime struct {
-	channel int64
+	channel ref.Channel
 	at      day.Moment
 }
 
-func newReader(b *newsroom.Setup, d, by int64, now day.Moment, kind bring.Kind, plan BringPlan, ideas []*shelved, pieces []*newsroom.Entry) *reader {
+func newReader(b *newsroom.Setup, d ref.Desk, by ref.Person, now day.Moment, kind bring.Kind, plan BringPlan, ideas []*shelved, pieces []*newsroom.Entry) *reader {
 	r := &reader{b: b, desk: d, by: by, now: now, kind: kind, plan: plan, ideas: map[string]*shelved{}, pieces: map[string][]*newsroom.Entry{}, taken: map[slotTime]string{}, lines: map[string]int{}}
 	for _, i := range ideas {
 		if i.DeskID != d {
@@ -216,37 +217,22 @@ func (r *reader) piece(x *BringRow, row bring.Row) {
 		x.is(RowBad, "The title has more than 200 characters. Shorten it in the file.")
 		return
 	}
-	type name struct {
+	for _, n := range []struct {
 		key, what string
-		into      *int64
-		all       []int64
-		called    func(int64) []string
-	}
-	one := func(ids []int64, f func(int64) string) func(int64) []string {
-		return func(id int64) []string { return []string{f(id)} }
-	}
-	for _, n := range []name{
-		{"format", "a format of the desk", &d.Format, newsroom.IdsOf(r.b.FormatsOf(r.desk), func(f store.Format) int64 { return f.ID }), one(nil, func(id int64) string { return r.b.Format(id).Name })},
-		{"channel", "a channel of the desk", &d.Channel, newsroom.IdsOf(r.b.ChannelsOf(r.desk), func(c store.Channel) int64 { return c.ID }), func(id int64) []string { return []string{r.b.Channel(id).Name, r.b.Channel(id).Slug} }},
-		{"owner", "a lead or one of the staff", &d.Owner, newsroom.IdsOf(r.b.Owners(r.desk), func(p store.Person) int64 { return p.ID }), func(id int64) []string {
-			p := r.b.Person(id)
-			return []string{p.Name, p.Initials, p.Mail, newsroom.First(p.Name)}
-		}},
-		{"topic", "a topic of the desk", &d.Topic, newsroom.IdsOf(r.b.TopicsOf(r.desk), func(t store.Topic) int64 { return t.ID }), one(nil, func(id int64) string { return r.b.Topic(id).Name })},
-		{"campaign", "a campaign of the desk", &d.Campaign, newsroom.IdsOf(r.b.CampaignsOf(r.desk), func(c store.Campaign) int64 { return c.ID }), one(nil, func(id int64) string { return r.b.Campaign(id).Name })},
+		find      func(v string) bool
+	}{
+		{"format", "a format of the desk", called(&d.Format, r.b.FormatsOf(r.desk), func(f store.Format) (ref.Format, []string) { return f.ID, []string{f.Name} })},
+		{"channel", "a channel of the desk", called(&d.Channel, r.b.ChannelsOf(r.desk), func(c store.Channel) (ref.Channel, []string) { return c.ID, []string{c.Name, c.Slug} })},
+		{"owner", "a lead or one of the staff", called(&d.Owner, r.b.Owners(r.desk), func(p store.Person) (ref.Person, []string) {
+			return p.ID, []string{p.Name, p.Initials, p.Mail, newsroom.First(p.Name)}
+		})},
+		{"topic", "a topic of the desk", called(&d.Topic, r.b.TopicsOf(r.desk), func(t store.Topic) (ref.Topic, []string) { return t.ID, []string{t.Name} })},
+		{"campaign", "a campaign of the desk", called(&d.Campaign, r.b.CampaignsOf(r.desk), func(c store.Campaign) (ref.Campaign, []string) { return c.ID, []string{c.Name} })},
 	} {
-		v := row[n.key]
-		if v == "" {
-			continue
-		}
-		at := slices.IndexFunc(n.all, func(id int64) bool {
-			return slices.ContainsFunc(n.called(id), func(s string) bool { return s != "" && strings.EqualFold(s, v) })
-		})
-		if at < 0 {
+		if v := row[n.key]; v != "" && !n.find(v) {
 			x.is(RowBad, "“%s” is not %s.", idea.Cut(v, 60), n.what)
 			return
 		}
-		*n.into = n.all[at]
 	}
 	if d.Format == 0 {
 		x.is(RowBad, "It names no format. Choose one above for rows without.")
@@ -346,4 +332,18 @@ func figureBad(err error, typed, of string) string {
 		return newsroom.UpperFirst(unclear.Error()) + "."
 	}
 	return fmt.Sprintf("“%s” is no number%s.", idea.Cut(typed, 40), of)
+}
+
+// called looks for what is called something, in capitals or not, and notes its id.
+func called[T any, K ~int64](into *K, all []T, of func(T) (K, []string)) func(string) bool {
+	return func(v string) bool {
+		for _, x := range all {
+			id, names := of(x)
+			if slices.ContainsFunc(names, func(s string) bool { return s != "" && strings.EqualFold(s, v) }) {
+				*into = id
+				return true
+			}
+		}
+		return false
+	}
 }

@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"greenbaton/core/find"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
@@ -35,7 +36,7 @@ const Mark, Unmark = "\x02", "\x03"
 const enough = 5
 
 // Find looks for pieces, old ones too, and for people, among what somebody may see.
-func (h Room) Find(ctx context.Context, who int64, text string, most int) (Found, error) {
+func (h Room) Find(ctx context.Context, who ref.Person, text string, most int) (Found, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return Found{}, err
@@ -131,7 +132,7 @@ func (f *Found) inCopies(ctx context.Context, h *newsroom.Newsroom, seen []*news
 func peopleLike(b *newsroom.Setup, me store.Person, query []string) []store.Person {
 	var out []store.Person
 	for _, p := range b.People {
-		if p.Retired || !slices.ContainsFunc(p.Desks, func(d int64) bool { return slices.Contains(me.Desks, d) }) {
+		if p.Retired || !slices.ContainsFunc(p.Desks, func(d ref.Desk) bool { return slices.Contains(me.Desks, d) }) {
 			continue
 		}
 		if find.Score(query, strings.ToLower(p.Name), find.Slips(query, slices.Values(find.Words(p.Name)))) > 0 || find.Score(query, strings.ToLower(p.Does+" "+strings.Join(p.Roles, " ")), nil) > 0 {

@@ -10,6 +10,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/idea"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
@@ -41,7 +42,7 @@ func (s *ideaShelf) clear() {
 }
 
 // put replaces ideas by what was stored of them; one without a title was dropped.
-func (s *ideaShelf) put(stored map[int64]idea.Idea) {
+func (s *ideaShelf) put(stored map[ref.Idea]idea.Idea) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	if s.all == nil || len(stored) == 0 {
@@ -67,7 +68,7 @@ func (s *ideaShelf) put(stored map[int64]idea.Idea) {
 	s.all = all
 }
 
-func byIdea(x *shelved, id int64) int { return int(x.ID - id) }
+func byIdea(x *shelved, id ref.Idea) int { return int(x.ID - id) }
 
 // allIdeas gives every idea of the house, by id.
 func (h Room) allIdeas(ctx context.Context) ([]*shelved, error) {
@@ -88,7 +89,7 @@ func (h Room) allIdeas(ctx context.Context) ([]*shelved, error) {
 }
 
 // heldIdea finds an idea for somebody who may do a command with it.
-func heldIdea(a *newsroom.Command, id int64, what idea.Act) (idea.Idea, error) {
+func heldIdea(a *newsroom.Command, id ref.Idea, what idea.Act) (idea.Idea, error) {
 	if i, ok := a.Ideas[id]; ok {
 		return i, nil
 	}
@@ -99,7 +100,7 @@ func heldIdea(a *newsroom.Command, id int64, what idea.Act) (idea.Idea, error) {
 	return findIdea(a.Setup, a.Actor, all, id, what)
 }
 
-func findIdea(b *newsroom.Setup, who int64, all []*shelved, id int64, what idea.Act) (idea.Idea, error) {
+func findIdea(b *newsroom.Setup, who ref.Person, all []*shelved, id ref.Idea, what idea.Act) (idea.Idea, error) {
 	at, ok := slices.BinarySearchFunc(all, id, byIdea)
 	if !ok {
 		return idea.Idea{}, newsroom.ErrNotFound
@@ -129,7 +130,7 @@ const oldest = 400 * 24 * 3600
 
 // Catch keeps an idea that somebody had so many seconds ago. What a device sends twice
 // under one key is caught once; fresh says whether this was the first time.
-func (h Room) Catch(ctx context.Context, by int64, i idea.Idea, ago int64) (id int64, fresh bool, err error) {
+func (h Room) Catch(ctx context.Context, by ref.Person, i idea.Idea, ago int64) (id ref.Idea, fresh bool, err error) {
 	err = h.Do(ctx, by, func(a *newsroom.Command) error {
 		w := a.Setup.Who(by, i.DeskID)
 		if err := idea.May(idea.ActCatch, w, &idea.Idea{}); err != nil {
@@ -174,7 +175,7 @@ func changedIdea(a *newsroom.Command, i idea.Idea, version int) error {
 }
 
 // EditIdea changes what an idea says; what became of it stays as it is.
-func (h Room) EditIdea(ctx context.Context, by int64, i idea.Idea) error {
+func (h Room) EditIdea(ctx context.Context, by ref.Person, i idea.Idea) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		was, err := heldIdea(a, i.ID, idea.ActEdit)
 		if err != nil {
@@ -201,7 +202,7 @@ func (h Room) EditIdea(ctx context.Context, by int64, i idea.Idea) error {
 }
 
 // JudgeIdea says one of reach, fit and effort of an idea; 0 takes the judgement back.
-func (h Room) JudgeIdea(ctx context.Context, by, id int64, what string, n int) error {
+func (h Room) JudgeIdea(ctx context.Context, by ref.Person, id ref.Idea, what string, n int) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		was, err := heldIdea(a, id, idea.ActJudge)
 		if err != nil {
@@ -232,7 +233,7 @@ func (h Room) JudgeIdea(ctx context.Context, by, id int64, what string, n int) e
 // SettleIdeas decides what becomes of ideas: to let them wait, rest until a day (none
 // for nobody knows how long), or be turned down, for a reason. Whoever caught one of
 // them is told.
-func (h Room) SettleIdeas(ctx context.Context, by int64, ids []int64, to idea.State, why string, until day.Date) error {
+func (h Room) SettleIdeas(ctx context.Context, by ref.Person, ids []ref.Idea, to idea.State, why string, until day.Date) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		var titles []string
 		for _, id := range ids {
@@ -291,7 +292,7 @@ func tellCatcher(a *newsroom.Command, i idea.Idea, to idea.State, why string) er
 }
 
 // useIdea notes that an idea became a piece.
-func useIdea(a *newsroom.Command, id, piece int64) error {
+func useIdea(a *newsroom.Command, id ref.Idea, piece ref.Piece) error {
 	was, err := heldIdea(a, id, idea.ActSee)
 	if err != nil {
 		return err

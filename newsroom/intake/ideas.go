@@ -7,6 +7,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/idea"
+	"greenbaton/core/ref"
 	"greenbaton/newsroom"
 )
 
@@ -23,7 +24,7 @@ func Register(h *newsroom.Newsroom) {
 }
 
 // undoTaken opens the request again, and puts ideas back, of which pieces were made.
-func undoTaken(a *newsroom.Command, s *newsroom.UndoState) ([]int64, error) {
+func undoTaken(a *newsroom.Command, s *newsroom.UndoState) ([]ref.Piece, error) {
 	if s.Request != 0 {
 		if err := reopenRequest(a, s.Request); err != nil {
 			return nil, err
@@ -39,11 +40,11 @@ func undoTaken(a *newsroom.Command, s *newsroom.UndoState) ([]int64, error) {
 
 // IdeaFilter says which ideas are looked at, and in which order.
 type IdeaFilter struct {
-	Desk   int64
+	Desk   ref.Desk
 	State  idea.State // none: all
 	Source idea.Source
 	Tag    string
-	By     int64
+	By     ref.Person
 	Within int    // days in which it was caught; 0: at any time
 	Least  int    // score
 	Text   string // all of its words are in title, notes, phrase or tags
@@ -70,14 +71,14 @@ type IdeaList struct {
 	Pages  int
 	Counts map[idea.State]int // of all that somebody may see, whatever is looked for
 	Tags   []string           // that those who wait have, the most used first
-	People []int64            // who caught some
+	People []ref.Person       // who caught some
 }
 
 // IdeasPerPage is how many ideas a page has.
 const IdeasPerPage = 60
 
 // Ideas gives the ideas that somebody may see of a desk.
-func (h Room) Ideas(ctx context.Context, who int64, f IdeaFilter) (IdeaList, error) {
+func (h Room) Ideas(ctx context.Context, who ref.Person, f IdeaFilter) (IdeaList, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return IdeaList{}, err
@@ -92,7 +93,7 @@ func (h Room) Ideas(ctx context.Context, who int64, f IdeaFilter) (IdeaList, err
 		return out, err
 	}
 	today := h.Now().Date(b.Zones[f.Desk])
-	words, tags, people := strings.Fields(strings.ToLower(f.Text)), map[string]int{}, map[int64]bool{}
+	words, tags, people := strings.Fields(strings.ToLower(f.Text)), map[string]int{}, map[ref.Person]bool{}
 	for _, i := range all {
 		if i.DeskID != f.Desk || idea.May(idea.ActSee, w, &i.Idea) != nil {
 			continue
@@ -115,7 +116,7 @@ func (h Room) Ideas(ctx context.Context, who int64, f IdeaFilter) (IdeaList, err
 	for id := range people {
 		out.People = append(out.People, id)
 	}
-	slices.SortFunc(out.People, func(x, y int64) int { return strings.Compare(b.Name(x), b.Name(y)) })
+	slices.SortFunc(out.People, func(x, y ref.Person) int { return strings.Compare(b.Name(x), b.Name(y)) })
 	out.Total = len(out.Rows)
 	out.Pages = max(1, (out.Total+IdeasPerPage-1)/IdeasPerPage)
 	out.Page = min(max(1, f.Page), out.Pages)
@@ -179,7 +180,7 @@ func mostUsed(n map[string]int) []string {
 }
 
 // Weights gives how much a desk makes of reach, fit and little effort.
-func Weights(b *newsroom.Setup, d int64) idea.Weights {
+func Weights(b *newsroom.Setup, d ref.Desk) idea.Weights {
 	x := b.Desk(d)
 	if w := (idea.Weights{Reach: x.WeighReach, Fit: x.WeighFit, Effort: x.WeighEffort}); w != (idea.Weights{}) {
 		return w
@@ -188,7 +189,7 @@ func Weights(b *newsroom.Setup, d int64) idea.Weights {
 }
 
 // Idea gives one idea with its score, and what the one who looks may do with it.
-func (h Room) Idea(ctx context.Context, who, id int64) (IdeaRow, map[idea.Act]bool, error) {
+func (h Room) Idea(ctx context.Context, who ref.Person, id ref.Idea) (IdeaRow, map[idea.Act]bool, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return IdeaRow{}, nil, err

@@ -8,6 +8,7 @@ import (
 
 	"greenbaton/core/find"
 	"greenbaton/core/idea"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/store"
@@ -26,21 +27,21 @@ func (l *likes) clear() {
 	l.index = nil
 }
 
-func (l *likes) put(pieces map[int64]relay.Piece, ideas map[int64]idea.Idea) {
+func (l *likes) put(pieces map[ref.Piece]relay.Piece, ideas map[ref.Idea]idea.Idea) {
 	l.mu.Lock()
 	defer l.mu.Unlock()
 	if l.index == nil {
 		return
 	}
 	for id, p := range pieces {
-		l.index.Put(id, p.Title)
+		l.index.Put(int64(id), p.Title)
 	}
 	for id, i := range ideas {
 		if i.Title == "" {
-			l.index.Drop(-id)
+			l.index.Drop(int64(-id))
 			continue
 		}
-		l.index.Put(-id, i.Title)
+		l.index.Put(int64(-id), i.Title)
 	}
 }
 
@@ -60,10 +61,10 @@ func (h Room) alike(ctx context.Context, text string, most int, keep func(key in
 	if l.index == nil {
 		l.index = find.NewIndex()
 		for _, e := range pieces {
-			l.index.Put(e.ID, e.Title)
+			l.index.Put(int64(e.ID), e.Title)
 		}
 		for _, i := range ideas {
-			l.index.Put(-i.ID, i.Title)
+			l.index.Put(int64(-i.ID), i.Title)
 		}
 	}
 	return l.index.Like(text, nearTitle, most, keep), nil
@@ -84,7 +85,7 @@ type Like struct {
 // Likes gives pieces and ideas of a desk that may be about what a title says, among
 // those that somebody may see: by title, then pieces in whose copy all its telling words
 // are. Except leaves out one idea.
-func (h Room) Likes(ctx context.Context, who, d int64, title string, except int64, most int) ([]Like, error) {
+func (h Room) Likes(ctx context.Context, who ref.Person, d ref.Desk, title string, except ref.Idea, most int) ([]Like, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return nil, err
@@ -101,13 +102,13 @@ func (h Room) Likes(ctx context.Context, who, d int64, title string, except int6
 	if err != nil {
 		return nil, err
 	}
-	piece := func(id int64) *newsroom.Entry {
+	piece := func(id ref.Piece) *newsroom.Entry {
 		if k, ok := slices.BinarySearchFunc(pieces, id, newsroom.ByID); ok && seesLike(w, pieces[k], d) {
 			return pieces[k]
 		}
 		return nil
 	}
-	thought := func(id int64) *idea.Idea {
+	thought := func(id ref.Idea) *idea.Idea {
 		k, ok := slices.BinarySearchFunc(ideas, id, byIdea)
 		if !ok || id == except || ideas[k].DeskID != d || ideas[k].State == idea.Used || idea.May(idea.ActSee, w, &ideas[k].Idea) != nil {
 			return nil
@@ -115,7 +116,7 @@ func (h Room) Likes(ctx context.Context, who, d int64, title string, except int6
 		return &ideas[k].Idea
 	}
 	found, err := h.alike(ctx, title, most, func(key int64) bool {
-		return key > 0 && piece(key) != nil || key < 0 && thought(-key) != nil
+		return key > 0 && piece(ref.Piece(key)) != nil || key < 0 && thought(ref.Idea(-key)) != nil
 	})
 	if err != nil {
 		return nil, err
@@ -123,10 +124,10 @@ func (h Room) Likes(ctx context.Context, who, d int64, title string, except int6
 	var out []Like
 	for _, x := range found {
 		if x.Key > 0 {
-			out = append(out, Like{Piece: piece(x.Key), By: "title", Alike: x.Alike})
+			out = append(out, Like{Piece: piece(ref.Piece(x.Key)), By: "title", Alike: x.Alike})
 			continue
 		}
-		out = append(out, Like{Idea: thought(-x.Key), By: "title", Alike: x.Alike})
+		out = append(out, Like{Idea: thought(ref.Idea(-x.Key)), By: "title", Alike: x.Alike})
 	}
 	words := telling(title)
 	if len(out) >= most || len(words) < 2 {
@@ -147,7 +148,7 @@ func (h Room) Likes(ctx context.Context, who, d int64, title string, except int6
 
 // seesLike reports whether a piece is pointed out to somebody: to staff of the desk any,
 // to others what is published.
-func seesLike(w relay.Who, e *newsroom.Entry, d int64) bool {
+func seesLike(w relay.Who, e *newsroom.Entry, d ref.Desk) bool {
 	return e.DeskID == d && (w.Access.May(relay.SeeAll) || e.Stage == relay.Out)
 }
 

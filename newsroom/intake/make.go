@@ -5,13 +5,14 @@ import (
 
 	"greenbaton/core/idea"
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
 )
 
 // Create makes a piece and begins its first legs. It gives the new piece's id.
-func (h Room) Create(ctx context.Context, by int64, d planning.Draft) (int64, error) {
-	var id int64
+func (h Room) Create(ctx context.Context, by ref.Person, d planning.Draft) (ref.Piece, error) {
+	var id ref.Piece
 	err := h.Do(ctx, by, func(a *newsroom.Command) (err error) {
 		id, err = create(a, d)
 		return err
@@ -19,7 +20,7 @@ func (h Room) Create(ctx context.Context, by int64, d planning.Draft) (int64, er
 	return id, err
 }
 
-func create(a *newsroom.Command, d planning.Draft) (int64, error) {
+func create(a *newsroom.Command, d planning.Draft) (ref.Piece, error) {
 	board, err := a.Newsroom.BoardAt(a, a.Setup, a.Now)
 	if err != nil {
 		return 0, err
@@ -29,7 +30,7 @@ func create(a *newsroom.Command, d planning.Draft) (int64, error) {
 
 // makeOn makes a piece whose people are chosen by how things stand on a board, of an idea
 // where the draft names one, which is used then.
-func makeOn(a *newsroom.Command, board *plan.Board, d planning.Draft) (int64, error) {
+func makeOn(a *newsroom.Command, board *plan.Board, d planning.Draft) (ref.Piece, error) {
 	if d.Idea == 0 {
 		return planning.CreateOn(a, board, d)
 	}

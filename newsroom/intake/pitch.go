@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"greenbaton/core/idea"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
@@ -15,7 +16,7 @@ import (
 
 // Pitch asks a partner whether a piece is to be made, for leads and staff of the desk. It
 // gives the id of the pitch.
-func (h Room) Pitch(ctx context.Context, by int64, p store.Pitch) (int64, error) {
+func (h Room) Pitch(ctx context.Context, by ref.Person, p store.Pitch) (ref.Pitch, error) {
 	err := h.Do(ctx, by, func(a *newsroom.Command) error {
 		if !planning.MayCreate(a.Who(p.DeskID)) {
 			return &relay.Refusal{Reason: relay.ErrNotYours, Text: "Leads and staff of the desk pitch to partners."}
@@ -61,7 +62,7 @@ func (h Room) Pitch(ctx context.Context, by int64, p store.Pitch) (int64, error)
 
 // Pitches gives the pitches of a desk, the newest first: to leads and staff all of them,
 // to a partner their own.
-func (h Room) Pitches(ctx context.Context, who, d int64) ([]store.Pitch, error) {
+func (h Room) Pitches(ctx context.Context, who ref.Person, d ref.Desk) ([]store.Pitch, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return nil, err
@@ -78,8 +79,8 @@ func (h Room) Pitches(ctx context.Context, who, d int64) ([]store.Pitch, error) 
 // AnswerPitch says yes or no to a pitch: the partner it went to, or a lead who was told
 // the answer. A yes makes the piece, on behalf of who pitched it, and passes legs that
 // only wait for that yes. It gives the id of the piece, 0 for a no.
-func (h Room) AnswerPitch(ctx context.Context, by, id int64, yes bool, why string) (int64, error) {
-	var piece int64
+func (h Room) AnswerPitch(ctx context.Context, by ref.Person, id ref.Pitch, yes bool, why string) (ref.Piece, error) {
+	var piece ref.Piece
 	err := h.Do(ctx, by, func(a *newsroom.Command) error {
 		all, err := store.Pitches(a, a.Tx, "WHERE id = ?", id)
 		if err != nil {
@@ -127,7 +128,7 @@ func (h Room) AnswerPitch(ctx context.Context, by, id int64, yes bool, why strin
 }
 
 // makePitched makes the piece of a pitch for who pitched it.
-func makePitched(a *newsroom.Command, p store.Pitch) (int64, error) {
+func makePitched(a *newsroom.Command, p store.Pitch) (ref.Piece, error) {
 	by := a.Actor
 	a.Actor = p.By
 	defer func() { a.Actor = by }()
@@ -171,7 +172,7 @@ func makePitched(a *newsroom.Command, p store.Pitch) (int64, error) {
 
 // AnswerPitchByLink says yes or no to a pitch for who has the private link of the partner
 // it went to. It gives the id of the piece, 0 for a no.
-func (h Room) AnswerPitchByLink(ctx context.Context, k review.Key, id int64, yes bool, why string) (int64, error) {
+func (h Room) AnswerPitchByLink(ctx context.Context, k review.Key, id ref.Pitch, yes bool, why string) (ref.Piece, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return 0, err

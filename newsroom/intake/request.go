@@ -12,6 +12,7 @@ import (
 	"slices"
 	"strings"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/request"
 	"greenbaton/core/rule"
@@ -23,7 +24,7 @@ import (
 
 // Form gives the form of an address that may be filled in by somebody; 0 is nobody in
 // particular.
-func (h Room) Form(ctx context.Context, who int64, slug string) (request.Form, error) {
+func (h Room) Form(ctx context.Context, who ref.Person, slug string) (request.Form, error) {
 	forms, err := store.Forms(ctx, h.DB.View(), "WHERE slug = ?", slug)
 	if err != nil {
 		return request.Form{}, err
@@ -46,7 +47,7 @@ func (h Room) Form(ctx context.Context, who int64, slug string) (request.Form, e
 }
 
 // Forms gives the forms of a desk, for its leads and staff.
-func (h Room) Forms(ctx context.Context, who, d int64) ([]request.Form, error) {
+func (h Room) Forms(ctx context.Context, who ref.Person, d ref.Desk) ([]request.Form, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return nil, err
@@ -63,7 +64,7 @@ func (h Room) Forms(ctx context.Context, who, d int64) ([]request.Form, error) {
 }
 
 // SaveForm stores a form of a desk, or makes one, for its leads. It gives its id.
-func (h Room) SaveForm(ctx context.Context, by int64, f request.Form) (int64, error) {
+func (h Room) SaveForm(ctx context.Context, by ref.Person, f request.Form) (ref.Form, error) {
 	err := h.Do(ctx, by, func(a *newsroom.Command) error {
 		if err := a.Setup.MayLead(by, f.DeskID); err != nil {
 			return err
@@ -97,8 +98,8 @@ func (h Room) SaveForm(ctx context.Context, by int64, f request.Form) (int64, er
 	return f.ID, err
 }
 
-func formatsIn(f request.Form) []int64 {
-	var out []int64
+func formatsIn(f request.Form) []ref.Format {
+	var out []ref.Format
 	if f.Format != 0 {
 		out = append(out, f.Format)
 	}
@@ -114,7 +115,7 @@ func formatsIn(f request.Form) []int64 {
 
 // Ask takes a request that was read from a form, with its files. It gives the token of
 // the page on which whoever asks can follow it.
-func (h Room) Ask(ctx context.Context, who int64, f request.Form, x request.Asked, files []copyroom.Upload) (string, error) {
+func (h Room) Ask(ctx context.Context, who ref.Person, f request.Form, x request.Asked, files []copyroom.Upload) (string, error) {
 	if _, err := h.Form(ctx, who, f.Slug); err != nil {
 		return "", err
 	}
@@ -150,7 +151,7 @@ func (h Room) Ask(ctx context.Context, who int64, f request.Form, x request.Aske
 
 // requestToken gives the secret part of the address on which whoever asked follows a request.
 // It is worked out from the house's own secret, and stored nowhere.
-func requestToken(a *newsroom.Command, id int64) (string, error) {
+func requestToken(a *newsroom.Command, id ref.Request) (string, error) {
 	secret, err := a.Tx.Secret(a, "requests", rand.Text)
 	return newsroom.TokenOf(secret, id), err
 }
@@ -166,7 +167,7 @@ func (h Room) requestOf(ctx context.Context, token string) (store.Request, error
 	if n <= 0 || id == 0 || id > 1<<62 || secret == "" || err != nil || !hmac.Equal([]byte(newsroom.TokenOf(secret, int64(id))), []byte(token)) {
 		return store.Request{}, newsroom.ErrNotFound
 	}
-	x, err := store.RequestByID(ctx, h.DB.View(), int64(id))
+	x, err := store.RequestByID(ctx, h.DB.View(), ref.Request(id))
 	if errors.Is(err, store.ErrNone) {
 		err = newsroom.ErrNotFound
 	}
@@ -191,7 +192,7 @@ type Followed struct {
 	store.Request
 	Desk    string
 	Words   []store.Word
-	Names   map[int64]string // of those of the house who wrote
+	Names   map[ref.Person]string // of those of the house who wrote
 	Files   []store.File
 	GoesOut string // of the piece, when it has a day
 	Out     string // the address at which it can be read
@@ -207,7 +208,7 @@ func (h Room) Follow(ctx context.Context, token string) (Followed, error) {
 	if err != nil {
 		return Followed{}, err
 	}
-	f := Followed{Request: x, Desk: b.Desk(x.DeskID).Name, Names: map[int64]string{}}
+	f := Followed{Request: x, Desk: b.Desk(x.DeskID).Name, Names: map[ref.Person]string{}}
 	r := h.DB.View()
 	if f.Words, err = store.Words(ctx, r, x.ID); err != nil {
 		return f, err
@@ -260,7 +261,7 @@ func (h Room) Reply(ctx context.Context, token, text string) error {
 func tellTriage(a *newsroom.Command, x store.Request, text string) error {
 	to := a.Setup.Leads(x.DeskID)
 	if x.SettledBy != 0 {
-		to = []int64{x.SettledBy}
+		to = []ref.Person{x.SettledBy}
 	}
 	for _, id := range to {
 		if err := a.Notify(store.Item{PersonID: id, Kind: "request", Text: text, At: a.Now, Link: fmt.Sprintf("/requests/%d", x.ID)}, false); err != nil {
@@ -271,7 +272,7 @@ func tellTriage(a *newsroom.Command, x store.Request, text string) error {
 }
 
 // say adds to what is said about a request.
-func say(a *newsroom.Command, x store.Request, by int64, text string) error {
+func say(a *newsroom.Command, x store.Request, by ref.Person, text string) error {
 	text = strings.TrimSpace(strings.ReplaceAll(text, "\r\n", "\n"))
 	switch {
 	case text == "":
@@ -293,7 +294,7 @@ func say(a *newsroom.Command, x store.Request, by int64, text string) error {
 var errNoTriage = &relay.Refusal{Reason: relay.ErrNotYours, Text: "Requests are for leads and staff of the desk."}
 
 // File gives a file for somebody who may see what it belongs to.
-func (h Room) File(ctx context.Context, who, id int64) (store.File, error) {
+func (h Room) File(ctx context.Context, who ref.Person, id ref.File) (store.File, error) {
 	f, err := store.FileByID(ctx, h.DB.View(), id)
 	if errors.Is(err, store.ErrNone) {
 		return f, newsroom.ErrNotFound

@@ -8,13 +8,14 @@ import (
 	"greenbaton/core/day"
 	"greenbaton/core/idea"
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
 )
 
 // OpenSlots gives the open slots of a desk in the coming weeks, by time.
-func (h Room) OpenSlots(ctx context.Context, d int64, weeks int) ([]planning.OpenSlot, error) {
+func (h Room) OpenSlots(ctx context.Context, d ref.Desk, weeks int) ([]planning.OpenSlot, error) {
 	b, board, err := h.Board(ctx)
 	if err != nil {
 		return nil, err
@@ -22,7 +23,7 @@ func (h Room) OpenSlots(ctx context.Context, d int64, weeks int) ([]planning.Ope
 	return openSlots(b, board, d, weeks), nil
 }
 
-func openSlots(b *newsroom.Setup, board *plan.Board, d int64, weeks int) []planning.OpenSlot {
+func openSlots(b *newsroom.Setup, board *plan.Board, d ref.Desk, weeks int) []planning.OpenSlot {
 	until := board.Now + day.Moment(weeks)*7*86400
 	var out []planning.OpenSlot
 	for _, c := range b.ChannelsOf(d) {
@@ -39,12 +40,12 @@ func openSlots(b *newsroom.Setup, board *plan.Board, d int64, weeks int) []plann
 
 // Put is an idea put into a slot at a planning sitting.
 type Put struct {
-	Idea     int64
-	Format   int64
-	Channel  int64
+	Idea     ref.Idea
+	Format   ref.Format
+	Channel  ref.Channel
 	At       day.Moment
-	Topic    int64
-	Campaign int64
+	Topic    ref.Topic
+	Campaign ref.Campaign
 }
 
 // MostPuts is how many ideas are placed at one sitting.
@@ -65,15 +66,15 @@ type Sitting struct {
 	Slots    []planning.OpenSlot // still open
 	Placed   []Placed            // in the order in which they were put
 	Mix      []planning.Topic    // with what was put
-	Progress map[int64]planning.Progress
+	Progress map[ref.Campaign]planning.Progress
 	InHand   map[planning.OpenSlot]int // working days in hand of the idea that is held, by open slot; nil while none is
-	People   []int64                   // who goes over by what was put
+	People   []ref.Person              // who goes over by what was put
 }
 
 // Sitting works out what would follow from ideas put into slots, one after the other as
 // if those before were made, and for an idea that is held, with its format, how it would
 // stand in each open slot. Nothing is stored.
-func (h Room) Sitting(ctx context.Context, who, d int64, puts []Put, held Put, weeks int) (Sitting, error) {
+func (h Room) Sitting(ctx context.Context, who ref.Person, d ref.Desk, puts []Put, held Put, weeks int) (Sitting, error) {
 	s := Sitting{Weeks: weeks}
 	b, err := h.Setup(ctx)
 	if err != nil {
@@ -84,7 +85,7 @@ func (h Room) Sitting(ctx context.Context, who, d int64, puts []Put, held Put, w
 	}
 	now := h.Now()
 	today := now.Date(b.Zones[d])
-	l, err := planning.At(h.Newsroom).Lineup(ctx, who, d, planning.Look{Desks: []int64{d}}, planning.Span{From: today, To: today + day.Date(7*weeks)}, false)
+	l, err := planning.At(h.Newsroom).Lineup(ctx, who, d, planning.Look{Desks: []ref.Desk{d}}, planning.Span{From: today, To: today + day.Date(7*weeks)}, false)
 	if err != nil {
 		return s, err
 	}
@@ -110,7 +111,7 @@ func (h Room) Sitting(ctx context.Context, who, d int64, puts []Put, held Put, w
 	}
 	s.InHand = map[planning.OpenSlot]int{}
 	house := b.Planned[d]
-	channels := map[int64]plan.Projection{}
+	channels := map[ref.Channel]plan.Projection{}
 	for _, slot := range s.Slots {
 		pr, ok := channels[slot.Channel]
 		if !ok {
@@ -127,7 +128,7 @@ func (h Room) Sitting(ctx context.Context, who, d int64, puts []Put, held Put, w
 }
 
 // put works out what follows from one idea in a slot, and puts its piece on the board.
-func (h Room) put(ctx context.Context, b *newsroom.Setup, board **plan.Board, who int64, p Put) (Placed, error) {
+func (h Room) put(ctx context.Context, b *newsroom.Setup, board **plan.Board, who ref.Person, p Put) (Placed, error) {
 	out := Placed{Put: p}
 	d, err := h.draftOf(ctx, b, who, p)
 	if err != nil {
@@ -157,7 +158,7 @@ func (h Room) put(ctx context.Context, b *newsroom.Setup, board **plan.Board, wh
 }
 
 // draftOf makes the draft of an idea that is put into a slot.
-func (h Room) draftOf(ctx context.Context, b *newsroom.Setup, who int64, p Put) (planning.Draft, error) {
+func (h Room) draftOf(ctx context.Context, b *newsroom.Setup, who ref.Person, p Put) (planning.Draft, error) {
 	all, err := h.allIdeas(ctx)
 	if err != nil {
 		return planning.Draft{}, err
@@ -194,11 +195,11 @@ func (s *Sitting) count(p Placed, today day.Date) {
 
 // PlaceIdeas makes pieces of ideas in their slots, all of them or none if one of them
 // cannot be made. It gives the ids of the pieces.
-func (h Room) PlaceIdeas(ctx context.Context, by int64, puts []Put) ([]int64, error) {
+func (h Room) PlaceIdeas(ctx context.Context, by ref.Person, puts []Put) ([]ref.Piece, error) {
 	if len(puts) == 0 || len(puts) > MostPuts {
 		return nil, newsroom.Invalid("put", "Put between one and %d ideas into slots first.", MostPuts)
 	}
-	var ids []int64
+	var ids []ref.Piece
 	err := h.Do(ctx, by, func(a *newsroom.Command) error {
 		board, err := h.BoardAt(a, a.Setup, a.Now)
 		if err != nil {

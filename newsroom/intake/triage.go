@@ -10,6 +10,7 @@ import (
 	"greenbaton/core/brief"
 	"greenbaton/core/day"
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/request"
 	"greenbaton/newsroom"
@@ -28,7 +29,7 @@ const mostRequests = 200
 
 // Requests gives the requests of a desk in a state, those that wait longest first, for
 // its leads and staff; in no state all of them, the newest first.
-func (h Room) Requests(ctx context.Context, who, d int64, state string) (RequestList, error) {
+func (h Room) Requests(ctx context.Context, who ref.Person, d ref.Desk, state string) (RequestList, error) {
 	var out RequestList
 	b, err := h.Setup(ctx)
 	if err != nil {
@@ -51,16 +52,17 @@ func (h Room) Requests(ctx context.Context, who, d int64, state string) (Request
 // Triage is one request with what is needed to decide on it.
 type Triage struct {
 	store.Request
-	Form       request.Form
-	Words      []store.Word
-	Files      []store.File
-	Likes      []Like
-	Before, On int64 // the requests before and after it in its state; 0 for none
-	Left       int   // in its state
+	Form   request.Form
+	Words  []store.Word
+	Files  []store.File
+	Likes  []Like
+	Before ref.Request
+	On     ref.Request // the requests before and after it in its state; 0 for none
+	Left   int         // in its state
 }
 
 // Triage gives a request to leads and staff of its desk.
-func (h Room) Triage(ctx context.Context, who, id int64) (Triage, error) {
+func (h Room) Triage(ctx context.Context, who ref.Person, id ref.Request) (Triage, error) {
 	x, err := h.request(ctx, h.DB.View(), who, id)
 	if err != nil {
 		return Triage{}, err
@@ -93,7 +95,7 @@ func (h Room) Triage(ctx context.Context, who, id int64) (Triage, error) {
 	return t, err
 }
 
-func (h Room) request(ctx context.Context, r store.Reader, who, id int64) (store.Request, error) {
+func (h Room) request(ctx context.Context, r store.Reader, who ref.Person, id ref.Request) (store.Request, error) {
 	x, err := store.RequestByID(ctx, r, id)
 	if errors.Is(err, store.ErrNone) {
 		return x, newsroom.ErrNotFound
@@ -113,10 +115,10 @@ func (h Room) request(ctx context.Context, r store.Reader, who, id int64) (store
 // Take is how a request is taken.
 type Take struct {
 	Title    string
-	Format   int64
+	Format   ref.Format
 	GoesOut  day.Moment // none without a day
-	Writer   int64      // who runs the leg in which it is written; 0 leaves it to the route
-	Owner    int64
+	Writer   ref.Person // who runs the leg in which it is written; 0 leaves it to the route
+	Owner    ref.Person
 	Priority relay.Priority
 	Word     string // to whoever asked
 }
@@ -138,8 +140,8 @@ func requestDraft(b *newsroom.Setup, x store.Request, t Take) planning.Draft {
 
 // TakeRequest makes a piece of a request, with everything its form brought. Whoever asked
 // is told. It gives the id of the piece.
-func (h Room) TakeRequest(ctx context.Context, by, id int64, version int, t Take) (int64, error) {
-	var piece int64
+func (h Room) TakeRequest(ctx context.Context, by ref.Person, id ref.Request, version int, t Take) (ref.Piece, error) {
+	var piece ref.Piece
 	err := h.settleRequest(ctx, by, id, version, func(a *newsroom.Command, x *store.Request) (string, string, error) {
 		if t.Title = strings.TrimSpace(t.Title); t.Title == "" {
 			t.Title = x.Title
@@ -183,7 +185,7 @@ func (h Room) TakeRequest(ctx context.Context, by, id int64, version int, t Take
 }
 
 // researchFiles lists the files of a request among the research of its piece.
-func researchFiles(a *newsroom.Command, id, piece int64) error {
+func researchFiles(a *newsroom.Command, id ref.Request, piece ref.Piece) error {
 	files, err := store.FilesOf(a, a.Tx, 0, id)
 	for _, f := range files {
 		if _, err := a.Tx.AddFinding(a, store.Finding{PieceID: piece, Text: "Came with the request.", FileID: f.ID, By: a.Actor, At: a.Now}); err != nil {
@@ -194,7 +196,7 @@ func researchFiles(a *newsroom.Command, id, piece int64) error {
 }
 
 // AskBack asks whoever asked something; the request waits for the answer.
-func (h Room) AskBack(ctx context.Context, by, id int64, version int, text string) error {
+func (h Room) AskBack(ctx context.Context, by ref.Person, id ref.Request, version int, text string) error {
 	return h.settleRequest(ctx, by, id, version, func(a *newsroom.Command, x *store.Request) (string, string, error) {
 		x.State = store.AskedBack
 		return strings.TrimSpace(text), fmt.Sprintf("asked %s back about “%s”", x.Name, x.Title), say(a, *x, by, text)
@@ -202,7 +204,7 @@ func (h Room) AskBack(ctx context.Context, by, id int64, version int, text strin
 }
 
 // TurnDown says no to a request, for a reason that whoever asked sees.
-func (h Room) TurnDown(ctx context.Context, by, id int64, version int, why string) error {
+func (h Room) TurnDown(ctx context.Context, by ref.Person, id ref.Request, version int, why string) error {
 	return h.settleRequest(ctx, by, id, version, func(a *newsroom.Command, x *store.Request) (string, string, error) {
 		why = strings.TrimSpace(why)
 		if why == "" || len([]rune(why)) > 2_000 {
@@ -215,7 +217,7 @@ func (h Room) TurnDown(ctx context.Context, by, id int64, version int, why strin
 
 // settleRequest carries out a decision on a request that is not decided yet, stores it and
 // writes to whoever asked.
-func (h Room) settleRequest(ctx context.Context, by, id int64, version int, decide func(*newsroom.Command, *store.Request) (mail, what string, err error)) error {
+func (h Room) settleRequest(ctx context.Context, by ref.Person, id ref.Request, version int, decide func(*newsroom.Command, *store.Request) (mail, what string, err error)) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		was, err := h.request(a, a.Tx, by, id)
 		if err != nil {
@@ -247,7 +249,7 @@ func (h Room) settleRequest(ctx context.Context, by, id int64, version int, deci
 }
 
 // reopenRequest puts a request back on the desk whose piece was taken back.
-func reopenRequest(a *newsroom.Command, id int64) error {
+func reopenRequest(a *newsroom.Command, id ref.Request) error {
 	x, err := store.RequestByID(a, a.Tx, id)
 	if err != nil {
 		return err
@@ -271,7 +273,7 @@ const lookedAt = 24
 
 // Capacity works out whether a format can be made for a wanted day (none: as soon as
 // may be), written by somebody (0: whom the route names), from plan and load.
-func (h Room) Capacity(ctx context.Context, who int64, t Take, wanted day.Date) (Capacity, error) {
+func (h Room) Capacity(ctx context.Context, who ref.Person, t Take, wanted day.Date) (Capacity, error) {
 	var out Capacity
 	b, err := h.Setup(ctx)
 	if err != nil {

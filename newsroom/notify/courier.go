@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/words"
 	"greenbaton/newsroom"
@@ -49,7 +50,7 @@ func (h Room) deliverAll(ctx context.Context, kinds ...string) error {
 		if err := h.step("read what waits"); err != nil {
 			return err
 		}
-		failed := map[int64]error{}
+		failed := map[ref.Message]error{}
 		for _, m := range waiting {
 			if err := h.deliver(ctx, m); err != nil {
 				if errors.Is(err, errStopped) {
@@ -200,7 +201,7 @@ func (h Room) page(ctx context.Context, row store.Row) (newsroom.Page, error) {
 	if err != nil {
 		return p, err
 	}
-	p.Copy = text.Clean().WithPictures(func(file int64) bool { return own[file] })
+	p.Copy = text.Clean().WithPictures(func(file ref.File) bool { return own[file] })
 	all, err := store.Attachments(ctx, h.DB.View(), row.ID)
 	for _, x := range all {
 		if x.Lead {

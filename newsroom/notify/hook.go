@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strings"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/store"
@@ -20,7 +21,7 @@ var HookKinds = []struct{ Kind, Says string }{
 
 // SaveHook stores the chat of a desk, a new one where it has no id. Its secret is made by
 // the house, and shown to leads.
-func (h Room) SaveHook(ctx context.Context, by int64, k store.Hook) error {
+func (h Room) SaveHook(ctx context.Context, by ref.Person, k store.Hook) error {
 	return h.SetUpAct(ctx, by, k.DeskID, func(a *newsroom.Command) error {
 		k.Name, k.URL = strings.TrimSpace(k.Name), strings.TrimSpace(k.URL)
 		what := "added the chat "
@@ -61,7 +62,7 @@ func privateHost(host string) bool {
 }
 
 // SendAgain lets a message that was given up be tried once more, for leads of its desk.
-func (h Room) SendAgain(ctx context.Context, by, id int64) error {
+func (h Room) SendAgain(ctx context.Context, by ref.Person, id ref.Message) error {
 	if _, err := h.PostRoomMail(ctx, by, id); err != nil {
 		return err
 	}
@@ -69,7 +70,7 @@ func (h Room) SendAgain(ctx context.Context, by, id int64) error {
 }
 
 // DeadLetters counts what was given up, for leads.
-func (h Room) DeadLetters(ctx context.Context, who int64) (int, error) {
+func (h Room) DeadLetters(ctx context.Context, who ref.Person) (int, error) {
 	if err := h.mustLead(ctx, who); err != nil {
 		return 0, err
 	}

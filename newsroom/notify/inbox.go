@@ -5,6 +5,7 @@ import (
 	"errors"
 	"strings"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/account"
@@ -14,17 +15,17 @@ import (
 
 // Inbox gives the newest lines of somebody's own inbox that are not set aside, below an id
 // (0: the newest of all).
-func (h Room) Inbox(ctx context.Context, who, below int64, limit int) ([]store.ItemWithTitle, error) {
+func (h Room) Inbox(ctx context.Context, who ref.Person, below ref.Item, limit int) ([]store.ItemWithTitle, error) {
 	return store.Inbox(ctx, h.DB.View(), who, store.ItemsHere, below, limit)
 }
 
 // InboxOf gives the unread lines of somebody's own inbox, or those set aside.
-func (h Room) InboxOf(ctx context.Context, who int64, which string, below int64, limit int) ([]store.ItemWithTitle, error) {
+func (h Room) InboxOf(ctx context.Context, who ref.Person, which string, below ref.Item, limit int) ([]store.ItemWithTitle, error) {
 	return store.Inbox(ctx, h.DB.View(), who, which, below, limit)
 }
 
 // SetAside puts a line of one's own inbox aside, or back.
-func (h Room) SetAside(ctx context.Context, who, item int64, aside bool) error {
+func (h Room) SetAside(ctx context.Context, who ref.Person, item ref.Item, aside bool) error {
 	return h.Do(ctx, who, func(a *newsroom.Command) error {
 		at := a.Now
 		if !aside {
@@ -35,7 +36,7 @@ func (h Room) SetAside(ctx context.Context, who, item int64, aside bool) error {
 }
 
 // SetUnread makes a line of one's own inbox unread again.
-func (h Room) SetUnread(ctx context.Context, who, item int64) error {
+func (h Room) SetUnread(ctx context.Context, who ref.Person, item ref.Item) error {
 	return h.Do(ctx, who, func(a *newsroom.Command) error { return a.Tx.SetUnread(a, who, item) })
 }
 
@@ -49,7 +50,7 @@ type Passable struct {
 }
 
 // Passable gives of pieces the leg that somebody could pass with one click, by piece.
-func (h Room) Passable(ctx context.Context, who int64, pieces []int64) (map[int64]Passable, error) {
+func (h Room) Passable(ctx context.Context, who ref.Person, pieces []ref.Piece) (map[ref.Piece]Passable, error) {
 	b, board, err := h.Board(ctx)
 	if err != nil {
 		return nil, err
@@ -71,7 +72,7 @@ func (h Room) Passable(ctx context.Context, who int64, pieces []int64) (map[int6
 	if err != nil {
 		return nil, err
 	}
-	out := map[int64]Passable{}
+	out := map[ref.Piece]Passable{}
 	for _, p := range mine {
 		for _, l := range p.Running() {
 			if l.Holder != who || len(asked.Unmet(p, l)) > 0 {
@@ -93,12 +94,12 @@ func (h Room) Passable(ctx context.Context, who int64, pieces []int64) (map[int6
 }
 
 // Unread counts what is unread in somebody's own inbox.
-func (h Room) Unread(ctx context.Context, who int64) (int, error) {
+func (h Room) Unread(ctx context.Context, who ref.Person) (int, error) {
 	return store.Unread(ctx, h.DB.View(), who)
 }
 
 // OpenItem marks a line of one's own inbox read and gives it.
-func (h Room) OpenItem(ctx context.Context, who, item int64) (store.Item, error) {
+func (h Room) OpenItem(ctx context.Context, who ref.Person, item ref.Item) (store.Item, error) {
 	var i store.Item
 	err := h.Do(ctx, who, func(a *newsroom.Command) (err error) {
 		i, err = a.Tx.ReadItem(a, who, item, a.Now)
@@ -111,18 +112,18 @@ func (h Room) OpenItem(ctx context.Context, who, item int64) (store.Item, error)
 }
 
 // ReadAll marks one's own inbox read.
-func (h Room) ReadAll(ctx context.Context, who int64) error {
+func (h Room) ReadAll(ctx context.Context, who ref.Person) error {
 	return h.Do(ctx, who, func(a *newsroom.Command) error { return a.Tx.ReadAll(a, who, a.Now) })
 }
 
 // UnreadAbout gives the newest unread line of one's own inbox about a piece; 0 if there is none.
-func (h Room) UnreadAbout(ctx context.Context, who, piece int64) (int64, error) {
+func (h Room) UnreadAbout(ctx context.Context, who ref.Person, piece ref.Piece) (ref.Item, error) {
 	return store.UnreadOfPiece(ctx, h.DB.View(), who, piece)
 }
 
 // ReadAbout marks what one's own inbox holds about a piece read, up to a line, and gives how
 // many lines are unread then.
-func (h Room) ReadAbout(ctx context.Context, who, piece, upTo int64) (int, error) {
+func (h Room) ReadAbout(ctx context.Context, who ref.Person, piece ref.Piece, upTo ref.Item) (int, error) {
 	err := h.Do(ctx, who, func(a *newsroom.Command) error {
 		a.Hushed = true
 		return a.Tx.ReadPiece(a, who, piece, upTo, a.Now)
@@ -134,7 +135,7 @@ func (h Room) ReadAbout(ctx context.Context, who, piece, upTo int64) (int, error
 }
 
 // mustLead refuses what is for leads only.
-func (h Room) mustLead(ctx context.Context, who int64) error {
+func (h Room) mustLead(ctx context.Context, who ref.Person) error {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return err
@@ -147,7 +148,7 @@ func (h Room) mustLead(ctx context.Context, who int64) error {
 
 // PostRoom gives the newest mails below an id (0: the newest of all), for
 // leads of the desks whose pieces they are about.
-func (h Room) PostRoom(ctx context.Context, who int64, to string, below int64, limit int) ([]store.Message, error) {
+func (h Room) PostRoom(ctx context.Context, who ref.Person, to string, below ref.Message, limit int) ([]store.Message, error) {
 	if err := h.mustLead(ctx, who); err != nil {
 		return nil, err
 	}
@@ -155,7 +156,7 @@ func (h Room) PostRoom(ctx context.Context, who int64, to string, below int64, l
 }
 
 // PostRoomMail gives one mail, for leads.
-func (h Room) PostRoomMail(ctx context.Context, who, id int64) (store.Message, error) {
+func (h Room) PostRoomMail(ctx context.Context, who ref.Person, id ref.Message) (store.Message, error) {
 	if err := h.mustLead(ctx, who); err != nil {
 		return store.Message{}, err
 	}

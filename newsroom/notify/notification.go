@@ -11,6 +11,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/notification"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/account"
@@ -64,20 +65,20 @@ func deliver(a *newsroom.Command, i store.Item, mail bool) error {
 }
 
 // follows gives who follows a piece or is told nothing of it.
-func follows(a *newsroom.Command, piece int64) (map[int64]string, error) {
+func follows(a *newsroom.Command, piece ref.Piece) (map[ref.Person]string, error) {
 	if f, ok := a.Following[piece]; ok {
 		return f, nil
 	}
 	f, err := store.FollowsOf(a, a.Tx, piece)
 	if a.Following == nil {
-		a.Following = map[int64]map[int64]string{}
+		a.Following = map[ref.Piece]map[ref.Person]string{}
 	}
 	a.Following[piece] = f
 	return f, err
 }
 
 // howTold gives how somebody chose to be told of a topic; nothing where they did not.
-func howTold(b *newsroom.Setup, person int64, topic notification.Topic) notification.How {
+func howTold(b *newsroom.Setup, person ref.Person, topic notification.Topic) notification.How {
 	for _, x := range b.Reference.Told {
 		if x.PersonID == person && x.Topic == topic {
 			return x.How
@@ -99,7 +100,7 @@ func quietOf(b *newsroom.Setup, p store.Person) notification.Quiet {
 	return q
 }
 
-func mailItem(a *newsroom.Command, to store.Person, i store.Item, id int64, topic notification.Topic) error {
+func mailItem(a *newsroom.Command, to store.Person, i store.Item, id ref.Item, topic notification.Topic) error {
 	title := ""
 	if p, ok := a.Put.Pieces[i.PieceID]; ok {
 		title = p.Title
@@ -145,13 +146,13 @@ type chatText struct {
 }
 
 type chatPiece struct {
-	ID     int64  `json:"id"`
-	Number int    `json:"number"`
-	Title  string `json:"title"`
+	ID     ref.Piece `json:"id"`
+	Number int       `json:"number"`
+	Title  string    `json:"title"`
 }
 
 // chatItem posts something to the chat of the desk; where there is none it stays in the inbox.
-func chatItem(a *newsroom.Command, to store.Person, i store.Item, id int64) error {
+func chatItem(a *newsroom.Command, to store.Person, i store.Item, id ref.Item) error {
 	if i.PieceID == 0 {
 		return nil // about no piece: there is no desk whose chat it would be
 	}
@@ -224,7 +225,7 @@ func AnnounceEvents(a *newsroom.Command, m relay.Move) error {
 }
 
 // HooksOf gives the chats of a desk.
-func HooksOf(b *newsroom.Setup, desk int64) []store.Hook {
+func HooksOf(b *newsroom.Setup, desk ref.Desk) []store.Hook {
 	return slices.DeleteFunc(slices.Clone(b.Hooks), func(h store.Hook) bool { return h.DeskID != desk })
 }
 
@@ -236,7 +237,7 @@ type Telling struct {
 }
 
 // TellingOf gives how somebody is told.
-func (h Room) TellingOf(ctx context.Context, who int64) (Telling, error) {
+func (h Room) TellingOf(ctx context.Context, who ref.Person) (Telling, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return Telling{}, err
@@ -252,7 +253,7 @@ func (h Room) TellingOf(ctx context.Context, who int64) (Telling, error) {
 }
 
 // SaveTelling stores how somebody wants to be told, for themselves.
-func (h Room) SaveTelling(ctx context.Context, who int64, t Telling) error {
+func (h Room) SaveTelling(ctx context.Context, who ref.Person, t Telling) error {
 	return h.Do(ctx, who, func(a *newsroom.Command) error {
 		p := a.Setup.Person(who)
 		day := func(m int) bool { return m >= 0 && m < 24*60 }
@@ -282,7 +283,7 @@ func (h Room) SaveTelling(ctx context.Context, who int64, t Telling) error {
 
 // FollowPiece says whether somebody follows a piece, or wants to hear nothing of it but what is
 // with them; empty is the usual.
-func (h Room) FollowPiece(ctx context.Context, who, piece int64, how string) error {
+func (h Room) FollowPiece(ctx context.Context, who ref.Person, piece ref.Piece, how string) error {
 	return h.Do(ctx, who, func(a *newsroom.Command) error {
 		if _, err := a.Load(newsroom.Order{Act: relay.ActSee, Piece: piece}); err != nil {
 			return err
@@ -295,7 +296,7 @@ func (h Room) FollowPiece(ctx context.Context, who, piece int64, how string) err
 }
 
 // Following gives whether somebody follows a piece.
-func (h Room) Following(ctx context.Context, who, piece int64) (string, error) {
+func (h Room) Following(ctx context.Context, who ref.Person, piece ref.Piece) (string, error) {
 	f, err := store.FollowsOf(ctx, h.DB.View(), piece)
 	return f[who], err
 }
@@ -331,7 +332,7 @@ func digest(a *newsroom.Command, p store.Person, items []store.ItemWithTitle) er
 	last := items[len(items)-1].ID
 	if !p.Retired {
 		var body strings.Builder
-		piece := int64(-1)
+		piece := ref.Piece(-1)
 		slices.SortStableFunc(items, func(x, y store.ItemWithTitle) int { return int(x.PieceID - y.PieceID) })
 		for _, i := range items {
 			if i.PieceID != piece {
@@ -354,14 +355,14 @@ func digest(a *newsroom.Command, p store.Person, items []store.ItemWithTitle) er
 
 // stopToken is the secret part of the address with which somebody stops mails of a topic
 // with one click. It is worked out, and stored nowhere but in those mails.
-func stopToken(secret string, person int64, topic string) string {
+func stopToken(secret string, person ref.Person, topic string) string {
 	return fmt.Sprintf("%d.%s.%s", person, topic, newsroom.TokenOf(secret+" stop "+topic, person))
 }
 
 // StopMail stops mails of a topic, for who has the address from one: they are told of it
 // in the inbox only. With ask it only says what would be stopped.
 func (h Room) StopMail(ctx context.Context, token string, ask bool) (string, error) {
-	var person int64
+	var person ref.Person
 	var topic string
 	parts := strings.SplitN(token, ".", 3)
 	if len(parts) == 3 {

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/rule"
 	"greenbaton/core/words"
@@ -35,7 +36,7 @@ var Wordables = []Wordable{
 const MostWording = 400
 
 // wording gives the words of a message on a desk; empty where they are the usual.
-func wording(b *newsroom.Setup, desk int64, key string) string {
+func wording(b *newsroom.Setup, desk ref.Desk, key string) string {
 	i := slices.IndexFunc(b.Wordings, func(w store.Wording) bool { return w.DeskID == desk && w.Key == key })
 	if i < 0 {
 		return ""
@@ -44,7 +45,7 @@ func wording(b *newsroom.Setup, desk int64, key string) string {
 }
 
 // Wording gives the words of a message on a desk as they are changed, empty for the usual.
-func Wording(b *newsroom.Setup, desk int64, key string) string { return wording(b, desk, key) }
+func Wording(b *newsroom.Setup, desk ref.Desk, key string) string { return wording(b, desk, key) }
 
 // Worded gives what is said on a desk in place of the usual.
 func Worded(a *newsroom.Command, key, usual string, p *relay.Piece, l *relay.Leg, e relay.Event) string {
@@ -56,7 +57,7 @@ func Worded(a *newsroom.Command, key, usual string, p *relay.Piece, l *relay.Leg
 }
 
 // Fields are what stands for the named fields in words about a piece and a leg of it.
-func Fields(b *newsroom.Setup, p *relay.Piece, l *relay.Leg, who, why string, days int, now day.Moment, free func(int64) []day.Moment) map[string]string {
+func Fields(b *newsroom.Setup, p *relay.Piece, l *relay.Leg, who, why string, days int, now day.Moment, free func(ref.Channel) []day.Moment) map[string]string {
 	out := map[string]string{
 		"piece": p.Title, "owner": b.Name(p.Owner), "day": b.At(p.GoesOut, p.DeskID), "who": who, "why": why, "days": newsroom.Number(days),
 		"leg": "the piece", "holder": "nobody", "due": "no day yet",
@@ -93,7 +94,7 @@ func checkWording(key, text string) error {
 }
 
 // SaveWording changes the words of a message on a desk; empty ones make them the usual again.
-func (h Room) SaveWording(ctx context.Context, by, desk int64, key, text string) error {
+func (h Room) SaveWording(ctx context.Context, by ref.Person, desk ref.Desk, key, text string) error {
 	text = strings.TrimSpace(text)
 	if err := checkWording(key, text); err != nil {
 		return err
@@ -112,7 +113,7 @@ func (h Room) SaveWording(ctx context.Context, by, desk int64, key, text string)
 
 // PreviewWording fills the words of a message with a real piece of the desk, the one that
 // was named or else the next that is due.
-func (h Room) PreviewWording(ctx context.Context, by, desk int64, key, text string, piece int64) (said, title string, err error) {
+func (h Room) PreviewWording(ctx context.Context, by ref.Person, desk ref.Desk, key, text string, piece ref.Piece) (said, title string, err error) {
 	b, board, err := h.Board(ctx)
 	if err != nil {
 		return "", "", err
@@ -136,6 +137,6 @@ func (h Room) PreviewWording(ctx context.Context, by, desk int64, key, text stri
 	if best == nil {
 		return "No piece is under way to show it with.", "", nil
 	}
-	f := Fields(b, best, best.Running()[0], newsroom.First(b.Person(by).Name), "", 0, h.Now(), func(int64) []day.Moment { return nil })
+	f := Fields(b, best, best.Running()[0], newsroom.First(b.Person(by).Name), "", 0, h.Now(), func(ref.Channel) []day.Moment { return nil })
 	return words.Fill(text, f), best.Title, nil
 }

@@ -8,6 +8,7 @@ import (
 	"greenbaton/core/day"
 	"greenbaton/core/load"
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 )
@@ -21,8 +22,8 @@ const weekSlots = 60
 
 // ahead adds to a lead's day how far ahead of the calendar the desk is, which slots
 // of the week are open, and who has time.
-func (h Room) ahead(ctx context.Context, b *newsroom.Setup, board *plan.Board, d *Day, desk int64) error {
-	var channels []int64
+func (h Room) ahead(ctx context.Context, b *newsroom.Setup, board *plan.Board, d *Day, desk ref.Desk) error {
+	var channels []ref.Channel
 	for _, c := range b.ChannelsOf(desk) {
 		channels = append(channels, c.ID)
 	}
@@ -53,7 +54,7 @@ type vacancy struct {
 }
 
 // openings gives the legs of a desk that nobody has, the most urgent first.
-func (h Room) openings(ctx context.Context, board *plan.Board, desk int64) ([]vacancy, error) {
+func (h Room) openings(ctx context.Context, board *plan.Board, desk ref.Desk) ([]vacancy, error) {
 	var out []vacancy
 	for _, p := range board.Pieces {
 		if p.DeskID != desk || p.Stage != relay.UnderWay {
@@ -75,7 +76,7 @@ func (h Room) openings(ctx context.Context, board *plan.Board, desk int64) ([]va
 
 // freeHands gives those of a desk who have most time in the coming days, each with
 // the most urgent open leg that would not take them over.
-func freeHands(b *newsroom.Setup, board *plan.Board, desk int64, open []vacancy) []FreeHands {
+func freeHands(b *newsroom.Setup, board *plan.Board, desk ref.Desk, open []vacancy) []FreeHands {
 	house, today := b.Planned[desk], board.Today(desk)
 	until := house.Calendar.Due(house.Calendar.Start(today) + freeDays)
 	var people []load.Person

@@ -6,6 +6,7 @@ import (
 
 	"greenbaton/core/brief"
 	"greenbaton/core/copy"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/copyroom"
@@ -76,12 +77,12 @@ func begin(a *newsroom.Command, p *relay.Piece, d Draft, was store.Row) error {
 
 // bringPictures lets a piece hold the pictures of a text that comes from another piece, and
 // gives the text without those that it held wrongly there.
-func bringPictures(a *newsroom.Command, t copy.Text, from, to int64) (copy.Text, error) {
+func bringPictures(a *newsroom.Command, t copy.Text, from, to ref.Piece) (copy.Text, error) {
 	own, err := store.PicturesOf(a, a.Tx, from)
 	if err != nil {
 		return nil, err
 	}
-	t = t.WithPictures(func(file int64) bool { return own[file] })
+	t = t.WithPictures(func(file ref.File) bool { return own[file] })
 	for _, file := range copy.Change(t).Pictures() {
 		if err := a.Tx.AddPicture(a, to, file); err != nil {
 			return nil, err
@@ -92,7 +93,7 @@ func bringPictures(a *newsroom.Command, t copy.Text, from, to int64) (copy.Text,
 
 // Again drafts a piece in the shape of another: its format, words, and what of its brief
 // is about the shape; or another edition of it, with all that its brief says.
-func (h Room) Again(ctx context.Context, by, piece int64, edition bool) (Draft, error) {
+func (h Room) Again(ctx context.Context, by ref.Person, piece ref.Piece, edition bool) (Draft, error) {
 	row, err := h.See(ctx, by, piece, relay.ActSee)
 	if err != nil {
 		return Draft{}, err
@@ -127,7 +128,7 @@ func (h Room) Again(ctx context.Context, by, piece int64, edition bool) (Draft, 
 
 // Kin gives the pieces that are of one piece: those it was made from and those made from
 // it, for those who see them, the oldest first.
-func (h Room) Kin(ctx context.Context, who, piece int64) ([]*newsroom.Entry, error) {
+func (h Room) Kin(ctx context.Context, who ref.Person, piece ref.Piece) ([]*newsroom.Entry, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return nil, err

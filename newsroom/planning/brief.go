@@ -9,6 +9,7 @@ import (
 	"greenbaton/core/brief"
 	"greenbaton/core/copy"
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/copyroom"
@@ -20,14 +21,14 @@ type Brief struct {
 	Title              string
 	Brief, Summary     string // what it is about, and the description that goes out with it
 	WordsFrom, WordsTo int
-	Owner              int64
+	Owner              ref.Person
 	Answers            map[string]string // by the key of the part; nil leaves them as they are
 }
 
 // EditBrief changes the title, brief, description, word range and owner of a piece.
 // From when the writing begins on, each change makes another version of the brief, and
 // whoever writes is told.
-func (h Room) EditBrief(ctx context.Context, by, piece int64, version int, n Brief) error {
+func (h Room) EditBrief(ctx context.Context, by ref.Person, piece ref.Piece, version int, n Brief) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		was, err := a.Load(newsroom.Order{Act: relay.ActPlan, Piece: piece, Leg: "", Version: version})
 		if err != nil {
@@ -116,13 +117,13 @@ type BriefSheet struct {
 	Asks       brief.Form // what the format asks for
 	Brief      brief.Brief
 	Version    int
-	By         int64
+	By         ref.Person
 	At         day.Moment
 	Must, Rest []string       // the names of the parts that are missing
 	Writing    *relay.Leg     // the leg in which it is written; nil for none
 	Locked     int            // the version with which the writing began; 0 before
 	Since      []brief.Change // what changed since the writing began
-	SinceBy    int64          // who changed it last
+	SinceBy    ref.Person     // who changed it last
 	Guide      *store.Guide   // the newest; nil for none
 	GuideText  copy.Text
 	GuideThen  int // the version that there was when the writing began; 0 before, or for none
@@ -138,7 +139,7 @@ type BriefSheet struct {
 
 // BriefSheet gives the brief of a piece for somebody who may see it: not for outside
 // reviewers, and nothing of the preparation for freelancers who do not work on it.
-func (h Room) BriefSheet(ctx context.Context, who, piece int64) (BriefSheet, error) {
+func (h Room) BriefSheet(ctx context.Context, who ref.Person, piece ref.Piece) (BriefSheet, error) {
 	row, err := h.See(ctx, who, piece, relay.ActSee)
 	if err != nil {
 		return BriefSheet{}, err
@@ -166,7 +167,7 @@ func (h Room) BriefSheet(ctx context.Context, who, piece int64) (BriefSheet, err
 		s.Brief, s.Version, s.By, s.At = v.Brief, v.Version, v.By, v.At
 	}
 	s.Must, s.Rest = s.Asks.Missing(s.Brief)
-	titled, err := store.TitledOf(ctx, r, []int64{piece})
+	titled, err := store.TitledOf(ctx, r, []ref.Piece{piece})
 	if err != nil {
 		return s, err
 	}
@@ -226,7 +227,7 @@ func versionAt[T any](versions []T, at day.Moment, when func(T) day.Moment) T {
 }
 
 // Example gives the piece that shows how it is done, nil for none that somebody may see.
-func (h Room) Example(ctx context.Context, who, piece int64) (*relay.Piece, error) {
+func (h Room) Example(ctx context.Context, who ref.Person, piece ref.Piece) (*relay.Piece, error) {
 	if piece == 0 {
 		return nil, nil
 	}

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/store"
@@ -14,7 +15,7 @@ import (
 
 // Preview works out what changes of the plan would come to, for somebody who may
 // make them. Nothing is stored.
-func (h Room) Preview(ctx context.Context, by int64, changes []plan.Change) (plan.Consequence, error) {
+func (h Room) Preview(ctx context.Context, by ref.Person, changes []plan.Change) (plan.Consequence, error) {
 	b, board, err := h.Board(ctx)
 	if err != nil {
 		return plan.Consequence{}, err
@@ -27,7 +28,7 @@ func (h Room) Preview(ctx context.Context, by int64, changes []plan.Change) (pla
 
 // MayChange asks for each change whether somebody may make it, and whether it names
 // people of the desk.
-func MayChange(b *newsroom.Setup, by int64, board *plan.Board, changes []plan.Change) error {
+func MayChange(b *newsroom.Setup, by ref.Person, board *plan.Board, changes []plan.Change) error {
 	if len(changes) == 0 || len(changes) > 200 {
 		return newsroom.Invalid("", "Choose between one and two hundred changes.")
 	}
@@ -68,12 +69,12 @@ func MayChange(b *newsroom.Setup, by int64, board *plan.Board, changes []plan.Ch
 
 // MayTakeOff lets leads of one of somebody's desks, and staff for themselves, enter
 // days off.
-func MayTakeOff(b *newsroom.Setup, by, person int64) error {
+func MayTakeOff(b *newsroom.Setup, by, person ref.Person) error {
 	who, p := b.Person(by), b.Person(person)
 	if by == person && who.Access.May(relay.SayDaysOff) {
 		return nil
 	}
-	if who.Access.May(relay.LeadDesk) && slices.ContainsFunc(p.Desks, func(d int64) bool { return slices.Contains(who.Desks, d) }) {
+	if who.Access.May(relay.LeadDesk) && slices.ContainsFunc(p.Desks, func(d ref.Desk) bool { return slices.Contains(who.Desks, d) }) {
 		return nil
 	}
 	return &relay.Refusal{Reason: relay.ErrNotYours, Text: "Days off are entered by leads of the desk, and by staff for themselves."}
@@ -88,13 +89,13 @@ type Change struct {
 
 // PlanChanged is a change of the plan that was carried out.
 type PlanChanged struct {
-	Undo int64  // under which it can be taken back
-	What string // in a few words, as who takes it back reads it
+	Undo ref.Undo // under which it can be taken back
+	What string   // in a few words, as who takes it back reads it
 }
 
 // ChangePlan carries out changes of the plan. With a seal, what is stored is what
 // was previewed: if anything changed in between, it is refused.
-func (h Room) ChangePlan(ctx context.Context, by int64, o Change) (PlanChanged, error) {
+func (h Room) ChangePlan(ctx context.Context, by ref.Person, o Change) (PlanChanged, error) {
 	var done *newsroom.Command
 	what := ""
 	err := h.Do(ctx, by, func(a *newsroom.Command) error {
@@ -172,7 +173,7 @@ func CarryOut(a *newsroom.Command, c plan.Consequence) error {
 	return nil
 }
 
-func takeOff(a *newsroom.Command, c plan.Change) (int64, error) {
+func takeOff(a *newsroom.Command, c plan.Change) (ref.Absence, error) {
 	p := a.Setup.Person(c.Person)
 	note := strings.TrimSpace(c.Note)
 	if len([]rune(note)) > 100 {
@@ -204,7 +205,7 @@ func tellDates(a *newsroom.Command, e plan.Effect) error {
 }
 
 // Report notes how many minutes of work are left in a leg, as its holder says.
-func (h Room) Report(ctx context.Context, by, piece int64, leg string, left, version int) error {
+func (h Room) Report(ctx context.Context, by ref.Person, piece ref.Piece, leg string, left, version int) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		return a.Move(newsroom.Order{Act: relay.ActReport, Piece: piece, Leg: leg, Version: version}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
 			return relay.Report(p, leg, left, s)

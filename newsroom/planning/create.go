@@ -8,6 +8,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
 	"greenbaton/newsroom"
@@ -17,26 +18,27 @@ import (
 // Draft is a piece about to be made.
 type Draft struct {
 	Title              string
-	Format             int64
-	Channel            int64      // 0 is the format's own
-	GoesOut            day.Moment // none while it has no day
-	Owner              int64
+	Format             ref.Format
+	Channel            ref.Channel // 0 is the format's own
+	GoesOut            day.Moment  // none while it has no day
+	Owner              ref.Person
 	Brief              string
 	WordsFrom, WordsTo int
-	Topic, Campaign    int64
-	Idea               int64               // of which the piece is made; 0 for none
+	Topic              ref.Topic
+	Campaign           ref.Campaign
+	Idea               ref.Idea            // of which the piece is made; 0 for none
 	Answers            map[string]string   // of the brief, by part
-	From               int64               // the piece whose shape it takes; 0 for none
+	From               ref.Piece           // the piece whose shape it takes; 0 for none
 	Edition            bool                // it is another edition of that piece, with its copy
 	Tags               string              // in order, with commas
 	Needed             map[string]bool     // legs that may be skipped and are to be run, by key, where Legs says nothing of them
-	Batch              int64               // the list it is brought in with
+	Batch              ref.Batch           // the list it is brought in with
 	Legs               map[string]DraftLeg // what was changed from the route, by key
 }
 
 // DraftLeg is what was changed on one leg of a draft.
 type DraftLeg struct {
-	Holder int64
+	Holder ref.Person
 	Days   int
 	Needed bool
 }
@@ -62,7 +64,7 @@ func MayCreate(w relay.Who) bool {
 }
 
 // Prospect works out what would follow from a draft, without making anything.
-func (h Room) Prospect(ctx context.Context, by int64, d Draft) (Prospect, error) {
+func (h Room) Prospect(ctx context.Context, by ref.Person, d Draft) (Prospect, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return Prospect{}, err
@@ -90,7 +92,7 @@ func (h Room) Prospect(ctx context.Context, by int64, d Draft) (Prospect, error)
 }
 
 // DraftMove makes the piece of a draft, begun but not stored.
-func DraftMove(b *newsroom.Setup, by int64, d Draft, now day.Moment) (relay.Move, error) {
+func DraftMove(b *newsroom.Setup, by ref.Person, d Draft, now day.Moment) (relay.Move, error) {
 	f := b.Format(d.Format)
 	bad := func(field, text string) (relay.Move, error) {
 		return relay.Move{}, &relay.Refusal{Reason: relay.ErrInput, Field: field, Text: text}
@@ -142,7 +144,7 @@ func DraftMove(b *newsroom.Setup, by int64, d Draft, now day.Moment) (relay.Move
 }
 
 // CreateOn makes a piece whose people are chosen by how things stand on a board.
-func CreateOn(a *newsroom.Command, board *plan.Board, d Draft) (int64, error) {
+func CreateOn(a *newsroom.Command, board *plan.Board, d Draft) (ref.Piece, error) {
 	m, err := DraftMove(a.Setup, a.Actor, d, a.Now)
 	if err != nil {
 		return 0, err
@@ -189,7 +191,7 @@ func CreateOn(a *newsroom.Command, board *plan.Board, d Draft) (int64, error) {
 	return p.ID, a.Stand(*p)
 }
 
-func addSteps(a *newsroom.Command, piece int64, r route.Route) error {
+func addSteps(a *newsroom.Command, piece ref.Piece, r route.Route) error {
 	for _, l := range r.Legs {
 		for _, s := range l.Steps {
 			if err := AddStep(a, piece, l.Key, s); err != nil {
@@ -201,7 +203,7 @@ func addSteps(a *newsroom.Command, piece int64, r route.Route) error {
 }
 
 // AddStep puts a step on the checklist of a leg.
-func AddStep(a *newsroom.Command, piece int64, leg string, s route.Step) error {
+func AddStep(a *newsroom.Command, piece ref.Piece, leg string, s route.Step) error {
 	return a.Tx.AddStep(a, store.Step{PieceID: piece, Leg: leg, Text: s.Text, Must: s.Must, Role: s.Role, Before: s.Before})
 }
 
@@ -234,7 +236,7 @@ func DropPiece(a *newsroom.Command, row store.Row) error {
 }
 
 // undoMade takes pieces away again.
-func undoMade(a *newsroom.Command, s *newsroom.UndoState) ([]int64, error) {
+func undoMade(a *newsroom.Command, s *newsroom.UndoState) ([]ref.Piece, error) {
 	for _, piece := range s.Made {
 		if err := dropMade(a, piece); err != nil {
 			return nil, err
@@ -244,7 +246,7 @@ func undoMade(a *newsroom.Command, s *newsroom.UndoState) ([]int64, error) {
 }
 
 // dropMade takes back a piece that was just made, as long as nobody has worked on it.
-func dropMade(a *newsroom.Command, id int64) error {
+func dropMade(a *newsroom.Command, id ref.Piece) error {
 	row, err := store.Piece(a, a.Tx, id)
 	if err != nil {
 		return err

@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/store"
@@ -12,17 +13,17 @@ import (
 
 // Edit is what is changed on one piece beside its way; what is nil stays.
 type Edit struct {
-	Piece    int64
+	Piece    ref.Piece
 	Version  int
 	Title    *string
-	Owner    *int64
-	Topic    *int64
-	Campaign *int64
+	Owner    *ref.Person
+	Topic    *ref.Topic
+	Campaign *ref.Campaign
 	Priority *relay.Priority
 	Tags     *string // with commas; replaces those it has
 	AddTag   string
 	DropTag  string
-	Fields   map[int64][]string // what was typed, by field
+	Fields   map[ref.Field][]string // what was typed, by field
 }
 
 // mostEdits is how many pieces are changed at once.
@@ -30,7 +31,7 @@ const mostEdits = 200
 
 // EditPieces changes several pieces at once: all of them, or none if one of them
 // cannot be changed.
-func (h Room) EditPieces(ctx context.Context, by int64, edits []Edit) error {
+func (h Room) EditPieces(ctx context.Context, by ref.Person, edits []Edit) error {
 	if len(edits) == 0 || len(edits) > mostEdits {
 		return newsroom.Invalid("", "Choose between one and two hundred pieces.")
 	}

@@ -7,6 +7,7 @@ import (
 	"strconv"
 	"strings"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/rule"
 	"greenbaton/newsroom"
@@ -23,7 +24,7 @@ type Answer struct {
 
 // answers gives the extra fields of a piece: those in use, and retired ones that
 // were filled in.
-func answers(b *newsroom.Setup, p *relay.Piece, values map[int64]string) []Answer {
+func answers(b *newsroom.Setup, p *relay.Piece, values map[ref.Field]string) []Answer {
 	var out []Answer
 	way := b.Route(p.RouteID).Way
 	for _, f := range b.Fields {
@@ -44,7 +45,7 @@ func answers(b *newsroom.Setup, p *relay.Piece, values map[int64]string) []Answe
 // Fill stores what was typed into extra fields of a piece, by field; for a field
 // that takes several answers, all of them. Legs that are needed or not by what is
 // filled in are brought back or skipped.
-func (h Room) Fill(ctx context.Context, by, piece int64, version int, typed map[int64][]string) error {
+func (h Room) Fill(ctx context.Context, by ref.Person, piece ref.Piece, version int, typed map[ref.Field][]string) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		was, err := a.Load(newsroom.Order{Act: relay.ActWrite, Piece: piece, Leg: "", Version: version})
 		if err != nil {
@@ -54,7 +55,7 @@ func (h Room) Fill(ctx context.Context, by, piece int64, version int, typed map[
 	})
 }
 
-func fill(a *newsroom.Command, was store.Row, typed map[int64][]string) error {
+func fill(a *newsroom.Command, was store.Row, typed map[ref.Field][]string) error {
 	values, err := store.Values(a, a.Tx, was.ID)
 	if err != nil {
 		return err
@@ -62,7 +63,7 @@ func fill(a *newsroom.Command, was store.Row, typed map[int64][]string) error {
 	m, way := relay.Move{Piece: was.Piece}, a.Setup.Route(was.RouteID).Way
 	var before, after, names []string
 	var changed []rule.Event
-	replaced := map[int64]string{}
+	replaced := map[ref.Field]string{}
 	for _, f := range a.Setup.FieldsOf(was.FormatID) {
 		answer, given := typed[f.ID]
 		if !given {
@@ -79,7 +80,7 @@ func fill(a *newsroom.Command, was store.Row, typed map[int64][]string) error {
 			return err
 		}
 		names, replaced[f.ID] = append(names, f.Name), values[f.ID]
-		changed = append(changed, rule.Event{Kind: rule.Changed, Field: rule.FieldPrefix + strconv.FormatInt(f.ID, 10)})
+		changed = append(changed, rule.Event{Kind: rule.Changed, Field: rule.FieldPrefix + strconv.FormatInt(int64(f.ID), 10)})
 		before, after = append(before, f.Name+": "+values[f.ID]), append(after, f.Name+": "+v)
 		if m, err = m.Heed(way, f.Key, v, a.Scene(was.DeskID)); err != nil {
 			return err

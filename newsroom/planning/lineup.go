@@ -7,6 +7,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 )
@@ -28,7 +29,7 @@ type Lineup struct {
 	Runway plan.Runway
 	Goal   int
 	shared map[slotHeld]int
-	inRow  map[int64]int
+	inRow  map[ref.Piece]int
 }
 
 // DueLeg is a leg that is due on a day of the span.
@@ -39,19 +40,19 @@ type DueLeg struct {
 
 // OpenSlot is a coming slot that no piece holds.
 type OpenSlot struct {
-	Channel int64
+	Channel ref.Channel
 	At      day.Moment
 }
 
 // Topic is how many pieces of a topic go out in the span, against its target.
 type Topic struct {
-	ID     int64
+	ID     ref.Topic
 	Count  int
 	Target int
 }
 
 type slotHeld struct {
-	channel int64
+	channel ref.Channel
 	at      day.Moment
 }
 
@@ -62,12 +63,12 @@ func (l *Lineup) Clashes(p *relay.Piece) bool {
 
 // InRow gives how many pieces of one topic come after one another where a piece is one
 // of them; 0 where it is not.
-func (l *Lineup) InRow(piece int64) int { return l.inRow[piece] }
+func (l *Lineup) InRow(piece ref.Piece) int { return l.inRow[piece] }
 
 // Lineup gives the lineup of one desk, or of several seen together, as staff see it; the
 // legs due in the span are asked for besides.
 // Slots and what they hold do not depend on the sieve.
-func (h Room) Lineup(ctx context.Context, who, desk int64, look Look, span Span, legs bool) (Lineup, error) {
+func (h Room) Lineup(ctx context.Context, who ref.Person, desk ref.Desk, look Look, span Span, legs bool) (Lineup, error) {
 	b, board, err := h.Board(ctx)
 	if err != nil {
 		return Lineup{}, err
@@ -76,13 +77,13 @@ func (h Room) Lineup(ctx context.Context, who, desk int64, look Look, span Span,
 		return Lineup{}, err
 	}
 	zone := b.Zones[desk]
-	out := Lineup{Span: span, Today: h.Now().Date(zone), Goal: b.Desk(desk).Goal, shared: map[slotHeld]int{}, inRow: map[int64]int{}}
+	out := Lineup{Span: span, Today: h.Now().Date(zone), Goal: b.Desk(desk).Goal, shared: map[slotHeld]int{}, inRow: map[ref.Piece]int{}}
 	from, to := day.Wall(span.From, 0, zone), day.Wall(span.To, 0, zone)
 	all, err := h.Entries(ctx, b, who, Look{Desks: look.Desks})
 	if err != nil {
 		return out, err
 	}
-	counts := map[int64]int{}
+	counts := map[ref.Topic]int{}
 	var near []*relay.Piece
 	for _, e := range all {
 		in := e.GoesOut >= from && e.GoesOut < to && e.GoesOut != 0
@@ -132,7 +133,7 @@ func (h Room) Lineup(ctx context.Context, who, desk int64, look Look, span Span,
 	for _, t := range b.TopicsOf(desk) {
 		out.Mix = append(out.Mix, Topic{t.ID, counts[t.ID], plan.Target(t.Target, int(span.To-span.From))})
 	}
-	var channels []int64
+	var channels []ref.Channel
 	for _, c := range b.ChannelsOf(desk) {
 		channels = append(channels, c.ID)
 	}
@@ -149,7 +150,7 @@ func earliest(e *newsroom.Entry) day.Moment {
 }
 
 // openSlots finds the coming slots of the span that nothing holds.
-func (l *Lineup) openSlots(b *newsroom.Setup, board *plan.Board, desks []int64) {
+func (l *Lineup) openSlots(b *newsroom.Setup, board *plan.Board, desks []ref.Desk) {
 	for _, desk := range desks {
 		to := day.Wall(l.To, 0, b.Zones[desk])
 		for _, c := range b.ChannelsOf(desk) {
@@ -168,7 +169,7 @@ func (l *Lineup) openSlots(b *newsroom.Setup, board *plan.Board, desks []int64) 
 
 // Stands gives how a piece would stand on each day of a span, for somebody who may
 // move it: by date, from today on.
-func (h Room) Stands(ctx context.Context, who, piece int64, span Span) (map[day.Date]plan.Stand, error) {
+func (h Room) Stands(ctx context.Context, who ref.Person, piece ref.Piece, span Span) (map[day.Date]plan.Stand, error) {
 	b, board, err := h.Board(ctx)
 	if err != nil {
 		return nil, err

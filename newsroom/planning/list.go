@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/sift"
 	"greenbaton/newsroom"
 	"greenbaton/store"
@@ -44,7 +45,7 @@ type ListRow struct {
 }
 
 // List gives a page of the pieces that somebody may see.
-func (h Room) List(ctx context.Context, who int64, f Filter) (Listing, error) {
+func (h Room) List(ctx context.Context, who ref.Person, f Filter) (Listing, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return Listing{}, err

@@ -8,6 +8,7 @@ import (
 	"greenbaton/core/day"
 	"greenbaton/core/load"
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/account"
@@ -52,7 +53,7 @@ const openShown, fitsShown = 12, 2
 
 // Loads gives the load of a desk over the working days of this week and the next ones, for its staff; the legs of
 // those named are unfolded.
-func (h Room) Loads(ctx context.Context, who, desk int64, look Look, weeks int, unfolded []int64) (Loads, error) {
+func (h Room) Loads(ctx context.Context, who ref.Person, desk ref.Desk, look Look, weeks int, unfolded []ref.Person) (Loads, error) {
 	b, board, err := h.Board(ctx)
 	if err != nil {
 		return Loads{}, err
@@ -111,7 +112,7 @@ func absent(b *newsroom.Setup, p *load.Person, d day.Date) string {
 }
 
 // heldBy gives the legs that somebody has, the first due first.
-func heldBy(b *newsroom.Setup, board *plan.Board, person int64, works []load.Work) []account.HeldLeg {
+func heldBy(b *newsroom.Setup, board *plan.Board, person ref.Person, works []load.Work) []account.HeldLeg {
 	var out []account.HeldLeg
 	for _, w := range works {
 		if w.Person != person {
@@ -126,7 +127,7 @@ func heldBy(b *newsroom.Setup, board *plan.Board, person int64, works []load.Wor
 }
 
 // open adds the legs that nobody has, with who would fit.
-func (l *Loads) open(ctx context.Context, h *newsroom.Newsroom, board *plan.Board, b *newsroom.Setup, desks []int64, sheet *load.Sheet) error {
+func (l *Loads) open(ctx context.Context, h *newsroom.Newsroom, board *plan.Board, b *newsroom.Setup, desks []ref.Desk, sheet *load.Sheet) error {
 	for _, d := range desks {
 		open, err := At(h).openings(ctx, board, d)
 		if err != nil {
@@ -146,7 +147,7 @@ func (l *Loads) open(ctx context.Context, h *newsroom.Newsroom, board *plan.Boar
 
 // Fits gives how a leg would fit each of those who could run it, for somebody who may
 // give it away.
-func (h Room) Fits(ctx context.Context, who, piece int64, leg string) ([]load.Candidate, error) {
+func (h Room) Fits(ctx context.Context, who ref.Person, piece ref.Piece, leg string) ([]load.Candidate, error) {
 	b, board, err := h.Board(ctx)
 	if err != nil {
 		return nil, err

@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/sift"
 	"greenbaton/newsroom"
@@ -12,7 +13,7 @@ import (
 )
 
 // Columns gives all facts of the pieces of a desk, the extra fields of its formats last.
-func Columns(b *newsroom.Setup, desk int64, now day.Moment) []sift.Column {
+func Columns(b *newsroom.Setup, desk ref.Desk, now day.Moment) []sift.Column {
 	zone := b.Zones[desk]
 	h := sift.Source{Zone: func(m day.Moment) day.Date { return m.Date(zone) }, Today: now.Date(zone), Name: b.NameOf}
 	for _, f := range b.Fields {
@@ -25,17 +26,17 @@ func Columns(b *newsroom.Setup, desk int64, now day.Moment) []sift.Column {
 
 // Look is what a view looks at: the pieces of some desks that go through a sieve.
 type Look struct {
-	Desks []int64
+	Desks []ref.Desk
 	Sieve sift.Sieve
 }
 
 // staffLook gives a look at those of its desks that somebody is on the staff of, with
 // the one that is looked from among them.
-func staffLook(b *newsroom.Setup, who, desk int64, l Look, what string) (Look, error) {
+func staffLook(b *newsroom.Setup, who ref.Person, desk ref.Desk, l Look, what string) (Look, error) {
 	if !b.Person(who).Access.May(relay.SeeAll) {
 		return l, &relay.Refusal{Reason: relay.ErrNotYours, Text: what + " is for the desk's staff. Your own pieces are under Pieces."}
 	}
-	l.Desks = slices.DeleteFunc(slices.Clone(l.Desks), func(d int64) bool { return !b.Who(who, d).OnDesk })
+	l.Desks = slices.DeleteFunc(slices.Clone(l.Desks), func(d ref.Desk) bool { return !b.Who(who, d).OnDesk })
 	if !slices.Contains(l.Desks, desk) {
 		return l, newsroom.ErrNotFound
 	}
@@ -48,19 +49,19 @@ func (l *Look) fits(e *newsroom.Entry) bool {
 }
 
 // Entries gives the pieces that somebody may see of what they look at.
-func (h Room) Entries(ctx context.Context, b *newsroom.Setup, who int64, l Look) ([]*newsroom.Entry, error) {
+func (h Room) Entries(ctx context.Context, b *newsroom.Setup, who ref.Person, l Look) ([]*newsroom.Entry, error) {
 	all, err := h.Pieces(ctx, h.Now())
 	if err != nil {
 		return nil, err
 	}
 	p := b.Person(who)
-	var theirs map[int64]bool // of people from outside the staff
+	var theirs map[ref.Piece]bool // of people from outside the staff
 	if !p.Access.May(relay.SeeAll) {
 		if theirs, err = h.seenBy(ctx, p); err != nil {
 			return nil, err
 		}
 	}
-	desks := slices.DeleteFunc(slices.Clone(l.Desks), func(d int64) bool { return !slices.Contains(p.Desks, d) })
+	desks := slices.DeleteFunc(slices.Clone(l.Desks), func(d ref.Desk) bool { return !slices.Contains(p.Desks, d) })
 	out := make([]*newsroom.Entry, 0, len(all))
 	var f sift.Facts // one for all, since its address is given away
 	for _, e := range all {
@@ -79,7 +80,7 @@ func (h Room) Entries(ctx context.Context, b *newsroom.Setup, who int64, l Look)
 
 // EntriesOf gives pieces by their ids, in that order, to somebody who may see all of
 // them.
-func (h Room) EntriesOf(ctx context.Context, who int64, ids []int64) ([]*newsroom.Entry, error) {
+func (h Room) EntriesOf(ctx context.Context, who ref.Person, ids []ref.Piece) ([]*newsroom.Entry, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return nil, err
@@ -102,16 +103,16 @@ func (h Room) EntriesOf(ctx context.Context, who int64, ids []int64) ([]*newsroo
 // seenBy gives the pieces that are listed for somebody from outside the staff: for
 // freelancers those of which a leg is or was theirs (what they could take stands among
 // the open legs), for outside reviewers what has reached them.
-func (h Room) seenBy(ctx context.Context, p store.Person) (map[int64]bool, error) {
+func (h Room) seenBy(ctx context.Context, p store.Person) (map[ref.Piece]bool, error) {
 	query, args := "SELECT DISTINCT piece_id FROM leg WHERE holder = ? AND run > 0", []any{p.ID}
 	if !slices.Contains(relay.RightTo(relay.ActSee).For(p.Access), relay.Reached) {
 		query = "SELECT DISTINCT piece_id FROM leg WHERE holder = ?"
 	}
-	var ids []int64
+	var ids []ref.Piece
 	if err := h.DB.View().Select(ctx, &ids, query, args...); err != nil {
 		return nil, err
 	}
-	out := make(map[int64]bool, len(ids))
+	out := make(map[ref.Piece]bool, len(ids))
 	for _, id := range ids {
 		out[id] = true
 	}

@@ -8,6 +8,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/copyroom"
@@ -16,15 +17,15 @@ import (
 
 // Pass is the order to pass a leg on.
 type Pass struct {
-	Piece   int64
+	Piece   ref.Piece
 	Leg     string
 	Version int
-	To      map[string]int64 // holders of legs that begin by it, where they change
-	Why     string           // why it is passed although something is still to do; owner and leads only
+	To      map[string]ref.Person // holders of legs that begin by it, where they change
+	Why     string                // why it is passed although something is still to do; owner and leads only
 }
 
 // PassLeg passes a leg on; the next ones begin.
-func (h Room) PassLeg(ctx context.Context, by int64, o Pass) error {
+func (h Room) PassLeg(ctx context.Context, by ref.Person, o Pass) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		owed, err := a.Owes(o.Piece, o.Leg, relay.SignedIt, o.Why)
 		if err != nil {
@@ -66,7 +67,7 @@ func Unmet(a *newsroom.Command, p relay.Piece, leg string) ([]string, error) {
 	return asked.Unmet(&p, l), nil
 }
 
-func onDesk(a *newsroom.Command, person, desk int64) error {
+func onDesk(a *newsroom.Command, person ref.Person, desk ref.Desk) error {
 	if person == 0 || a.Setup.Available(person, desk) {
 		return nil
 	}
@@ -75,16 +76,16 @@ func onDesk(a *newsroom.Command, person, desk int64) error {
 
 // Back is the order to send a piece back.
 type Back struct {
-	Piece    int64
+	Piece    ref.Piece
 	From, To string // legs; From is empty for a piece whose legs are all passed
 	Version  int
 	Reasons  string
-	Queries  []int64 // open ones that are the reasons, or belong to them
-	Days     int     // for rework; 0 is half of the first allowance
+	Queries  []ref.Query // open ones that are the reasons, or belong to them
+	Days     int         // for rework; 0 is half of the first allowance
 }
 
 // SendBack returns a piece to an earlier leg with reasons.
-func (h Room) SendBack(ctx context.Context, by int64, o Back) error {
+func (h Room) SendBack(ctx context.Context, by ref.Person, o Back) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		kind := relay.ActSendBack
 		if o.From == "" {
@@ -136,7 +137,7 @@ func carryQueries(a *newsroom.Command, o Back, run int) error {
 }
 
 // SkipLeg leaves out a leg that the route allows to leave out.
-func (h Room) SkipLeg(ctx context.Context, by, piece int64, leg string, version int, why string) error {
+func (h Room) SkipLeg(ctx context.Context, by ref.Person, piece ref.Piece, leg string, version int, why string) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		return a.Move(newsroom.Order{Act: relay.ActSkip, Piece: piece, Leg: leg, Version: version}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
 			return relay.SkipLeg(p, leg, strings.TrimSpace(why), s)
@@ -145,7 +146,7 @@ func (h Room) SkipLeg(ctx context.Context, by, piece int64, leg string, version 
 }
 
 // NeedLeg brings a skipped leg back.
-func (h Room) NeedLeg(ctx context.Context, by, piece int64, leg string, version int) error {
+func (h Room) NeedLeg(ctx context.Context, by ref.Person, piece ref.Piece, leg string, version int) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		return a.Move(newsroom.Order{Act: relay.ActNeed, Piece: piece, Leg: leg, Version: version}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
 			return relay.NeedLeg(p, leg, s)
@@ -155,13 +156,13 @@ func (h Room) NeedLeg(ctx context.Context, by, piece int64, leg string, version 
 
 // GiveLeg hands an unfinished leg to somebody else, or to nobody, which opens it;
 // the due dates of the legs before it follow.
-func (h Room) GiveLeg(ctx context.Context, by, piece int64, leg string, to int64, version int) error {
+func (h Room) GiveLeg(ctx context.Context, by ref.Person, piece ref.Piece, leg string, to ref.Person, version int) error {
 	_, err := h.ChangePlan(ctx, by, Change{Changes: []plan.Change{{Do: plan.DoGive, Piece: piece, Leg: leg, Person: to}}, Version: version})
 	return err
 }
 
 // TakeLeg takes an open leg. Of two who take it at once, one has it.
-func (h Room) TakeLeg(ctx context.Context, by, piece int64, leg string) error {
+func (h Room) TakeLeg(ctx context.Context, by ref.Person, piece ref.Piece, leg string) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		return a.Move(newsroom.Order{Act: relay.ActTake, Piece: piece, Leg: leg, Version: 0}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
 			if err := mayHoldMore(a, p.DeskID, p.Leg(leg)); err != nil {
@@ -173,7 +174,7 @@ func (h Room) TakeLeg(ctx context.Context, by, piece int64, leg string) error {
 }
 
 // TickStep marks a step of a checklist done, or open again.
-func (h Room) TickStep(ctx context.Context, by, piece, step int64, done bool) error {
+func (h Room) TickStep(ctx context.Context, by ref.Person, piece ref.Piece, step ref.Step, done bool) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		steps, err := store.Steps(a, a.Tx, piece)
 		if err != nil {
@@ -207,7 +208,7 @@ func tick(a *newsroom.Command, p store.Row, s store.Step, done bool) error {
 	if done == (s.DoneBy != 0) {
 		return nil
 	}
-	by, at, what := int64(0), day.Moment(0), "unticked “"
+	by, at, what := ref.Person(0), day.Moment(0), "unticked “"
 	if done {
 		by, at, what = a.Actor, a.Now, "ticked “"
 	}

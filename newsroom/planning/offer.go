@@ -8,21 +8,22 @@ import (
 
 	"greenbaton/core/load"
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 )
 
 // Offer is to whom a leg is opened, and for which fee.
 type Offer struct {
-	Piece   int64
+	Piece   ref.Piece
 	Leg     string
 	Version int
-	To      []int64 // none: whoever runs its role
-	Fee     int     // in hundredths of the desk's money
+	To      []ref.Person // none: whoever runs its role
+	Fee     int          // in hundredths of the desk's money
 }
 
 // OfferLeg opens a leg to people, or to whoever runs its role. They are told.
-func (h Room) OfferLeg(ctx context.Context, by int64, o Offer) error {
+func (h Room) OfferLeg(ctx context.Context, by ref.Person, o Offer) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		return a.Move(newsroom.Order{Act: relay.ActOffer, Piece: o.Piece, Leg: o.Leg, Version: o.Version}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
 			for _, id := range o.To {
@@ -36,7 +37,7 @@ func (h Room) OfferLeg(ctx context.Context, by int64, o Offer) error {
 }
 
 // GiveBack opens a leg again for the one who took it.
-func (h Room) GiveBack(ctx context.Context, by, piece int64, leg, why string, version int) error {
+func (h Room) GiveBack(ctx context.Context, by ref.Person, piece ref.Piece, leg, why string, version int) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		return a.Move(newsroom.Order{Act: relay.ActGiveBack, Piece: piece, Leg: leg, Version: version}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
 			return relay.GiveBack(p, leg, strings.TrimSpace(why), s)
@@ -45,7 +46,7 @@ func (h Room) GiveBack(ctx context.Context, by, piece int64, leg, why string, ve
 }
 
 // mayHoldMore refuses a freelancer who holds as many legs as the desk allows.
-func mayHoldMore(a *newsroom.Command, d int64, l *relay.Leg) error {
+func mayHoldMore(a *newsroom.Command, d ref.Desk, l *relay.Leg) error {
 	most := a.Setup.Desk(d).HoldMost
 	if most == 0 || !a.Setup.Person(a.Actor).Access.May(relay.TakeForFee) || l != nil && l.Holder != 0 {
 		return nil
@@ -58,7 +59,7 @@ func mayHoldMore(a *newsroom.Command, d int64, l *relay.Leg) error {
 }
 
 // holds counts the unfinished legs that somebody has on a desk.
-func holds(pieces []*relay.Piece, who, d int64) int {
+func holds(pieces []*relay.Piece, who ref.Person, d ref.Desk) int {
 	n := 0
 	for _, p := range pieces {
 		for i := range p.Legs {
@@ -90,11 +91,11 @@ func loseIdle(a *newsroom.Command, p relay.Piece) error {
 
 // whomFor gives the people an open leg is for: those it is offered to by name, otherwise
 // the freelancers of the desk who run its role, who would not hear of it in the house.
-func whomFor(b *newsroom.Setup, p *relay.Piece, l *relay.Leg) []int64 {
+func whomFor(b *newsroom.Setup, p *relay.Piece, l *relay.Leg) []ref.Person {
 	if to := l.OfferedTo(); len(to) > 0 {
 		return to
 	}
-	var out []int64
+	var out []ref.Person
 	for _, x := range b.OnDesk(p.DeskID) {
 		if x.Access.May(relay.TakeForFee) && slices.Contains(x.Roles, l.Role) {
 			out = append(out, x.ID)
@@ -123,7 +124,7 @@ func offered(a *newsroom.Command, p *relay.Piece, l *relay.Leg, e relay.Event) [
 }
 
 // SayOffer says to whom an open leg is open, and for what: "Adaeze and Petra, for £180".
-func SayOffer(b *newsroom.Setup, d int64, l *relay.Leg) string {
+func SayOffer(b *newsroom.Setup, d ref.Desk, l *relay.Leg) string {
 	return b.OfferedTo(l) + b.ForFee(d, l)
 }
 
@@ -153,7 +154,7 @@ type Openings struct {
 
 // Open gives the legs of a desk that nobody has: to leads and staff all of them, to
 // freelancers those they could take, the most urgent first.
-func (h Room) Open(ctx context.Context, who, d int64) (Openings, error) {
+func (h Room) Open(ctx context.Context, who ref.Person, d ref.Desk) (Openings, error) {
 	b, board, err := h.Board(ctx)
 	if err != nil {
 		return Openings{}, err
@@ -210,7 +211,7 @@ func (h Room) Open(ctx context.Context, who, d int64) (Openings, error) {
 }
 
 // would gives what taking a leg would do to somebody; nil when that cannot be said.
-func (h Room) would(ctx context.Context, board *plan.Board, p *relay.Piece, leg int, who int64) (*load.Candidate, error) {
+func (h Room) would(ctx context.Context, board *plan.Board, p *relay.Piece, leg int, who ref.Person) (*load.Candidate, error) {
 	o, err := h.Opening(ctx, board, p, leg)
 	if err != nil {
 		return nil, err

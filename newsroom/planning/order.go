@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"slices"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/store"
@@ -12,19 +13,19 @@ import (
 
 // Place is a leg of a piece in the desk's order.
 type Place struct {
-	Piece int64
+	Piece ref.Piece
 	Leg   string
 }
 
 // OrderLegs puts running legs into an order by hand, the first first: those named get
 // places from one on, for leads and for owners of all the pieces. The pieces stay as
 // they are otherwise, and what others are about to do with them is not disturbed.
-func (h Room) OrderLegs(ctx context.Context, by int64, places []Place) error {
+func (h Room) OrderLegs(ctx context.Context, by ref.Person, places []Place) error {
 	if len(places) == 0 || len(places) > mostEdits {
 		return newsroom.Invalid("", "Choose between one and two hundred pieces.")
 	}
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
-		desks := map[int64]string{}
+		desks := map[ref.Desk]string{}
 		for i, x := range places {
 			was, err := a.Load(newsroom.Order{Act: relay.ActPlan, Piece: x.Piece, Leg: x.Leg, Version: 0})
 			if err != nil {

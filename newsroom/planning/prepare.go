@@ -8,6 +8,7 @@ import (
 
 	"greenbaton/core/copy"
 	"greenbaton/core/idea"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/copyroom"
@@ -21,7 +22,7 @@ const (
 )
 
 // AddCandidate adds a title or a lead picture to choose from; a picture comes with its file.
-func (h Room) AddCandidate(ctx context.Context, by, piece int64, kind, text string, file *copyroom.Upload) error {
+func (h Room) AddCandidate(ctx context.Context, by ref.Person, piece ref.Piece, kind, text string, file *copyroom.Upload) error {
 	return h.Preparing(ctx, by, piece, func(a *newsroom.Command, was store.Row) error {
 		text = strings.Join(strings.Fields(text), " ")
 		switch {
@@ -68,7 +69,7 @@ func (h Room) AddCandidate(ctx context.Context, by, piece int64, kind, text stri
 }
 
 // Vote says that somebody is for a candidate, or no longer is.
-func (h Room) Vote(ctx context.Context, by, piece, candidate int64, is bool) error {
+func (h Room) Vote(ctx context.Context, by ref.Person, piece ref.Piece, candidate ref.Candidate, is bool) error {
 	return h.onCandidate(ctx, by, piece, candidate, func(a *newsroom.Command, _ store.Row, c store.Candidate) error {
 		return a.Tx.Vote(a, c.ID, by, is)
 	})
@@ -76,7 +77,7 @@ func (h Room) Vote(ctx context.Context, by, piece, candidate int64, is bool) err
 
 // Choose chooses a candidate, for owner and leads, instead of one chosen before. A title
 // becomes the title of the piece. One that is chosen already is let go.
-func (h Room) Choose(ctx context.Context, by, piece, candidate int64) error {
+func (h Room) Choose(ctx context.Context, by ref.Person, piece ref.Piece, candidate ref.Candidate) error {
 	return h.onCandidate(ctx, by, piece, candidate, func(a *newsroom.Command, was store.Row, c store.Candidate) error {
 		if err := relay.May(relay.ActPlan, a.Who(was.DeskID), &was.Piece, nil, ""); err != nil {
 			return err
@@ -103,7 +104,7 @@ func (h Room) Choose(ctx context.Context, by, piece, candidate int64) error {
 }
 
 // undoChosen chooses what was chosen before.
-func undoChosen(a *newsroom.Command, s *newsroom.UndoState) (pieces []int64, err error) {
+func undoChosen(a *newsroom.Command, s *newsroom.UndoState) (pieces []ref.Piece, err error) {
 	for _, c := range s.Chosen {
 		if _, err := chooseOnly(a, c.Piece, c.Kind, c.Was); err != nil {
 			return nil, err
@@ -115,7 +116,7 @@ func undoChosen(a *newsroom.Command, s *newsroom.UndoState) (pieces []int64, err
 
 // chooseOnly makes one candidate of a kind the chosen one, or none with 0, and gives which
 // it was before.
-func chooseOnly(a *newsroom.Command, piece int64, kind string, id int64) (was int64, err error) {
+func chooseOnly(a *newsroom.Command, piece ref.Piece, kind string, id ref.Candidate) (was ref.Candidate, err error) {
 	all, err := store.Candidates(a, a.Tx, piece)
 	if err != nil {
 		return 0, err
@@ -138,7 +139,7 @@ func chooseOnly(a *newsroom.Command, piece int64, kind string, id int64) (was in
 }
 
 // DropCandidate takes a candidate away, for who proposed it, owner and leads.
-func (h Room) DropCandidate(ctx context.Context, by, piece, candidate int64) error {
+func (h Room) DropCandidate(ctx context.Context, by ref.Person, piece ref.Piece, candidate ref.Candidate) error {
 	return h.onCandidate(ctx, by, piece, candidate, func(a *newsroom.Command, was store.Row, c store.Candidate) error {
 		if err := relay.May(relay.ActPlan, a.Who(was.DeskID), &was.Piece, nil, ""); c.By != by && err != nil {
 			return err
@@ -151,7 +152,7 @@ func (h Room) DropCandidate(ctx context.Context, by, piece, candidate int64) err
 	})
 }
 
-func (h Room) onCandidate(ctx context.Context, by, piece, candidate int64, f func(*newsroom.Command, store.Row, store.Candidate) error) error {
+func (h Room) onCandidate(ctx context.Context, by ref.Person, piece ref.Piece, candidate ref.Candidate, f func(*newsroom.Command, store.Row, store.Candidate) error) error {
 	return h.Preparing(ctx, by, piece, func(a *newsroom.Command, was store.Row) error {
 		all, err := store.Candidates(a, a.Tx, piece)
 		if err != nil {
@@ -167,7 +168,7 @@ func (h Room) onCandidate(ctx context.Context, by, piece, candidate int64, f fun
 
 // Note adds to the research of a piece: a note, a link or a file; or a comment on
 // something there (about).
-func (h Room) Note(ctx context.Context, by, piece, about int64, text, link string, file *copyroom.Upload) error {
+func (h Room) Note(ctx context.Context, by ref.Person, piece ref.Piece, about ref.Finding, text, link string, file *copyroom.Upload) error {
 	return h.Preparing(ctx, by, piece, func(a *newsroom.Command, was store.Row) error {
 		text, link = strings.TrimSpace(strings.ReplaceAll(text, "\r\n", "\n")), strings.TrimSpace(link)
 		switch {
@@ -212,7 +213,7 @@ func (h Room) Note(ctx context.Context, by, piece, about int64, text, link strin
 }
 
 // DropNote puts a note or comment away, for who wrote it, owner and leads.
-func (h Room) DropNote(ctx context.Context, by, piece, note int64) error {
+func (h Room) DropNote(ctx context.Context, by ref.Person, piece ref.Piece, note ref.Finding) error {
 	return h.Preparing(ctx, by, piece, func(a *newsroom.Command, was store.Row) error {
 		all, err := store.Findings(a, a.Tx, piece)
 		if err != nil {

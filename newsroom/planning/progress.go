@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/store"
@@ -17,12 +18,12 @@ type Progress struct {
 }
 
 // Progress gives how far each campaign of a desk is, by campaign.
-func (h Room) Progress(ctx context.Context, desk int64) (map[int64]Progress, error) {
+func (h Room) Progress(ctx context.Context, desk ref.Desk) (map[ref.Campaign]Progress, error) {
 	entries, err := h.Pieces(ctx, h.Now())
 	if err != nil {
 		return nil, err
 	}
-	out := map[int64]Progress{}
+	out := map[ref.Campaign]Progress{}
 	for _, e := range entries {
 		if e.CampaignID == 0 || e.DeskID != desk {
 			continue

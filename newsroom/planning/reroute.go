@@ -6,6 +6,7 @@ import (
 
 	"greenbaton/core/check"
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
 	"greenbaton/newsroom"
@@ -25,7 +26,7 @@ type Transfer struct {
 
 // Transfers gives the pieces under way of a format that are on an older version of
 // its route, and what moving each over would come to.
-func (h Room) Transfers(ctx context.Context, who, format int64) ([]Transfer, error) {
+func (h Room) Transfers(ctx context.Context, who ref.Person, format ref.Format) ([]Transfer, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return nil, err
@@ -72,7 +73,7 @@ func (t *Transfer) compare() {
 
 // MoveOver moves pieces over to the newest version of their route, by the versions
 // they were shown in; one that changed since is refused, and none is moved then.
-func (h Room) MoveOver(ctx context.Context, by, format int64, versions map[int64]int) error {
+func (h Room) MoveOver(ctx context.Context, by ref.Person, format ref.Format, versions map[ref.Piece]int) error {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return err
@@ -119,7 +120,7 @@ func renewSteps(a *newsroom.Command, p *relay.Piece, r route.Route) error {
 		if leg := p.Leg(l.Key); leg == nil || leg.Done() {
 			continue
 		}
-		var ids []int64
+		var ids []ref.Step
 		var have []route.Step
 		var ticked []bool
 		for _, s := range steps {

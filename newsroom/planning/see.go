@@ -9,6 +9,7 @@ import (
 	"greenbaton/core/forecast"
 	"greenbaton/core/load"
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/copyroom"
@@ -22,8 +23,8 @@ type Sheet struct {
 	Finish     []plan.Finish // the latest start and finish of each leg by its plan
 	Steps      []store.Step
 	Answers    []Answer
-	Values     map[int64]string   // what is filled in, by field
-	Forecast   *forecast.Forecast // for a piece under way that is not ready, and for those who see the whole of it
+	Values     map[ref.Field]string // what is filled in, by field
+	Forecast   *forecast.Forecast   // for a piece under way that is not ready, and for those who see the whole of it
 	Copy       store.Copy
 	Text       copy.Text
 	Seq        int           // the last edit in it
@@ -59,7 +60,7 @@ var (
 )
 
 // Sheet gives all that somebody may see of a piece.
-func (h Room) Sheet(ctx context.Context, who, piece int64) (Sheet, error) {
+func (h Room) Sheet(ctx context.Context, who ref.Person, piece ref.Piece) (Sheet, error) {
 	row, err := h.See(ctx, who, piece, relay.ActSee)
 	if err != nil {
 		return Sheet{}, err
@@ -107,7 +108,7 @@ func (h Room) Sheet(ctx context.Context, who, piece int64) (Sheet, error) {
 
 // fits weighs who could run the legs that come next, and those that are open: others
 // for those who see how full they are, and whoever looks for themselves.
-func (h Room) fits(ctx context.Context, b *newsroom.Setup, s *Sheet, who int64) error {
+func (h Room) fits(ctx context.Context, b *newsroom.Setup, s *Sheet, who ref.Person) error {
 	if !s.Inside || s.Row.Stage != relay.UnderWay {
 		return nil
 	}
@@ -135,7 +136,7 @@ func (h Room) fits(ctx context.Context, b *newsroom.Setup, s *Sheet, who int64) 
 	return nil
 }
 
-func (h Room) readSheet(ctx context.Context, b *newsroom.Setup, s *Sheet, who int64) (err error) {
+func (h Room) readSheet(ctx context.Context, b *newsroom.Setup, s *Sheet, who ref.Person) (err error) {
 	r, id := h.DB.View(), s.Row.ID
 	if s.asked, err = copyroom.AskedOf(b, ctx, r, &s.Row.Piece); err != nil {
 		return err
@@ -186,7 +187,7 @@ func (s *Sheet) leg(i int, w relay.Who, b *newsroom.Setup, house *plan.Desk) Leg
 }
 
 // Newest gives the newest copy of a piece for somebody who may see it.
-func (h Room) Newest(ctx context.Context, who, piece int64) (store.Copy, error) {
+func (h Room) Newest(ctx context.Context, who ref.Person, piece ref.Piece) (store.Copy, error) {
 	row, err := h.See(ctx, who, piece, relay.ActRead)
 	if err != nil {
 		return store.Copy{}, err

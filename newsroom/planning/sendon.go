@@ -9,6 +9,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/rule"
 	"greenbaton/newsroom"
@@ -36,7 +37,7 @@ func destination(b *newsroom.Setup, f store.Format) plan.Destination {
 	latest := b.Latest(f.ID)
 	return plan.Destination{
 		Desk: f.DeskID, Format: f.ID, Channel: f.ChannelID, Route: latest.ID, Way: latest.Way, Owner: newsroom.FirstOf(b.Leads(f.DeskID)),
-		Works: func(person int64) bool { return b.Available(person, f.DeskID) },
+		Works: func(person ref.Person) bool { return b.Available(person, f.DeskID) },
 	}
 }
 
@@ -60,14 +61,14 @@ func sentOn(b *newsroom.Setup, p relay.Piece, f store.Format, now day.Moment) (r
 type SentOn struct {
 	Transfer
 	To       store.Format
-	Open     []string // legs to come that nobody has any more, as their holders are not of the other desk
-	NewOwner int64    // 0 if it stays
-	Leaves   bool     // whoever asks does not see it any more
+	Open     []string   // legs to come that nobody has any more, as their holders are not of the other desk
+	NewOwner ref.Person // 0 if it stays
+	Leaves   bool       // whoever asks does not see it any more
 }
 
 // SendOnFormats gives the formats to which somebody can send a piece on, of all desks, and the
 // piece.
-func (h Room) SendOnFormats(ctx context.Context, who, piece int64) ([]store.Format, store.Row, error) {
+func (h Room) SendOnFormats(ctx context.Context, who ref.Person, piece ref.Piece) ([]store.Format, store.Row, error) {
 	row, err := h.See(ctx, who, piece, relay.ActPlan)
 	if err != nil {
 		return nil, row, err
@@ -82,7 +83,7 @@ func (h Room) SendOnFormats(ctx context.Context, who, piece int64) ([]store.Form
 }
 
 // PreviewSendOn gives what sending a piece on to a format would come to.
-func (h Room) PreviewSendOn(ctx context.Context, who, piece, format int64) (SentOn, error) {
+func (h Room) PreviewSendOn(ctx context.Context, who ref.Person, piece ref.Piece, format ref.Format) (SentOn, error) {
 	row, err := h.See(ctx, who, piece, relay.ActPlan)
 	if err != nil {
 		return SentOn{}, err
@@ -114,7 +115,7 @@ func (h Room) PreviewSendOn(ctx context.Context, who, piece, format int64) (Sent
 
 // SendOn moves a piece over to another format, which may be of another desk, as it was
 // shown in a version.
-func (h Room) SendOn(ctx context.Context, by, piece, format int64, version int) error {
+func (h Room) SendOn(ctx context.Context, by ref.Person, piece ref.Piece, format ref.Format, version int) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		was, err := a.Load(newsroom.Order{Act: relay.ActPlan, Piece: piece, Leg: "", Version: version})
 		if err != nil {
@@ -158,8 +159,8 @@ func sendOn(a *newsroom.Command, was store.Row, f store.Format) error {
 
 // tellLeft tells whoever had a leg to come, or owned the piece, and has it no more.
 func tellLeft(a *newsroom.Command, was, is *relay.Piece, said string) error {
-	told := map[int64]bool{a.Actor: true, 0: true}
-	tell := func(person int64, what string) error {
+	told := map[ref.Person]bool{a.Actor: true, 0: true}
+	tell := func(person ref.Person, what string) error {
 		if told[person] {
 			return nil
 		}
@@ -187,14 +188,14 @@ func tellLeft(a *newsroom.Command, was, is *relay.Piece, said string) error {
 // where it belongs by its route, which tells to where it was last sent.
 type Misplaced struct {
 	Row    store.Row
-	Desk   int64 // of the format of its route
+	Desk   ref.Desk // of the format of its route
 	To     store.Format
 	Mended relay.Piece
 }
 
 // Misplaced gives the pieces that a lead can mend: those of their desks, or that belong to
 // one of them.
-func (h Room) Misplaced(ctx context.Context, who int64) ([]Misplaced, error) {
+func (h Room) Misplaced(ctx context.Context, who ref.Person) ([]Misplaced, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return nil, err
@@ -224,7 +225,7 @@ func (h Room) CheckPlaces(ctx context.Context) error {
 		if err != nil || len(all) == 0 {
 			return err
 		}
-		ids := map[int64]int{} // by lead, how many they can mend
+		ids := map[ref.Person]int{} // by lead, how many they can mend
 		for _, m := range all {
 			h.Log.Warn("a piece whose route, format, channel and desk do not belong together", "piece", m.Row.ID, "desk", m.Row.DeskID, "format", m.Row.FormatID, "route", m.Row.RouteID, "channel", m.Row.ChannelID)
 			for _, p := range a.Setup.People {
@@ -244,7 +245,7 @@ func (h Room) CheckPlaces(ctx context.Context) error {
 }
 
 // MendPlace puts a piece where its route says it belongs.
-func (h Room) MendPlace(ctx context.Context, by, piece int64, version int) error {
+func (h Room) MendPlace(ctx context.Context, by ref.Person, piece ref.Piece, version int) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		all, err := h.misplaced(a, a.Tx, a.Setup)
 		if err != nil {
@@ -267,7 +268,7 @@ func (h Room) MendPlace(ctx context.Context, by, piece int64, version int) error
 			return err
 		}
 		what := fmt.Sprintf("put it where its route belongs: %s, as a %s", a.Setup.Desk(m.Desk).Name, strings.ToLower(m.To.Name))
-		for _, d := range slices.Compact([]int64{m.Desk, m.Row.DeskID}) {
+		for _, d := range slices.Compact([]ref.Desk{m.Desk, m.Row.DeskID}) {
 			if err := a.Log(store.Entry{DeskID: d, PieceID: piece, Act: "mended", What: what, Version: is.Version}); err != nil {
 				return err
 			}
@@ -277,7 +278,7 @@ func (h Room) MendPlace(ctx context.Context, by, piece int64, version int) error
 }
 
 // SendRequest sends a request on to the desk of a format.
-func SendRequest(a *newsroom.Command, x *rule.Action, request int64) (string, error) {
+func SendRequest(a *newsroom.Command, x *rule.Action, request ref.Request) (string, error) {
 	f := a.Setup.Format(x.Format)
 	r, err := a.RequestByID(request)
 	if err != nil || f.ID == 0 || r.DeskID == f.DeskID && r.Format == f.ID {

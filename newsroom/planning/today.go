@@ -8,6 +8,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/copyroom"
@@ -49,13 +50,13 @@ type Day struct {
 type WeekRow struct {
 	store.Row
 	At      day.Moment
-	Channel int64
+	Channel ref.Channel
 	Open    bool
 }
 
 // FreeHands is somebody who has time, with an open leg that would fit.
 type FreeHands struct {
-	Person  int64
+	Person  ref.Person
 	Minutes int // free until and with the date
 	Until   day.Date
 	Piece   *relay.Piece // nil where no open leg fits
@@ -66,7 +67,7 @@ type FreeHands struct {
 const shown = 8
 
 // TodayFor gives what somebody sees first.
-func (h Room) TodayFor(ctx context.Context, who, d int64) (Day, error) {
+func (h Room) TodayFor(ctx context.Context, who ref.Person, d ref.Desk) (Day, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return Day{}, err
@@ -103,7 +104,7 @@ func (h Room) TodayFor(ctx context.Context, who, d int64) (Day, error) {
 }
 
 // takeable gives the running legs of a desk that somebody may take, by when they are due.
-func takeable(board *plan.Board, w relay.Who, desk int64) []turnKey {
+func takeable(board *plan.Board, w relay.Who, desk ref.Desk) []turnKey {
 	type open struct {
 		turnKey
 		due day.Date
@@ -137,7 +138,7 @@ const (
 		WHERE leg.holder = 0 AND leg.state = 'running' AND piece.desk_id = ? ORDER BY leg.due = 0, leg.due LIMIT ?`
 )
 
-func (d *Day) own(ctx context.Context, r store.Reader, board *plan.Board, who int64) (err error) {
+func (d *Day) own(ctx context.Context, r store.Reader, board *plan.Board, who ref.Person) (err error) {
 	if d.With, err = turns(ctx, r, mine, who, shown*3); err != nil {
 		return err
 	}
@@ -153,7 +154,7 @@ func (d *Day) own(ctx context.Context, r store.Reader, board *plan.Board, who in
 
 // coming finds the first waiting legs of somebody that come next, among those
 // that are due first; it does not look through a backlog of hundreds.
-func (d *Day) coming(ctx context.Context, r store.Reader, who int64) error {
+func (d *Day) coming(ctx context.Context, r store.Reader, who ref.Person) error {
 	const part = 3 * shown
 	for from := 0; from < 4*part; from += part {
 		ts, err := turns(ctx, r, waiting, who, part, from)
@@ -225,7 +226,7 @@ func onward(b *newsroom.Setup, p *relay.Piece, leg string) string {
 const missed = "desk_id = ? AND stage = 'running' AND missed_at > 0 AND missed_at = goes_out"
 
 // lead adds what a lead is shown of the whole desk.
-func (d *Day) lead(ctx context.Context, r store.Reader, desk int64, zone *time.Location) error {
+func (d *Day) lead(ctx context.Context, r store.Reader, desk ref.Desk, zone *time.Location) error {
 	monday := d.Date.Monday()
 	from, to := day.Wall(monday, 0, zone), day.Wall(monday+7, 0, zone)
 	var week []store.Row
@@ -272,13 +273,13 @@ func turns(ctx context.Context, r store.Reader, query string, args ...any) ([]Tu
 
 // turnKey names a leg of a piece.
 type turnKey struct {
-	PieceID  int64
+	PieceID  ref.Piece
 	Position int
 }
 
 // turnsAt reads legs with their pieces, in that order.
 func turnsAt(ctx context.Context, r store.Reader, keys []turnKey) ([]Turn, error) {
-	ids := make([]int64, len(keys))
+	ids := make([]ref.Piece, len(keys))
 	for i, k := range keys {
 		ids[i] = k.PieceID
 	}

@@ -8,6 +8,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 )
@@ -57,7 +58,7 @@ type AtLeg struct {
 
 // Track gives the track of one desk, or of several seen together, as staff see it; out
 // is how many days back pieces that are out are shown.
-func (h Room) Track(ctx context.Context, who, desk int64, look Look, by LanesBy, out int) (Track, error) {
+func (h Room) Track(ctx context.Context, who ref.Person, desk ref.Desk, look Look, by LanesBy, out int) (Track, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return Track{}, err
@@ -103,7 +104,7 @@ func (t *tracker) lane(id int64) *Lane {
 		l = &Lane{ID: id}
 		t.lanes[id] = l
 		if t.by == ByFormat {
-			for _, x := range t.b.Latest(id).Way.Legs {
+			for _, x := range t.b.Latest(ref.Format(id)).Way.Legs {
 				l.Legs = append(l.Legs, &LaneLeg{Key: x.Key, Name: x.Name, Days: x.Allowance})
 			}
 		}
@@ -115,13 +116,13 @@ func (t *tracker) lane(id int64) *Lane {
 func (t *tracker) laneOf(e *newsroom.Entry, leg *relay.Leg) int64 {
 	switch t.by {
 	case ByPerson:
-		return leg.Holder
+		return int64(leg.Holder)
 	case ByCampaign:
-		return e.CampaignID
+		return int64(e.CampaignID)
 	case ByDesk:
-		return e.DeskID
+		return int64(e.DeskID)
 	}
-	return e.FormatID
+	return int64(e.FormatID)
 }
 
 // add puts a piece under way into its lane, or its lanes.
@@ -176,10 +177,10 @@ func (t *tracker) legOf(l *Lane, leg *relay.Leg) *LaneLeg {
 }
 
 // flows adds how each leg usually runs, and where it piles up.
-func (t *tracker) flows(ctx context.Context, h *newsroom.Newsroom, desk int64) error {
+func (t *tracker) flows(ctx context.Context, h *newsroom.Newsroom, desk ref.Desk) error {
 	for _, l := range t.lanes {
-		d := t.b.Format(l.ID).DeskID
-		r, err := h.Record(ctx, d, l.ID)
+		d := t.b.Format(ref.Format(l.ID)).DeskID
+		r, err := h.Record(ctx, d, ref.Format(l.ID))
 		if err != nil {
 			return err
 		}
@@ -192,27 +193,27 @@ func (t *tracker) flows(ctx context.Context, h *newsroom.Newsroom, desk int64) e
 }
 
 // finish puts lanes, legs and pieces into their order, and adds lanes without pieces.
-func (t *tracker) finish(desk int64, desks []int64) {
+func (t *tracker) finish(desk ref.Desk, desks []ref.Desk) {
 	for _, d := range desks {
 		switch t.by {
 		case ByFormat:
 			for _, f := range t.b.FormatsOf(d) {
-				t.lane(f.ID)
+				t.lane(int64(f.ID))
 			}
 		case ByPerson:
 			for _, p := range t.b.OnDesk(d) {
 				if p.Access.May(relay.RunLegs) {
-					t.lane(p.ID)
+					t.lane(int64(p.ID))
 				}
 			}
 		case ByCampaign:
 			for _, c := range t.b.CampaignsOf(d) {
 				if c.ToDay >= t.Today {
-					t.lane(c.ID)
+					t.lane(int64(c.ID))
 				}
 			}
 		case ByDesk:
-			t.lane(d)
+			t.lane(int64(d))
 		}
 	}
 	names := map[string]int{}
@@ -272,11 +273,11 @@ func (t *tracker) ranks() map[int64]int {
 	switch t.by {
 	case ByPerson:
 		for i := range t.b.People {
-			out[t.b.People[i].ID] = i + 1
+			out[int64(t.b.People[i].ID)] = i + 1
 		}
 	case ByCampaign:
 		for i := range t.b.Campaigns {
-			out[t.b.Campaigns[i].ID] = i
+			out[int64(t.b.Campaigns[i].ID)] = i
 		}
 		out[0] = math.MaxInt32
 	default:
@@ -300,7 +301,7 @@ type Hands struct {
 }
 
 // HandsOn says what somebody can do with a running leg of a piece by moving it.
-func (h Room) HandsOn(ctx context.Context, who, piece int64, leg string) (Hands, error) {
+func (h Room) HandsOn(ctx context.Context, who ref.Person, piece ref.Piece, leg string) (Hands, error) {
 	sheet, err := h.Sheet(ctx, who, piece)
 	if err != nil {
 		return Hands{}, err

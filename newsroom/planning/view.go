@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strings"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/store"
@@ -19,7 +20,7 @@ var viewPages = []string{"lineup", "track", "load", "pieces"}
 const mostQuery = 2000
 
 // Views gives the views of a desk that are everybody's or somebody's own.
-func (h Room) Views(ctx context.Context, who, desk int64) ([]store.View, error) {
+func (h Room) Views(ctx context.Context, who ref.Person, desk ref.Desk) ([]store.View, error) {
 	b, err := h.Setup(ctx)
 	if err != nil || !b.Who(who, desk).OnDesk {
 		return nil, err
@@ -28,7 +29,7 @@ func (h Room) Views(ctx context.Context, who, desk int64) ([]store.View, error) 
 }
 
 // ViewFor gives a view to somebody who may see it.
-func (h Room) ViewFor(ctx context.Context, who, id int64) (store.View, error) {
+func (h Room) ViewFor(ctx context.Context, who ref.Person, id ref.View) (store.View, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return store.View{}, err
@@ -42,7 +43,7 @@ func (h Room) ViewFor(ctx context.Context, who, id int64) (store.View, error) {
 
 // MayChangeView says who may change a view: its owner; one of the desk its staff, and a
 // locked one only leads.
-func MayChangeView(b *newsroom.Setup, who int64, v store.View) error {
+func MayChangeView(b *newsroom.Setup, who ref.Person, v store.View) error {
 	w := b.Who(who, v.DeskID)
 	switch {
 	case !w.OnDesk || v.Owner != 0 && v.Owner != who:
@@ -56,8 +57,8 @@ func MayChangeView(b *newsroom.Setup, who int64, v store.View) error {
 }
 
 // SaveView keeps a view, a new one where it has no id, and gives its id.
-func (h Room) SaveView(ctx context.Context, by int64, v store.View) (int64, error) {
-	var id int64
+func (h Room) SaveView(ctx context.Context, by ref.Person, v store.View) (ref.View, error) {
+	var id ref.View
 	err := h.Do(ctx, by, func(a *newsroom.Command) error {
 		if v.ID != 0 {
 			was, err := store.ViewByID(a, a.Tx, v.ID)
@@ -97,7 +98,7 @@ func (h Room) SaveView(ctx context.Context, by int64, v store.View) (int64, erro
 }
 
 // DropView removes a view.
-func (h Room) DropView(ctx context.Context, by, id int64) error {
+func (h Room) DropView(ctx context.Context, by ref.Person, id ref.View) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		v, err := store.ViewByID(a, a.Tx, id)
 		if errors.Is(err, store.ErrNone) {

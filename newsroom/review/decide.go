@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"greenbaton/core/copy"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/copyroom"
@@ -16,7 +17,7 @@ import (
 
 // Decide takes, or leaves, proposals on a copy by their keys; no keys are all of them.
 // It gives how many it was.
-func (h Room) Decide(ctx context.Context, by, piece int64, take bool, keys []string) (int, error) {
+func (h Room) Decide(ctx context.Context, by ref.Person, piece ref.Piece, take bool, keys []string) (int, error) {
 	n := 0
 	err := h.Do(ctx, by, func(a *newsroom.Command) error {
 		was, err := a.Load(newsroom.Order{Act: relay.ActRead, Piece: piece})
@@ -36,7 +37,7 @@ func (h Room) Decide(ctx context.Context, by, piece int64, take bool, keys []str
 			return err
 		}
 		pick := func(k string) bool { return len(keys) == 0 || slices.Contains(keys, k) }
-		theirs := map[int64]int{}
+		theirs := map[ref.Person]int{}
 		for _, p := range s.Text.Proposals() {
 			if slices.ContainsFunc(p.Keys, pick) {
 				n++
@@ -65,7 +66,7 @@ func (h Room) Decide(ctx context.Context, by, piece int64, take bool, keys []str
 }
 
 // undoEdits takes back edits of copies that the house made.
-func undoEdits(a *newsroom.Command, s *newsroom.UndoState) (pieces []int64, err error) {
+func undoEdits(a *newsroom.Command, s *newsroom.UndoState) (pieces []ref.Piece, err error) {
 	for _, e := range s.Edits {
 		if err := takeBackEdit(a, e); err != nil {
 			return nil, err

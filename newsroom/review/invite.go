@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/account"
@@ -17,20 +18,20 @@ import (
 
 // Invite is the order to ask somebody about a piece.
 type Invite struct {
-	Piece      int64
-	Leg        string // that waits for their verdict; none only asks them to read
-	Person     int64  // somebody of the house or of a partner; 0 is somebody by name and mail address
+	Piece      ref.Piece
+	Leg        string     // that waits for their verdict; none only asks them to read
+	Person     ref.Person // somebody of the house or of a partner; 0 is somebody by name and mail address
 	Name, Mail string
 	May        string
 	Note       string
-	Ends       day.Date // the last day on which their link opens; none is as long as the leg runs
-	Instead    int64    // of whom, who was to give the verdict; 0 is beside all who are
+	Ends       day.Date   // the last day on which their link opens; none is as long as the leg runs
+	Instead    ref.Person // of whom, who was to give the verdict; 0 is beside all who are
 }
 
 // Invite asks somebody about a piece, for its owner and leads. Whoever has no account gets
 // a private link by mail. It gives the number under which they are asked.
-func (h Room) Invite(ctx context.Context, by int64, o Invite) (int64, error) {
-	var id int64
+func (h Room) Invite(ctx context.Context, by ref.Person, o Invite) (ref.Reviewer, error) {
+	var id ref.Reviewer
 	err := h.Do(ctx, by, func(a *newsroom.Command) error {
 		was, err := a.Load(newsroom.Order{Act: relay.ActPlan, Piece: o.Piece})
 		if err != nil {
@@ -105,7 +106,7 @@ func askNoMore(a *newsroom.Command, r store.Reviewer) error {
 	if _, err := a.Tx.SaveReviewer(a, r); err != nil {
 		return err
 	}
-	return account.RevokeLinks(a, store.LinkReview, r.ID)
+	return account.RevokeLinks(a, store.LinkReview, int64(r.ID))
 }
 
 // tellNoMore tells somebody who was asked about a piece that they no longer are.
@@ -128,7 +129,7 @@ func tellNoMore(a *newsroom.Command, p *relay.Piece, l *relay.Leg, r store.Revie
 }
 
 // nameOr names somebody whom the set-up may not know yet.
-func nameOr(b *newsroom.Setup, id int64, name string) string {
+func nameOr(b *newsroom.Setup, id ref.Person, name string) string {
 	if n := b.Person(id).Name; n != "" {
 		return n
 	}
@@ -182,7 +183,7 @@ func checkInvite(a *newsroom.Command, p *relay.Piece, o *Invite) (store.Reviewer
 
 // guest gives the person with a mail address, who is made as one without an account where
 // there is none.
-func guest(a *newsroom.Command, o *Invite) (int64, error) {
+func guest(a *newsroom.Command, o *Invite) (ref.Person, error) {
 	if o.Name == "" || len([]rune(o.Name)) > 80 {
 		return 0, newsroom.Invalid("name", "Say who they are, in up to 80 characters.")
 	}
@@ -203,7 +204,7 @@ func guest(a *newsroom.Command, o *Invite) (int64, error) {
 }
 
 // onReviewer carries out a command on one who is asked about a piece, for owner and leads.
-func (h Room) onReviewer(ctx context.Context, by, piece, id int64, f func(*newsroom.Command, store.Row, store.Reviewer) (what string, err error)) error {
+func (h Room) onReviewer(ctx context.Context, by ref.Person, piece ref.Piece, id ref.Reviewer, f func(*newsroom.Command, store.Row, store.Reviewer) (what string, err error)) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		was, err := a.Load(newsroom.Order{Act: relay.ActPlan, Piece: piece})
 		if err != nil {
@@ -226,7 +227,7 @@ func (h Room) onReviewer(ctx context.Context, by, piece, id int64, f func(*newsr
 
 // Uninvite no longer asks somebody, and tells them: their links are dead at once, their
 // verdicts stay. Where nobody is asked in place of the holder then, the holder is.
-func (h Room) Uninvite(ctx context.Context, by, piece, id int64) error {
+func (h Room) Uninvite(ctx context.Context, by ref.Person, piece ref.Piece, id ref.Reviewer) error {
 	return h.onReviewer(ctx, by, piece, id, func(a *newsroom.Command, was store.Row, r store.Reviewer) (string, error) {
 		l := was.Leg(r.Leg)
 		waited, err := holderWaits(a, &was.Piece, l)
@@ -257,7 +258,7 @@ func holderWaits(a *newsroom.Command, p *relay.Piece, l *relay.Leg) (bool, error
 }
 
 // Nudge asks somebody once more who has not said anything yet.
-func (h Room) Nudge(ctx context.Context, by, piece, id int64) error {
+func (h Room) Nudge(ctx context.Context, by ref.Person, piece ref.Piece, id ref.Reviewer) error {
 	return h.onReviewer(ctx, by, piece, id, func(a *newsroom.Command, was store.Row, r store.Reviewer) (string, error) {
 		l := was.Leg(r.Leg)
 		if r.AskedAt == 0 || r.Leg != "" && (l == nil || l.State != relay.Running) {

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/account"
@@ -14,18 +15,18 @@ import (
 )
 
 // PartnersOf gives the partners of a desk that are in use, by name.
-func PartnersOf(b *newsroom.Setup, desk int64) []store.Partner {
+func PartnersOf(b *newsroom.Setup, desk ref.Desk) []store.Partner {
 	return slices.DeleteFunc(slices.Clone(b.Partners), func(p store.Partner) bool { return p.DeskID != desk || p.Retired })
 }
 
 // PeopleOf gives the people of a partner.
-func PeopleOf(b *newsroom.Setup, partner int64) []store.Person {
+func PeopleOf(b *newsroom.Setup, partner ref.Partner) []store.Person {
 	return slices.DeleteFunc(slices.Clone(b.People), func(p store.Person) bool { return p.PartnerID != partner || p.Retired })
 }
 
 // SavePartner stores a partner of a desk with its people and channels, a new one where it
 // has no id.
-func (h Room) SavePartner(ctx context.Context, by int64, p store.Partner, people, channels []int64) (int64, error) {
+func (h Room) SavePartner(ctx context.Context, by ref.Person, p store.Partner, people []ref.Person, channels []ref.Channel) (ref.Partner, error) {
 	err := h.SetUpAct(ctx, by, p.DeskID, func(a *newsroom.Command) (err error) {
 		was := a.Setup.Partner(p.ID)
 		p.Name = strings.Join(strings.Fields(p.Name), " ")
@@ -65,7 +66,7 @@ func (h Room) SavePartner(ctx context.Context, by int64, p store.Partner, people
 			}
 		}
 		if p.Retired {
-			if err := account.RevokeLinks(a, store.LinkPartner, p.ID); err != nil {
+			if err := account.RevokeLinks(a, store.LinkPartner, int64(p.ID)); err != nil {
 				return err
 			}
 		}
@@ -77,7 +78,7 @@ func (h Room) SavePartner(ctx context.Context, by int64, p store.Partner, people
 
 // PartnerLink makes a private link to a partner's page, for a lead to hand over. It is
 // shown once; with it whoever has it sees the page, until it is revoked.
-func (h Room) PartnerLink(ctx context.Context, by, desk, partner int64) (string, error) {
+func (h Room) PartnerLink(ctx context.Context, by ref.Person, desk ref.Desk, partner ref.Partner) (string, error) {
 	err := h.SetUpAct(ctx, by, desk, func(a *newsroom.Command) error {
 		if p := a.Setup.Partner(partner); p.DeskID != desk || p.Retired {
 			return newsroom.ErrNotFound
@@ -87,16 +88,16 @@ func (h Room) PartnerLink(ctx context.Context, by, desk, partner int64) (string,
 	if err != nil {
 		return "", err
 	}
-	return account.At(h.Newsroom).Mint(ctx, store.LinkPartner, partner)
+	return account.At(h.Newsroom).Mint(ctx, store.LinkPartner, int64(partner))
 }
 
 // RevokePartner ends all private links of a partner.
-func (h Room) RevokePartner(ctx context.Context, by, desk, partner int64) error {
+func (h Room) RevokePartner(ctx context.Context, by ref.Person, desk ref.Desk, partner ref.Partner) error {
 	return h.SetUpAct(ctx, by, desk, func(a *newsroom.Command) error {
 		if a.Setup.Partner(partner).DeskID != desk {
 			return newsroom.ErrNotFound
 		}
-		if err := account.RevokeLinks(a, store.LinkPartner, partner); err != nil {
+		if err := account.RevokeLinks(a, store.LinkPartner, int64(partner)); err != nil {
 			return err
 		}
 		return a.Log(store.Entry{DeskID: desk, Act: "set up", What: "ended the private links of " + a.Setup.Partner(partner).Name})
@@ -108,7 +109,7 @@ func (h Room) RevokePartner(ctx context.Context, by, desk, partner int64) error 
 type PartnerSheet struct {
 	Partner store.Partner
 	Desk    store.Desk
-	Person  int64 // who is signed in; 0 by private link
+	Person  ref.Person // who is signed in; 0 by private link
 	Months  []PartnerMonth
 	Asked   []PartnerAsked // whose verdict is waited for
 	Pitches []store.Pitch
@@ -134,16 +135,16 @@ type PartnerPiece struct {
 	Yours   string   // their leg that comes or runs
 	Comes   day.Date // when, about
 	Legs    []relay.Leg
-	Piece   int64 // its number for who may open it; 0 otherwise
+	Piece   ref.Piece // its number for who may open it; 0 otherwise
 }
 
 // PartnerAsked is a verdict that is waited for.
 type PartnerAsked struct {
-	Piece  int64
+	Piece  ref.Piece
 	Title  string
 	Leg    string
 	Due    day.Date
-	Person int64
+	Person ref.Person
 	Mine   bool // of who is signed in
 }
 
@@ -160,7 +161,7 @@ func (h Room) PartnerOf(ctx context.Context, b *newsroom.Setup, k Key) (store.Pa
 	if err != nil {
 		return store.Partner{}, err
 	}
-	p := b.Partner(l.About)
+	p := b.Partner(ref.Partner(l.About))
 	if p.ID == 0 || p.Retired {
 		return p, account.At(h.Newsroom).SayEnded(ctx, h.DB.View(), b, l)
 	}
@@ -194,7 +195,7 @@ func (h Room) PartnerPage(ctx context.Context, k Key) (PartnerSheet, error) {
 }
 
 // PartnerAsSeen gives a lead what a partner sees.
-func (h Room) PartnerAsSeen(ctx context.Context, by, desk, partner int64) (PartnerSheet, error) {
+func (h Room) PartnerAsSeen(ctx context.Context, by ref.Person, desk ref.Desk, partner ref.Partner) (PartnerSheet, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return PartnerSheet{}, err
@@ -210,7 +211,7 @@ func (h Room) PartnerAsSeen(ctx context.Context, by, desk, partner int64) (Partn
 	if err != nil {
 		return out, err
 	}
-	links, err := store.LinksAbout(ctx, h.DB.View(), store.LinkPartner, partner, h.Now())
+	links, err := store.LinksAbout(ctx, h.DB.View(), store.LinkPartner, int64(partner), h.Now())
 	out.Links = len(links)
 	return out, err
 }
@@ -218,9 +219,9 @@ func (h Room) PartnerAsSeen(ctx context.Context, by, desk, partner int64) (Partn
 // partnerDays is for how many days pieces that are out stay on the page.
 const partnerDays = 45
 
-func (h Room) partnerSheet(ctx context.Context, b *newsroom.Setup, p store.Partner, who int64) (PartnerSheet, error) {
+func (h Room) partnerSheet(ctx context.Context, b *newsroom.Setup, p store.Partner, who ref.Person) (PartnerSheet, error) {
 	out := PartnerSheet{Partner: p, Desk: b.Desk(p.DeskID), Person: who}
-	var people []int64
+	var people []ref.Person
 	for _, x := range PeopleOf(b, p.ID) {
 		people = append(people, x.ID)
 	}
@@ -259,7 +260,7 @@ func (h Room) partnerSheet(ctx context.Context, b *newsroom.Setup, p store.Partn
 	return out, err
 }
 
-func partnerPiece(b *newsroom.Setup, row *store.Row, partner, who int64, now day.Moment) PartnerPiece {
+func partnerPiece(b *newsroom.Setup, row *store.Row, partner ref.Partner, who ref.Person, now day.Moment) PartnerPiece {
 	x := PartnerPiece{Title: row.Title, Kind: b.Format(row.FormatID).Name, GoesOut: row.GoesOut, Out: row.Stage == relay.Out, Legs: row.Legs}
 	house := b.Planned[row.DeskID]
 	pr := house.Forward(&row.Piece, now.Date(house.Zone))
@@ -294,8 +295,8 @@ func partnerPiece(b *newsroom.Setup, row *store.Row, partner, who int64, now day
 }
 
 // partnerAsked gives the verdicts on pieces that are waited for from the people of a partner.
-func (h Room) partnerAsked(ctx context.Context, b *newsroom.Setup, rows []store.Row, people []int64, who int64) ([]PartnerAsked, error) {
-	var waiting []int64
+func (h Room) partnerAsked(ctx context.Context, b *newsroom.Setup, rows []store.Row, people []ref.Person, who ref.Person) ([]PartnerAsked, error) {
+	var waiting []ref.Piece
 	for i := range rows {
 		if p := &rows[i].Piece; p.Stage == relay.UnderWay && slices.ContainsFunc(p.Legs, signsNow) {
 			waiting = append(waiting, p.ID)
@@ -309,7 +310,7 @@ func (h Room) partnerAsked(ctx context.Context, b *newsroom.Setup, rows []store.
 	if err != nil {
 		return nil, err
 	}
-	asked, said := map[int64][]store.Reviewer{}, map[int64][]store.Verdict{}
+	asked, said := map[ref.Piece][]store.Reviewer{}, map[ref.Piece][]store.Verdict{}
 	for _, x := range reviewers {
 		asked[x.PieceID] = append(asked[x.PieceID], x)
 	}

@@ -8,6 +8,7 @@ import (
 
 	"greenbaton/core/copy"
 	"greenbaton/core/query"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/account"
@@ -18,14 +19,14 @@ import (
 // Key opens what somebody is asked about: a private link, or that they are signed in.
 type Key struct {
 	Token string
-	Who   int64
-	Piece int64
+	Who   ref.Person
+	Piece ref.Piece
 }
 
 // Reading is what a reviewer has before them.
 type Reading struct {
 	Reviewer store.Reviewer // without an id for the holder of a leg, who is asked by having it
-	Person   int64          // who reads: the reviewer, or who stands in for them
+	Person   ref.Person     // who reads: the reviewer, or who stands in for them
 	Row      store.Row
 	Leg      *relay.Leg // that waits for their verdict; nil when they are only asked to read
 	Text     copy.Text  // proposals left
@@ -48,7 +49,7 @@ func (h Room) reviewing(ctx context.Context, r store.Reader, b *newsroom.Setup, 
 		if err != nil {
 			return store.Reviewer{}, row, err
 		}
-		x, err := store.ReviewerAt(ctx, r, l.About)
+		x, err := store.ReviewerAt(ctx, r, ref.Reviewer(l.About))
 		if errors.Is(err, store.ErrNone) {
 			return x, row, account.DeadLink
 		} else if err != nil {
@@ -75,7 +76,7 @@ func (h Room) reviewing(ctx context.Context, r store.Reader, b *newsroom.Setup, 
 		return store.Reviewer{}, row, err
 	}
 	today := h.Now().Date(b.Zones[row.DeskID])
-	mine := func(person int64) bool { return person == k.Who || standsIn(b, person, today) == k.Who }
+	mine := func(person ref.Person) bool { return person == k.Who || standsIn(b, person, today) == k.Who }
 	var best store.Reviewer
 	for i := range row.Legs {
 		l := &row.Legs[i]
@@ -101,7 +102,7 @@ func (h Room) reviewing(ctx context.Context, r store.Reader, b *newsroom.Setup, 
 
 // spoke finds who has given a verdict as the holder of a leg: what they said and what comes
 // of it is theirs to see as long as they belong to the desk.
-func (h Room) spoke(ctx context.Context, r store.Reader, b *newsroom.Setup, row store.Row, mine func(int64) bool) (store.Reviewer, store.Row, error) {
+func (h Room) spoke(ctx context.Context, r store.Reader, b *newsroom.Setup, row store.Row, mine func(ref.Person) bool) (store.Reviewer, store.Row, error) {
 	said, err := store.VerdictsOf(ctx, r, row.ID)
 	if err != nil {
 		return store.Reviewer{}, row, err
@@ -177,7 +178,7 @@ func (h Room) readAgain(ctx context.Context, b *newsroom.Setup, out *Reading, te
 	if qs, err = h.concerning(ctx, h.DB.View(), b, out.Row, qs, out.Person, out.Reviewer.PersonID); err != nil {
 		return err
 	}
-	if out.Queries, err = copyroom.At(h.Newsroom).QuerySheets(ctx, b, out.Person, func(int64) *store.Row { return &out.Row }, qs); err != nil {
+	if out.Queries, err = copyroom.At(h.Newsroom).QuerySheets(ctx, b, out.Person, func(ref.Piece) *store.Row { return &out.Row }, qs); err != nil {
 		return err
 	}
 	places := text.Places()
@@ -200,7 +201,7 @@ func (h Room) readAgain(ctx context.Context, b *newsroom.Setup, out *Reading, te
 
 // concerning gives those of the queries about a piece that some people asked, are asked, or
 // are named in.
-func (h Room) concerning(ctx context.Context, r store.Reader, b *newsroom.Setup, row store.Row, qs []query.Query, people ...int64) ([]query.Query, error) {
+func (h Room) concerning(ctx context.Context, r store.Reader, b *newsroom.Setup, row store.Row, qs []query.Query, people ...ref.Person) ([]query.Query, error) {
 	asked, err := store.ReviewersOf(ctx, r, row.ID)
 	if err != nil {
 		return nil, err
@@ -210,7 +211,7 @@ func (h Room) concerning(ctx context.Context, r store.Reader, b *newsroom.Setup,
 		return nil, err
 	}
 	named := copyroom.Named(b, row.DeskID, asked)
-	among := func(id int64) bool { return slices.Contains(people, id) }
+	among := func(id ref.Person) bool { return slices.Contains(people, id) }
 	return slices.DeleteFunc(slices.Clone(qs), func(q query.Query) bool {
 		return !among(q.By) && !among(q.ForID) && !slices.ContainsFunc(query.Mentions(q.Text, named), among) &&
 			!slices.ContainsFunc(answers[q.ID], func(x query.Answer) bool {
@@ -220,7 +221,7 @@ func (h Room) concerning(ctx context.Context, r store.Reader, b *newsroom.Setup,
 }
 
 // onOwnQuery carries out a command of a reviewer on a query that concerns them.
-func (h Room) onOwnQuery(ctx context.Context, k Key, id int64, f func(*newsroom.Command, store.Row, query.Query) error) error {
+func (h Room) onOwnQuery(ctx context.Context, k Key, id ref.Query, f func(*newsroom.Command, store.Row, query.Query) error) error {
 	return h.reviewAct(ctx, k, func(a *newsroom.Command, x store.Reviewer, row store.Row) error {
 		q, err := store.QueryAt(a, a.Tx, id)
 		if errors.Is(err, store.ErrNone) || err == nil && q.PieceID != row.ID {
@@ -241,7 +242,7 @@ func (h Room) onOwnQuery(ctx context.Context, k Key, id int64, f func(*newsroom.
 }
 
 // SettleInReview settles a query for a reviewer who may, or opens it again.
-func (h Room) SettleInReview(ctx context.Context, k Key, id int64, settled bool) error {
+func (h Room) SettleInReview(ctx context.Context, k Key, id ref.Query, settled bool) error {
 	return h.onOwnQuery(ctx, k, id, func(a *newsroom.Command, row store.Row, q query.Query) error {
 		return copyroom.SettleQuery(a, row, q, settled)
 	})
@@ -279,8 +280,8 @@ func (h Room) reviewAct(ctx context.Context, k Key, f func(*newsroom.Command, st
 
 // AskInReview asks about a copy, for a reviewer who may comment. The place is one in the
 // copy as it was shown, proposals left.
-func (h Room) AskInReview(ctx context.Context, k Key, o copyroom.Ask) (int64, error) {
-	var id int64
+func (h Room) AskInReview(ctx context.Context, k Key, o copyroom.Ask) (ref.Query, error) {
+	var id ref.Query
 	err := h.reviewAct(ctx, k, func(a *newsroom.Command, x store.Reviewer, row store.Row) (err error) {
 		if x.May != store.MayComment {
 			return &relay.Refusal{Reason: relay.ErrNotYours, Text: "You are asked to read this, not to comment on it. Say what you think in your verdict, or write to whoever asked you."}
@@ -303,7 +304,7 @@ func (h Room) AskInReview(ctx context.Context, k Key, o copyroom.Ask) (int64, er
 }
 
 // answers gives who answers what a reviewer asks: who wrote the copy, or the owner.
-func answers(a *newsroom.Command, p *relay.Piece) int64 {
+func answers(a *newsroom.Command, p *relay.Piece) ref.Person {
 	for i := len(p.Legs) - 1; i >= 0; i-- {
 		if l := &p.Legs[i]; l.Words && l.Holder != 0 && l.State == relay.Passed && a.Setup.Available(l.Holder, p.DeskID) {
 			return l.Holder
@@ -313,7 +314,7 @@ func answers(a *newsroom.Command, p *relay.Piece) int64 {
 }
 
 // AnswerInReview answers a query that a reviewer asked, is asked, or is named in.
-func (h Room) AnswerInReview(ctx context.Context, k Key, id int64, text string) error {
+func (h Room) AnswerInReview(ctx context.Context, k Key, id ref.Query, text string) error {
 	return h.onOwnQuery(ctx, k, id, func(a *newsroom.Command, row store.Row, q query.Query) error {
 		if text = strings.TrimSpace(strings.ReplaceAll(text, "\r\n", "\n")); text == "" || len([]rune(text)) > query.MaxText {
 			return newsroom.Invalid("text", "Write an answer of up to 2,000 characters.")
@@ -330,7 +331,7 @@ func (h Room) AnswerInReview(ctx context.Context, k Key, id int64, text string) 
 }
 
 // ReviewFile gives a file that came with an answer to a query that concerns a reviewer.
-func (h Room) ReviewFile(ctx context.Context, k Key, file int64) (store.File, error) {
+func (h Room) ReviewFile(ctx context.Context, k Key, file ref.File) (store.File, error) {
 	r, err := h.Review(ctx, k)
 	if err != nil {
 		return store.File{}, err
@@ -344,7 +345,7 @@ func (h Room) ReviewFile(ctx context.Context, k Key, file int64) (store.File, er
 }
 
 // ReviewPicture gives a picture that is in the copy a key opens, as it is shown.
-func (h Room) ReviewPicture(ctx context.Context, k Key, file int64) (store.File, error) {
+func (h Room) ReviewPicture(ctx context.Context, k Key, file ref.File) (store.File, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return store.File{}, err

@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"greenbaton/core/copy"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/copyroom"
@@ -29,7 +30,7 @@ type Release struct {
 
 // Release gives what would be public if a piece went out now, and what is open, for who
 // may send it out. A refusal says why there is nothing to send out.
-func (h Room) Release(ctx context.Context, who, piece int64) (Release, error) {
+func (h Room) Release(ctx context.Context, who ref.Person, piece ref.Piece) (Release, error) {
 	row, err := h.See(ctx, who, piece, relay.ActRelease)
 	if err != nil {
 		return Release{}, err
@@ -66,7 +67,7 @@ func release(b *newsroom.Setup, ctx context.Context, r store.Reader, row store.R
 	if err != nil {
 		return out, err
 	}
-	open, err := store.OpenQueries(ctx, r, []int64{row.ID})
+	open, err := store.OpenQueries(ctx, r, []ref.Piece{row.ID})
 	if err != nil {
 		return out, err
 	}
@@ -100,13 +101,13 @@ func stops(b *newsroom.Setup, ctx context.Context, r store.Reader, row *store.Ro
 // notes counts the notes of sign-offs on a piece that nobody has answered.
 func notes(b *newsroom.Setup, ctx context.Context, r store.Reader, p *relay.Piece) (int, error) {
 	a := copyroom.Asked{B: b}
-	err := a.ReadOwed(ctx, r, []int64{p.ID})
+	err := a.ReadOwed(ctx, r, []ref.Piece{p.ID})
 	return a.Unheeded(p), err
 }
 
 // SendOut publishes a piece whose legs are all passed, now. With the seal of what was
 // shown it is refused if that is another by now.
-func (h Room) SendOut(ctx context.Context, by, piece int64, version int, seal string) error {
+func (h Room) SendOut(ctx context.Context, by ref.Person, piece ref.Piece, version int, seal string) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		return a.Move(newsroom.Order{Act: relay.ActRelease, Piece: piece, Leg: "", Version: version}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
 			m, err := relay.SendOut(p, s)
@@ -132,7 +133,7 @@ func (h Room) SendOut(ctx context.Context, by, piece int64, version int, seal st
 }
 
 // holds says why a piece that is ready does not go out by itself at its time.
-func holds(a *newsroom.Command, piece int64) (string, error) {
+func holds(a *newsroom.Command, piece ref.Piece) (string, error) {
 	row, err := store.Piece(a, a.Tx, piece)
 	if err != nil {
 		return "", err
@@ -156,7 +157,7 @@ func holds(a *newsroom.Command, piece int64) (string, error) {
 }
 
 // Withdraw takes a piece back from its channel.
-func (h Room) Withdraw(ctx context.Context, by, piece int64, version int, why string) error {
+func (h Room) Withdraw(ctx context.Context, by ref.Person, piece ref.Piece, version int, why string) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		return a.Move(newsroom.Order{Act: relay.ActRelease, Piece: piece, Leg: "", Version: version}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
 			return relay.Withdraw(p, why, s)

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
 	"greenbaton/newsroom"
@@ -72,7 +73,7 @@ func voicesOf(a *newsroom.Command, p *relay.Piece, l *relay.Leg) ([]voice, error
 
 // standsIn gives who says yes or no in place of somebody on a date: they themselves, or
 // while they are away whoever stands in for them.
-func standsIn(b *newsroom.Setup, person int64, on day.Date) int64 {
+func standsIn(b *newsroom.Setup, person ref.Person, on day.Date) ref.Person {
 	for _, x := range b.Absences {
 		if x.PersonID == person && x.FromDay <= on && on <= x.ToDay && x.StandIn != 0 && !b.Person(x.StandIn).Retired {
 			return x.StandIn
@@ -82,7 +83,7 @@ func standsIn(b *newsroom.Setup, person int64, on day.Date) int64 {
 }
 
 // SetStandIn says who stands in for somebody while they are away.
-func (h Room) SetStandIn(ctx context.Context, by, absence, standIn int64) error {
+func (h Room) SetStandIn(ctx context.Context, by ref.Person, absence ref.Absence, standIn ref.Person) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		i := slices.IndexFunc(a.Setup.Absences, func(x store.Absence) bool { return x.ID == absence })
 		if i < 0 {
@@ -208,6 +209,6 @@ func tellReviewer(a *newsroom.Command, p *relay.Piece, l *relay.Leg, r store.Rev
 	}
 	return a.Tx.AddMessage(a, store.Message{
 		Key:  fmt.Sprintf("review %d run %d at %d", r.ID, r.Run, a.Now),
-		Kind: "mail", PieceID: p.ID, To: newsroom.Address(to), Subject: text[:strings.IndexAny(text, ".;")], Body: body.String(), At: a.Now, LinkKind: store.LinkReview, LinkAbout: r.ID,
+		Kind: "mail", PieceID: p.ID, To: newsroom.Address(to), Subject: text[:strings.IndexAny(text, ".;")], Body: body.String(), At: a.Now, LinkKind: store.LinkReview, LinkAbout: int64(r.ID),
 	})
 }

@@ -11,6 +11,7 @@ import (
 
 	"greenbaton/core/copy"
 	"greenbaton/core/query"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/rule"
 	"greenbaton/newsroom"
@@ -54,14 +55,14 @@ func (h Room) SayVerdict(ctx context.Context, k Key, v Verdict) error {
 }
 
 // asksOpen reports whether the reviewer has open queries on a piece.
-func asksOpen(a *newsroom.Command, piece int64) bool {
+func asksOpen(a *newsroom.Command, piece ref.Piece) bool {
 	ids, err := openAsked(a, piece)
 	return err == nil && len(ids) > 0
 }
 
-func openAsked(a *newsroom.Command, piece int64) ([]int64, error) {
+func openAsked(a *newsroom.Command, piece ref.Piece) ([]ref.Query, error) {
 	qs, err := store.QueriesOf(a, a.Tx, piece)
-	var out []int64
+	var out []ref.Query
 	for _, q := range qs {
 		if q.By == a.Actor && !q.Settled() {
 			out = append(out, q.ID)
@@ -240,7 +241,7 @@ func noteAsQuery(a *newsroom.Command, p relay.Piece, v store.Verdict) error {
 
 // ownVerdict keeps the verdict of whoever passes or sends back a leg that signs the copy
 // off, and says whose are still owed before it is passed.
-func ownVerdict(a *newsroom.Command, piece int64, leg string, say relay.Say, text string) (owed []string, err error) {
+func ownVerdict(a *newsroom.Command, piece ref.Piece, leg string, say relay.Say, text string) (owed []string, err error) {
 	row, err := store.Piece(a, a.Tx, piece)
 	if errors.Is(err, store.ErrNone) {
 		return nil, nil // said by who moves it

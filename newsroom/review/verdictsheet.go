@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"slices"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/store"
@@ -34,7 +35,7 @@ type VoiceSheet struct {
 	store.Reviewer
 	Verdict store.Verdict
 	Turn    bool
-	For     int64 // who stands in for them now, 0 nobody
+	For     ref.Person // who stands in for them now, 0 nobody
 }
 
 // PastVerdict is a verdict, and whether the copy is another since.
@@ -44,7 +45,7 @@ type PastVerdict struct {
 }
 
 // Verdicts gives who is asked about a piece, for the staff of its desk.
-func (h Room) Verdicts(ctx context.Context, who, piece int64) (VerdictSheet, error) {
+func (h Room) Verdicts(ctx context.Context, who ref.Person, piece ref.Piece) (VerdictSheet, error) {
 	var out VerdictSheet
 	row, err := h.See(ctx, who, piece, relay.ActSee)
 	if err != nil {
@@ -127,12 +128,12 @@ func verdictLeg(b *newsroom.Setup, row *store.Row, l *relay.Leg, asked []store.R
 
 // VerdictsOwed gives the pieces that wait for somebody's verdict, theirs or that of somebody
 // they stand in for, those asked first; for who is asked by name.
-func (h Room) VerdictsOwed(ctx context.Context, who int64) ([]store.Row, []relay.Leg, error) {
+func (h Room) VerdictsOwed(ctx context.Context, who ref.Person) ([]store.Row, []relay.Leg, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return nil, nil, err
 	}
-	people := []int64{who}
+	people := []ref.Person{who}
 	for _, x := range b.Absences {
 		if zone := b.Zones[newsroom.FirstOf(b.Person(x.PersonID).Desks)]; zone != nil && standsIn(b, x.PersonID, h.Now().Date(zone)) == who && x.StandIn == who && !slices.Contains(people, x.PersonID) {
 			people = append(people, x.PersonID)

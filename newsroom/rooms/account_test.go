@@ -13,6 +13,7 @@ import (
 	"github.com/pquerna/otp/hotp"
 	"github.com/pquerna/otp/totp"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/account"
@@ -23,7 +24,7 @@ import (
 )
 
 // password gives somebody of the test house a password.
-func (x *testHouse) password(who int64, password string) {
+func (x *testHouse) password(who ref.Person, password string) {
 	x.t.Helper()
 	hash, err := account.HashPassword(password)
 	x.must(err)
@@ -241,7 +242,7 @@ func TestALeadEndsSomebodysAccessAtOnce(t *testing.T) {
 	h.password(writer, "right and long")
 	p := h.make("12-18")
 	h.pass(editor, p, "brief")
-	for _, who := range []int64{editor, writer, freelance, outside, stranger} {
+	for _, who := range []ref.Person{editor, writer, freelance, outside, stranger} {
 		if err := h.Account.EndAccess(ctx, who, 1, pictures, true); !errors.Is(err, relay.ErrNotYours) {
 			t.Errorf("%d ended somebody’s access: %v", who, err)
 		}

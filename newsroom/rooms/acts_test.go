@@ -17,6 +17,7 @@ import (
 	"greenbaton/core/idea"
 	"greenbaton/core/plan"
 	"greenbaton/core/query"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/request"
 	"greenbaton/core/rule"
@@ -29,7 +30,7 @@ import (
 )
 
 // look is at the first desk.
-var look = planning.Look{Desks: []int64{1}}
+var look = planning.Look{Desks: []ref.Desk{1}}
 
 // found turns what was not found into an error.
 func found(err error, ok bool) error {
@@ -41,263 +42,332 @@ func found(err error, ok bool) error {
 
 // Every act against every person; what is refused changes nothing at all.
 func TestWhoMayDoWhatAndRefusedActsChangeNothing(t *testing.T) {
-	everybody := []int64{lead, editor, writer, freelance, pictures, outside, stranger}
+	everybody := []ref.Person{lead, editor, writer, freelance, pictures, outside, stranger}
 	text := copy.FromPlain("three more words").JSON()
 	for _, x := range []struct {
 		name string
-		may  []int64
-		do   func(h *testHouse, id, who int64) error
+		may  []ref.Person
+		do   func(h *testHouse, id ref.Piece, who ref.Person) error
 	}{
-		{"create", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error {
+		{"create", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			_, err := h.Intake.Create(ctx, who, planning.Draft{Title: "T", Format: 1, Owner: lead})
 			return err
 		}},
-		{"see", []int64{lead, editor, writer, freelance, pictures}, func(h *testHouse, id, who int64) error { _, err := h.Planning.Sheet(ctx, who, id); return err }},
-		{"read the logbook", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error { _, err := h.PieceLog(ctx, who, id, 0, 9); return err }},
-		{"read the desk's logbook", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error { _, _, err := h.DeskLog(ctx, who, 1, 0, 9); return err }},
-		{"write", []int64{lead, writer}, func(h *testHouse, id, who int64) error {
+		{"see", []ref.Person{lead, editor, writer, freelance, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
+			_, err := h.Planning.Sheet(ctx, who, id)
+			return err
+		}},
+		{"read the logbook", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
+			_, err := h.PieceLog(ctx, who, id, 0, 9)
+			return err
+		}},
+		{"read the desk's logbook", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
+			_, _, err := h.DeskLog(ctx, who, 1, 0, 9)
+			return err
+		}},
+		{"write", []ref.Person{lead, writer}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			_, err := h.Copyroom.SaveCopy(ctx, who, id, copyroom.OnNewest, text)
 			return err
 		}},
-		{"tick", []int64{lead, writer}, func(h *testHouse, id, who int64) error { return h.Planning.TickStep(ctx, who, id, 1, false) }},
-		{"pass", []int64{lead, writer}, func(h *testHouse, id, who int64) error {
+		{"tick", []ref.Person{lead, writer}, func(h *testHouse, id ref.Piece, who ref.Person) error {
+			return h.Planning.TickStep(ctx, who, id, 1, false)
+		}},
+		{"pass", []ref.Person{lead, writer}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			return h.Planning.PassLeg(ctx, who, planning.Pass{Piece: id, Leg: "draft"})
 		}},
-		{"send back", []int64{lead, writer}, func(h *testHouse, id, who int64) error {
+		{"send back", []ref.Person{lead, writer}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			return h.Planning.SendBack(ctx, who, planning.Back{Piece: id, From: "draft", To: "brief", Reasons: "why"})
 		}},
-		{"skip", []int64{lead}, func(h *testHouse, id, who int64) error { return h.Planning.SkipLeg(ctx, who, id, "pics", 0, "") }},
-		{"need", []int64{lead}, func(h *testHouse, id, who int64) error { return h.Planning.NeedLeg(ctx, who, id, "welsh", 0) }},
-		{"give", []int64{lead, writer}, func(h *testHouse, id, who int64) error { return h.Planning.GiveLeg(ctx, who, id, "draft", pictures, 0) }},
-		{"take", []int64{freelance, pictures}, func(h *testHouse, id, who int64) error { return h.Planning.TakeLeg(ctx, who, id, "pics") }},
-		{"offer", []int64{lead}, func(h *testHouse, id, who int64) error {
-			return h.Planning.OfferLeg(ctx, who, planning.Offer{Piece: id, Leg: "copy", To: []int64{freelance}, Fee: 12_000})
+		{"skip", []ref.Person{lead}, func(h *testHouse, id ref.Piece, who ref.Person) error {
+			return h.Planning.SkipLeg(ctx, who, id, "pics", 0, "")
 		}},
-		{"see what is open", []int64{lead, editor, writer, freelance, pictures}, func(h *testHouse, id, who int64) error { _, err := h.Planning.Open(ctx, who, 1); return err }},
-		{"propose", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error {
+		{"need", []ref.Person{lead}, func(h *testHouse, id ref.Piece, who ref.Person) error {
+			return h.Planning.NeedLeg(ctx, who, id, "welsh", 0)
+		}},
+		{"give", []ref.Person{lead, writer}, func(h *testHouse, id ref.Piece, who ref.Person) error {
+			return h.Planning.GiveLeg(ctx, who, id, "draft", pictures, 0)
+		}},
+		{"take", []ref.Person{freelance, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
+			return h.Planning.TakeLeg(ctx, who, id, "pics")
+		}},
+		{"offer", []ref.Person{lead}, func(h *testHouse, id ref.Piece, who ref.Person) error {
+			return h.Planning.OfferLeg(ctx, who, planning.Offer{Piece: id, Leg: "copy", To: []ref.Person{freelance}, Fee: 12_000})
+		}},
+		{"see what is open", []ref.Person{lead, editor, writer, freelance, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
+			_, err := h.Planning.Open(ctx, who, 1)
+			return err
+		}},
+		{"propose", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			text, seq := h.text(id)
 			_, err := h.Copyroom.EditCopy(ctx, who, id, copyroom.CopyEdit{Client: "p", Turn: 1, Base: seq, Change: text.Propose(keep(0).Put("x", nil), fmt.Sprintf("%d.k", who))})
 			return err
 		}},
-		{"ask", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error {
+		{"ask", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			_, err := h.Copyroom.AskAbout(ctx, who, id, copyroom.Ask{Query: query.Query{About: query.Piece, Text: "Why?"}})
 			return err
 		}},
-		{"see the margin", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error {
+		{"see the margin", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			m, _, err := h.Copyroom.MarginOf(ctx, who, id)
 			return found(err, m.MayAsk)
 		}},
-		{"sit down to the copy", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error {
+		{"sit down to the copy", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			_, _, _, err := h.Copyroom.Join(ctx, who, id, "p", 0)
 			return err
 		}},
-		{"see versions", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error { _, _, err := h.Copyroom.Versions(ctx, who, id); return err }},
-		{"compare versions", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error {
+		{"see versions", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
+			_, _, err := h.Copyroom.Versions(ctx, who, id)
+			return err
+		}},
+		{"compare versions", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			_, err := h.Copyroom.Compare(ctx, who, id, "e0", copyroom.Now)
 			return err
 		}},
-		{"bring a version back", []int64{lead, writer}, func(h *testHouse, id, who int64) error { return h.Copyroom.BringBack(ctx, who, id, "e0", false) }},
-		{"see the checks", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error { _, _, err := h.Copyroom.Checks(ctx, who, id); return err }},
-		{"add a word", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error { return h.Copyroom.AddWord(ctx, who, id, "leat") }},
-		{"set up checks", []int64{lead}, func(h *testHouse, id, who int64) error {
+		{"bring a version back", []ref.Person{lead, writer}, func(h *testHouse, id ref.Piece, who ref.Person) error {
+			return h.Copyroom.BringBack(ctx, who, id, "e0", false)
+		}},
+		{"see the checks", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
+			_, _, err := h.Copyroom.Checks(ctx, who, id)
+			return err
+		}},
+		{"add a word", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
+			return h.Copyroom.AddWord(ctx, who, id, "leat")
+		}},
+		{"set up checks", []ref.Person{lead}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			return h.Copyroom.SaveFormatChecks(ctx, who, 1, check.Rules{check.Ease: {Off: true}})
 		}},
-		{"bring a file in", []int64{lead, writer}, func(h *testHouse, id, who int64) error {
+		{"bring a file in", []ref.Person{lead, writer}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			return h.Copyroom.TakeIn(ctx, who, id, copy.FromPlain("words"), false)
 		}},
-		{"take the copy out", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error { _, _, err := h.Copyroom.Given(ctx, who, id); return err }},
-		{"add a picture", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error {
+		{"take the copy out", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
+			_, _, err := h.Copyroom.Given(ctx, who, id)
+			return err
+		}},
+		{"add a picture", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			_, err := h.Copyroom.AddPicture(ctx, who, id, &copyroom.Upload{Name: "x.png", Type: "image/png", Data: []byte("x")})
 			return err
 		}},
-		{"attach", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error {
+		{"attach", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			return h.Copyroom.Attach(ctx, who, id, 0, &copyroom.Upload{Name: "x.png", Type: "image/png", Data: []byte("x")}, true, "")
 		}},
-		{"read the copy", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error { _, err := h.Planning.Newest(ctx, who, id); return err }},
-		{"place", []int64{lead}, func(h *testHouse, id, who int64) error { return h.Place(ctx, who, id, h.Now()+9*86400, 0) }},
-		{"edit the brief", []int64{lead}, func(h *testHouse, id, who int64) error {
+		{"read the copy", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
+			_, err := h.Planning.Newest(ctx, who, id)
+			return err
+		}},
+		{"place", []ref.Person{lead}, func(h *testHouse, id ref.Piece, who ref.Person) error {
+			return h.Place(ctx, who, id, h.Now()+9*86400, 0)
+		}},
+		{"edit the brief", []ref.Person{lead}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			return h.Planning.EditBrief(ctx, who, id, 0, planning.Brief{Title: "New", Owner: lead})
 		}},
-		{"edit from the list", []int64{lead}, func(h *testHouse, id, who int64) error {
+		{"edit from the list", []ref.Person{lead}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			high := relay.High
 			return h.Planning.EditPieces(ctx, who, []planning.Edit{{Piece: id, Priority: &high}})
 		}},
-		{"put into order", []int64{lead}, func(h *testHouse, id, who int64) error {
+		{"put into order", []ref.Person{lead}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			return h.Planning.OrderLegs(ctx, who, []planning.Place{{Piece: id, Leg: "draft"}})
 		}},
-		{"see the lineup", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error {
+		{"see the lineup", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			l, err := h.Planning.Lineup(ctx, who, 1, look, planning.Span{From: h.today(), To: h.today() + 35}, false)
 			return found(err, len(l.Out) > 0)
 		}},
-		{"see the track", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error {
+		{"see the track", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			l, err := h.Planning.Track(ctx, who, 1, look, planning.ByPerson, 7)
 			return found(err, l.Running > 0)
 		}},
-		{"see the load", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error {
+		{"see the load", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			l, err := h.Planning.Loads(ctx, who, 1, look, 2, nil)
 			return found(err, len(l.Open) > 0)
 		}},
-		{"hold a card over the days", []int64{lead}, func(h *testHouse, id, who int64) error {
+		{"hold a card over the days", []ref.Person{lead}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			_, err := h.Planning.Stands(ctx, who, id, planning.Span{From: h.today(), To: h.today() + 7})
 			return err
 		}},
-		{"see how a leg fits people", []int64{lead, writer}, func(h *testHouse, id, who int64) error {
+		{"see how a leg fits people", []ref.Person{lead, writer}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			_, err := h.Planning.Fits(ctx, who, id, "draft")
 			return err
 		}},
-		{"list", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error {
+		{"list", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			l, err := h.Planning.List(ctx, who, planning.Filter{Look: look})
 			return found(err, slices.ContainsFunc(l.Rows, func(r planning.ListRow) bool { return r.ID == id }))
 		}},
-		{"find by title", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error {
+		{"find by title", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			f, err := h.Intake.Find(ctx, who, "tied mill", 200)
 			return found(err, slices.ContainsFunc(f.Pieces, func(p intake.FoundPiece) bool { return p.ID == id }))
 		}},
-		{"find by copy", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error {
+		{"find by copy", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			f, err := h.Intake.Find(ctx, who, "enough", 200)
 			return found(err, slices.ContainsFunc(f.Pieces, func(p intake.FoundPiece) bool { return p.ID == id && strings.Contains(p.Snippet, intake.Mark) }))
 		}},
-		{"keep a view for the desk", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error {
+		{"keep a view for the desk", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			_, err := h.Planning.SaveView(ctx, who, store.View{DeskID: 1, Name: "Ours", Page: "track"})
 			return err
 		}},
-		{"keep a view of one's own", []int64{lead, editor, writer, freelance, pictures, outside}, func(h *testHouse, id, who int64) error {
+		{"keep a view of one's own", []ref.Person{lead, editor, writer, freelance, pictures, outside}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			_, err := h.Planning.SaveView(ctx, who, store.View{DeskID: 1, Owner: who, Name: "Mine", Page: "pieces"})
 			return err
 		}},
-		{"lock a view", []int64{lead}, func(h *testHouse, id, who int64) error {
+		{"lock a view", []ref.Person{lead}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			_, err := h.Planning.SaveView(ctx, who, store.View{DeskID: 1, Name: "Locked", Page: "lineup", Locked: true})
 			return err
 		}},
-		{"make a topic", []int64{lead}, func(h *testHouse, id, who int64) error {
+		{"make a topic", []ref.Person{lead}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			return h.Settings.SaveTopic(ctx, who, store.Topic{DeskID: 1, Name: "Mills"})
 		}},
-		{"make a campaign", []int64{lead}, func(h *testHouse, id, who int64) error {
+		{"make a campaign", []ref.Person{lead}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			return h.Settings.SaveCampaign(ctx, who, store.Campaign{DeskID: 1, Name: "Winter", FromDay: 20_000, ToDay: 20_001})
 		}},
-		{"catch an idea", []int64{lead, editor, writer, freelance, pictures}, func(h *testHouse, id, who int64) error {
+		{"catch an idea", []ref.Person{lead, editor, writer, freelance, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			_, _, err := h.Intake.Catch(ctx, who, idea.Idea{DeskID: 1, Title: "Rye"}, 0)
 			return err
 		}},
-		{"read an idea", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error {
+		{"read an idea", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			_, _, err := h.Intake.Idea(ctx, who, 1)
 			return err
 		}},
-		{"find an idea", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error {
+		{"find an idea", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			l, err := h.Intake.Ideas(ctx, who, intake.IdeaFilter{Desk: 1, Text: "oats"})
 			return found(err, len(l.Rows) > 0)
 		}},
-		{"be told of what is like it", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error {
+		{"be told of what is like it", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			l, err := h.Intake.Likes(ctx, who, 1, "The last tide mills", 0, 9)
 			return found(err, slices.ContainsFunc(l, func(x intake.Like) bool { return x.Piece != nil && x.Piece.ID == id }))
 		}},
-		{"change an idea", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error {
+		{"change an idea", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			return h.Intake.EditIdea(ctx, who, idea.Idea{ID: 1, Title: "Oats, again"})
 		}},
-		{"judge an idea", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error {
+		{"judge an idea", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			return h.Intake.JudgeIdea(ctx, who, 1, "fit", 1+int(who)%5)
 		}},
-		{"decide on an idea", []int64{lead, editor}, func(h *testHouse, id, who int64) error {
-			return h.Intake.SettleIdeas(ctx, who, []int64{int64(h.count("SELECT MAX(id) FROM idea"))}, idea.Resting, "", 0)
+		{"decide on an idea", []ref.Person{lead, editor}, func(h *testHouse, id ref.Piece, who ref.Person) error {
+			return h.Intake.SettleIdeas(ctx, who, []ref.Idea{ref.Idea(h.count("SELECT MAX(id) FROM idea"))}, idea.Resting, "", 0)
 		}},
-		{"use an idea", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error {
-			_, err := h.Intake.Create(ctx, who, planning.Draft{Title: "T", Format: 1, Owner: lead, Idea: int64(h.count("SELECT MAX(id) FROM idea"))})
+		{"use an idea", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
+			_, err := h.Intake.Create(ctx, who, planning.Draft{Title: "T", Format: 1, Owner: lead, Idea: ref.Idea(h.count("SELECT MAX(id) FROM idea"))})
 			return err
 		}},
-		{"read the brief", []int64{lead, editor, writer, freelance, pictures}, func(h *testHouse, id, who int64) error {
+		{"read the brief", []ref.Person{lead, editor, writer, freelance, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			_, err := h.Planning.BriefSheet(ctx, who, id)
 			return err
 		}},
-		{"have a brief drafted", []int64{lead}, func(h *testHouse, id, who int64) error { _, err := h.Intake.DraftBrief(ctx, who, id); return err }},
-		{"propose a title", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error {
+		{"have a brief drafted", []ref.Person{lead}, func(h *testHouse, id ref.Piece, who ref.Person) error {
+			_, err := h.Intake.DraftBrief(ctx, who, id)
+			return err
+		}},
+		{"propose a title", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			return h.Planning.AddCandidate(ctx, who, id, "title", "Twice a day", nil)
 		}},
-		{"vote for a title", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error {
+		{"vote for a title", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			return h.Planning.Vote(ctx, who, id, h.proposed(id), true)
 		}},
-		{"choose a title", []int64{lead}, func(h *testHouse, id, who int64) error { return h.Planning.Choose(ctx, who, id, h.proposed(id)) }},
-		{"drop a title", []int64{lead, editor}, func(h *testHouse, id, who int64) error { return h.Planning.DropCandidate(ctx, who, id, h.proposed(id)) }},
-		{"add to the research", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error {
+		{"choose a title", []ref.Person{lead}, func(h *testHouse, id ref.Piece, who ref.Person) error {
+			return h.Planning.Choose(ctx, who, id, h.proposed(id))
+		}},
+		{"drop a title", []ref.Person{lead, editor}, func(h *testHouse, id ref.Piece, who ref.Person) error {
+			return h.Planning.DropCandidate(ctx, who, id, h.proposed(id))
+		}},
+		{"add to the research", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			return h.Planning.Note(ctx, who, id, 0, "The lease", "", nil)
 		}},
-		{"read a guide", []int64{lead, editor, writer, freelance, pictures}, func(h *testHouse, id, who int64) error { _, err := h.Settings.Guides(ctx, who, 1); return err }},
-		{"write a guide", []int64{lead}, func(h *testHouse, id, who int64) error {
+		{"read a guide", []ref.Person{lead, editor, writer, freelance, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
+			_, err := h.Settings.Guides(ctx, who, 1)
+			return err
+		}},
+		{"write a guide", []ref.Person{lead}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			_, err := h.Settings.SaveGuide(ctx, who, 1, 0, text, 0)
 			return err
 		}},
-		{"ask for a brief", []int64{lead}, func(h *testHouse, id, who int64) error {
+		{"ask for a brief", []ref.Person{lead}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			return h.Settings.SaveFormatBrief(ctx, who, 1, brief.Form{{Key: "angle"}}, false, nil)
 		}},
-		{"begin in the shape of a piece", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error { _, err := h.Planning.Again(ctx, who, id, true); return err }},
-		{"sit down to plan", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error {
-			s, err := h.Intake.Sitting(ctx, who, 1, []intake.Put{{Idea: int64(h.count("SELECT MAX(id) FROM idea")), Format: 1}}, intake.Put{}, 5)
-			return found(err, len(s.Placed) == 1)
-		}},
-		{"place an idea", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error {
-			_, err := h.Intake.PlaceIdeas(ctx, who, []intake.Put{{Idea: int64(h.count("SELECT MAX(id) FROM idea")), Format: 1}})
+		{"begin in the shape of a piece", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
+			_, err := h.Planning.Again(ctx, who, id, true)
 			return err
 		}},
-		{"bring in a list", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error {
+		{"sit down to plan", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
+			s, err := h.Intake.Sitting(ctx, who, 1, []intake.Put{{Idea: ref.Idea(h.count("SELECT MAX(id) FROM idea")), Format: 1}}, intake.Put{}, 5)
+			return found(err, len(s.Placed) == 1)
+		}},
+		{"place an idea", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
+			_, err := h.Intake.PlaceIdeas(ctx, who, []intake.Put{{Idea: ref.Idea(h.count("SELECT MAX(id) FROM idea")), Format: 1}})
+			return err
+		}},
+		{"bring in a list", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			_, err := h.Intake.LookAt(ctx, who, 1, bring.Ideas, "x.csv", table("Title", "Rye"))
 			return err
 		}},
-		{"go through requests", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error { _, err := h.Intake.Requests(ctx, who, 1, ""); return err }},
-		{"make a form", []int64{lead}, func(h *testHouse, id, who int64) error {
+		{"go through requests", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
+			_, err := h.Intake.Requests(ctx, who, 1, "")
+			return err
+		}},
+		{"make a form", []ref.Person{lead}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			_, err := h.Intake.SaveForm(ctx, who, request.Form{DeskID: 1, Name: "A", Slug: fmt.Sprint("a", who)})
 			return err
 		}},
-		{"decide who passes", []int64{lead}, func(h *testHouse, id, who int64) error { return h.SetPassBy(ctx, who, 1, relay.ByOwner) }},
-		{"read the post room", []int64{lead}, func(h *testHouse, id, who int64) error {
+		{"decide who passes", []ref.Person{lead}, func(h *testHouse, id ref.Piece, who ref.Person) error { return h.SetPassBy(ctx, who, 1, relay.ByOwner) }},
+		{"read the post room", []ref.Person{lead}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			mails, err := h.Notify.PostRoom(ctx, who, "", 0, 9)
 			if err == nil && len(mails) == 0 { // a lead of another desk finds nothing there
 				return newsroom.ErrNotFound
 			}
 			return err
 		}},
-		{"make a house rule", []int64{lead}, func(h *testHouse, id, who int64) error {
+		{"make a house rule", []ref.Person{lead}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			_, err := h.Rules.SaveRule(ctx, who, rule.Rule{DeskID: 1, When: rule.Created})
 			return err
 		}},
-		{"try a house rule", []int64{lead}, func(h *testHouse, id, who int64) error {
+		{"try a house rule", []ref.Person{lead}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			_, err := h.Rules.TryRule(ctx, who, rule.Rule{DeskID: 1, When: rule.Created, Then: []rule.Action{{Do: rule.SetDay}}}, 7, nil)
 			return err
 		}},
-		{"read the house rules", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error { _, err := h.Rules.Rules(ctx, who, 1); return err }},
-		{"ask an outsider", []int64{lead}, func(h *testHouse, id, who int64) error {
+		{"read the house rules", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
+			_, err := h.Rules.Rules(ctx, who, 1)
+			return err
+		}},
+		{"ask an outsider", []ref.Person{lead}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			_, err := h.Review.Invite(ctx, who, review.Invite{Piece: id, Name: "Joan", Mail: fmt.Sprintf("joan%d@out.example", id), May: store.MayRead})
 			return err
 		}},
-		{"see the verdicts", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error {
+		{"see the verdicts", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			x, err := h.Review.Verdicts(ctx, who, id)
 			if err == nil && x.Legs == nil && x.Past == nil && !h.books().Person(who).Access.May(relay.SeeAll) {
 				return newsroom.ErrNotFound // it says nothing to them
 			}
 			return err
 		}},
-		{"follow a piece", []int64{lead, editor, writer, freelance, pictures}, func(h *testHouse, id, who int64) error { return h.Notify.FollowPiece(ctx, who, id, store.Follows) }},
-		{"make a partner", []int64{lead}, func(h *testHouse, id, who int64) error {
+		{"follow a piece", []ref.Person{lead, editor, writer, freelance, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
+			return h.Notify.FollowPiece(ctx, who, id, store.Follows)
+		}},
+		{"make a partner", []ref.Person{lead}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			_, err := h.Review.SavePartner(ctx, who, store.Partner{DeskID: 1, Name: fmt.Sprint("Partner ", id)}, nil, nil)
 			return err
 		}},
-		{"add a chat", []int64{lead}, func(h *testHouse, id, who int64) error {
+		{"add a chat", []ref.Person{lead}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			return h.Notify.SaveHook(ctx, who, store.Hook{DeskID: 1, Name: "Chat", URL: "https://chat.example/"})
 		}},
-		{"word a message", []int64{lead}, func(h *testHouse, id, who int64) error {
+		{"word a message", []ref.Person{lead}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			return h.Notify.SaveWording(ctx, who, 1, "out", fmt.Sprint("Out: {piece} ", id))
 		}},
-		{"show a message with a piece", []int64{lead}, func(h *testHouse, id, who int64) error {
+		{"show a message with a piece", []ref.Person{lead}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			_, _, err := h.Notify.PreviewWording(ctx, who, 1, "out", "{piece}", id)
 			return err
 		}},
-		{"send a message again", []int64{lead}, func(h *testHouse, id, who int64) error { return h.Notify.SendAgain(ctx, who, 1) }},
-		{"end somebody’s access", []int64{lead}, func(h *testHouse, id, who int64) error { return h.Account.EndAccess(ctx, who, 1, pictures, false) }},
-		{"see what somebody leaves", []int64{lead}, func(h *testHouse, id, who int64) error { _, err := h.Account.LeftWith(ctx, who, 1, writer); return err }},
-		{"take the logbook out", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error {
+		{"send a message again", []ref.Person{lead}, func(h *testHouse, id ref.Piece, who ref.Person) error { return h.Notify.SendAgain(ctx, who, 1) }},
+		{"end somebody’s access", []ref.Person{lead}, func(h *testHouse, id ref.Piece, who ref.Person) error {
+			return h.Account.EndAccess(ctx, who, 1, pictures, false)
+		}},
+		{"see what somebody leaves", []ref.Person{lead}, func(h *testHouse, id ref.Piece, who ref.Person) error {
+			_, err := h.Account.LeftWith(ctx, who, 1, writer)
+			return err
+		}},
+		{"take the logbook out", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			_, _, err := h.LogOfDesk(ctx, who, store.LogSieve{Desk: 1, Oldest: true, Limit: 9})
 			return err
 		}},
-		{"read where a piece came from", []int64{lead, editor, writer, pictures}, func(h *testHouse, id, who int64) error { _, err := h.Origins(ctx, who, id); return err }},
-		{"read a mail", []int64{lead}, func(h *testHouse, id, who int64) error { _, err := h.Notify.PostRoomMail(ctx, who, 1); return err }},
+		{"read where a piece came from", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error { _, err := h.Origins(ctx, who, id); return err }},
+		{"read a mail", []ref.Person{lead}, func(h *testHouse, id ref.Piece, who ref.Person) error {
+			_, err := h.Notify.PostRoomMail(ctx, who, 1)
+			return err
+		}},
 	} {
 		t.Run(x.name, func(t *testing.T) {
 			h := newHouse(t)
@@ -313,7 +383,9 @@ func TestWhoMayDoWhatAndRefusedActsChangeNothing(t *testing.T) {
 				step := h.count("SELECT MAX(id) FROM step WHERE piece_id = ?", id)
 				do := x.do
 				if x.name == "tick" {
-					do = func(h *testHouse, id, who int64) error { return h.Planning.TickStep(ctx, who, id, int64(step), false) }
+					do = func(h *testHouse, id ref.Piece, who ref.Person) error {
+						return h.Planning.TickStep(ctx, who, id, ref.Step(step), false)
+					}
 				}
 				err = do(h, id, who)
 				if allowed := slices.Contains(x.may, who); allowed != (err == nil) {
@@ -350,7 +422,7 @@ func TestAnOutsideReviewerSeesOnlyWhatWasSent(t *testing.T) {
 	if s.Row.Brief != "" || len(s.Log) != 0 || s.Whole || s.Copy.Words != 4 {
 		t.Errorf("they see %+v", s)
 	}
-	if err := h.Planning.PassLeg(ctx, outside, planning.Pass{Piece: id, Leg: "yes", To: map[string]int64{"yes": lead}}); !refused(err, relay.ErrNotYours) {
+	if err := h.Planning.PassLeg(ctx, outside, planning.Pass{Piece: id, Leg: "yes", To: map[string]ref.Person{"yes": lead}}); !refused(err, relay.ErrNotYours) {
 		t.Errorf("they choose people: %v", err)
 	}
 	h.pass(outside, id, "yes")
@@ -359,7 +431,7 @@ func TestAnOutsideReviewerSeesOnlyWhatWasSent(t *testing.T) {
 func TestReleaseIsForOwnerAndLeads(t *testing.T) {
 	h := newHouse(t)
 	id := h.ready("12-18")
-	for _, who := range []int64{editor, writer, freelance, outside, stranger} {
+	for _, who := range []ref.Person{editor, writer, freelance, outside, stranger} {
 		before := h.everything()
 		if h.Review.SendOut(ctx, who, id, 0, "") == nil || h.Review.Withdraw(ctx, who, id, 0, "") == nil || h.everything() != before {
 			t.Errorf("person %d could", who)
@@ -405,7 +477,7 @@ func TestOfManyWhoTakeALegAtOnceExactlyOneHasIt(t *testing.T) {
 		wg.Add(1)
 		go func() {
 			defer wg.Done()
-			errs[i] = h.Planning.TakeLeg(ctx, []int64{freelance, pictures}[i%2], id, "pics")
+			errs[i] = h.Planning.TakeLeg(ctx, []ref.Person{freelance, pictures}[i%2], id, "pics")
 		}()
 	}
 	wg.Wait()
@@ -440,7 +512,7 @@ func TestALegIsNotPassedBeforeItsConditionsHold(t *testing.T) {
 func TestAHandoffReachesInboxAndMail(t *testing.T) {
 	h := newHouse(t)
 	id := h.make("12-18")
-	h.must(h.Planning.PassLeg(ctx, editor, planning.Pass{Piece: id, Leg: "brief", To: map[string]int64{"draft": freelance}}))
+	h.must(h.Planning.PassLeg(ctx, editor, planning.Pass{Piece: id, Leg: "brief", To: map[string]ref.Person{"draft": freelance}}))
 	items, err := h.Notify.Inbox(ctx, freelance, 0, 9)
 	h.must(err)
 	if len(items) != 1 || items[0].Text != "Draft is with you, from Edi. Due Mon 14 Dec." || items[0].ReadAt != 0 {

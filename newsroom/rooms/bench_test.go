@@ -5,6 +5,7 @@ import (
 	"testing"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/rule"
 	"greenbaton/newsroom/planning"
@@ -18,7 +19,7 @@ func filled(b *testing.B) *testHouse {
 	first := h.piece(h.make("12-18"))
 	from := h.Now() - 60*86400
 	h.must(h.DB.Write(ctx, func(tx *store.Tx) error {
-		for i := range int64(100_000) {
+		for i := range ref.Piece(100_000) {
 			p := first.Piece
 			p.ID, p.Legs = 1+i%2_000, append([]relay.Leg(nil), p.Legs...)
 			at := from + (h.Now()-from)*day.Moment(i)/100_000

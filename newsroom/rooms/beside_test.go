@@ -9,6 +9,7 @@ import (
 
 	"greenbaton/core/copy"
 	"greenbaton/core/query"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
 	"greenbaton/newsroom"
@@ -19,7 +20,7 @@ import (
 )
 
 // asks gives the names of those whose verdict a leg waits for.
-func (x *testHouse) asksFor(p int64, leg string) []string {
+func (x *testHouse) asksFor(p ref.Piece, leg string) []string {
 	x.t.Helper()
 	sheet, err := x.Review.Verdicts(ctx, lead, p)
 	x.must(err)
@@ -35,7 +36,7 @@ func (x *testHouse) asksFor(p int64, leg string) []string {
 }
 
 // tells reports whether something was said to somebody in their inbox.
-func (x *testHouse) tells(who int64, text string) bool {
+func (x *testHouse) tells(who ref.Person, text string) bool {
 	x.t.Helper()
 	items, err := x.Notify.Inbox(ctx, who, 0, 50)
 	x.must(err)
@@ -43,7 +44,7 @@ func (x *testHouse) tells(who int64, text string) bool {
 }
 
 // logged reports whether something stands in the logbook of a piece.
-func (x *testHouse) logged(p int64, text string) bool {
+func (x *testHouse) logged(p ref.Piece, text string) bool {
 	x.t.Helper()
 	var n int
 	x.must(x.DB.Get(ctx, &n, "SELECT COUNT(*) FROM logbook WHERE piece_id = ? AND what LIKE ?", p, "%"+text+"%"))
@@ -60,7 +61,7 @@ func TestWhoIsAskedForAVerdictIsAskedBesideTheHolder(t *testing.T) {
 		_, err := h.Review.Invite(ctx, lead, o)
 		return err
 	}
-	name := func(id int64) string { return h.books().Person(id).Name }
+	name := func(id ref.Person) string { return h.books().Person(id).Name }
 	h.must(ask(review.Invite{Name: "Joan", Mail: "joan@out.example"}))
 	if got := h.asksFor(p, "yes"); !slices.Equal(got, []string{name(editor), "Joan"}) {
 		t.Fatalf("asked are %q", got)
@@ -122,7 +123,7 @@ func TestTheHolderAndWhoIsAskedBesideThemBothSayIt(t *testing.T) {
 		if err := h.Planning.PassLeg(ctx, editor, planning.Pass{Piece: p, Leg: "yes"}); !errors.As(err, &r) || len(r.Unmet) != 2 || !strings.Contains(r.Unmet[1], "give it by “Read it and give your verdict”") {
 			t.Errorf("in order %v, passing says %v", inOrder, err)
 		}
-		for _, who := range []int64{editor, pictures} {
+		for _, who := range []ref.Person{editor, pictures} {
 			if sheet, err := h.Review.Verdicts(ctx, who, p); err != nil || sheet.Mine == "" {
 				t.Errorf("in order %v, %d is not asked: %v", inOrder, who, err)
 			}
@@ -164,7 +165,7 @@ func TestWhoGaveAVerdictSeesWhatComesOfIt(t *testing.T) {
 		if err != nil || r.Said.Say != say || r.Turn || r.Leg == nil || r.Leg.Key != "yes" {
 			t.Errorf("%s: %+v, %v", say, r.Said, err)
 		}
-		for _, who := range []int64{stranger, freelance} {
+		for _, who := range []ref.Person{stranger, freelance} {
 			if _, err := h.Review.Review(ctx, review.Key{Who: who, Piece: p}); !errors.Is(err, newsroom.ErrNotFound) {
 				t.Errorf("%d sees it: %v", who, err)
 			}
@@ -175,7 +176,7 @@ func TestWhoGaveAVerdictSeesWhatComesOfIt(t *testing.T) {
 // Notes that come with a sign-off hold the next leg, and the piece, until somebody has
 // answered or settled them.
 func TestNotesOfASignOffHoldThePieceUntilTheyAreAnswered(t *testing.T) {
-	noted := func() (*testHouse, int64, int64) {
+	noted := func() (*testHouse, ref.Piece, ref.Query) {
 		h, p, k, r := asked(t)
 		h.must(h.Review.SayVerdict(ctx, k, review.Verdict{Say: relay.WithNotes, Text: "A comma, perhaps.", Seq: r.Seq}))
 		qs, err := store.QueriesOf(ctx, h.DB.View(), p)
@@ -254,7 +255,7 @@ func TestWhatIsSentOutByHandIsWhatWasShown(t *testing.T) {
 	if !slices.Equal(again.Open, []string{"A query is open"}) {
 		t.Errorf("%q", again.Open)
 	}
-	for _, who := range []int64{writer, outside} {
+	for _, who := range []ref.Person{writer, outside} {
 		if _, err := h.Review.Release(ctx, who, id); err == nil {
 			t.Errorf("%d is shown it", who)
 		}
@@ -317,11 +318,11 @@ func TestWhoIsAskedFromOutsideTakesPartInQueries(t *testing.T) {
 	if err := h.Review.SettleInReview(ctx, k, named, true); !refused(err, relay.ErrNotYours) {
 		t.Errorf("they settle what is not theirs: %v", err)
 	}
-	for _, f := range []func(context.Context, review.Key, int64) error{
-		func(ctx context.Context, k review.Key, id int64) error {
+	for _, f := range []func(context.Context, review.Key, ref.Query) error{
+		func(ctx context.Context, k review.Key, id ref.Query) error {
 			return h.Review.SettleInReview(ctx, k, id, true)
 		},
-		func(ctx context.Context, k review.Key, id int64) error {
+		func(ctx context.Context, k review.Key, id ref.Query) error {
 			return h.Review.AnswerInReview(ctx, k, id, "x")
 		},
 	} {

@@ -15,6 +15,7 @@ import (
 
 	"greenbaton/core/brief"
 	"greenbaton/core/copy"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
 	"greenbaton/newsroom"
@@ -34,18 +35,18 @@ func (x *testHouse) asks(titled bool) {
 }
 
 // proposed gives a title that the editor proposed for a piece.
-func (x *testHouse) proposed(piece int64) int64 {
-	return int64(x.count("SELECT MAX(id) FROM candidate WHERE piece_id = ?", piece))
+func (x *testHouse) proposed(piece ref.Piece) ref.Candidate {
+	return ref.Candidate(x.count("SELECT MAX(id) FROM candidate WHERE piece_id = ?", piece))
 }
 
 // offered opens the draft of a piece to the freelancer.
-func (x *testHouse) offered(piece int64) int64 {
+func (x *testHouse) offered(piece ref.Piece) ref.Piece {
 	x.t.Helper()
-	x.must(x.Planning.OfferLeg(ctx, lead, planning.Offer{Piece: piece, Leg: "draft", To: []int64{freelance}}))
+	x.must(x.Planning.OfferLeg(ctx, lead, planning.Offer{Piece: piece, Leg: "draft", To: []ref.Person{freelance}}))
 	return piece
 }
 
-func (x *testHouse) brief(who, piece int64) planning.BriefSheet {
+func (x *testHouse) brief(who ref.Person, piece ref.Piece) planning.BriefSheet {
 	x.t.Helper()
 	s, err := x.Planning.BriefSheet(ctx, who, piece)
 	x.must(err)
@@ -69,7 +70,7 @@ func TestWhatIsNeededBeforeTheWritingHoldsTheLegsThatLeadToIt(t *testing.T) {
 	c := h.brief(lead, id).Candidates[0]
 	h.must(h.Planning.Vote(ctx, editor, id, c.ID, true))
 	h.must(h.Planning.Choose(ctx, lead, id, c.ID))
-	if s := h.brief(lead, id); s.Row.Title != "Twice a day" || !slices.Equal(s.Candidates[0].Votes, []int64{editor, writer}) || s.Version != 1 {
+	if s := h.brief(lead, id); s.Row.Title != "Twice a day" || !slices.Equal(s.Candidates[0].Votes, []ref.Person{editor, writer}) || s.Version != 1 {
 		t.Errorf("%q, votes %v, version %d", s.Row.Title, s.Candidates[0].Votes, s.Version)
 	}
 	u, err := h.LastUndo(ctx, lead)

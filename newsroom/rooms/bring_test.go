@@ -11,6 +11,7 @@ import (
 
 	"greenbaton/core/bring"
 	"greenbaton/core/idea"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/intake"
@@ -38,7 +39,7 @@ func (x *testHouse) lookAt(kind bring.Kind, lines ...string) intake.Bringing {
 	return x.bringing(id)
 }
 
-func (x *testHouse) bringing(id int64) intake.Bringing {
+func (x *testHouse) bringing(id ref.Batch) intake.Bringing {
 	x.t.Helper()
 	b, err := x.Intake.Bringing(ctx, editor, id)
 	x.must(err)
@@ -75,7 +76,7 @@ func TestAListOfIdeasIsLookedAtRowByRowBroughtInAndTakenBack(t *testing.T) {
 	if err := h.Intake.BringIn(ctx, editor, b.ID, true); !refused(err, relay.ErrNotNow) {
 		t.Errorf("again: %v", err)
 	}
-	first := int64(h.count("SELECT MIN(id) FROM idea WHERE batch_id = ?", b.ID))
+	first := ref.Idea(h.count("SELECT MIN(id) FROM idea WHERE batch_id = ?", b.ID))
 	h.must(h.Intake.EditIdea(ctx, writer, idea.Idea{ID: first, Title: "A new one, changed"}))
 	u, err := h.LastUndo(ctx, editor)
 	h.must(err)
@@ -131,7 +132,7 @@ func TestALineupComesInAsPiecesWithTheirDates(t *testing.T) {
 		t.Errorf("with a format for all: %+v", b.Rows[7])
 	}
 	h.must(h.Intake.BringIn(ctx, editor, b.ID, true))
-	id := int64(h.count("SELECT id FROM piece WHERE title = 'On time'"))
+	id := ref.Piece(h.count("SELECT id FROM piece WHERE title = 'On time'"))
 	p := h.piece(id)
 	if p.Owner != editor || p.Tags != "a,b" || p.WordsFrom != 500 || p.BatchID != b.ID || p.GoesOut == 0 || p.Leg("draft").Due == 0 || p.Leg("brief").State != relay.Running {
 		t.Errorf("%+v", p.Piece)
@@ -187,7 +188,7 @@ func TestColumnsAreMatchedByHand(t *testing.T) {
 	if b = h.bringing(b.ID); b.Rows[0].Title != "Oats" {
 		t.Errorf("%+v", b.Rows)
 	}
-	for _, who := range []int64{freelance, outside, stranger} {
+	for _, who := range []ref.Person{freelance, outside, stranger} {
 		if _, err := h.Intake.Bringing(ctx, who, b.ID); !errors.Is(err, newsroom.ErrNotFound) {
 			t.Errorf("person %d: %v", who, err)
 		}

@@ -9,6 +9,7 @@ import (
 
 	"greenbaton/core/check"
 	"greenbaton/core/copy"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom/copyroom"
 	"greenbaton/newsroom/planning"
@@ -25,7 +26,7 @@ func TestChecksAreInTheWayOfAPass(t *testing.T) {
 	_, err = h.Settings.SaveDesk(ctx, lead, d)
 	h.must(err)
 	h.must(h.Copyroom.SaveFormatChecks(ctx, lead, 1, check.Rules{check.Spelling: {Leg: "draft"}, check.Doubled: {Leg: "draft"}, check.Ease: {Off: true}}))
-	pass := func(id int64, who int64, why string) error {
+	pass := func(id ref.Piece, who ref.Person, why string) error {
 		return h.Planning.PassLeg(ctx, who, planning.Pass{Piece: id, Leg: "draft", Why: why})
 	}
 	id := h.drafted("x")

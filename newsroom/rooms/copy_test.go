@@ -9,6 +9,7 @@ import (
 
 	"greenbaton/core/copy"
 	"greenbaton/core/query"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/copyroom"
@@ -18,7 +19,7 @@ import (
 )
 
 // drafted makes a piece whose draft the writer has, with a copy.
-func (x *testHouse) drafted(text string) int64 {
+func (x *testHouse) drafted(text string) ref.Piece {
 	x.t.Helper()
 	id := x.make("12-18")
 	x.pass(editor, id, "brief")
@@ -28,7 +29,7 @@ func (x *testHouse) drafted(text string) int64 {
 }
 
 // text gives the copy as it is now, and the number of its last edit.
-func (x *testHouse) text(id int64) (copy.Text, int) {
+func (x *testHouse) text(id ref.Piece) (copy.Text, int) {
 	x.t.Helper()
 	c, err := x.Planning.Newest(ctx, lead, id)
 	x.must(err)
@@ -37,7 +38,7 @@ func (x *testHouse) text(id int64) (copy.Text, int) {
 	return t, c.Seq
 }
 
-func (x *testHouse) edit(by, id int64, page string, turn, base int, c copy.Change) int {
+func (x *testHouse) edit(by ref.Person, id ref.Piece, page string, turn, base int, c copy.Change) int {
 	x.t.Helper()
 	got, err := x.Copyroom.EditCopy(ctx, by, id, copyroom.CopyEdit{Client: page, Turn: turn, Base: base, Change: c})
 	x.must(err)
@@ -150,13 +151,13 @@ func TestWhoEditsHow(t *testing.T) {
 	id := h.drafted("The river drops.")
 	_, base := h.text(id)
 	write := keep(0).Put("x", nil)
-	for who, want := range map[int64]error{lead: nil, writer: nil, editor: relay.ErrNotYours, pictures: relay.ErrNotYours, freelance: newsroom.ErrNotFound, outside: newsroom.ErrNotFound, stranger: newsroom.ErrNotFound} {
+	for who, want := range map[ref.Person]error{lead: nil, writer: nil, editor: relay.ErrNotYours, pictures: relay.ErrNotYours, freelance: newsroom.ErrNotFound, outside: newsroom.ErrNotFound, stranger: newsroom.ErrNotFound} {
 		_, err := h.Copyroom.EditCopy(ctx, who, id, copyroom.CopyEdit{Client: fmt.Sprint("p", who), Turn: 1, Base: base, Change: write})
 		if want == nil && err != nil || want == newsroom.ErrNotFound && err != want || want == relay.ErrNotYours && !refused(err, want) {
 			t.Errorf("%d: %v", who, err)
 		}
 	}
-	for _, who := range []int64{editor, pictures} { // colleagues propose
+	for _, who := range []ref.Person{editor, pictures} { // colleagues propose
 		text, seq := h.text(id)
 		c := text.Propose(keep(0).Put("One ", nil), fmt.Sprintf("%d.k", who))
 		h.edit(who, id, fmt.Sprint("q", who), 1, seq, c)
@@ -334,7 +335,7 @@ func TestAQueryIsAskedAnsweredAndSettled(t *testing.T) {
 	if p := m.Text.Places()[q]; len(p) != 1 || p[0] != (copy.Place{At: 11, Len: 10}) {
 		t.Errorf("it is at %v", p)
 	}
-	for who, text := range map[int64]string{writer: "asks you about “since 1742”. Only you can settle it."} {
+	for who, text := range map[ref.Person]string{writer: "asks you about “since 1742”. Only you can settle it."} {
 		if n := h.count("SELECT COUNT(*) FROM inbox WHERE person_id = ? AND text LIKE ?", who, "%"+text); n != 1 {
 			t.Errorf("%d was told %d times", who, n)
 		}
@@ -342,7 +343,7 @@ func TestAQueryIsAskedAnsweredAndSettled(t *testing.T) {
 	if err := h.Copyroom.SettleQuery(ctx, editor, q, true); !refused(err, relay.ErrNotYours) {
 		t.Errorf("who asked settles it: %v", err)
 	}
-	for _, who := range []int64{outside, stranger} {
+	for _, who := range []ref.Person{outside, stranger} {
 		if err := h.Copyroom.AnswerQuery(ctx, who, q, "x", nil); err == nil {
 			t.Errorf("%d answers", who)
 		}
@@ -382,7 +383,7 @@ func TestReasonsAreWorkedOff(t *testing.T) {
 	id := h.drafted(strings.Repeat("word ", 20))
 	h.write(writer, id, strings.Repeat("word ", 20))
 	h.pass(writer, id, "draft")
-	var qs []int64
+	var qs []ref.Query
 	for _, text := range []string{"Which?", "Where?", "When?"} {
 		q, err := h.Copyroom.AskAbout(ctx, editor, id, copyroom.Ask{Query: query.Query{About: query.Piece, Text: text}})
 		h.must(err)

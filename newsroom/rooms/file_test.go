@@ -9,6 +9,7 @@ import (
 	"testing"
 
 	"greenbaton/core/copy"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
 	"greenbaton/newsroom"
@@ -31,7 +32,7 @@ func (x *testHouse) upload(name string) *copyroom.Upload {
 }
 
 // pictured makes a piece with a picture in its copy.
-func (x *testHouse) pictured() (piece, picture int64) {
+func (x *testHouse) pictured() (piece ref.Piece, picture ref.File) {
 	x.t.Helper()
 	piece = x.drafted("four words are here")
 	picture, err := x.Copyroom.AddPicture(ctx, writer, piece, x.upload("mill.png"))
@@ -47,14 +48,14 @@ func TestACopyHoldsOnlyPicturesOfItsOwnPiece(t *testing.T) {
 	x := newHouse(t)
 	secret, foreign := x.pictured()
 	x.must(x.Copyroom.Attach(ctx, lead, secret, 0, x.upload("contract.pdf"), false, ""))
-	var contract int64
+	var contract ref.File
 	x.must(x.DB.Get(ctx, &contract, "SELECT file_id FROM attachment_version"))
 	mine, own := x.pictured()
 	x.must(x.Copyroom.Attach(ctx, lead, mine, 0, x.upload("plan.pdf"), false, ""))
-	var plan int64
+	var plan ref.File
 	x.must(x.DB.Get(ctx, &plan, "SELECT MAX(file_id) FROM attachment_version JOIN attachment ON attachment.id = attachment_id WHERE piece_id = ?", mine))
 
-	for name, file := range map[string]int64{"a picture of another piece": foreign, "a contract of another piece": contract, "a file that is no picture": plan, "nothing at all": 99} {
+	for name, file := range map[string]ref.File{"a picture of another piece": foreign, "a contract of another piece": contract, "a file that is no picture": plan, "nothing at all": 99} {
 		names := copy.Change{{Embed: copy.PictureOf(file)}}
 		was, seq := x.text(mine)
 		_, err := x.Copyroom.EditCopy(ctx, writer, mine, copyroom.CopyEdit{Client: "a " + name, Turn: 1, Base: seq, Change: names})
@@ -80,7 +81,7 @@ func TestACopyHoldsOnlyPicturesOfItsOwnPiece(t *testing.T) {
 	if _, err := x.Copyroom.Picture(ctx, writer, mine, own); err != nil {
 		t.Error(err)
 	}
-	for _, who := range []int64{outside, stranger} {
+	for _, who := range []ref.Person{outside, stranger} {
 		if _, err := x.Copyroom.Picture(ctx, who, mine, own); !errors.Is(err, newsroom.ErrNotFound) {
 			t.Errorf("%d sees it: %v", who, err)
 		}
@@ -181,7 +182,7 @@ func TestAPagePublishesOnlyPicturesOfItsPiece(t *testing.T) {
 		t.Errorf("it is served: %v", err)
 	}
 	x.must(x.Copyroom.Attach(ctx, lead, id, 0, x.upload("lead.png"), true, "A mill"))
-	var leads int64
+	var leads ref.File
 	x.must(x.DB.Get(ctx, &leads, "SELECT file_id FROM attachment_version"))
 	if _, err := x.Copyroom.PagePicture(ctx, id, leads); err != nil {
 		t.Errorf("its lead picture: %v", err)
@@ -192,7 +193,7 @@ func TestAPagePublishesOnlyPicturesOfItsPiece(t *testing.T) {
 func TestFilesHaveNumbersThatCannotBeGuessed(t *testing.T) {
 	x := newHouse(t)
 	id := x.drafted("one two three")
-	seen := map[int64]bool{}
+	seen := map[ref.File]bool{}
 	for range 40 {
 		f, err := x.Copyroom.AddPicture(ctx, writer, id, x.upload("mill.png"))
 		x.must(err)

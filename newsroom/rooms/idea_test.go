@@ -11,6 +11,7 @@ import (
 	"testing"
 
 	"greenbaton/core/idea"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/intake"
@@ -19,7 +20,7 @@ import (
 	"greenbaton/store"
 )
 
-func (x *testHouse) caught(by int64, title string) int64 {
+func (x *testHouse) caught(by ref.Person, title string) ref.Idea {
 	x.t.Helper()
 	id, _, err := x.Intake.Catch(ctx, by, idea.Idea{DeskID: 1, Title: title}, 0)
 	x.must(err)
@@ -28,7 +29,7 @@ func (x *testHouse) caught(by int64, title string) int64 {
 
 func (x *testHouse) idea(id int64) intake.IdeaRow {
 	x.t.Helper()
-	r, _, err := x.Intake.Idea(ctx, lead, id)
+	r, _, err := x.Intake.Idea(ctx, lead, ref.Idea(id))
 	x.must(err)
 	return r
 }
@@ -73,7 +74,7 @@ func TestAUsedIdeaLeadsToItsPieceAndIsNotUsedTwice(t *testing.T) {
 	h.must(h.Intake.EditIdea(ctx, writer, idea.Idea{ID: id, Title: "Rye, slowly", Tags: "rye, grain"}))
 	piece, err := h.Intake.Create(ctx, lead, planning.Draft{Title: "Rye", Format: 1, Owner: lead, Idea: id})
 	h.must(err)
-	r := h.idea(id)
+	r := h.idea(int64(id))
 	if r.State != idea.Used || r.PieceID != piece || r.Piece == nil || r.Piece.Title != "Rye" || r.SettledBy != lead {
 		t.Errorf("%+v", r.Idea)
 	}
@@ -84,7 +85,7 @@ func TestAUsedIdeaLeadsToItsPieceAndIsNotUsedTwice(t *testing.T) {
 	if _, err := h.Intake.Create(ctx, editor, planning.Draft{Title: "Rye again", Format: 1, Owner: lead, Idea: id}); !refused(err, relay.ErrNotNow) {
 		t.Errorf("used twice: %v", err)
 	}
-	if err := h.Intake.SettleIdeas(ctx, lead, []int64{id}, idea.Turned, "no", 0); !refused(err, relay.ErrNotNow) {
+	if err := h.Intake.SettleIdeas(ctx, lead, []ref.Idea{id}, idea.Turned, "no", 0); !refused(err, relay.ErrNotNow) {
 		t.Errorf("turned down: %v", err)
 	}
 	if h.everything() != before {
@@ -101,10 +102,10 @@ func TestDecidingOnIdeas(t *testing.T) {
 	_, err := h.Intake.Create(ctx, lead, planning.Draft{Title: "D", Format: 1, Owner: lead, Idea: used})
 	h.must(err)
 	before := h.everything()
-	if err := h.Intake.SettleIdeas(ctx, lead, []int64{a, used}, idea.Turned, "no room", 0); err == nil || h.everything() != before {
+	if err := h.Intake.SettleIdeas(ctx, lead, []ref.Idea{a, used}, idea.Turned, "no room", 0); err == nil || h.everything() != before {
 		t.Errorf("half of them: %v", err)
 	}
-	h.must(h.Intake.SettleIdeas(ctx, lead, []int64{a, b, c}, idea.Turned, "no room", 0))
+	h.must(h.Intake.SettleIdeas(ctx, lead, []ref.Idea{a, b, c}, idea.Turned, "no room", 0))
 	if h.count("SELECT COUNT(*) FROM idea WHERE state = 'turned down' AND why = 'no room'") != 3 || h.count("SELECT COUNT(*) FROM inbox WHERE kind = 'idea' AND why = 'no room'") != 2 {
 		t.Error("not all are turned down, or not all are told")
 	}
@@ -120,7 +121,7 @@ func TestDecidingOnIdeas(t *testing.T) {
 	u, err = h.LastUndo(ctx, lead)
 	h.must(err)
 	h.must(h.Intake.JudgeIdea(ctx, editor, a, "reach", 5))
-	if _, _, err := h.Undo(ctx, lead, u.ID); !refused(err, relay.ErrChanged) || h.idea(a).Reach != 5 {
+	if _, _, err := h.Undo(ctx, lead, u.ID); !refused(err, relay.ErrChanged) || h.idea(int64(a)).Reach != 5 {
 		t.Errorf("taken back over what somebody else said: %v", err)
 	}
 	if err := h.Intake.EditIdea(ctx, writer, idea.Idea{ID: a, Title: "A, better", Version: 1}); !refused(err, relay.ErrChanged) {
@@ -150,7 +151,7 @@ func TestAFreelancerSeesOnlyTheirOwnIdeas(t *testing.T) {
 	mine := h.caught(freelance, "Rye, from me")
 	l, err := h.Intake.Ideas(ctx, freelance, intake.IdeaFilter{Desk: 1})
 	h.must(err)
-	if l.Total != 1 || l.Rows[0].ID != mine || l.Counts[idea.Waiting] != 1 || !slices.Equal(l.People, []int64{freelance}) {
+	if l.Total != 1 || l.Rows[0].ID != mine || l.Counts[idea.Waiting] != 1 || !slices.Equal(l.People, []ref.Person{freelance}) {
 		t.Errorf("they see %+v", l)
 	}
 	id := h.make("12-18")

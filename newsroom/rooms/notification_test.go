@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"greenbaton/core/notification"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/rule"
 	"greenbaton/newsroom"
@@ -20,7 +21,7 @@ import (
 )
 
 // tell says how somebody is told of a topic.
-func (x *testHouse) tell(who int64, topic notification.Topic, how notification.How) {
+func (x *testHouse) tell(who ref.Person, topic notification.Topic, how notification.How) {
 	x.t.Helper()
 	t, err := x.Notify.TellingOf(ctx, who)
 	x.must(err)
@@ -105,7 +106,7 @@ func TestFollowingAndMutingAPiece(t *testing.T) {
 	h.write(writer, p, "four words are here")
 	h.must(h.Planning.GiveLeg(ctx, lead, p, "copy", 0, 0)) // the owner would be told that nobody has it
 	h.pass(writer, p, "draft")
-	count := func(who int64, kind string) (n int) {
+	count := func(who ref.Person, kind string) (n int) {
 		items, err := h.Notify.Inbox(ctx, who, 0, 50)
 		h.must(err)
 		for _, i := range items {

@@ -7,19 +7,20 @@ import (
 	"testing"
 	"time"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
 	"greenbaton/store"
 )
 
-func (x *testHouse) leg(piece int64, key string) *relay.Leg {
+func (x *testHouse) leg(piece ref.Piece, key string) *relay.Leg {
 	x.t.Helper()
 	p := x.piece(piece)
 	return p.Leg(key)
 }
 
-func (x *testHouse) told(who int64, kind, like string) int {
+func (x *testHouse) told(who ref.Person, kind, like string) int {
 	x.t.Helper()
 	return x.count("SELECT COUNT(*) FROM inbox WHERE person_id = ? AND kind = ? AND text LIKE ?", who, kind, "%"+like+"%")
 }
@@ -27,7 +28,7 @@ func (x *testHouse) told(who int64, kind, like string) int {
 func TestALegIsOfferedToSomeAndTakenByOne(t *testing.T) {
 	h := newHouse(t)
 	id := h.make("12-18")
-	h.must(h.Planning.OfferLeg(ctx, lead, planning.Offer{Piece: id, Leg: "pics", To: []int64{freelance, writer}, Fee: 18_050}))
+	h.must(h.Planning.OfferLeg(ctx, lead, planning.Offer{Piece: id, Leg: "pics", To: []ref.Person{freelance, writer}, Fee: 18_050}))
 	l := h.leg(id, "pics")
 	if l.Holder != 0 || l.Offered != "3,4" || l.Fee != 18_050 {
 		t.Fatalf("%+v", l)
@@ -66,7 +67,7 @@ func TestALegIsOfferedToSomeAndTakenByOne(t *testing.T) {
 	if l := h.leg(id, "pics"); l.Offered != "" {
 		t.Errorf("opened, it is still for %q only", l.Offered)
 	}
-	for _, o := range []planning.Offer{{Piece: id, Leg: "pics", To: []int64{outside}}, {Piece: id, Leg: "pics", To: []int64{stranger}}, {Piece: id, Leg: "pics", Fee: -1}} {
+	for _, o := range []planning.Offer{{Piece: id, Leg: "pics", To: []ref.Person{outside}}, {Piece: id, Leg: "pics", To: []ref.Person{stranger}}, {Piece: id, Leg: "pics", Fee: -1}} {
 		if err := h.Planning.OfferLeg(ctx, lead, o); !refused(err, relay.ErrInput) {
 			t.Errorf("%+v: %v", o, err)
 		}
@@ -80,7 +81,7 @@ func TestAFreelancerHoldsAsManyLegsAsTheDeskAllows(t *testing.T) {
 	d.HoldMost = 2
 	_, err := h.Settings.SaveDesk(ctx, lead, d)
 	h.must(err)
-	var ids []int64
+	var ids []ref.Piece
 	for i := range 3 {
 		id := h.make(fmt.Sprintf("12-%d", 16+2*i))
 		h.must(h.Planning.OfferLeg(ctx, lead, planning.Offer{Piece: id, Leg: "pics"}))
@@ -110,7 +111,7 @@ func TestALegTakenAndLeftIdleGoesBack(t *testing.T) {
 	_, err := h.Settings.SaveDesk(ctx, lead, d)
 	h.must(err)
 	id := h.make("12-18")
-	h.must(h.Planning.OfferLeg(ctx, lead, planning.Offer{Piece: id, Leg: "draft", To: []int64{freelance}}))
+	h.must(h.Planning.OfferLeg(ctx, lead, planning.Offer{Piece: id, Leg: "draft", To: []ref.Person{freelance}}))
 	h.must(h.Planning.TakeLeg(ctx, freelance, id, "draft"))
 	h.must(h.Tick(ctx))
 	h.now = h.now.AddDate(0, 0, 7) // it waits: nothing is idle before its turn
@@ -153,7 +154,7 @@ func TestWhoCouldTakeALegDoesNotReadTheCopy(t *testing.T) {
 	id := h.make("12-18")
 	h.pass(editor, id, "brief")
 	h.write(writer, id, "four words are enough")
-	h.must(h.Planning.OfferLeg(ctx, lead, planning.Offer{Piece: id, Leg: "pics", To: []int64{freelance}}))
+	h.must(h.Planning.OfferLeg(ctx, lead, planning.Offer{Piece: id, Leg: "pics", To: []ref.Person{freelance}}))
 	s, err := h.Planning.Sheet(ctx, freelance, id)
 	h.must(err)
 	if len(s.Text) != 0 || s.Copy.Words != 0 || s.Whole || s.Answers != nil {
@@ -171,7 +172,7 @@ func TestWhoCouldTakeALegDoesNotReadTheCopy(t *testing.T) {
 		t.Errorf("given back they read on: %v", err)
 	}
 	h.must(h.Planning.TakeLeg(ctx, freelance, id, "pics"))
-	h.must(h.Planning.OfferLeg(ctx, lead, planning.Offer{Piece: id, Leg: "pics", To: []int64{pictures}}))
+	h.must(h.Planning.OfferLeg(ctx, lead, planning.Offer{Piece: id, Leg: "pics", To: []ref.Person{pictures}}))
 	if _, err := h.Planning.Sheet(ctx, freelance, id); !errors.Is(err, newsroom.ErrNotFound) {
 		t.Errorf("who is not asked any more: %v", err)
 	}

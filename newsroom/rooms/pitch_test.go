@@ -4,12 +4,13 @@ import (
 	"errors"
 	"testing"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/store"
 )
 
-func (x *testHouse) pitch() int64 {
+func (x *testHouse) pitch() ref.Pitch {
 	x.t.Helper()
 	id, err := x.Intake.Pitch(ctx, editor, store.Pitch{DeskID: 1, Partner: outside, Title: "Bread for a hundred", Text: "With you.", Format: 1})
 	x.must(err)
@@ -31,7 +32,7 @@ func TestAYesToAPitchStartsTheRoute(t *testing.T) {
 	if h.told(outside, "pitch", "asks whether you want") != 1 || h.count("SELECT COUNT(*) FROM outbox WHERE key = ?", "pitch 1") != 1 {
 		t.Error("the partner was not told")
 	}
-	for _, who := range []int64{freelance, stranger} {
+	for _, who := range []ref.Person{freelance, stranger} {
 		if _, err := h.Intake.AnswerPitch(ctx, who, id, true, ""); !errors.Is(err, newsroom.ErrNotFound) {
 			t.Errorf("person %d answers: %v", who, err)
 		}

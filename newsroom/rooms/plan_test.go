@@ -14,6 +14,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
@@ -41,10 +42,10 @@ func on(s string) day.Date {
 }
 
 // randomHouse has some pieces in different states.
-func randomHouse(t *testing.T, r *rand.Rand) (*testHouse, []int64) {
+func randomHouse(t *testing.T, r *rand.Rand) (*testHouse, []ref.Piece) {
 	t.Helper()
 	h := newHouse(t)
-	var ids []int64
+	var ids []ref.Piece
 	for _, d := range []string{"12-04", "12-09", "12-11", "12-18", "", "12-07"} {
 		id := h.make(d)
 		ids = append(ids, id)
@@ -59,7 +60,7 @@ func randomHouse(t *testing.T, r *rand.Rand) (*testHouse, []int64) {
 	return h, ids
 }
 
-func randomChange(r *rand.Rand, h *testHouse, ids []int64) plan.Change {
+func randomChange(r *rand.Rand, h *testHouse, ids []ref.Piece) plan.Change {
 	id := ids[r.IntN(len(ids))]
 	p := h.piece(id)
 	c := plan.Change{Piece: id, Leg: p.Legs[r.IntN(len(p.Legs))].Key, Keep: r.IntN(3) == 0}
@@ -68,7 +69,7 @@ func randomChange(r *rand.Rand, h *testHouse, ids []int64) plan.Change {
 	case 0:
 		c.Do, c.Leg, c.At = plan.DoMove, "", h.Now()+day.Moment(86400*(2+r.IntN(30)))
 	case 1:
-		c.Do, c.Person = plan.DoGive, []int64{0, editor, writer, freelance, pictures}[r.IntN(5)]
+		c.Do, c.Person = plan.DoGive, []ref.Person{0, editor, writer, freelance, pictures}[r.IntN(5)]
 	case 2:
 		c.Do, c.Days = plan.DoAllow, r.IntN(7)
 	case 3:
@@ -76,7 +77,7 @@ func randomChange(r *rand.Rand, h *testHouse, ids []int64) plan.Change {
 	case 4:
 		c.Do, c.Date = plan.DoNotBefore, d
 	case 5:
-		c = plan.Change{Do: plan.DoAway, Person: []int64{editor, writer, pictures}[r.IntN(3)], Date: d, To: d + day.Date(r.IntN(6))}
+		c = plan.Change{Do: plan.DoAway, Person: []ref.Person{editor, writer, pictures}[r.IntN(3)], Date: d, To: d + day.Date(r.IntN(6))}
 	}
 	return c
 }
@@ -300,20 +301,20 @@ func TestAChangeIsTakenBackOnlyByWhoMadeItAndWhileNothingDependsOnIt(t *testing.
 func TestWhoMayChangeThePlan(t *testing.T) {
 	h := newHouse(t)
 	id := h.make("12-18") // its brief runs with the editor
-	everybody := []int64{lead, editor, writer, freelance, pictures, outside, stranger}
+	everybody := []ref.Person{lead, editor, writer, freelance, pictures, outside, stranger}
 	for _, x := range []struct {
 		name string
-		may  []int64
+		may  []ref.Person
 		c    plan.Change
 	}{
-		{"move the day", []int64{lead}, plan.Change{Do: plan.DoMove, Piece: id, At: at("12-21")}},
-		{"give one's own leg", []int64{lead, editor}, plan.Change{Do: plan.DoGive, Piece: id, Leg: "brief", Person: pictures}},
-		{"give another's leg", []int64{lead}, plan.Change{Do: plan.DoGive, Piece: id, Leg: "draft", Person: pictures}},
-		{"change days", []int64{lead}, plan.Change{Do: plan.DoAllow, Piece: id, Leg: "brief", Days: 2}},
-		{"pin", []int64{lead}, plan.Change{Do: plan.DoPin, Piece: id, Leg: "brief", Date: on("12-01")}},
-		{"hold", []int64{lead}, plan.Change{Do: plan.DoNotBefore, Piece: id, Leg: "draft", Date: on("12-01")}},
-		{"take days off for staff", []int64{lead, writer}, plan.Change{Do: plan.DoAway, Person: writer, Date: on("12-01"), To: on("12-01")}},
-		{"take days off for a freelancer", []int64{lead}, plan.Change{Do: plan.DoAway, Person: freelance, Date: on("12-01"), To: on("12-01")}},
+		{"move the day", []ref.Person{lead}, plan.Change{Do: plan.DoMove, Piece: id, At: at("12-21")}},
+		{"give one's own leg", []ref.Person{lead, editor}, plan.Change{Do: plan.DoGive, Piece: id, Leg: "brief", Person: pictures}},
+		{"give another's leg", []ref.Person{lead}, plan.Change{Do: plan.DoGive, Piece: id, Leg: "draft", Person: pictures}},
+		{"change days", []ref.Person{lead}, plan.Change{Do: plan.DoAllow, Piece: id, Leg: "brief", Days: 2}},
+		{"pin", []ref.Person{lead}, plan.Change{Do: plan.DoPin, Piece: id, Leg: "brief", Date: on("12-01")}},
+		{"hold", []ref.Person{lead}, plan.Change{Do: plan.DoNotBefore, Piece: id, Leg: "draft", Date: on("12-01")}},
+		{"take days off for staff", []ref.Person{lead, writer}, plan.Change{Do: plan.DoAway, Person: writer, Date: on("12-01"), To: on("12-01")}},
+		{"take days off for a freelancer", []ref.Person{lead}, plan.Change{Do: plan.DoAway, Person: freelance, Date: on("12-01"), To: on("12-01")}},
 	} {
 		for _, who := range everybody {
 			before := h.everything()
@@ -343,7 +344,7 @@ func TestWhoMayChangeThePlan(t *testing.T) {
 			t.Errorf("person %d is proposed people: %v", who, err)
 		}
 	}
-	for _, bad := range []int64{stranger, 99} {
+	for _, bad := range []ref.Person{stranger, 99} {
 		if _, err := h.Planning.Preview(ctx, lead, []plan.Change{{Do: plan.DoGive, Piece: id, Leg: "draft", Person: bad}}); !refused(err, relay.ErrInput) {
 			t.Errorf("given to %d: %v", bad, err)
 		}

@@ -6,6 +6,7 @@ import (
 	"testing"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/request"
 	"greenbaton/newsroom"
@@ -30,14 +31,14 @@ func (x *testHouse) form() request.Form {
 }
 
 // ask sends a request in and gives its id and token.
-func (x *testHouse) ask(f request.Form, title string, files ...copyroom.Upload) (int64, string) {
+func (x *testHouse) ask(f request.Form, title string, files ...copyroom.Upload) (ref.Request, string) {
 	x.t.Helper()
 	typed := map[string]string{"who": "Gwen, of \"Corran\"", "mail": "gwen@corran.example", "title": title, "f0": "A story", "f1": "People who bake", "f2": "=1+1 and more"}
 	a, err := f.Read(func(k string) string { return typed[k] }, nil, x.today())
 	x.must(err)
 	token, err := x.Intake.Ask(ctx, 0, f, a, files)
 	x.must(err)
-	return int64(x.count("SELECT MAX(id) FROM request")), token
+	return ref.Request(x.count("SELECT MAX(id) FROM request")), token
 }
 
 func TestARequestBecomesAPieceWithEverythingItsFormBrought(t *testing.T) {

@@ -10,6 +10,7 @@ import (
 
 	"greenbaton/core/copy"
 	"greenbaton/core/query"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
 	"greenbaton/newsroom"
@@ -22,7 +23,7 @@ import (
 
 // signing makes a house whose format has an editing leg, and one that signs off as the
 // review says.
-func signing(t testing.TB, review route.Review) (*testHouse, int64) {
+func signing(t testing.TB, review route.Review) (*testHouse, ref.Piece) {
 	t.Helper()
 	h := newHouse(t)
 	h.Mail = post.Room{DB: h.DB}
@@ -60,7 +61,7 @@ func (x *testHouse) linkTo(mail string) review.Key {
 }
 
 // invite asks somebody for the verdict of a leg; the first in place of its holder.
-func (x *testHouse) invite(piece int64, name string) {
+func (x *testHouse) invite(piece ref.Piece, name string) {
 	x.t.Helper()
 	asked, err := store.ReviewersOf(ctx, x.DB.View(), piece)
 	x.must(err)
@@ -74,7 +75,7 @@ func (x *testHouse) invite(piece int64, name string) {
 
 // asked makes a house in which Joan, who has no account, is asked for the verdict of a leg
 // that runs, and gives the piece, her key and what she has before her.
-func asked(t testing.TB) (*testHouse, int64, review.Key, review.Reading) {
+func asked(t testing.TB) (*testHouse, ref.Piece, review.Key, review.Reading) {
 	t.Helper()
 	h, p := signing(t, route.Review{})
 	h.invite(p, "Joan")
@@ -264,7 +265,7 @@ func TestSeveralReviewers(t *testing.T) {
 
 // Reviewers of the route are asked by themselves; who stands in says it for who is away.
 func TestSomebodyStandsIn(t *testing.T) {
-	h, p := signing(t, route.Review{By: []int64{editor, pictures}})
+	h, p := signing(t, route.Review{By: []ref.Person{editor, pictures}})
 	today := h.today()
 	h.must(h.DB.Write(ctx, func(tx *store.Tx) error {
 		_, err := tx.AddAbsence(ctx, store.Absence{PersonID: pictures, FromDay: today, ToDay: today + 3})
@@ -278,7 +279,7 @@ func TestSomebodyStandsIn(t *testing.T) {
 	if !slices.ContainsFunc(items, func(i store.ItemWithTitle) bool { return strings.Contains(i.Text, "You stand in for Pia") }) {
 		t.Errorf("who stands in is not told: %v", items)
 	}
-	say := func(who int64) error {
+	say := func(who ref.Person) error {
 		k := review.Key{Who: who, Piece: p}
 		r, err := h.Review.Review(ctx, k)
 		if err != nil {
@@ -289,7 +290,7 @@ func TestSomebodyStandsIn(t *testing.T) {
 	if err := say(writer); err == nil {
 		t.Error("somebody who is not asked gave a verdict")
 	}
-	owed := func(who int64) int {
+	owed := func(who ref.Person) int {
 		rows, _, err := h.Review.VerdictsOwed(ctx, who)
 		h.must(err)
 		return len(rows)
@@ -297,7 +298,7 @@ func TestSomebodyStandsIn(t *testing.T) {
 	if owed(editor) != 1 || owed(freelance) != 1 || owed(writer) != 0 {
 		t.Errorf("owed by the editor %d, by who stands in %d, by the writer %d", owed(editor), owed(freelance), owed(writer))
 	}
-	for who, want := range map[int64]bool{editor: true, lead: false} {
+	for who, want := range map[ref.Person]bool{editor: true, lead: false} {
 		sheet, err := h.Review.Verdicts(ctx, who, p)
 		if h.must(err); (sheet.Mine != "") != want {
 			t.Errorf("%d is asked at %q", who, sheet.Mine)
@@ -306,7 +307,7 @@ func TestSomebodyStandsIn(t *testing.T) {
 	sheet, err := h.Review.Verdicts(ctx, lead, p)
 	h.must(err)
 	for _, v := range sheet.Legs[0].Voices {
-		if want := map[int64]int64{pictures: freelance}[v.PersonID]; v.For != want {
+		if want := map[ref.Person]ref.Person{pictures: freelance}[v.PersonID]; v.For != want {
 			t.Errorf("for %d stands in %d, want %d", v.PersonID, v.For, want)
 		}
 	}
@@ -361,11 +362,11 @@ func TestChangesAfterSignOff(t *testing.T) {
 // A partner sees their own pieces and what waits for them, and nothing of another's.
 func TestAPartnerSeesTheirOwnPiecesAndNothingElse(t *testing.T) {
 	h, p := signing(t, route.Review{})
-	ours, err := h.Review.SavePartner(ctx, lead, store.Partner{DeskID: 1, Name: "Old Weir"}, []int64{outside}, []int64{1})
+	ours, err := h.Review.SavePartner(ctx, lead, store.Partner{DeskID: 1, Name: "Old Weir"}, []ref.Person{outside}, []ref.Channel{1})
 	h.must(err)
 	theirs, err := h.Review.SavePartner(ctx, lead, store.Partner{DeskID: 1, Name: "Tern"}, nil, nil)
 	h.must(err)
-	open := func(partner int64) review.Key {
+	open := func(partner ref.Partner) review.Key {
 		link, err := h.Review.PartnerLink(ctx, lead, 1, partner)
 		h.must(err)
 		return review.Key{Token: link[strings.LastIndex(link, "/")+1:]}
@@ -396,7 +397,7 @@ func TestAPartnerSeesTheirOwnPiecesAndNothingElse(t *testing.T) {
 	}
 	_, err = h.Intake.AnswerPitchByLink(ctx, mine, pitch, true, "")
 	h.must(err)
-	for _, who := range []int64{lead, editor, freelance} {
+	for _, who := range []ref.Person{lead, editor, freelance} {
 		if _, err := h.Review.PartnerPage(ctx, review.Key{Who: who}); !errors.Is(err, newsroom.ErrNotFound) {
 			t.Errorf("%d sees a partner’s page: %v", who, err)
 		}
@@ -411,7 +412,7 @@ func TestAPartnerSeesTheirOwnPiecesAndNothingElse(t *testing.T) {
 }
 
 // linkToken gives the token of a private link of somebody new who is asked to read a piece.
-func (x *testHouse) linkToken(piece int64) string {
+func (x *testHouse) linkToken(piece ref.Piece) string {
 	_, err := x.Review.Invite(ctx, lead, review.Invite{Piece: piece, Name: "Mia", Mail: "mia@out.example", May: store.MayRead})
 	x.must(err)
 	return x.linkTo("mia@out.example").Token

@@ -16,6 +16,7 @@ import (
 	"greenbaton/core/copy"
 	"greenbaton/core/day"
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
 	"greenbaton/newsroom"
@@ -28,7 +29,7 @@ import (
 
 // The people of the test house, by id.
 const (
-	lead int64 = iota + 1
+	lead ref.Person = iota + 1
 	editor
 	writer
 	freelance
@@ -112,9 +113,9 @@ func (x *testHouse) furnish() {
 			{Name: "Pia Pictures", Access: relay.Staff, Roles: []string{"pictures"}}, {Name: "Ola Outside", Access: relay.Outside, Roles: []string{"partner"}},
 			{Name: "Sam Stranger", Access: relay.Lead, Roles: []string{"lead"}},
 		} {
-			p.Mail, p.Hours, p.Desks, p.Initials = fmt.Sprintf("p%d@house.example", i+1), "0,420,420,420,420,420,0", []int64{1}, newsroom.Initials(p.Name)
+			p.Mail, p.Hours, p.Desks, p.Initials = fmt.Sprintf("p%d@house.example", i+1), "0,420,420,420,420,420,0", []ref.Desk{1}, newsroom.Initials(p.Name)
 			if p.Name == "Sam Stranger" {
-				p.Desks = []int64{2}
+				p.Desks = []ref.Desk{2}
 			}
 			if _, err := tx.AddPerson(ctx, p); err != nil {
 				return err
@@ -153,7 +154,7 @@ func (x *testHouse) must(err error) {
 }
 
 // make makes a piece that goes out on a date of 2026 at eight ("" is no day), owned by the lead.
-func (x *testHouse) make(date string) int64 {
+func (x *testHouse) make(date string) ref.Piece {
 	x.t.Helper()
 	d := planning.Draft{Title: "The tide mill", Format: 1, Owner: lead, WordsFrom: 3, WordsTo: 9}
 	if date != "" {
@@ -169,33 +170,33 @@ func (x *testHouse) make(date string) int64 {
 }
 
 // Place moves a piece to another time.
-func (x *testHouse) Place(ctx context.Context, by, piece int64, at day.Moment, version int) error {
+func (x *testHouse) Place(ctx context.Context, by ref.Person, piece ref.Piece, at day.Moment, version int) error {
 	_, err := x.Planning.ChangePlan(ctx, by, planning.Change{Changes: []plan.Change{{Do: plan.DoMove, Piece: piece, At: at}}, Version: version})
 	return err
 }
 
 // SetPassBy says whether holders may pass their legs on, or only owners and leads.
-func (x *testHouse) SetPassBy(ctx context.Context, by, id int64, rule relay.PassBy) error {
+func (x *testHouse) SetPassBy(ctx context.Context, by ref.Person, id ref.Desk, rule relay.PassBy) error {
 	d := x.books().Desk(id)
 	d.PassBy = rule
 	_, err := x.Settings.SaveDesk(ctx, by, d)
 	return err
 }
 
-func (x *testHouse) piece(id int64) store.Row {
+func (x *testHouse) piece(id ref.Piece) store.Row {
 	x.t.Helper()
 	r, err := store.Piece(ctx, x.DB, id)
 	x.must(err)
 	return r
 }
 
-func (x *testHouse) pass(by, id int64, leg string) {
+func (x *testHouse) pass(by ref.Person, id ref.Piece, leg string) {
 	x.t.Helper()
 	x.must(x.Planning.PassLeg(ctx, by, planning.Pass{Piece: id, Leg: leg}))
 }
 
 // write saves a copy on the newest version and ticks what must be ticked.
-func (x *testHouse) write(by, id int64, text string) {
+func (x *testHouse) write(by ref.Person, id ref.Piece, text string) {
 	x.t.Helper()
 	_, err := x.Copyroom.SaveCopy(ctx, by, id, copyroom.OnNewest, copy.FromPlain(text).JSON())
 	x.must(err)
@@ -210,7 +211,7 @@ func (x *testHouse) write(by, id int64, text string) {
 }
 
 // ready brings a piece to where all legs are passed.
-func (x *testHouse) ready(date string) int64 {
+func (x *testHouse) ready(date string) ref.Piece {
 	x.t.Helper()
 	id := x.make(date)
 	x.pass(editor, id, "brief")

@@ -6,6 +6,7 @@ import (
 	"strings"
 	"testing"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/copyroom"
@@ -13,7 +14,7 @@ import (
 	"greenbaton/store"
 )
 
-func itoa(n int64) string { return strconv.FormatInt(n, 10) }
+func itoa[T ~int64](n T) string { return strconv.FormatInt(int64(n), 10) }
 
 // exec changes the data behind the house's back.
 func (x *testHouse) exec(query string, args ...any) {
@@ -61,7 +62,7 @@ func TestOneBrokenPieceHoldsBackNoOther(t *testing.T) {
 // A copy that cannot be read does not keep the program from starting.
 func TestABrokenCopyKeepsNoHouseFromOpening(t *testing.T) {
 	x := newHouse(t)
-	ids := []int64{x.drafted("one two three"), x.drafted("four five six")}
+	ids := []ref.Piece{x.drafted("one two three"), x.drafted("four five six")}
 	for _, id := range ids {
 		text, seq := x.text(id)
 		x.edit(writer, id, "page", 1, seq, keep(text.Len()-1).Put("more ", nil))

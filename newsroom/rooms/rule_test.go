@@ -10,6 +10,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/query"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/request"
 	"greenbaton/core/rule"
@@ -20,9 +21,9 @@ import (
 )
 
 // rules stores rules of the first desk and switches them on; it gives their ids.
-func (x *testHouse) rules(rs ...rule.Rule) []int64 {
+func (x *testHouse) rules(rs ...rule.Rule) []ref.Rule {
 	x.t.Helper()
-	var out []int64
+	var out []ref.Rule
 	for _, r := range rs {
 		r.DeskID = 1
 		id, err := x.Rules.SaveRule(ctx, lead, r)
@@ -33,7 +34,7 @@ func (x *testHouse) rules(rs ...rule.Rule) []int64 {
 	return out
 }
 
-func (x *testHouse) did(id int64) []store.RuleRun {
+func (x *testHouse) did(id ref.Rule) []store.RuleRun {
 	x.t.Helper()
 	_, runs, err := x.Rules.RuleHistory(ctx, lead, 1, id, 0, 1_000)
 	x.must(err)
@@ -45,7 +46,7 @@ func is(field string, values ...string) rule.Cond {
 	return rule.Cond{Field: field, Op: rule.Is, Values: values}
 }
 
-func person(id int64) string { return fmt.Sprint(id) }
+func person(id ref.Person) string { return fmt.Sprint(id) }
 
 func TestARuleDoesWhatItSaysAndTellsInItsWords(t *testing.T) {
 	h := newHouse(t)
@@ -72,7 +73,7 @@ func TestARuleDoesWhatItSaysAndTellsInItsWords(t *testing.T) {
 	if n := len(slices.DeleteFunc(steps, func(s store.Step) bool { return s.Leg != "pics" })); n != 2 {
 		t.Errorf("%d steps were added", n)
 	}
-	for _, who := range []int64{lead, freelance, editor} {
+	for _, who := range []ref.Person{lead, freelance, editor} {
 		items, err := h.Notify.Inbox(ctx, who, 0, 50)
 		h.must(err)
 		if !slices.ContainsFunc(items, func(i store.ItemWithTitle) bool {
@@ -225,7 +226,7 @@ func randomRule(r *rand.Rand) rule.Rule {
 // play does the same acts for the same seed; what cannot be done is left.
 func (x *testHouse) play(seed uint64) {
 	r := rand.New(rand.NewPCG(seed, 1))
-	var pieces []int64
+	var pieces []ref.Piece
 	for range 70 {
 		switch k := r.IntN(14); {
 		case k < 2 || len(pieces) == 0:
@@ -243,7 +244,7 @@ func (x *testHouse) play(seed uint64) {
 		case k == 6:
 			x.Planning.SendBack(ctx, lead, planning.Back{Piece: pieces[r.IntN(len(pieces))], From: "copy", To: "draft", Reasons: "again"})
 		case k == 7:
-			x.Planning.GiveLeg(ctx, lead, pieces[r.IntN(len(pieces))], []string{"draft", "pics", "copy"}[r.IntN(3)], []int64{0, writer, pictures}[r.IntN(3)], 0)
+			x.Planning.GiveLeg(ctx, lead, pieces[r.IntN(len(pieces))], []string{"draft", "pics", "copy"}[r.IntN(3)], []ref.Person{0, writer, pictures}[r.IntN(3)], 0)
 		case k == 8:
 			p := relay.Priority(r.IntN(3))
 			x.Planning.EditPieces(ctx, lead, []planning.Edit{{Piece: pieces[r.IntN(len(pieces))], Priority: &p, AddTag: []string{"", "mill"}[r.IntN(2)]}})

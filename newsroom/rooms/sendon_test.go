@@ -8,6 +8,7 @@ import (
 	"testing"
 
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
 	"greenbaton/newsroom"
@@ -16,9 +17,9 @@ import (
 
 // otherDesk gives the second desk of the test house a channel and a format, Letter, with a
 // draft and a copy edit, and gives the format's id.
-func (x *testHouse) otherDesk() int64 {
+func (x *testHouse) otherDesk() ref.Format {
 	x.t.Helper()
-	var id int64
+	var id ref.Format
 	x.must(x.DB.Write(ctx, func(tx *store.Tx) error {
 		channel, err := tx.AddChannel(ctx, store.Channel{DeskID: 2, Name: "Post", Slug: "post"})
 		if err != nil {
@@ -50,7 +51,7 @@ func TestAPieceIsSentOnToAnotherDesk(t *testing.T) {
 	id := x.make("12-18")
 	x.pass(editor, id, "brief")
 	version := x.piece(id).Version
-	for _, who := range []int64{editor, writer, freelance, outside, stranger} {
+	for _, who := range []ref.Person{editor, writer, freelance, outside, stranger} {
 		if err := x.Planning.SendOn(ctx, who, id, letter, version); err == nil {
 			t.Errorf("%d sent it on", who)
 		}
@@ -84,7 +85,7 @@ func TestAPieceIsSentOnToAnotherDesk(t *testing.T) {
 	if route := x.books().Route(row.RouteID); route.FormatID != letter {
 		t.Error("it is on the route of another format")
 	}
-	for who, want := range map[int64]error{stranger: nil, lead: newsroom.ErrNotFound, writer: newsroom.ErrNotFound} {
+	for who, want := range map[ref.Person]error{stranger: nil, lead: newsroom.ErrNotFound, writer: newsroom.ErrNotFound} {
 		if _, err := x.Planning.Sheet(ctx, who, id); !errors.Is(err, want) {
 			t.Errorf("%d sees it: %v", who, err)
 		}
@@ -126,7 +127,7 @@ func TestHalfSentPiecesAreFoundAndMended(t *testing.T) {
 	x.exec("UPDATE piece SET route_id = ?, channel_id = 2, goes_out = 0 WHERE id = ?", route, half)
 	x.Forget()
 	x.must(x.Planning.CheckPlaces(ctx))
-	for who, n := range map[int64]int{lead: 1, stranger: 1, editor: 0} {
+	for who, n := range map[ref.Person]int{lead: 1, stranger: 1, editor: 0} {
 		if got := x.count("SELECT COUNT(*) FROM inbox WHERE person_id = ? AND kind = 'misplaced' AND text LIKE 'A piece was half sent on%'", who); got != n {
 			t.Errorf("%d is told %d times", who, got)
 		}
@@ -176,7 +177,7 @@ func TestEveryWayToBeMisplacedIsFound(t *testing.T) {
 			t.Errorf("another %s: %d found", name, len(rows))
 		}
 		b := x.books()
-		m := plan.Mend(rows[0].Piece, plan.Destination{Desk: b.Format(b.Route(rows[0].RouteID).FormatID).DeskID, Format: b.Route(rows[0].RouteID).FormatID, Channel: b.Format(b.Route(rows[0].RouteID).FormatID).ChannelID, Owner: lead, Works: func(int64) bool { return true }}, b.Channel(rows[0].ChannelID).DeskID)
+		m := plan.Mend(rows[0].Piece, plan.Destination{Desk: b.Format(b.Route(rows[0].RouteID).FormatID).DeskID, Format: b.Route(rows[0].RouteID).FormatID, Channel: b.Format(b.Route(rows[0].RouteID).FormatID).ChannelID, Owner: lead, Works: func(ref.Person) bool { return true }}, b.Channel(rows[0].ChannelID).DeskID)
 		if b.Route(m.RouteID).FormatID != m.FormatID || b.Format(m.FormatID).DeskID != m.DeskID || b.Channel(m.ChannelID).DeskID != m.DeskID {
 			t.Errorf("another %s, mended, is %+v", name, m)
 		}
@@ -189,7 +190,7 @@ func TestAPieceIsSentOnWithinItsDesk(t *testing.T) {
 	x := newHouse(t)
 	id := x.make("12-18")
 	x.pass(editor, id, "brief")
-	var note int64
+	var note ref.Format
 	x.must(x.DB.Write(ctx, func(tx *store.Tx) error {
 		var err error
 		if note, err = tx.AddFormat(ctx, store.Format{DeskID: 1, ChannelID: 1, Name: "Note"}); err != nil {

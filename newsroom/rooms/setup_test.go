@@ -10,6 +10,7 @@ import (
 	"greenbaton/core/day"
 	"greenbaton/core/field"
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
 	"greenbaton/newsroom"
@@ -28,52 +29,54 @@ func (x *testHouse) books() *newsroom.Setup {
 
 // good gives a person, slot and so on that can be stored.
 func goodPerson() store.Person {
-	return store.Person{Name: "Nia New", Mail: "nia@house.example", Access: relay.Staff, Hours: setup.HoursText([7]int{1: 300, 2: 300}), Roles: []string{"write"}, Desks: []int64{1}}
+	return store.Person{Name: "Nia New", Mail: "nia@house.example", Access: relay.Staff, Hours: setup.HoursText([7]int{1: 300, 2: 300}), Roles: []string{"write"}, Desks: []ref.Desk{1}}
 }
 
 func TestOnlyLeadsOfTheDeskSetItUp(t *testing.T) {
-	for name, do := range map[string]func(h *testHouse, who int64) error{
-		"desk": func(h *testHouse, who int64) error {
+	for name, do := range map[string]func(h *testHouse, who ref.Person) error{
+		"desk": func(h *testHouse, who ref.Person) error {
 			d := h.books().Desk(1)
 			d.Goal = 7
 			_, err := h.Settings.SaveDesk(ctx, who, d)
 			return err
 		},
-		"retire":       func(h *testHouse, who int64) error { return h.Settings.RetireDesk(ctx, who, 1, false) },
-		"holiday":      func(h *testHouse, who int64) error { return h.Settings.AddHoliday(ctx, who, 1, on("12-24"), "Closed") },
-		"holiday back": func(h *testHouse, who int64) error { return h.Settings.DropHoliday(ctx, who, 1, on("12-23")) },
-		"channel": func(h *testHouse, who int64) error {
+		"retire": func(h *testHouse, who ref.Person) error { return h.Settings.RetireDesk(ctx, who, 1, false) },
+		"holiday": func(h *testHouse, who ref.Person) error {
+			return h.Settings.AddHoliday(ctx, who, 1, on("12-24"), "Closed")
+		},
+		"holiday back": func(h *testHouse, who ref.Person) error { return h.Settings.DropHoliday(ctx, who, 1, on("12-23")) },
+		"channel": func(h *testHouse, who ref.Person) error {
 			_, err := h.Settings.SaveChannel(ctx, who, store.Channel{DeskID: 1, Name: "Letter"})
 			return err
 		},
-		"slot": func(h *testHouse, who int64) error {
+		"slot": func(h *testHouse, who ref.Person) error {
 			return h.Settings.SaveSlot(ctx, who, store.Slot{ChannelID: 1, Rule: "FREQ=DAILY", Start: 20000, At: 60})
 		},
-		"person": func(h *testHouse, who int64) error {
+		"person": func(h *testHouse, who ref.Person) error {
 			_, _, err := h.Settings.SavePerson(ctx, who, 1, goodPerson())
 			return err
 		},
-		"password": func(h *testHouse, who int64) error {
+		"password": func(h *testHouse, who ref.Person) error {
 			_, err := h.Settings.NewPassword(ctx, who, 1, writer)
 			return err
 		},
-		"format": func(h *testHouse, who int64) error {
+		"format": func(h *testHouse, who ref.Person) error {
 			_, err := h.Settings.SaveFormat(ctx, who, store.Format{DeskID: 1, ChannelID: 1, Name: "Recipe"})
 			return err
 		},
-		"route": func(h *testHouse, who int64) error {
+		"route": func(h *testHouse, who ref.Person) error {
 			r := h.books().Latest(1)
 			_, err := h.Settings.SaveRoute(ctx, who, 1, r.Version, r.Way.Remove("welsh"))
 			return err
 		},
-		"field": func(h *testHouse, who int64) error {
+		"field": func(h *testHouse, who ref.Person) error {
 			return h.Settings.SaveField(ctx, who, store.Field{FormatID: 1, Name: "Series", Kind: field.Text})
 		},
-		"move over": func(h *testHouse, who int64) error { _, err := h.Planning.Transfers(ctx, who, 1); return err },
+		"move over": func(h *testHouse, who ref.Person) error { _, err := h.Planning.Transfers(ctx, who, 1); return err },
 	} {
 		h := newHouse(t)
 		h.must(h.Settings.AddHoliday(ctx, lead, 1, on("12-23"), "Closed"))
-		for _, who := range []int64{editor, writer, freelance, outside, stranger} {
+		for _, who := range []ref.Person{editor, writer, freelance, outside, stranger} {
 			before, log := h.everything(), h.count("SELECT COUNT(*) FROM logbook")
 			if err := do(h, who); !refused(err, relay.ErrNotYours) || h.everything() != before || h.count("SELECT COUNT(*) FROM logbook") != log {
 				t.Errorf("%s by person %d: %v", name, who, err)
@@ -102,7 +105,7 @@ func TestBadSetUpIsRefusedAtItsField(t *testing.T) {
 		_, err := h.Settings.SaveDesk(ctx, lead, d)
 		return err
 	}
-	withPerson := func(id int64, spoil func(*store.Person)) error {
+	withPerson := func(id ref.Person, spoil func(*store.Person)) error {
 		p := goodPerson()
 		if id != 0 {
 			p = b.Person(id)
@@ -144,7 +147,7 @@ func TestBadSetUpIsRefusedAtItsField(t *testing.T) {
 		{"somebody's mail address", "mail", withPerson(0, func(p *store.Person) { p.Mail = "P3@house.example" })},
 		{"an access that is none", "access", withPerson(0, func(p *store.Person) { p.Access = "king" })},
 		{"no desk", "desks", withPerson(0, func(p *store.Person) { p.Desks = nil })},
-		{"somebody else's desk", "desks", withPerson(0, func(p *store.Person) { p.Desks = []int64{2} })},
+		{"somebody else's desk", "desks", withPerson(0, func(p *store.Person) { p.Desks = []ref.Desk{2} })},
 		{"a day of 25 hours", "hours", withPerson(0, func(p *store.Person) { p.Hours = setup.HoursText([7]int{1: 1500}) })},
 		{"somebody with legs retires", "retired", withPerson(writer, func(p *store.Person) { p.Retired = true })},
 		{"the only lead steps down", "access", withPerson(lead, func(p *store.Person) { p.Access = relay.Staff })},
@@ -222,7 +225,7 @@ func TestOnlyWhoLeadsAllOfSomebodysDesksAnswersForThem(t *testing.T) {
 	h := newHouse(t)
 	h.must(h.DB.Write(ctx, func(tx *store.Tx) error {
 		p := h.books().Person(editor)
-		p.Desks = []int64{1, 2}
+		p.Desks = []ref.Desk{1, 2}
 		return tx.SavePerson(ctx, p)
 	}))
 	h.Forget()
@@ -326,7 +329,7 @@ func TestARunningPieceStaysOnItsRouteUntilItIsMovedOver(t *testing.T) {
 	if err != nil || len(all) != 2 || !slices.Equal(all[0].Added, []string{"Fact check"}) {
 		t.Fatalf("%v: %d pieces, %+v", err, len(all), all)
 	}
-	versions := map[int64]int{first: all[0].Row.Version, second: all[1].Row.Version}
+	versions := map[ref.Piece]int{first: all[0].Row.Version, second: all[1].Row.Version}
 	h.must(h.Planning.EditBrief(ctx, lead, second, 0, planning.Brief{Title: "Changed meanwhile", Owner: lead}))
 	before := h.everything()
 	if err := h.Planning.MoveOver(ctx, lead, 1, versions); !refused(err, relay.ErrChanged) || h.everything() != before {
@@ -334,7 +337,7 @@ func TestARunningPieceStaysOnItsRouteUntilItIsMovedOver(t *testing.T) {
 	}
 	versions[second] = 0
 	h.must(h.Planning.MoveOver(ctx, lead, 1, versions))
-	for i, id := range []int64{first, second} {
+	for i, id := range []ref.Piece{first, second} {
 		p := h.piece(id)
 		for k := range p.Legs {
 			if want := all[i].After.Legs[k]; p.Legs[k].Key != want.Key || p.Legs[k].State != want.State || p.Legs[k].Due != want.Due {
@@ -387,17 +390,17 @@ func TestFieldsAreAskedForAtTheirLegAndKeepWhatWasFilledIn(t *testing.T) {
 		t.Fatalf("%v %+v", err, refusal)
 	}
 	fields := h.books().FieldsOf(1)
-	if err := h.Planning.Fill(ctx, writer, id, 0, map[int64][]string{fields[0].ID: {"Winter"}}); !refused(err, relay.ErrNotYours) {
+	if err := h.Planning.Fill(ctx, writer, id, 0, map[ref.Field][]string{fields[0].ID: {"Winter"}}); !refused(err, relay.ErrNotYours) {
 		t.Errorf("somebody without a running leg filled it in: %v", err)
 	}
-	if err := h.Planning.Fill(ctx, editor, id, 0, map[int64][]string{fields[0].ID: {"Spring"}}); !errors.As(err, &refusal) || refusal.Field != "field-series" {
+	if err := h.Planning.Fill(ctx, editor, id, 0, map[ref.Field][]string{fields[0].ID: {"Spring"}}); !errors.As(err, &refusal) || refusal.Field != "field-series" {
 		t.Errorf("%v", err)
 	}
-	h.must(h.Planning.Fill(ctx, editor, id, 0, map[int64][]string{fields[0].ID: {"Winter"}, fields[1].ID: {"yes"}}))
+	h.must(h.Planning.Fill(ctx, editor, id, 0, map[ref.Field][]string{fields[0].ID: {"Winter"}, fields[1].ID: {"yes"}}))
 	if p := h.piece(id); p.Leg("welsh").State != relay.Waiting {
 		t.Errorf("the Welsh leg is %s", p.Leg("welsh").State)
 	}
-	h.must(h.Planning.Fill(ctx, editor, id, 0, map[int64][]string{fields[1].ID: {"no"}}))
+	h.must(h.Planning.Fill(ctx, editor, id, 0, map[ref.Field][]string{fields[1].ID: {"no"}}))
 	if p := h.piece(id); p.Leg("welsh").State != relay.Skipped {
 		t.Errorf("the Welsh leg is %s", p.Leg("welsh").State)
 	}
@@ -415,7 +418,7 @@ func TestFieldsAreAskedForAtTheirLegAndKeepWhatWasFilledIn(t *testing.T) {
 	if len(s.Answers) != 2 || s.Answers[0].Value != "Winter" || !s.Answers[0].Retired {
 		t.Errorf("what was filled in is gone: %+v", s.Answers)
 	}
-	h.pass(editor, func() int64 { return h.make("12-23") }(), "brief") // nothing is asked for any more
+	h.pass(editor, func() ref.Piece { return h.make("12-23") }(), "brief") // nothing is asked for any more
 	h.boardAgrees()
 }
 
@@ -428,7 +431,7 @@ func TestTheHoursLeftAreSaidByTheHolder(t *testing.T) {
 	if p.Leg("draft").Remaining() != 90 {
 		t.Errorf("%d minutes are left", p.Leg("draft").Remaining())
 	}
-	for _, who := range []int64{editor, freelance, outside} {
+	for _, who := range []ref.Person{editor, freelance, outside} {
 		if err := h.Planning.Report(ctx, who, id, "draft", 30, 0); err == nil {
 			t.Errorf("person %d said it", who)
 		}
@@ -450,8 +453,8 @@ func TestAStepIsForWhomItNames(t *testing.T) {
 	h.must(err)
 	id := h.make("12-18")
 	h.pass(editor, id, "brief")
-	step := func(text string) int64 {
-		return int64(h.count("SELECT id FROM step WHERE piece_id = ? AND text = ?", id, text))
+	step := func(text string) ref.Step {
+		return ref.Step(h.count("SELECT id FROM step WHERE piece_id = ? AND text = ?", id, text))
 	}
 	if err := h.Planning.TickStep(ctx, editor, id, step("Read by Pia"), true); !refused(err, relay.ErrNotYours) {
 		t.Errorf("somebody else ticks it: %v", err)

@@ -9,6 +9,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/sift"
 	"greenbaton/newsroom"
@@ -19,7 +20,7 @@ import (
 func (x *testHouse) today() day.Date { return x.Now().Date(x.books().Zones[1]) }
 
 // undo takes back what somebody did last.
-func (x *testHouse) undo(who int64) error {
+func (x *testHouse) undo(who ref.Person) error {
 	x.t.Helper()
 	u, err := x.LastUndo(ctx, who)
 	x.must(err)
@@ -46,31 +47,33 @@ func (x *testHouse) legsText() string {
 func TestEveryMoveCanBeTakenBack(t *testing.T) {
 	for _, x := range []struct {
 		name string
-		who  int64
-		do   func(h *testHouse, id int64) error
+		who  ref.Person
+		do   func(h *testHouse, id ref.Piece) error
 	}{
-		{"pass", writer, func(h *testHouse, id int64) error {
+		{"pass", writer, func(h *testHouse, id ref.Piece) error {
 			return h.Planning.PassLeg(ctx, writer, planning.Pass{Piece: id, Leg: "draft"})
 		}},
-		{"send back", writer, func(h *testHouse, id int64) error {
+		{"send back", writer, func(h *testHouse, id ref.Piece) error {
 			return h.Planning.SendBack(ctx, writer, planning.Back{Piece: id, From: "draft", To: "brief", Reasons: "why"})
 		}},
-		{"give", lead, func(h *testHouse, id int64) error { return h.Planning.GiveLeg(ctx, lead, id, "draft", freelance, 0) }},
-		{"skip", lead, func(h *testHouse, id int64) error { return h.Planning.SkipLeg(ctx, lead, id, "pics", 0, "none") }},
-		{"need", lead, func(h *testHouse, id int64) error { return h.Planning.NeedLeg(ctx, lead, id, "welsh", 0) }},
-		{"place", lead, func(h *testHouse, id int64) error { return h.Place(ctx, lead, id, h.Now()+14*86400, 0) }},
-		{"take the day away", lead, func(h *testHouse, id int64) error { return h.Place(ctx, lead, id, 0, 0) }},
-		{"order", lead, func(h *testHouse, id int64) error {
+		{"give", lead, func(h *testHouse, id ref.Piece) error {
+			return h.Planning.GiveLeg(ctx, lead, id, "draft", freelance, 0)
+		}},
+		{"skip", lead, func(h *testHouse, id ref.Piece) error { return h.Planning.SkipLeg(ctx, lead, id, "pics", 0, "none") }},
+		{"need", lead, func(h *testHouse, id ref.Piece) error { return h.Planning.NeedLeg(ctx, lead, id, "welsh", 0) }},
+		{"place", lead, func(h *testHouse, id ref.Piece) error { return h.Place(ctx, lead, id, h.Now()+14*86400, 0) }},
+		{"take the day away", lead, func(h *testHouse, id ref.Piece) error { return h.Place(ctx, lead, id, 0, 0) }},
+		{"order", lead, func(h *testHouse, id ref.Piece) error {
 			return h.Planning.OrderLegs(ctx, lead, []planning.Place{{Piece: id, Leg: "draft"}})
 		}},
-		{"edit", lead, func(h *testHouse, id int64) error {
+		{"edit", lead, func(h *testHouse, id ref.Piece) error {
 			title, tags, first := "Another title", "b, a", relay.First
 			return h.Planning.EditPieces(ctx, lead, []planning.Edit{{Piece: id, Title: &title, Tags: &tags, Priority: &first}})
 		}},
-		{"edit the brief", lead, func(h *testHouse, id int64) error {
+		{"edit the brief", lead, func(h *testHouse, id ref.Piece) error {
 			return h.Planning.EditBrief(ctx, lead, id, 0, planning.Brief{Title: "New", Owner: editor})
 		}},
-		{"pin", lead, func(h *testHouse, id int64) error {
+		{"pin", lead, func(h *testHouse, id ref.Piece) error {
 			_, err := h.Planning.ChangePlan(ctx, lead, planning.Change{Changes: []plan.Change{{Do: plan.DoPin, Piece: id, Leg: "draft", Date: h.today() + 3}}})
 			return err
 		}},
@@ -153,7 +156,7 @@ func TestTheSieveAgreesWithTheDatabase(t *testing.T) {
 		key, value, _ := strings.Cut(query, "=")
 		s, err := sift.Parse(planning.Columns(h.books(), 1, h.Now()), map[string][]string{key: {value}}, h.today())
 		h.must(err)
-		l, err := h.Planning.List(ctx, lead, planning.Filter{Look: planning.Look{Desks: []int64{1}, Sieve: s}})
+		l, err := h.Planning.List(ctx, lead, planning.Filter{Look: planning.Look{Desks: []ref.Desk{1}, Sieve: s}})
 		h.must(err)
 		if want := h.count("SELECT COUNT(*) FROM piece WHERE " + where); l.Total != want {
 			t.Errorf("%s finds %d, the database %d", query, l.Total, want)
@@ -164,11 +167,11 @@ func TestTheSieveAgreesWithTheDatabase(t *testing.T) {
 func TestTheLineupShowsSlotsClashesAndMix(t *testing.T) {
 	h := newHouse(t)
 	h.must(h.Settings.SaveTopic(ctx, lead, store.Topic{DeskID: 1, Name: "Mills", Target: 4}))
-	var ids []int64
+	var ids []ref.Piece
 	for _, date := range []string{"12-02", "12-04", "12-04", "12-07", ""} {
 		ids = append(ids, h.make(date))
 	}
-	mills := int64(1)
+	mills := ref.Topic(1)
 	var edits []planning.Edit
 	for _, id := range ids {
 		edits = append(edits, planning.Edit{Piece: id, Topic: &mills})
@@ -232,7 +235,7 @@ func TestLockedViewsAreForLeads(t *testing.T) {
 	if _, err := h.Planning.ViewFor(ctx, lead, own); !errors.Is(err, newsroom.ErrNotFound) {
 		t.Errorf("a lead sees somebody's own view: %v", err)
 	}
-	for who, n := range map[int64]int{lead: 1, editor: 2, stranger: 0} {
+	for who, n := range map[ref.Person]int{lead: 1, editor: 2, stranger: 0} {
 		if vs, err := h.Planning.Views(ctx, who, 1); err != nil || len(vs) != n {
 			t.Errorf("person %d has %d views, %v", who, len(vs), err)
 		}

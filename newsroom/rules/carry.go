@@ -8,6 +8,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
 	"greenbaton/core/rule"
@@ -107,12 +108,12 @@ func carryGive(a *newsroom.Command, x *rule.Action, p *relay.Piece, l *relay.Leg
 }
 
 // receiver gives the person whom a rule means.
-func receiver(a *newsroom.Command, to string, p *relay.Piece, l *relay.Leg) (int64, error) {
+func receiver(a *newsroom.Command, to string, p *relay.Piece, l *relay.Leg) (ref.Person, error) {
 	switch to {
 	case rule.ToOwner:
 		return p.Owner, nil
 	case rule.ToUsual:
-		usual := int64(0)
+		usual := ref.Person(0)
 		if x := a.Setup.Route(p.RouteID).Way.Leg(l.Key); x != nil {
 			usual = x.Usual
 		}
@@ -134,7 +135,8 @@ func receiver(a *newsroom.Command, to string, p *relay.Piece, l *relay.Leg) (int
 		}
 		return board.Taker(o, to == rule.ToLast, board.Today(p.DeskID)), nil
 	}
-	return strconv.ParseInt(to, 10, 64)
+	who, err := strconv.ParseInt(to, 10, 64)
+	return ref.Person(who), err
 }
 
 // carryDay gives a piece without a day the first free slot of its channel by which it can be ready.
@@ -188,11 +190,11 @@ func carryField(a *newsroom.Command, x *rule.Action, s *rule.State) (string, err
 		p := relay.Priority(n)
 		e.Priority = &p
 	case "topic":
-		e.Topic = &n
+		e.Topic = new(ref.Topic(n))
 	case "campaign":
-		e.Campaign = &n
+		e.Campaign = new(ref.Campaign(n))
 	case "owner":
-		e.Owner = &n
+		e.Owner = new(ref.Person(n))
 	case "tag":
 		if slices.Contains(s.Piece.TagList(), x.Value) {
 			return "", nil
@@ -203,10 +205,10 @@ func carryField(a *newsroom.Command, x *rule.Action, s *rule.State) (string, err
 		if err != nil {
 			return "", err
 		}
-		if a.Setup.Field(field).FormatID != s.Piece.FormatID {
+		if a.Setup.Field(ref.Field(field)).FormatID != s.Piece.FormatID {
 			return "", nil // pieces of this format have no such field
 		}
-		e.Fields = map[int64][]string{field: {x.Value}}
+		e.Fields = map[ref.Field][]string{ref.Field(field): {x.Value}}
 	}
 	version := s.Piece.Version
 	if err := planning.EditPiece(a, e); err != nil {
@@ -304,9 +306,9 @@ func carryTell(a *newsroom.Command, x *rule.Action, h *rule.Happening, p *relay.
 }
 
 // whomTell gives the people whom a rule tells, each once.
-func whomTell(a *newsroom.Command, to []string, h *rule.Happening, p *relay.Piece, l *relay.Leg) []int64 {
-	var out []int64
-	add := func(id int64) {
+func whomTell(a *newsroom.Command, to []string, h *rule.Happening, p *relay.Piece, l *relay.Leg) []ref.Person {
+	var out []ref.Person
+	add := func(id ref.Person) {
 		if id != 0 && !slices.Contains(out, id) && !a.Setup.Person(id).Retired {
 			out = append(out, id)
 		}
@@ -340,12 +342,12 @@ func whomTell(a *newsroom.Command, to []string, h *rule.Happening, p *relay.Piec
 				}
 			}
 		default:
-			if id, err := strconv.ParseInt(t, 10, 64); err == nil && a.Setup.Available(id, p.DeskID) {
-				add(id)
+			if id, err := strconv.ParseInt(t, 10, 64); err == nil && a.Setup.Available(ref.Person(id), p.DeskID) {
+				add(ref.Person(id))
 			}
 		}
 	}
-	return slices.DeleteFunc(out, func(id int64) bool { // outsiders and freelancers hear only of what is theirs
+	return slices.DeleteFunc(out, func(id ref.Person) bool { // outsiders and freelancers hear only of what is theirs
 		return relay.May(relay.ActSee, a.Setup.Who(id, p.DeskID), p, nil, "") != nil
 	})
 }

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strings"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/rule"
 	"greenbaton/newsroom"
@@ -43,7 +44,7 @@ func followRules(a *newsroom.Command) error {
 }
 
 // eventDesk gives the desk of the piece or request of an event.
-func eventDesk(a *newsroom.Command, e rule.Event) int64 {
+func eventDesk(a *newsroom.Command, e rule.Event) ref.Desk {
 	if p, ok := a.Put.Pieces[e.Piece]; ok {
 		return p.DeskID
 	}
@@ -52,7 +53,7 @@ func eventDesk(a *newsroom.Command, e rule.Event) int64 {
 
 // follow lets rules follow an event, or only one of them, and reports what was cut. What
 // comes of it is for all rules.
-func follow(a *newsroom.Command, origin rule.Event, only int64) error {
+func follow(a *newsroom.Command, origin rule.Event, only ref.Rule) error {
 	if !slices.ContainsFunc(a.Setup.Followed[eventDesk(a, origin)], func(r rule.Rule) bool { return r.When == origin.Kind }) {
 		return nil
 	}
@@ -101,7 +102,7 @@ func reportCut(a *newsroom.Command, c rule.Cut) error {
 type ruleWorld struct {
 	a    *newsroom.Command
 	time rule.Kind
-	only int64
+	only ref.Rule
 }
 
 // Rules gives the rules of the desk on which the piece of an event is.
@@ -126,7 +127,7 @@ func (w ruleWorld) Look(e rule.Event) (*rule.Happening, error) {
 }
 
 func happening(b *newsroom.Setup, e rule.Event, s *rule.State) *rule.Happening {
-	return &rule.Happening{Event: e, State: s, Desk: b.Planned[s.Piece.DeskID], Staff: func(id int64) relay.Access { return b.Person(id).Access }}
+	return &rule.Happening{Event: e, State: s, Desk: b.Planned[s.Piece.DeskID], Staff: func(id ref.Person) relay.Access { return b.Person(id).Access }}
 }
 
 // Carry carries out what a rule does. What cannot be done now is noted and left.

@@ -6,6 +6,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/query"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/rule"
 	"greenbaton/newsroom"
@@ -64,7 +65,7 @@ func owed(a *newsroom.Command, p *relay.Piece, r *rule.Rule, since day.Moment) e
 		if q.Answered(answers[q.ID]) {
 			continue
 		}
-		if err := takeTurn(a, r, p.ID, "query "+strconv.FormatInt(q.ID, 10), rule.Event{Kind: rule.Unanswered, To: q.ForID, N: r.N, Why: q.Text}); err != nil {
+		if err := takeTurn(a, r, p.ID, "query "+strconv.FormatInt(int64(q.ID), 10), rule.Event{Kind: rule.Unanswered, To: q.ForID, N: r.N, Why: q.Text}); err != nil {
 			return err
 		}
 	}
@@ -72,7 +73,7 @@ func owed(a *newsroom.Command, p *relay.Piece, r *rule.Rule, since day.Moment) e
 }
 
 // takeTurn lets a rule hear of something that came with time, once.
-func takeTurn(a *newsroom.Command, r *rule.Rule, piece int64, about string, e rule.Event) error {
+func takeTurn(a *newsroom.Command, r *rule.Rule, piece ref.Piece, about string, e rule.Event) error {
 	first, err := a.Tx.TakeTurn(a, r.ID, piece, about, r.N, a.Now)
 	if err != nil || !first {
 		return err

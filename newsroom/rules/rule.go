@@ -4,6 +4,7 @@ import (
 	"context"
 	"slices"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/rule"
 	"greenbaton/newsroom"
@@ -11,14 +12,14 @@ import (
 )
 
 // HouseRules gives the rules of a desk in their order.
-func HouseRules(b *newsroom.Setup, desk int64) []newsroom.HouseRule { return b.HouseRules[desk] }
+func HouseRules(b *newsroom.Setup, desk ref.Desk) []newsroom.HouseRule { return b.HouseRules[desk] }
 
 // Known tells what the rules of a desk may speak of.
-func Known(b *newsroom.Setup, desk int64) rule.Known { return newsroom.Known{B: b, Desk: desk} }
+func Known(b *newsroom.Setup, desk ref.Desk) rule.Known { return newsroom.Known{B: b, Desk: desk} }
 
 // SaveRule stores a rule of a desk, a new one where it has no id. What is half filled
 // in is stored as well; it does not run.
-func (h Room) SaveRule(ctx context.Context, by int64, r rule.Rule) (int64, error) {
+func (h Room) SaveRule(ctx context.Context, by ref.Person, r rule.Rule) (ref.Rule, error) {
 	id := r.ID
 	err := h.SetUpAct(ctx, by, r.DeskID, func(a *newsroom.Command) (err error) {
 		if len(r.If) > rule.MaxConds || len(r.Then) > rule.MaxActions {
@@ -47,7 +48,7 @@ func (h Room) SaveRule(ctx context.Context, by int64, r rule.Rule) (int64, error
 }
 
 // UsualRules gives a new desk the usual rules, switched off.
-func UsualRules(a *newsroom.Command, desk int64) error {
+func UsualRules(a *newsroom.Command, desk ref.Desk) error {
 	for i, r := range rule.Usual() {
 		if _, err := saveRule(a, store.Rule{DeskID: desk, Position: i + 1, Data: r.Data()}); err != nil {
 			return err
@@ -56,7 +57,7 @@ func UsualRules(a *newsroom.Command, desk int64) error {
 	return nil
 }
 
-func saveRule(a *newsroom.Command, r store.Rule) (int64, error) {
+func saveRule(a *newsroom.Command, r store.Rule) (ref.Rule, error) {
 	id, err := a.Tx.SaveRule(a, r)
 	if r.ID != 0 {
 		id = r.ID
@@ -65,7 +66,7 @@ func saveRule(a *newsroom.Command, r store.Rule) (int64, error) {
 }
 
 // onRule carries out a command of a lead on a rule.
-func (h Room) onRule(ctx context.Context, by, desk, id int64, f func(*newsroom.Command, newsroom.HouseRule) (what string, err error)) error {
+func (h Room) onRule(ctx context.Context, by ref.Person, desk ref.Desk, id ref.Rule, f func(*newsroom.Command, newsroom.HouseRule) (what string, err error)) error {
 	return h.SetUpAct(ctx, by, desk, func(a *newsroom.Command) error {
 		r := a.Setup.HouseRule(id)
 		if r.ID == 0 || r.DeskID != desk {
@@ -84,7 +85,7 @@ func row(r *newsroom.HouseRule) store.Rule {
 }
 
 // SwitchRule switches a rule on or off. One in which something is missing stays off.
-func (h Room) SwitchRule(ctx context.Context, by, desk, id int64, on bool) error {
+func (h Room) SwitchRule(ctx context.Context, by ref.Person, desk ref.Desk, id ref.Rule, on bool) error {
 	return h.onRule(ctx, by, desk, id, func(a *newsroom.Command, r newsroom.HouseRule) (string, error) {
 		if on && len(r.Gaps) > 0 {
 			return "", newsroom.Invalid("on", "It cannot run yet: %s.", r.Gaps[0].Text)
@@ -102,7 +103,7 @@ func (h Room) SwitchRule(ctx context.Context, by, desk, id int64, on bool) error
 }
 
 // CopyRule makes a copy of a rule, switched off, behind it.
-func (h Room) CopyRule(ctx context.Context, by, desk, id int64) error {
+func (h Room) CopyRule(ctx context.Context, by ref.Person, desk ref.Desk, id ref.Rule) error {
 	return h.onRule(ctx, by, desk, id, func(a *newsroom.Command, r newsroom.HouseRule) (string, error) {
 		if err := renumber(a, desk, func(all []newsroom.HouseRule) []newsroom.HouseRule {
 			i := slices.IndexFunc(all, func(x newsroom.HouseRule) bool { return x.ID == id })
@@ -116,7 +117,7 @@ func (h Room) CopyRule(ctx context.Context, by, desk, id int64) error {
 }
 
 // MoveRule puts a rule one place up or down in the order in which they are followed.
-func (h Room) MoveRule(ctx context.Context, by, desk, id int64, up bool) error {
+func (h Room) MoveRule(ctx context.Context, by ref.Person, desk ref.Desk, id ref.Rule, up bool) error {
 	return h.onRule(ctx, by, desk, id, func(a *newsroom.Command, r newsroom.HouseRule) (string, error) {
 		return "put house rules into another order", renumber(a, desk, func(all []newsroom.HouseRule) []newsroom.HouseRule {
 			i := slices.IndexFunc(all, func(x newsroom.HouseRule) bool { return x.ID == id })
@@ -129,7 +130,7 @@ func (h Room) MoveRule(ctx context.Context, by, desk, id int64, up bool) error {
 }
 
 // renumber stores the rules of a desk in another order.
-func renumber(a *newsroom.Command, desk int64, order func([]newsroom.HouseRule) []newsroom.HouseRule) error {
+func renumber(a *newsroom.Command, desk ref.Desk, order func([]newsroom.HouseRule) []newsroom.HouseRule) error {
 	for i, x := range order(slices.Clone(HouseRules(a.Setup, desk))) {
 		if x.ID == 0 || x.Position == i+1 {
 			continue
@@ -144,7 +145,7 @@ func renumber(a *newsroom.Command, desk int64, order func([]newsroom.HouseRule) 
 }
 
 // DropRule takes a rule away. What it did stays in the logbook.
-func (h Room) DropRule(ctx context.Context, by, desk, id int64) error {
+func (h Room) DropRule(ctx context.Context, by ref.Person, desk ref.Desk, id ref.Rule) error {
 	return h.onRule(ctx, by, desk, id, func(a *newsroom.Command, r newsroom.HouseRule) (string, error) {
 		row := row(&r)
 		row.IsOn, row.Retired = false, true
@@ -156,14 +157,14 @@ func (h Room) DropRule(ctx context.Context, by, desk, id int64) error {
 // RuleSheet is the rules of a desk with what they did lately.
 type RuleSheet struct {
 	Rules  []newsroom.HouseRule
-	Counts map[int64]store.RuleCount // of the last thirty days, by rule
+	Counts map[ref.Rule]store.RuleCount // of the last thirty days, by rule
 }
 
 // ruleCountDays is over how many days it is counted what rules did.
 const ruleCountDays = 30
 
 // Rules gives the rules of a desk, for its staff and leads.
-func (h Room) Rules(ctx context.Context, who, desk int64) (RuleSheet, error) {
+func (h Room) Rules(ctx context.Context, who ref.Person, desk ref.Desk) (RuleSheet, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return RuleSheet{}, err
@@ -176,7 +177,7 @@ func (h Room) Rules(ctx context.Context, who, desk int64) (RuleSheet, error) {
 }
 
 // RuleHistory gives what a rule did, the newest first, below an id (0: the newest of all).
-func (h Room) RuleHistory(ctx context.Context, who, desk, id, below int64, limit int) (newsroom.HouseRule, []store.RuleRun, error) {
+func (h Room) RuleHistory(ctx context.Context, who ref.Person, desk ref.Desk, id ref.Rule, below int64, limit int) (newsroom.HouseRule, []store.RuleRun, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return newsroom.HouseRule{}, nil, err

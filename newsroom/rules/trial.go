@@ -6,6 +6,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/query"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
 	"greenbaton/core/rule"
@@ -30,7 +31,7 @@ type Trial struct {
 // TryRule says what a rule would have done over the last days of the logbook, for leads
 // of its desk. It is tried as it is given, stored or not. Progress hears how many entries
 // are read, and of how many; it may be nil.
-func (h Room) TryRule(ctx context.Context, by int64, r rule.Rule, days int, progress func(read, of int)) (Trial, error) {
+func (h Room) TryRule(ctx context.Context, by ref.Person, r rule.Rule, days int, progress func(read, of int)) (Trial, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return Trial{}, err
@@ -97,17 +98,17 @@ func (h Room) tryRule(ctx context.Context, b *newsroom.Setup, r rule.Rule, from,
 }
 
 // past is what rules of a desk are tried on.
-func past(b *newsroom.Setup, desk int64, from, to day.Moment) rule.Past {
+func past(b *newsroom.Setup, desk ref.Desk, from, to day.Moment) rule.Past {
 	return rule.Past{
 		From: from, To: to, House: b.Planned[desk],
-		Way: func(id int64) *route.Route {
+		Way: func(id ref.Route) *route.Route {
 			if r, ok := b.Routes[id]; ok {
 				return &r.Way
 			}
 			return nil
 		},
-		Staff: func(id int64) relay.Access { return b.Person(id).Access },
-		Usual: func(route int64, leg string) int64 {
+		Staff: func(id ref.Person) relay.Access { return b.Person(id).Access },
+		Usual: func(route ref.Route, leg string) ref.Person {
 			r, ok := b.Routes[route]
 			if !ok {
 				return 0
@@ -122,7 +123,7 @@ func past(b *newsroom.Setup, desk int64, from, to day.Moment) rule.Past {
 
 // unlogged adds to a trial what was recorded on pieces without an entry, and which
 // queries waited for an answer.
-func (h Room) unlogged(ctx context.Context, t *rule.Trial, desk int64, before []store.Traced) error {
+func (h Room) unlogged(ctx context.Context, t *rule.Trial, desk ref.Desk, before []store.Traced) error {
 	view, from := h.DB.View(), t.Past.From
 	for _, e := range before {
 		from = min(from, e.At)

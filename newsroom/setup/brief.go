@@ -7,6 +7,7 @@ import (
 
 	"greenbaton/core/brief"
 	"greenbaton/core/copy"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/store"
@@ -14,7 +15,7 @@ import (
 
 // SaveFormatBrief stores what a format asks of a brief, whether a title is chosen before
 // the writing begins, and the outline of its copies. Pieces under way keep their copy.
-func (h Room) SaveFormatBrief(ctx context.Context, by, format int64, form brief.Form, titled bool, outline brief.Outline) error {
+func (h Room) SaveFormatBrief(ctx context.Context, by ref.Person, format ref.Format, form brief.Form, titled bool, outline brief.Outline) error {
 	return h.OnFormat(ctx, by, format, func(a *newsroom.Command, was store.Format) error {
 		form, err := form.Check()
 		if err != nil {
@@ -70,7 +71,7 @@ func sayForm(f brief.Form, o brief.Outline) string {
 // SaveGuide stores another version of how to write pieces of a format, with a piece that
 // shows it (0 for none). Base is the version it was written on; a newer one refuses it.
 // It gives the version that there is now.
-func (h Room) SaveGuide(ctx context.Context, by, format int64, base int, text []byte, example int64) (int, error) {
+func (h Room) SaveGuide(ctx context.Context, by ref.Person, format ref.Format, base int, text []byte, example ref.Piece) (int, error) {
 	t, err := copy.Parse(text)
 	if err != nil {
 		return 0, newsroom.Invalid("text", "The guide was not saved: %s.", err.Error())
@@ -109,7 +110,7 @@ func (h Room) SaveGuide(ctx context.Context, by, format int64, base int, text []
 
 // Guides gives every version of the guide of a format, the newest first, for those of
 // the desk.
-func (h Room) Guides(ctx context.Context, who, format int64) ([]store.Guide, error) {
+func (h Room) Guides(ctx context.Context, who ref.Person, format ref.Format) ([]store.Guide, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return nil, err

@@ -9,6 +9,7 @@ import (
 
 	"greenbaton/core/check"
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/copyroom"
@@ -18,7 +19,7 @@ import (
 
 // SaveDesk stores how a desk works, or makes another one where it has no id yet;
 // whoever makes it belongs to it. It gives the desk's id.
-func (h Room) SaveDesk(ctx context.Context, by int64, d store.Desk) (int64, error) {
+func (h Room) SaveDesk(ctx context.Context, by ref.Person, d store.Desk) (ref.Desk, error) {
 	save := func(a *newsroom.Command) error {
 		if err := checkDesk(a, &d); err != nil {
 			return err
@@ -115,7 +116,7 @@ func checkDesk(a *newsroom.Command, d *store.Desk) error {
 
 // RetireDesk takes a desk out of use, or into use again. It is kept for what it
 // has published; a desk with pieces under way is not retired.
-func (h Room) RetireDesk(ctx context.Context, by, desk int64, retired bool) error {
+func (h Room) RetireDesk(ctx context.Context, by ref.Person, desk ref.Desk, retired bool) error {
 	return h.SetUpAct(ctx, by, desk, func(a *newsroom.Command) error {
 		d := a.Setup.Desk(desk)
 		n, err := count(a, "SELECT COUNT(*) FROM piece WHERE desk_id = ? AND stage = 'running'", desk)
@@ -149,7 +150,7 @@ func count(a *newsroom.Command, query string, args ...any) (int, error) {
 }
 
 // AddHoliday adds a day off of a desk's own.
-func (h Room) AddHoliday(ctx context.Context, by, desk int64, date day.Date, name string) error {
+func (h Room) AddHoliday(ctx context.Context, by ref.Person, desk ref.Desk, date day.Date, name string) error {
 	return h.SetUpAct(ctx, by, desk, func(a *newsroom.Command) error {
 		name = strings.TrimSpace(name)
 		today := a.Now.Date(a.Setup.Zones[desk])
@@ -172,7 +173,7 @@ func (h Room) AddHoliday(ctx context.Context, by, desk int64, date day.Date, nam
 }
 
 // DropHoliday takes a day off of a desk's own away again.
-func (h Room) DropHoliday(ctx context.Context, by, desk int64, date day.Date) error {
+func (h Room) DropHoliday(ctx context.Context, by ref.Person, desk ref.Desk, date day.Date) error {
 	return h.SetUpAct(ctx, by, desk, func(a *newsroom.Command) error {
 		if !slices.ContainsFunc(a.Setup.Holidays, func(x store.Holiday) bool { return x.DeskID == desk && x.Date == date }) {
 			return &relay.Refusal{Reason: relay.ErrNotNow, Text: "This day is not on the desk's own list any more."}
@@ -189,7 +190,7 @@ func (h Room) DropHoliday(ctx context.Context, by, desk int64, date day.Date) er
 
 // SaveChannel stores a channel of a desk, or makes one where it has no id yet. It
 // gives the channel's id.
-func (h Room) SaveChannel(ctx context.Context, by int64, c store.Channel) (int64, error) {
+func (h Room) SaveChannel(ctx context.Context, by ref.Person, c store.Channel) (ref.Channel, error) {
 	err := h.SetUpAct(ctx, by, c.DeskID, func(a *newsroom.Command) (err error) {
 		c.Name = strings.TrimSpace(c.Name)
 		was := a.Setup.Channel(c.ID)
@@ -240,7 +241,7 @@ func freeSlug(a *newsroom.Command, name string) string {
 }
 
 // SaveSlot stores a recurring time of a channel, or adds one where it has no id yet.
-func (h Room) SaveSlot(ctx context.Context, by int64, s store.Slot) error {
+func (h Room) SaveSlot(ctx context.Context, by ref.Person, s store.Slot) error {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return err

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strings"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
 	"greenbaton/newsroom"
@@ -15,7 +16,7 @@ import (
 
 // SaveFormat stores a format of a desk, or makes one, with a route of one leg, where
 // it has no id yet. It gives the format's id.
-func (h Room) SaveFormat(ctx context.Context, by int64, f store.Format) (int64, error) {
+func (h Room) SaveFormat(ctx context.Context, by ref.Person, f store.Format) (ref.Format, error) {
 	err := h.SetUpAct(ctx, by, f.DeskID, func(a *newsroom.Command) (err error) {
 		f.Name = strings.TrimSpace(f.Name)
 		was, ch := a.Setup.Format(f.ID), a.Setup.Channel(f.ChannelID)
@@ -52,7 +53,7 @@ func (h Room) SaveFormat(ctx context.Context, by int64, f store.Format) (int64, 
 	return f.ID, err
 }
 
-func firstRole(a *newsroom.Command, desk int64) string {
+func firstRole(a *newsroom.Command, desk ref.Desk) string {
 	roles := a.Setup.RolesOf(desk)
 	if slices.Contains(roles, "write") || len(roles) == 0 {
 		return "write"
@@ -63,7 +64,7 @@ func firstRole(a *newsroom.Command, desk int64) string {
 // CheckRoute says what is wrong with a route of a format, as a refusal whose field
 // is the leg's key and the part of it, "draft.days"; otherwise it gives the route as
 // it would be stored.
-func CheckRoute(b *newsroom.Setup, format int64, r route.Route) (route.Route, error) {
+func CheckRoute(b *newsroom.Setup, format ref.Format, r route.Route) (route.Route, error) {
 	f := b.Format(format)
 	fields := map[string]bool{}
 	for _, x := range b.FieldsOf(format) {
@@ -90,7 +91,7 @@ func CheckRoute(b *newsroom.Setup, format int64, r route.Route) (route.Route, er
 
 // SaveRoute stores another version of a format's route; base is the version it was
 // made from. Pieces under way stay on theirs. It gives the new version.
-func (h Room) SaveRoute(ctx context.Context, by, format int64, base int, r route.Route) (int, error) {
+func (h Room) SaveRoute(ctx context.Context, by ref.Person, format ref.Format, base int, r route.Route) (int, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return 0, err
@@ -133,7 +134,7 @@ func sayRoute(r route.Route) string {
 }
 
 // SaveField stores an extra field of a format, or adds one where it has no id yet.
-func (h Room) SaveField(ctx context.Context, by int64, x store.Field) error {
+func (h Room) SaveField(ctx context.Context, by ref.Person, x store.Field) error {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return err
@@ -190,6 +191,6 @@ func fieldKey(fields []store.Field, name string) string {
 }
 
 // Behind counts the pieces under way of a format that go another way than its newest route.
-func (r Room) Behind(ctx context.Context, b *newsroom.Setup, format int64) (int, error) {
+func (r Room) Behind(ctx context.Context, b *newsroom.Setup, format ref.Format) (int, error) {
 	return store.CountUnderWayOn(ctx, r.DB.View(), format, b.Latest(format).ID)
 }

@@ -5,10 +5,11 @@ import (
 	"sort"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 )
 
 // ComingHolidays gives the next days off of a desk, its own and its country's.
-func (h Room) ComingHolidays(ctx context.Context, desk int64, n int) ([]day.Holiday, error) {
+func (h Room) ComingHolidays(ctx context.Context, desk ref.Desk, n int) ([]day.Holiday, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return nil, err

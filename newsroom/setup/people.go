@@ -9,6 +9,7 @@ import (
 	"strconv"
 	"strings"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/account"
@@ -17,7 +18,7 @@ import (
 
 // SavePerson stores somebody of a desk, or adds them where they have no id yet. It
 // gives their id and, for somebody new, the password to sign in with at first.
-func (h Room) SavePerson(ctx context.Context, by, desk int64, p store.Person) (id int64, password string, err error) {
+func (h Room) SavePerson(ctx context.Context, by ref.Person, desk ref.Desk, p store.Person) (id ref.Person, password string, err error) {
 	hash := ""
 	if p.ID == 0 {
 		if password, hash, err = h.madePassword(ctx, by, desk); err != nil {
@@ -148,7 +149,7 @@ func checkLeaving(a *newsroom.Command, p *store.Person, was store.Person) error 
 
 // NewPassword gives somebody of a desk another password, signs them out everywhere,
 // and gives it, to be told to them.
-func (h Room) NewPassword(ctx context.Context, by, desk, person int64) (string, error) {
+func (h Room) NewPassword(ctx context.Context, by ref.Person, desk ref.Desk, person ref.Person) (string, error) {
 	password, hash, err := h.madePassword(ctx, by, desk)
 	if err != nil {
 		return "", err
@@ -173,7 +174,7 @@ func (h Room) NewPassword(ctx context.Context, by, desk, person int64) (string, 
 
 // madePassword makes a password for a lead to hand out, and hashes it before the one
 // write begins, as that takes its time.
-func (h Room) madePassword(ctx context.Context, by, desk int64) (password, hash string, err error) {
+func (h Room) madePassword(ctx context.Context, by ref.Person, desk ref.Desk) (password, hash string, err error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return "", "", err
@@ -212,7 +213,7 @@ func HoursText(minutes [7]int) string {
 }
 
 // DropAbsence takes days off of somebody back.
-func (h Room) DropAbsence(ctx context.Context, by, desk, absence int64) error {
+func (h Room) DropAbsence(ctx context.Context, by ref.Person, desk ref.Desk, absence ref.Absence) error {
 	return h.SetUpAct(ctx, by, desk, func(a *newsroom.Command) error {
 		i := slices.IndexFunc(a.Setup.Absences, func(x store.Absence) bool { return x.ID == absence })
 		if i < 0 || !slices.Contains(a.Setup.Person(a.Setup.Absences[i].PersonID).Desks, desk) {
@@ -226,7 +227,7 @@ func (h Room) DropAbsence(ctx context.Context, by, desk, absence int64) error {
 func Register(h *newsroom.Newsroom) { h.Hooks.Undo = append(h.Hooks.Undo, undoAbsences) }
 
 // undoAbsences takes back days off that were entered.
-func undoAbsences(a *newsroom.Command, s *newsroom.UndoState) ([]int64, error) {
+func undoAbsences(a *newsroom.Command, s *newsroom.UndoState) ([]ref.Piece, error) {
 	for _, id := range s.Absence {
 		i := slices.IndexFunc(a.Setup.Absences, func(x store.Absence) bool { return x.ID == id })
 		if i < 0 {

@@ -8,6 +8,7 @@ import (
 
 	"greenbaton/core/check"
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
 	"greenbaton/newsroom"
@@ -48,7 +49,7 @@ func FirstRoute() []route.Leg {
 
 // SetUp makes the first account, desk, channel and format of an empty house and
 // gives the lead's id.
-func (h Room) SetUp(ctx context.Context, f FirstHouse) (int64, error) {
+func (h Room) SetUp(ctx context.Context, f FirstHouse) (ref.Person, error) {
 	if err := f.check(); err != nil {
 		return 0, err
 	}
@@ -56,7 +57,7 @@ func (h Room) SetUp(ctx context.Context, f FirstHouse) (int64, error) {
 	if err != nil {
 		return 0, err
 	}
-	var lead int64
+	var lead ref.Person
 	err = h.Do(ctx, 0, func(a *newsroom.Command) error {
 		if len(a.Setup.People) > 0 {
 			return &relay.Refusal{Reason: relay.ErrNotNow, Text: "The house is set up already. Sign in instead."}
@@ -68,7 +69,7 @@ func (h Room) SetUp(ctx context.Context, f FirstHouse) (int64, error) {
 		}
 		if lead, err = a.Tx.AddPerson(a, store.Person{
 			Name: f.Name, Initials: newsroom.Initials(f.Name), Mail: strings.ToLower(f.Mail), Password: pw, Access: relay.Lead, Does: "Leads",
-			Hours: hours(f.Weekdays), Roles: []string{FirstLead}, Desks: []int64{d},
+			Hours: hours(f.Weekdays), Roles: []string{FirstLead}, Desks: []ref.Desk{d},
 		}); err != nil {
 			return err
 		}
@@ -84,7 +85,7 @@ func (h Room) SetUp(ctx context.Context, f FirstHouse) (int64, error) {
 	return lead, err
 }
 
-func firstFormat(a *newsroom.Command, f FirstHouse, d, lead int64) error {
+func firstFormat(a *newsroom.Command, f FirstHouse, d ref.Desk, lead ref.Person) error {
 	ch, err := a.Tx.AddChannel(a, store.Channel{DeskID: d, Name: f.Channel, Slug: strings.TrimPrefix(newsroom.Slug(f.Channel, 0), "0-")})
 	if err != nil {
 		return err

@@ -5,12 +5,13 @@ import (
 	"slices"
 	"strings"
 
+	"greenbaton/core/ref"
 	"greenbaton/newsroom"
 	"greenbaton/store"
 )
 
 // SaveTopic stores a topic of a desk, a new one where it has no id.
-func (h Room) SaveTopic(ctx context.Context, by int64, t store.Topic) error {
+func (h Room) SaveTopic(ctx context.Context, by ref.Person, t store.Topic) error {
 	return h.SetUpAct(ctx, by, t.DeskID, func(a *newsroom.Command) error {
 		t.Name = strings.TrimSpace(t.Name)
 		was := a.Setup.Topic(t.ID)
@@ -40,7 +41,7 @@ func (h Room) SaveTopic(ctx context.Context, by int64, t store.Topic) error {
 }
 
 // SaveCampaign stores a campaign of a desk, a new one where it has no id.
-func (h Room) SaveCampaign(ctx context.Context, by int64, c store.Campaign) error {
+func (h Room) SaveCampaign(ctx context.Context, by ref.Person, c store.Campaign) error {
 	return h.SetUpAct(ctx, by, c.DeskID, func(a *newsroom.Command) error {
 		c.Name, c.Goal = strings.TrimSpace(c.Name), strings.TrimSpace(c.Goal)
 		was := a.Setup.Campaign(c.ID)

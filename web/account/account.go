@@ -9,6 +9,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/notification"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom/account"
 	"greenbaton/newsroom/notify"
@@ -42,12 +43,12 @@ type accountView struct {
 const halfway = 10 * time.Minute
 
 // half gives who has said their password, and not yet their code.
-func (s *Section) half(c *echo.Context) int64 {
+func (s *Section) half(c *echo.Context) ref.Person {
 	ctx := c.Request().Context()
 	if time.Since(time.Unix(s.Sessions.GetInt64(ctx, "half at"), 0)) > halfway {
 		return 0
 	}
-	return s.Sessions.GetInt64(ctx, "half")
+	return ref.Person(s.Sessions.GetInt64(ctx, "half"))
 }
 
 func (s *Section) codePage(c *echo.Context) error {
@@ -161,7 +162,7 @@ type topicChoice struct {
 }
 
 type visitView struct {
-	ID    int64
+	ID    ref.Visit
 	Since string
 	Says  string
 	Here  bool
@@ -189,7 +190,7 @@ func (s *Section) showMe(c *echo.Context, status int, refusal *relay.Refusal, fo
 	if err != nil {
 		return err
 	}
-	here := s.Sessions.GetInt64(ctx, "visit")
+	here := ref.Visit(s.Sessions.GetInt64(ctx, "visit"))
 	for _, x := range visits {
 		v.Visits = append(v.Visits, visitView{x.ID, time.Unix(int64(x.BeganAt), 0).UTC().Format("Mon 2 Jan, 15:04") + " UTC", sayAgent(x.Agent) + " at " + x.Host, x.ID == here})
 	}
@@ -255,7 +256,7 @@ func (s *Section) saveTold(c *echo.Context) error {
 
 func (s *Section) changePassword(c *echo.Context) error {
 	ctx := c.Request().Context()
-	err := s.Account.ChangePassword(ctx, kit.Me(c).ID, s.Sessions.GetInt64(ctx, "visit"), c.FormValue("was"), c.FormValue("password"), s.from(c))
+	err := s.Account.ChangePassword(ctx, kit.Me(c).ID, ref.Visit(s.Sessions.GetInt64(ctx, "visit")), c.FormValue("was"), c.FormValue("password"), s.from(c))
 	return s.Answered(c, err, "Your password is changed, and you are signed out everywhere else.", "/me", func(status int, r *relay.Refusal) error { return s.showMe(c, status, r, "password") })
 }
 
@@ -280,6 +281,6 @@ func (s *Section) endVisit(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	err = s.Account.EndVisit(ctx, kit.Me(c).ID, kit.Int64(form, "visit"), s.Sessions.GetInt64(ctx, "visit"))
+	err = s.Account.EndVisit(ctx, kit.Me(c).ID, kit.Int[ref.Visit](form, "visit"), ref.Visit(s.Sessions.GetInt64(ctx, "visit")))
 	return s.Answered(c, err, "Signed out there.", "/me", nil)
 }

@@ -6,6 +6,7 @@ import (
 	"embed"
 	"io/fs"
 
+	"greenbaton/core/ref"
 	"greenbaton/newsroom/account"
 	"greenbaton/newsroom/notify"
 	"greenbaton/newsroom/setup"
@@ -27,30 +28,30 @@ type Section struct {
 // Account is what the section asks of the room where people sign in.
 type Account interface {
 	AskPassword(ctx context.Context, mail string, from account.From) error
-	ChangePassword(ctx context.Context, who int64, visit int64, was string, is string, from account.From) error
+	ChangePassword(ctx context.Context, who ref.Person, visit ref.Visit, was string, is string, from account.From) error
 	ChoosePassword(ctx context.Context, token string, password string) error
-	EndVisit(ctx context.Context, who int64, visit int64, but int64) error
-	Enter(ctx context.Context, person int64, from account.From) (visit int64, device string, err error)
-	NewCodes(ctx context.Context, who int64) (secret string, address string, err error)
+	EndVisit(ctx context.Context, who ref.Person, visit, but ref.Visit) error
+	Enter(ctx context.Context, person ref.Person, from account.From) (visit ref.Visit, device string, err error)
+	NewCodes(ctx context.Context, who ref.Person) (secret string, address string, err error)
 	PasswordLink(ctx context.Context, token string) (store.Person, error)
 	SignIn(ctx context.Context, mail string, password string, from account.From) (store.Person, error)
-	SignInCode(ctx context.Context, person int64, code string, from account.From) error
-	SignOutEverywhere(ctx context.Context, who int64) error
-	SwitchCodes(ctx context.Context, who int64, secret string, code string, password string, from account.From) error
-	Visits(ctx context.Context, who int64) ([]store.Visit, error)
+	SignInCode(ctx context.Context, person ref.Person, code string, from account.From) error
+	SignOutEverywhere(ctx context.Context, who ref.Person) error
+	SwitchCodes(ctx context.Context, who ref.Person, secret string, code string, password string, from account.From) error
+	Visits(ctx context.Context, who ref.Person) ([]store.Visit, error)
 }
 
 // Notify is what the section asks of notifying.
 type Notify interface {
-	SaveTelling(ctx context.Context, who int64, t notify.Telling) error
+	SaveTelling(ctx context.Context, who ref.Person, t notify.Telling) error
 	StopMail(ctx context.Context, token string, ask bool) (string, error)
-	TellingOf(ctx context.Context, who int64) (notify.Telling, error)
+	TellingOf(ctx context.Context, who ref.Person) (notify.Telling, error)
 }
 
 // Settings is what the section asks of the set-up.
 type Settings interface {
 	Empty(ctx context.Context) (bool, error)
-	SetUp(ctx context.Context, f setup.FirstHouse) (int64, error)
+	SetUp(ctx context.Context, f setup.FirstHouse) (ref.Person, error)
 }
 
 // Pages are the templates of the section.

@@ -10,6 +10,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/store"
 	"greenbaton/web/kit"
@@ -56,7 +57,7 @@ func (s *Section) signIn(c *echo.Context) error {
 		if err := s.Sessions.RenewToken(ctx); err != nil {
 			return err
 		}
-		s.Sessions.Put(ctx, "half", p.ID)
+		s.Sessions.Put(ctx, "half", int64(p.ID))
 		s.Sessions.Put(ctx, "half at", time.Now().Unix())
 		return c.Redirect(http.StatusSeeOther, "/signin/code")
 	}
@@ -70,7 +71,7 @@ func (s *Section) signInAs(c *echo.Context) error {
 		return err
 	}
 	id, err := strconv.ParseInt(c.FormValue("person"), 10, 64)
-	if p := b.Person(id); err == nil && p.ID != 0 && !p.Guest {
+	if p := b.Person(ref.Person(id)); err == nil && p.ID != 0 && !p.Guest {
 		return s.enter(c, p)
 	}
 	return s.showSignIn(c, http.StatusUnprocessableEntity, signInView{Problem: "Choose one of the people below."})
@@ -94,8 +95,8 @@ func (s *Section) enter(c *echo.Context, p store.Person) error {
 	}
 	c.SetCookie(&http.Cookie{Name: s.CookieName(deviceCookie), Value: device, Path: path, MaxAge: 400 * 86400, HttpOnly: true, Secure: s.Secure, SameSite: http.SameSiteStrictMode})
 	s.Sessions.Remove(ctx, "half")
-	s.Sessions.Put(ctx, "visit", visit)
-	s.Sessions.Put(ctx, "person", p.ID)
+	s.Sessions.Put(ctx, "visit", int64(visit))
+	s.Sessions.Put(ctx, "person", int64(p.ID))
 	s.Sessions.Put(ctx, "sessions", p.Sessions)
 	return c.Redirect(http.StatusSeeOther, cmp.Or(kit.Within(to), "/"))
 }
@@ -103,7 +104,7 @@ func (s *Section) enter(c *echo.Context, p store.Person) error {
 func (s *Section) signOut(c *echo.Context) error {
 	ctx := c.Request().Context()
 	if visit := s.Sessions.GetInt64(ctx, "visit"); visit != 0 {
-		if err := s.Account.EndVisit(ctx, kit.Me(c).ID, visit, 0); err != nil {
+		if err := s.Account.EndVisit(ctx, kit.Me(c).ID, ref.Visit(visit), 0); err != nil {
 			return err
 		}
 	}

@@ -13,6 +13,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/brief"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
@@ -23,7 +24,7 @@ import (
 // BriefView is the brief of a piece with what is told beside it, as its page and its sheet show it.
 type BriefView struct {
 	planning.BriefSheet
-	ID        int64
+	ID        ref.Piece
 	Kind      string
 	Answer    kit.Sentence // what is missing, or from when on it is locked
 	Notes     []kit.Sentence
@@ -70,7 +71,7 @@ type candidateView struct {
 }
 
 func (s *Section) briefPage(c *echo.Context) error {
-	id, err := kit.ID(c)
+	id, err := kit.ID[ref.Piece](c)
 	if err != nil {
 		return err
 	}
@@ -78,7 +79,7 @@ func (s *Section) briefPage(c *echo.Context) error {
 }
 
 // showBrief shows the brief of a piece: as a form to who may change it, otherwise to read.
-func (s *Section) showBrief(c *echo.Context, status int, id int64, refusal *relay.Refusal, typed url.Values, drafted *newsroom.BriefDraft) error {
+func (s *Section) showBrief(c *echo.Context, status int, id ref.Piece, refusal *relay.Refusal, typed url.Values, drafted *newsroom.BriefDraft) error {
 	v, err := s.BriefFor(c, id)
 	if err != nil {
 		return err
@@ -107,7 +108,7 @@ func (s *Section) showBrief(c *echo.Context, status int, id int64, refusal *rela
 
 // briefSheet shows the brief of a piece to read and to print.
 func (s *Section) briefSheet(c *echo.Context) error {
-	id, err := kit.ID(c)
+	id, err := kit.ID[ref.Piece](c)
 	if err != nil {
 		return err
 	}
@@ -119,7 +120,7 @@ func (s *Section) briefSheet(c *echo.Context) error {
 }
 
 // BriefFor gives the brief of a piece that whoever is signed in may see; ErrNotFound otherwise.
-func (s *Section) BriefFor(c *echo.Context, id int64) (BriefView, error) {
+func (s *Section) BriefFor(c *echo.Context, id ref.Piece) (BriefView, error) {
 	ctx := c.Request().Context()
 	sheet, err := s.Planning.BriefSheet(ctx, kit.Me(c).ID, id)
 	if err != nil {
@@ -223,7 +224,7 @@ func numberIn(line string) int {
 
 // refer leads from the entries of lists to addresses, and to the pieces whose numbers
 // they name, when there are some that may be seen.
-func (s *Section) refer(c *echo.Context, d int64, parts []briefPart) error {
+func (s *Section) refer(c *echo.Context, d ref.Desk, parts []briefPart) error {
 	var numbers []int
 	for _, p := range parts {
 		if p.Kind != brief.List {
@@ -329,7 +330,7 @@ func (v *BriefView) fillIn(d *newsroom.BriefDraft) {
 	}
 }
 
-func newCandidate(b *newsroom.Setup, x store.Candidate, who int64, edit bool) candidateView {
+func newCandidate(b *newsroom.Setup, x store.Candidate, who ref.Person, edit bool) candidateView {
 	v := candidateView{Candidate: x, By: b.Name(x.By), Votes: len(x.Votes), Drop: edit || x.By == who}
 	var names []string
 	for _, id := range x.Votes {
@@ -345,7 +346,7 @@ func newCandidate(b *newsroom.Setup, x store.Candidate, who int64, edit bool) ca
 
 // brief stores what was typed into the form of a brief.
 func (s *Section) brief(c *echo.Context) error {
-	id, form, err := kit.Sent(c)
+	id, form, err := kit.Sent[ref.Piece](c)
 	if err != nil {
 		return err
 	}
@@ -359,7 +360,7 @@ func (s *Section) brief(c *echo.Context) error {
 		}
 		return s.showBrief(c, http.StatusOK, id, nil, form, &d)
 	}
-	n := planning.Brief{Title: form.Get("title"), Brief: form.Get("brief"), Summary: form.Get("summary"), Owner: kit.Int64(form, "owner")}
+	n := planning.Brief{Title: form.Get("title"), Brief: form.Get("brief"), Summary: form.Get("summary"), Owner: kit.Int[ref.Person](form, "owner")}
 	if n.WordsFrom, err = kit.Whole(form, "from", "words", "the words asked for", 0); err == nil {
 		n.WordsTo, err = kit.Whole(form, "words_to", "words", "the words asked for", 0)
 	}

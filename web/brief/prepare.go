@@ -8,6 +8,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/store"
@@ -16,15 +17,15 @@ import (
 
 // researchView is what was found out for a piece.
 type researchView struct {
-	Piece int64
+	Piece ref.Piece
 	Notes []noteView
 	Back  string
 	Sent  url.Values // of the form that was refused
 }
 
 // Text is what was typed of a note, or of a comment on another, and refused.
-func (v researchView) Text(about int64) string {
-	if kit.Int64(v.Sent, "about") != about || v.Sent.Has("title") {
+func (v researchView) Text(about ref.Finding) string {
+	if kit.Int[ref.Finding](v.Sent, "about") != about || v.Sent.Has("title") {
 		return ""
 	}
 	return v.Sent.Get("text")
@@ -41,9 +42,9 @@ type noteView struct {
 	Comments []noteView
 }
 
-func newResearch(b *newsroom.Setup, p *relay.Piece, all []store.Finding, files []store.File, who int64, edit bool, now day.Moment) researchView {
+func newResearch(b *newsroom.Setup, p *relay.Piece, all []store.Finding, files []store.File, who ref.Person, edit bool, now day.Moment) researchView {
 	v := researchView{Piece: p.ID, Back: fmt.Sprintf("/pieces/%d/brief#research", p.ID)}
-	at := map[int64]int{}
+	at := map[ref.Finding]int{}
 	for _, f := range all {
 		x := noteView{Finding: f, By: b.Name(f.By), Ago: kit.Ago(f.At, now), Drop: edit || f.By == who}
 		if u, err := url.Parse(f.Link); err == nil {
@@ -66,8 +67,8 @@ func newResearch(b *newsroom.Setup, p *relay.Piece, all []store.Finding, files [
 
 // preparing carries out an act on what is prepared for a piece, and goes back to where
 // its form stands.
-func (s *Section) preparing(c *echo.Context, place string, do func(id int64, form url.Values) (string, error)) error {
-	id, form, err := kit.Sent(c)
+func (s *Section) preparing(c *echo.Context, place string, do func(id ref.Piece, form url.Values) (string, error)) error {
+	id, form, err := kit.Sent[ref.Piece](c)
 	if err != nil {
 		return err
 	}
@@ -79,7 +80,7 @@ func (s *Section) preparing(c *echo.Context, place string, do func(id int64, for
 
 // addCandidate proposes a title or a lead picture.
 func (s *Section) addCandidate(c *echo.Context) error {
-	return s.preparing(c, "titles", func(id int64, form url.Values) (string, error) {
+	return s.preparing(c, "titles", func(id ref.Piece, form url.Values) (string, error) {
 		ctx := c.Request().Context()
 		if form.Get("kind") != "picture" {
 			return "", s.Planning.AddCandidate(ctx, kit.Me(c).ID, id, "title", form.Get("candidate"), nil)
@@ -94,8 +95,8 @@ func (s *Section) addCandidate(c *echo.Context) error {
 
 // candidate votes for, chooses or drops something to choose from.
 func (s *Section) candidate(c *echo.Context) error {
-	return s.preparing(c, "titles", func(id int64, form url.Values) (string, error) {
-		ctx, who, x := c.Request().Context(), kit.Me(c).ID, kit.Int64(form, "candidate")
+	return s.preparing(c, "titles", func(id ref.Piece, form url.Values) (string, error) {
+		ctx, who, x := c.Request().Context(), kit.Me(c).ID, kit.Int[ref.Candidate](form, "candidate")
 		switch form.Get("do") {
 		case "choose":
 			return "", s.Planning.Choose(ctx, who, id, x)
@@ -108,26 +109,26 @@ func (s *Section) candidate(c *echo.Context) error {
 
 // note adds to the research of a piece, or comments on it.
 func (s *Section) note(c *echo.Context) error {
-	return s.preparing(c, "research", func(id int64, form url.Values) (string, error) {
+	return s.preparing(c, "research", func(id ref.Piece, form url.Values) (string, error) {
 		file, err := kit.Upload(c, "file")
 		if err != nil {
 			return "", err
 		}
-		return "", s.Planning.Note(c.Request().Context(), kit.Me(c).ID, id, kit.Int64(form, "about"), form.Get("text"), form.Get("link"), file)
+		return "", s.Planning.Note(c.Request().Context(), kit.Me(c).ID, id, kit.Int[ref.Finding](form, "about"), form.Get("text"), form.Get("link"), file)
 	})
 }
 
 // dropNote puts a note of the research away.
 func (s *Section) dropNote(c *echo.Context) error {
-	return s.preparing(c, "research", func(id int64, form url.Values) (string, error) {
-		return "The note is put away.", s.Planning.DropNote(c.Request().Context(), kit.Me(c).ID, id, kit.Int64(form, "note"))
+	return s.preparing(c, "research", func(id ref.Piece, form url.Values) (string, error) {
+		return "The note is put away.", s.Planning.DropNote(c.Request().Context(), kit.Me(c).ID, id, kit.Int[ref.Finding](form, "note"))
 	})
 }
 
 // file gives a file that was sent along with a piece: pictures to be shown, everything
 // else to be kept; never to be run in a page of the house.
 func (s *Section) file(c *echo.Context) error {
-	id, err := kit.ID(c)
+	id, err := kit.ID[ref.File](c)
 	if err != nil {
 		return err
 	}

@@ -7,6 +7,7 @@ import (
 	"io/fs"
 
 	"greenbaton/core/brief"
+	"greenbaton/core/ref"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/copyroom"
 	"greenbaton/newsroom/intake"
@@ -27,24 +28,24 @@ type Section struct {
 
 // Intake is what the section asks of intake.
 type Intake interface {
-	BeginWith(ctx context.Context, by int64, piece int64, o brief.Outline) error
-	DraftBrief(ctx context.Context, by int64, piece int64) (newsroom.BriefDraft, error)
-	File(ctx context.Context, who int64, id int64) (store.File, error)
-	Likes(ctx context.Context, who int64, d int64, title string, except int64, most int) ([]intake.Like, error)
-	Numbered(ctx context.Context, who int64, d int64, numbers ...int) (map[int]int64, error)
+	BeginWith(ctx context.Context, by ref.Person, piece ref.Piece, o brief.Outline) error
+	DraftBrief(ctx context.Context, by ref.Person, piece ref.Piece) (newsroom.BriefDraft, error)
+	File(ctx context.Context, who ref.Person, id ref.File) (store.File, error)
+	Likes(ctx context.Context, who ref.Person, d ref.Desk, title string, except ref.Idea, most int) ([]intake.Like, error)
+	Numbered(ctx context.Context, who ref.Person, d ref.Desk, numbers ...int) (map[int]ref.Piece, error)
 }
 
 // Planning is what the section asks of planning.
 type Planning interface {
-	AddCandidate(ctx context.Context, by int64, piece int64, kind string, text string, file *copyroom.Upload) error
-	BriefSheet(ctx context.Context, who int64, piece int64) (planning.BriefSheet, error)
-	Choose(ctx context.Context, by int64, piece int64, candidate int64) error
-	DropCandidate(ctx context.Context, by int64, piece int64, candidate int64) error
-	DropNote(ctx context.Context, by int64, piece int64, note int64) error
-	EditBrief(ctx context.Context, by int64, piece int64, version int, n planning.Brief) error
-	Kin(ctx context.Context, who int64, piece int64) ([]*newsroom.Entry, error)
-	Note(ctx context.Context, by int64, piece int64, about int64, text string, link string, file *copyroom.Upload) error
-	Vote(ctx context.Context, by int64, piece int64, candidate int64, is bool) error
+	AddCandidate(ctx context.Context, by ref.Person, piece ref.Piece, kind string, text string, file *copyroom.Upload) error
+	BriefSheet(ctx context.Context, who ref.Person, piece ref.Piece) (planning.BriefSheet, error)
+	Choose(ctx context.Context, by ref.Person, piece ref.Piece, candidate ref.Candidate) error
+	DropCandidate(ctx context.Context, by ref.Person, piece ref.Piece, candidate ref.Candidate) error
+	DropNote(ctx context.Context, by ref.Person, piece ref.Piece, note ref.Finding) error
+	EditBrief(ctx context.Context, by ref.Person, piece ref.Piece, version int, n planning.Brief) error
+	Kin(ctx context.Context, who ref.Person, piece ref.Piece) ([]*newsroom.Entry, error)
+	Note(ctx context.Context, by ref.Person, piece ref.Piece, about ref.Finding, text string, link string, file *copyroom.Upload) error
+	Vote(ctx context.Context, by ref.Person, piece ref.Piece, candidate ref.Candidate, is bool) error
 }
 
 // Pages are the templates of the section.

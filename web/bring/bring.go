@@ -13,6 +13,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/bring"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/format"
 	"greenbaton/newsroom"
@@ -32,7 +33,7 @@ type bringView struct {
 }
 
 type bringLine struct {
-	ID         int64
+	ID         ref.Batch
 	Name, Says string
 	State      string
 }
@@ -98,7 +99,7 @@ func (s *Section) bring(c *echo.Context) error {
 	return s.Answered(c, err, "", fmt.Sprintf("/bring/%d", id), func(status int, r *relay.Refusal) error { return s.showBring(c, status, form, r) })
 }
 
-func (s *Section) lookAt(c *echo.Context, form url.Values) (int64, error) {
+func (s *Section) lookAt(c *echo.Context, form url.Values) (ref.Batch, error) {
 	name, data, err := kit.SentFile(c, "file", copyroom.MaxFile+1)
 	if err != nil {
 		return 0, err
@@ -158,14 +159,14 @@ type orderView struct {
 const mostShown = 100
 
 func (s *Section) bringingPage(c *echo.Context) error {
-	id, err := kit.ID(c)
+	id, err := kit.ID[ref.Batch](c)
 	if err != nil {
 		return err
 	}
 	return s.showBringing(c, http.StatusOK, id, nil)
 }
 
-func (s *Section) showBringing(c *echo.Context, status int, id int64, refusal *relay.Refusal) error {
+func (s *Section) showBringing(c *echo.Context, status int, id ref.Batch, refusal *relay.Refusal) error {
 	ctx := c.Request().Context()
 	x, err := s.Intake.Bringing(ctx, kit.Me(c).ID, id)
 	if err != nil {
@@ -283,8 +284,8 @@ func (v *bringingView) sift() {
 
 // matchColumns stores how the columns of a list are read.
 func (s *Section) matchColumns(c *echo.Context) error {
-	return s.onList(c, func(id int64, form url.Values) (string, error) {
-		p := intake.BringPlan{Columns: bring.Map{}, Order: bring.Order(form.Get("order")), Format: kit.Int64(form, "format"), Owner: kit.Int64(form, "owner")}
+	return s.onList(c, func(id ref.Batch, form url.Values) (string, error) {
+		p := intake.BringPlan{Columns: bring.Map{}, Order: bring.Order(form.Get("order")), Format: kit.Int[ref.Format](form, "format"), Owner: kit.Int[ref.Person](form, "owner")}
 		for k := range form {
 			if at, err := strconv.Atoi(form.Get(k)); err == nil && len(k) > 4 && k[:4] == "col-" {
 				p.Columns[k[4:]] = at
@@ -296,7 +297,7 @@ func (s *Section) matchColumns(c *echo.Context) error {
 
 // bringIn lets the rows of a list come in, while the page shows how far it is.
 func (s *Section) bringIn(c *echo.Context) error {
-	return s.onList(c, func(id int64, form url.Values) (string, error) {
+	return s.onList(c, func(id ref.Batch, form url.Values) (string, error) {
 		ctx := context.WithoutCancel(c.Request().Context())
 		who, every := kit.Me(c).ID, form.Get("every") != ""
 		first := make(chan error, 1)
@@ -320,7 +321,7 @@ func (s *Section) bringIn(c *echo.Context) error {
 
 // bringingNow says how far a list is.
 func (s *Section) bringingNow(c *echo.Context) error {
-	id, err := kit.ID(c)
+	id, err := kit.ID[ref.Batch](c)
 	if err != nil {
 		return err
 	}
@@ -333,14 +334,14 @@ func (s *Section) bringingNow(c *echo.Context) error {
 
 // takeBack takes back what came in with a list.
 func (s *Section) takeBack(c *echo.Context) error {
-	return s.onList(c, func(id int64, _ url.Values) (string, error) {
+	return s.onList(c, func(id ref.Batch, _ url.Values) (string, error) {
 		said, err := s.Intake.TakeBack(c.Request().Context(), kit.Me(c).ID, id)
 		return "Taken back: " + said + ".", err
 	})
 }
 
-func (s *Section) onList(c *echo.Context, do func(id int64, form url.Values) (string, error)) error {
-	id, form, err := kit.Sent(c)
+func (s *Section) onList(c *echo.Context, do func(id ref.Batch, form url.Values) (string, error)) error {
+	id, form, err := kit.Sent[ref.Batch](c)
 	if err != nil {
 		return err
 	}
@@ -350,7 +351,7 @@ func (s *Section) onList(c *echo.Context, do func(id int64, form url.Values) (st
 
 // restOfList gives the rows that do not come in as CSV, with the reason, to be mended.
 func (s *Section) restOfList(c *echo.Context) error {
-	id, err := kit.ID(c)
+	id, err := kit.ID[ref.Batch](c)
 	if err != nil {
 		return err
 	}

@@ -7,6 +7,7 @@ import (
 	"io/fs"
 
 	"greenbaton/core/bring"
+	"greenbaton/core/ref"
 	"greenbaton/newsroom/intake"
 	"greenbaton/store"
 	"greenbaton/web/kit"
@@ -23,13 +24,13 @@ type Section struct {
 
 // Intake is what the section asks of intake.
 type Intake interface {
-	Batches(ctx context.Context, who int64, d int64) ([]store.Batch, error)
-	BringIn(ctx context.Context, by int64, batch int64, every bool) error
-	Bringing(ctx context.Context, who int64, batch int64) (intake.Bringing, error)
-	BringingNow(ctx context.Context, who int64, batch int64) (intake.HowFar, error)
-	LookAt(ctx context.Context, by int64, d int64, kind bring.Kind, name string, t bring.Table) (int64, error)
-	MatchColumns(ctx context.Context, by int64, batch int64, p intake.BringPlan) error
-	TakeBack(ctx context.Context, by int64, batch int64) (string, error)
+	Batches(ctx context.Context, who ref.Person, d ref.Desk) ([]store.Batch, error)
+	BringIn(ctx context.Context, by ref.Person, batch ref.Batch, every bool) error
+	Bringing(ctx context.Context, who ref.Person, batch ref.Batch) (intake.Bringing, error)
+	BringingNow(ctx context.Context, who ref.Person, batch ref.Batch) (intake.HowFar, error)
+	LookAt(ctx context.Context, by ref.Person, d ref.Desk, kind bring.Kind, name string, t bring.Table) (ref.Batch, error)
+	MatchColumns(ctx context.Context, by ref.Person, batch ref.Batch, p intake.BringPlan) error
+	TakeBack(ctx context.Context, by ref.Person, batch ref.Batch) (string, error)
 }
 
 // Pages are the templates of the section.

@@ -6,6 +6,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/web/kit"
@@ -29,18 +30,18 @@ func changesOf(b *newsroom.Setup, board *plan.Board, form url.Values) ([]plan.Ch
 	}
 	if do == "row" {
 		later := form.Get("way") == "later"
-		out := board.Row(kit.Int64(form, "channel"), day.Moment(kit.Int64(form, "from")), later)
+		out := board.Row(kit.Int[ref.Channel](form, "channel"), kit.Int[day.Moment](form, "from"), later)
 		if len(out) == 0 {
 			return nil, kit.Input("", "No piece is on a slot from there on, so nothing would move.")
 		}
 		return out, nil
 	}
-	p := board.Piece(kit.Int64(form, "piece"))
+	p := board.Piece(kit.Int[ref.Piece](form, "piece"))
 	if p == nil {
 		return nil, &relay.Refusal{Reason: relay.ErrNotNow, Text: "This piece is not under way any more. Look at it again."}
 	}
 	if do == "swap" {
-		other := board.Piece(kit.Int64(form, "with"))
+		other := board.Piece(kit.Int[ref.Piece](form, "with"))
 		if other == nil || other.GoesOut == 0 || p.GoesOut == 0 {
 			return nil, kit.Input("with", "Choose a piece that has a day.")
 		}
@@ -55,7 +56,7 @@ func changesOf(b *newsroom.Setup, board *plan.Board, form url.Values) ([]plan.Ch
 	case plan.DoMove:
 		c.At, err = dayOfForm(b, board, p, form)
 	case plan.DoGive:
-		c.Person = kit.Int64(form, "to")
+		c.Person = kit.Int[ref.Person](form, "to")
 	case plan.DoAllow:
 		c.Days, err = kit.Whole(form, "days", "days", "the days", -1)
 	case plan.DoPin:
@@ -75,7 +76,7 @@ func dayOfForm(b *newsroom.Setup, board *plan.Board, p *relay.Piece, form url.Va
 	if form.Get("none") != "" {
 		return 0, nil
 	}
-	if at := kit.Int64(form, "at"); at != 0 {
+	if at := kit.Int[int64](form, "at"); at != 0 {
 		return day.Moment(at), nil
 	}
 	if w := form.Get("week"); w != "" {
@@ -106,7 +107,7 @@ func weekOfForm(b *newsroom.Setup, board *plan.Board, p *relay.Piece, text strin
 }
 
 func awayOf(form url.Values) ([]plan.Change, error) {
-	c := plan.Change{Do: plan.DoAway, Person: kit.Int64(form, "person"), Note: form.Get("note")}
+	c := plan.Change{Do: plan.DoAway, Person: kit.Int[ref.Person](form, "person"), Note: form.Get("note")}
 	var err error
 	if c.Date, err = kit.DateOf(form, "from", "the first day"); err != nil {
 		return nil, err

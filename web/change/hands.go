@@ -10,6 +10,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
@@ -19,7 +20,7 @@ import (
 
 // stands says how a piece would stand on each day of a span, while a hand holds it.
 func (s *Section) stands(c *echo.Context) error {
-	id, err := kit.ID(c)
+	id, err := kit.ID[ref.Piece](c)
 	if err != nil {
 		return err
 	}
@@ -49,7 +50,7 @@ func sayStand(x plan.Stand) kit.SentenceOf {
 // slot shows what can be done with an open slot: fill it, or close the gap.
 func (s *Section) slot(c *echo.Context) error {
 	ctx := c.Request().Context()
-	id, err := kit.ID(c)
+	id, err := kit.ID[ref.Channel](c)
 	if err != nil {
 		return err
 	}
@@ -57,7 +58,7 @@ func (s *Section) slot(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	ch, at := b.Channel(id), day.Moment(kit.Int64(c.QueryParams(), "at"))
+	ch, at := b.Channel(id), kit.Int[day.Moment](c.QueryParams(), "at")
 	if ch.ID == 0 || !slices.Contains(kit.Me(c).Desks, ch.DeskID) || at == 0 || !kit.Me(c).Access.May(relay.SeeAll) {
 		return newsroom.ErrNotFound
 	}
@@ -69,6 +70,7 @@ func (s *Section) slot(c *echo.Context) error {
 
 type slotDoView struct {
 	Channel, Says, Fill string
-	ID, At              int64
+	ID                  ref.Channel
+	At                  int64
 	Moves               int
 }

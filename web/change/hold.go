@@ -5,6 +5,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/web/kit"
@@ -12,7 +13,7 @@ import (
 
 // hold tells other screens that a piece has been taken up, or let go.
 func (s *Section) hold(c *echo.Context) error {
-	id, err := kit.ID(c)
+	id, err := kit.ID[ref.Piece](c)
 	if err != nil {
 		return err
 	}

@@ -13,6 +13,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
@@ -60,7 +61,7 @@ type clashView struct {
 	Text  string
 	Free  string // the next free slot
 	At    int64
-	Piece int64
+	Piece ref.Piece
 }
 
 // preview shows what changes would come to, on a page of its own or as the part of
@@ -272,7 +273,7 @@ func (s *Section) undo(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	what, pieces, err := s.Kernel.Undo(c.Request().Context(), kit.Me(c).ID, kit.Int64(form, "undo"))
+	what, pieces, err := s.Kernel.Undo(c.Request().Context(), kit.Me(c).ID, kit.Int[ref.Undo](form, "undo"))
 	if err != nil {
 		return err
 	}

@@ -9,6 +9,7 @@ import (
 	"greenbaton/core/day"
 	"greenbaton/core/load"
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
 	"greenbaton/store"
@@ -28,18 +29,18 @@ type Section struct {
 // Kernel is what the section asks of the kernel of the newsroom.
 type Kernel interface {
 	Board(ctx context.Context) (*newsroom.Setup, *plan.Board, error)
-	Hold(ctx context.Context, who int64, piece int64, held bool) error
-	Undo(ctx context.Context, by int64, id int64) (what string, pieces []int64, err error)
+	Hold(ctx context.Context, who ref.Person, piece ref.Piece, held bool) error
+	Undo(ctx context.Context, by ref.Person, id ref.Undo) (what string, pieces []ref.Piece, err error)
 }
 
 // Planning is what the section asks of planning.
 type Planning interface {
-	ChangePlan(ctx context.Context, by int64, o planning.Change) (planning.PlanChanged, error)
-	Choices(ctx context.Context, who int64, piece int64, leg string) (store.Row, []planning.Choice, error)
-	Preview(ctx context.Context, by int64, changes []plan.Change) (plan.Consequence, error)
-	Propose(ctx context.Context, who int64, desk int64) ([]planning.Proposed, []planning.Total, load.Cost, error)
-	Stands(ctx context.Context, who int64, piece int64, span planning.Span) (map[day.Date]plan.Stand, error)
-	WaysOut(ctx context.Context, who int64, piece int64) (store.Row, []plan.Way, error)
+	ChangePlan(ctx context.Context, by ref.Person, o planning.Change) (planning.PlanChanged, error)
+	Choices(ctx context.Context, who ref.Person, piece ref.Piece, leg string) (store.Row, []planning.Choice, error)
+	Preview(ctx context.Context, by ref.Person, changes []plan.Change) (plan.Consequence, error)
+	Propose(ctx context.Context, who ref.Person, desk ref.Desk) ([]planning.Proposed, []planning.Total, load.Cost, error)
+	Stands(ctx context.Context, who ref.Person, piece ref.Piece, span planning.Span) (map[day.Date]plan.Stand, error)
+	WaysOut(ctx context.Context, who ref.Person, piece ref.Piece) (store.Row, []plan.Way, error)
 }
 
 // Pages are the templates of the section.

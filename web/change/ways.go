@@ -8,6 +8,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
@@ -34,7 +35,7 @@ type wayView struct {
 
 // ways shows the ways out of a short piece.
 func (s *Section) ways(c *echo.Context) error {
-	id, err := kit.ID(c)
+	id, err := kit.ID[ref.Piece](c)
 	if err != nil {
 		return err
 	}
@@ -70,7 +71,7 @@ type choicesView struct {
 	Back    string
 	Offer   bool // the one who looks may offer it
 	People  []store.Person
-	To      []int64
+	To      []ref.Person
 	Fee     string
 	Money   string
 	OpenTo  string // to whom it is open, when nobody has it
@@ -87,7 +88,7 @@ type choiceView struct {
 
 // choices shows who could run a leg, and what giving it to each comes to.
 func (s *Section) choices(c *echo.Context) error {
-	id, err := kit.ID(c)
+	id, err := kit.ID[ref.Piece](c)
 	if err != nil {
 		return err
 	}

@@ -14,7 +14,7 @@ import (
 
 // what says in a few lines what a change would do, while a hand holds it.
 func (s *Section) what(c *echo.Context) error {
-	id, err := kit.ID(c)
+	id, err := kit.ID[int64](c)
 	if err != nil {
 		return err
 	}

@@ -8,6 +8,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	checking "greenbaton/core/check"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/web/kit"
@@ -15,7 +16,7 @@ import (
 
 // ChecksView is what was found in a copy, by kind.
 type ChecksView struct {
-	Piece   int64
+	Piece   ref.Piece
 	Seq     int
 	Kinds   []checkKind
 	Clean   []string // what was looked at and is in order
@@ -42,7 +43,7 @@ type findingView struct {
 }
 
 // ChecksFor gives what the checks of its format find in the copy of a piece.
-func (s *Section) ChecksFor(c *echo.Context, id int64) (ChecksView, error) {
+func (s *Section) ChecksFor(c *echo.Context, id ref.Piece) (ChecksView, error) {
 	ctx := c.Request().Context()
 	sheet, row, err := s.Copyroom.Checks(ctx, kit.Me(c).ID, id)
 	if err != nil {
@@ -87,7 +88,7 @@ func (s *Section) ChecksFor(c *echo.Context, id int64) (ChecksView, error) {
 
 // checks gives what is found in a copy, for a page that is open.
 func (s *Section) checks(c *echo.Context) error {
-	id, err := kit.ID(c)
+	id, err := kit.ID[ref.Piece](c)
 	if err != nil {
 		return err
 	}
@@ -100,14 +101,14 @@ func (s *Section) checks(c *echo.Context) error {
 
 // addWord makes a word one of the desk's own.
 func (s *Section) addWord(c *echo.Context) error {
-	return s.OnPiece(c, func(id int64, form url.Values) (string, error) {
+	return s.OnPiece(c, func(id ref.Piece, form url.Values) (string, error) {
 		return fmt.Sprintf("“%s” is a word of the desk now.", form.Get("word")), s.Copyroom.AddWord(c.Request().Context(), kit.Me(c).ID, id, form.Get("word"))
 	})
 }
 
 // tryLinks tries the links of a copy.
 func (s *Section) tryLinks(c *echo.Context) error {
-	return s.OnPiece(c, func(id int64, _ url.Values) (string, error) {
+	return s.OnPiece(c, func(id ref.Piece, _ url.Values) (string, error) {
 		dead, err := s.Copyroom.TryLinks(c.Request().Context(), kit.Me(c).ID, id)
 		if dead == 0 {
 			return "All links answer.", err

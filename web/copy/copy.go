@@ -14,6 +14,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/copy"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/copyroom"
@@ -71,7 +72,7 @@ type seatOut struct {
 
 type editOut struct {
 	Seq    int         `json:"seq"`
-	By     int64       `json:"by"`
+	By     ref.Person  `json:"by"`
 	Client string      `json:"page"`
 	Turn   int         `json:"turn"`
 	Change copy.Change `json:"change"`
@@ -95,7 +96,7 @@ const lineBytes = 2*copy.MaxBytes + 1<<16
 // editCopy takes an edit from a page that has no line: one that is just being closed,
 // or what an earlier page could not send any more.
 func (s *Section) editCopy(c *echo.Context) error {
-	id, err := kit.ID(c)
+	id, err := kit.ID[ref.Piece](c)
 	if err != nil {
 		return err
 	}
@@ -252,8 +253,8 @@ func helloOn(seat *copyroom.Client, hand copyroom.Hand, missed []copyroom.Client
 }
 
 // lineAsked reads for which page of which copy a line is asked for, and what it knows.
-func lineAsked(c *echo.Context) (id int64, page string, after int, err error) {
-	if id, err = kit.ID(c); err != nil {
+func lineAsked(c *echo.Context) (id ref.Piece, page string, after int, err error) {
+	if id, err = kit.ID[ref.Piece](c); err != nil {
 		return id, "", 0, err
 	}
 	page = c.QueryParam("page")
@@ -266,12 +267,13 @@ func lineAsked(c *echo.Context) (id int64, page string, after int, err error) {
 
 // seatLine is one open connection.
 type seatLine struct {
-	s          *Section
-	conn       *websocket.Conn
-	seat       *copyroom.Client
-	piece, who int64
-	still      func() bool  // the visit goes on
-	back       chan seatOut // answers to what was read
+	s     *Section
+	conn  *websocket.Conn
+	seat  *copyroom.Client
+	piece ref.Piece
+	who   ref.Person
+	still func() bool  // the visit goes on
+	back  chan seatOut // answers to what was read
 }
 
 // read takes what a page says, until it goes.

@@ -14,6 +14,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/copy"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/format"
 	"greenbaton/newsroom"
@@ -23,7 +24,7 @@ import (
 
 // giveCopy gives the copy of a piece as a file: docx, md or html.
 func (s *Section) giveCopy(c *echo.Context) error {
-	id, err := kit.ID(c)
+	id, err := kit.ID[ref.Piece](c)
 	if err != nil {
 		return err
 	}
@@ -31,7 +32,7 @@ func (s *Section) giveCopy(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	picture := func(file int64) string { return fmt.Sprintf("%s/pieces/%d/pictures/%d", s.Base, id, file) }
+	picture := func(file ref.File) string { return fmt.Sprintf("%s/pieces/%d/pictures/%d", s.Base, id, file) }
 	var data []byte
 	kind := ""
 	switch c.Param("as") {
@@ -57,7 +58,7 @@ func (s *Section) giveCopy(c *echo.Context) error {
 
 // takeCopy brings a file into the copy of a piece.
 func (s *Section) takeCopy(c *echo.Context) error {
-	return s.OnPiece(c, func(id int64, form url.Values) (string, error) {
+	return s.OnPiece(c, func(id ref.Piece, form url.Values) (string, error) {
 		text, err := readCopyFile(c)
 		if err != nil {
 			return "", err
@@ -104,7 +105,7 @@ func readCopyFile(c *echo.Context) (copy.Text, error) {
 
 // picture gives a picture in the copy of a piece.
 func (s *Section) picture(c *echo.Context) error {
-	id, err := kit.ID(c)
+	id, err := kit.ID[ref.Piece](c)
 	if err != nil {
 		return err
 	}
@@ -112,7 +113,7 @@ func (s *Section) picture(c *echo.Context) error {
 	if err != nil {
 		return newsroom.ErrNotFound
 	}
-	f, err := s.Copyroom.Picture(c.Request().Context(), kit.Me(c).ID, id, file)
+	f, err := s.Copyroom.Picture(c.Request().Context(), kit.Me(c).ID, id, ref.File(file))
 	if err != nil {
 		return err
 	}
@@ -121,7 +122,7 @@ func (s *Section) picture(c *echo.Context) error {
 
 // addPicture stores a picture for a copy and says which file it is.
 func (s *Section) addPicture(c *echo.Context) error {
-	id, err := kit.ID(c)
+	id, err := kit.ID[ref.Piece](c)
 	if err != nil {
 		return err
 	}

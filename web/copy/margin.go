@@ -15,6 +15,7 @@ import (
 
 	"greenbaton/core/copy"
 	asking "greenbaton/core/query"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/copyroom"
@@ -24,7 +25,7 @@ import (
 
 // MarginView is what stands beside a copy.
 type MarginView struct {
-	Piece     int64
+	Piece     ref.Piece
 	Seq       int
 	Notes     []noteOn // open queries and proposals in the order of the copy
 	Settled   []QueryView
@@ -44,7 +45,7 @@ type author struct {
 
 // authorsOf gives who proposes, where that is more than one.
 func authorsOf(b *newsroom.Setup, ps []copy.Proposal) []author {
-	at := map[int64]int{}
+	at := map[ref.Person]int{}
 	var out []author
 	for _, p := range ps {
 		i, ok := at[p.By]
@@ -101,7 +102,7 @@ type proposalView struct {
 }
 
 // MarginFor gives what stands beside the copy of a piece: queries and proposals.
-func (s *Section) MarginFor(c *echo.Context, id int64) (MarginView, error) {
+func (s *Section) MarginFor(c *echo.Context, id ref.Piece) (MarginView, error) {
 	ctx := c.Request().Context()
 	m, row, err := s.Copyroom.MarginOf(ctx, kit.Me(c).ID, id)
 	if err != nil {
@@ -113,14 +114,14 @@ func (s *Section) MarginFor(c *echo.Context, id int64) (MarginView, error) {
 	}
 	v := MarginView{Piece: id, Seq: m.Seq, MayAsk: m.MayAsk, Decides: m.Hand.Decides, Proposals: len(m.Proposals)}
 	for _, p := range kit.Suited(b, row.DeskID, "") {
-		v.People = append(v.People, kit.Choice{Key: strconv.FormatInt(p.ID, 10), Name: p.Name})
+		v.People = append(v.People, kit.Choice{Key: kit.Str(p.ID), Name: p.Name})
 	}
 	from, err := s.Copyroom.Reviewers(ctx, &row)
 	if err != nil {
 		return v, err
 	}
 	for _, p := range from {
-		v.People = append(v.People, kit.Choice{Key: strconv.FormatInt(p.ID, 10), Name: p.Name + ", asked from outside"})
+		v.People = append(v.People, kit.Choice{Key: kit.Str(p.ID), Name: p.Name + ", asked from outside"})
 	}
 	for _, q := range m.Queries {
 		x := NewQueryView(b, q, row.DeskID, s.Newsroom.Now().Date(b.Zones[row.DeskID]).String())
@@ -187,7 +188,7 @@ func sayMargin(queries, changes int) string {
 }
 
 // NewQueryView shows a query on the clocks of a desk; today is left out of its times.
-func NewQueryView(b *newsroom.Setup, q copyroom.QuerySheet, deskID int64, today string) QueryView {
+func NewQueryView(b *newsroom.Setup, q copyroom.QuerySheet, deskID ref.Desk, today string) QueryView {
 	v := QueryView{QuerySheet: q, Replied: q.Query.Answered(q.Answers), Who: newsroom.First(b.Name(q.By)), When: b.At(q.At, deskID)}
 	if at := q.At.In(b.Zones[deskID]); at.Format("2006-01-02") == today {
 		v.When = at.Format("15:04")
@@ -218,7 +219,7 @@ var setWords = map[string]string{
 	`list "bullet"`: "in a list", `list "ordered"`: "in a numbered list", "list null": "not in a list", "blockquote true": "a quotation", "blockquote null": "no quotation",
 }
 
-func newProposalView(b *newsroom.Setup, p copy.Proposal, deskID, who int64) proposalView {
+func newProposalView(b *newsroom.Setup, p copy.Proposal, deskID ref.Desk, who ref.Person) proposalView {
 	v := proposalView{Proposal: p, Keys: strings.Join(p.Keys, " "), Who: newsroom.First(b.Name(p.By)), Mine: p.By == who}
 	if _, token, ok := strings.Cut(p.Keys[0], "."); ok {
 		if ms, err := strconv.ParseInt(token, 36, 64); err == nil && ms > 1e12 && ms < 1e13 {
@@ -254,7 +255,7 @@ func newProposalView(b *newsroom.Setup, p copy.Proposal, deskID, who int64) prop
 
 // margin gives what stands beside a copy, for a page that is open.
 func (s *Section) margin(c *echo.Context) error {
-	id, err := kit.ID(c)
+	id, err := kit.ID[ref.Piece](c)
 	if err != nil {
 		return err
 	}
@@ -267,22 +268,22 @@ func (s *Section) margin(c *echo.Context) error {
 
 // ask asks about the copy of a piece.
 func (s *Section) askQuery(c *echo.Context) error {
-	return s.OnPiece(c, func(id int64, form url.Values) (string, error) {
+	return s.OnPiece(c, func(id ref.Piece, form url.Values) (string, error) {
 		file, err := kit.Upload(c, "file")
 		if err != nil {
 			return "", err
 		}
-		o := copyroom.Ask{Query: asking.Query{About: asking.About(form.Get("about")), Text: form.Get("text"), ForID: kit.Int64(form, "for"), Only: form.Get("only") != "",
-			FileID: kit.Int64(form, "picture"), X: int(kit.Int64(form, "x")), Y: int(kit.Int64(form, "y"))},
-			Seq: int(kit.Int64(form, "seq")), Place: copy.Place{At: int(kit.Int64(form, "at")), Len: int(kit.Int64(form, "len"))}, File: file}
+		o := copyroom.Ask{Query: asking.Query{About: asking.About(form.Get("about")), Text: form.Get("text"), ForID: kit.Int[ref.Person](form, "for"), Only: form.Get("only") != "",
+			FileID: kit.Int[ref.File](form, "picture"), X: kit.Int[int](form, "x"), Y: kit.Int[int](form, "y")},
+			Seq: kit.Int[int](form, "seq"), Place: copy.Place{At: kit.Int[int](form, "at"), Len: kit.Int[int](form, "len")}, File: file}
 		_, err = s.Copyroom.AskAbout(c.Request().Context(), kit.Me(c).ID, id, o)
 		return "The query is on the copy.", err
 	})
 }
 
 // onQuery carries out an act on a query, and goes back to where its form stands.
-func (s *Section) onQuery(c *echo.Context, do func(ctx context.Context, id int64, form url.Values) (string, error)) error {
-	id, form, err := kit.Sent(c)
+func (s *Section) onQuery(c *echo.Context, do func(ctx context.Context, id ref.Query, form url.Values) (string, error)) error {
+	id, form, err := kit.Sent[ref.Query](c)
 	if err != nil {
 		return err
 	}
@@ -298,7 +299,7 @@ func (s *Section) onQuery(c *echo.Context, do func(ctx context.Context, id int64
 }
 
 func (s *Section) answerQuery(c *echo.Context) error {
-	return s.onQuery(c, func(ctx context.Context, id int64, form url.Values) (string, error) {
+	return s.onQuery(c, func(ctx context.Context, id ref.Query, form url.Values) (string, error) {
 		file, err := kit.Upload(c, "file")
 		if err != nil {
 			return "", err
@@ -308,7 +309,7 @@ func (s *Section) answerQuery(c *echo.Context) error {
 }
 
 func (s *Section) settleQuery(c *echo.Context) error {
-	return s.onQuery(c, func(ctx context.Context, id int64, form url.Values) (string, error) {
+	return s.onQuery(c, func(ctx context.Context, id ref.Query, form url.Values) (string, error) {
 		settled := form.Get("do") != "open"
 		return map[bool]string{true: "The query is settled.", false: "The query is open again."}[settled], s.Copyroom.SettleQuery(ctx, kit.Me(c).ID, id, settled)
 	})
@@ -316,7 +317,7 @@ func (s *Section) settleQuery(c *echo.Context) error {
 
 // decideProposals takes or leaves what is proposed.
 func (s *Section) decideProposals(c *echo.Context) error {
-	return s.OnPiece(c, func(id int64, form url.Values) (string, error) {
+	return s.OnPiece(c, func(id ref.Piece, form url.Values) (string, error) {
 		take := form.Get("do") == "take"
 		keys := strings.Fields(form.Get("keys"))
 		if len(keys) == 0 && form.Get("all") == "" {
@@ -329,7 +330,7 @@ func (s *Section) decideProposals(c *echo.Context) error {
 
 // takenCopy gives the copy as it would be with all proposals taken, to be read.
 func (s *Section) takenCopy(c *echo.Context) error {
-	id, err := kit.ID(c)
+	id, err := kit.ID[ref.Piece](c)
 	if err != nil {
 		return err
 	}

@@ -7,6 +7,7 @@ import (
 	"io/fs"
 
 	"greenbaton/core/copy"
+	"greenbaton/core/ref"
 	"greenbaton/newsroom/copyroom"
 	"greenbaton/store"
 	"greenbaton/web/kit"
@@ -24,30 +25,30 @@ type Section struct {
 
 // Copyroom is what the section asks of the copyroom.
 type Copyroom interface {
-	AddPicture(ctx context.Context, by int64, piece int64, file *copyroom.Upload) (int64, error)
-	AddWord(ctx context.Context, by int64, piece int64, word string) error
-	AnswerQuery(ctx context.Context, by int64, id int64, text string, file *copyroom.Upload) error
-	AskAbout(ctx context.Context, by int64, piece int64, o copyroom.Ask) (int64, error)
-	BringBack(ctx context.Context, by int64, piece int64, w copyroom.Which, proposed bool) error
-	Checks(ctx context.Context, who int64, piece int64) (copyroom.CheckSheet, store.Row, error)
-	Compare(ctx context.Context, who int64, piece int64, from copyroom.Which, to copyroom.Which) (copyroom.Comparison, error)
-	EditCopy(ctx context.Context, by int64, piece int64, e copyroom.CopyEdit) (copyroom.EditTaken, error)
-	Given(ctx context.Context, who int64, piece int64) (copy.Text, store.Row, error)
-	HandOn(ctx context.Context, who int64, piece int64) (copyroom.Hand, error)
-	Join(ctx context.Context, who int64, piece int64, client string, after int) (*copyroom.Client, []copyroom.ClientEdit, copyroom.Hand, error)
-	MarginOf(ctx context.Context, who int64, piece int64) (copyroom.Margin, store.Row, error)
-	Picture(ctx context.Context, who int64, piece int64, file int64) (store.File, error)
-	Queries(ctx context.Context, who int64, which string, words string, limit int) (copyroom.QueryList, error)
+	AddPicture(ctx context.Context, by ref.Person, piece ref.Piece, file *copyroom.Upload) (ref.File, error)
+	AddWord(ctx context.Context, by ref.Person, piece ref.Piece, word string) error
+	AnswerQuery(ctx context.Context, by ref.Person, id ref.Query, text string, file *copyroom.Upload) error
+	AskAbout(ctx context.Context, by ref.Person, piece ref.Piece, o copyroom.Ask) (ref.Query, error)
+	BringBack(ctx context.Context, by ref.Person, piece ref.Piece, w copyroom.Which, proposed bool) error
+	Checks(ctx context.Context, who ref.Person, piece ref.Piece) (copyroom.CheckSheet, store.Row, error)
+	Compare(ctx context.Context, who ref.Person, piece ref.Piece, from copyroom.Which, to copyroom.Which) (copyroom.Comparison, error)
+	EditCopy(ctx context.Context, by ref.Person, piece ref.Piece, e copyroom.CopyEdit) (copyroom.EditTaken, error)
+	Given(ctx context.Context, who ref.Person, piece ref.Piece) (copy.Text, store.Row, error)
+	HandOn(ctx context.Context, who ref.Person, piece ref.Piece) (copyroom.Hand, error)
+	Join(ctx context.Context, who ref.Person, piece ref.Piece, client string, after int) (*copyroom.Client, []copyroom.ClientEdit, copyroom.Hand, error)
+	MarginOf(ctx context.Context, who ref.Person, piece ref.Piece) (copyroom.Margin, store.Row, error)
+	Picture(ctx context.Context, who ref.Person, piece ref.Piece, file ref.File) (store.File, error)
+	Queries(ctx context.Context, who ref.Person, which string, words string, limit int) (copyroom.QueryList, error)
 	Reviewers(ctx context.Context, row *store.Row) ([]store.Person, error)
-	SettleQuery(ctx context.Context, by int64, id int64, settled bool) error
-	TakeIn(ctx context.Context, by int64, piece int64, text copy.Text, instead bool) error
-	TryLinks(ctx context.Context, by int64, piece int64) (dead int, err error)
-	Versions(ctx context.Context, who int64, piece int64) ([]copyroom.VersionSheet, store.Row, error)
+	SettleQuery(ctx context.Context, by ref.Person, id ref.Query, settled bool) error
+	TakeIn(ctx context.Context, by ref.Person, piece ref.Piece, text copy.Text, instead bool) error
+	TryLinks(ctx context.Context, by ref.Person, piece ref.Piece) (dead int, err error)
+	Versions(ctx context.Context, who ref.Person, piece ref.Piece) ([]copyroom.VersionSheet, store.Row, error)
 }
 
 // Review is what the section asks of review.
 type Review interface {
-	Decide(ctx context.Context, by int64, piece int64, take bool, keys []string) (int, error)
+	Decide(ctx context.Context, by ref.Person, piece ref.Piece, take bool, keys []string) (int, error)
 }
 
 // Pages are the templates of the section.

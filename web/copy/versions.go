@@ -11,6 +11,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/copy"
+	"greenbaton/core/ref"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/copyroom"
 	"greenbaton/store"
@@ -53,7 +54,7 @@ type ComparedLine struct {
 const nearby = 1
 
 func (s *Section) versions(c *echo.Context) error {
-	id, err := kit.ID(c)
+	id, err := kit.ID[ref.Piece](c)
 	if err != nil {
 		return err
 	}
@@ -89,7 +90,7 @@ func (s *Section) versions(c *echo.Context) error {
 	return s.Show(c, http.StatusOK, "versions", row.Title, v)
 }
 
-func versionViews(b *newsroom.Setup, deskID int64, all []copyroom.VersionSheet) []versionView {
+func versionViews(b *newsroom.Setup, deskID ref.Desk, all []copyroom.VersionSheet) []versionView {
 	var out []versionView
 	for i, x := range all {
 		y := versionView{Which: copyroom.Which(fmt.Sprintf("v%d", x.Version)), No: fmt.Sprintf("Version %d", x.Version), Label: newsroom.UpperFirst(x.Label), Words: x.Words, When: b.At(x.At, deskID)}
@@ -199,7 +200,7 @@ func compareLine(l copy.Compared) ComparedLine {
 
 // bringBack brings an older state of a copy back.
 func (s *Section) bringBack(c *echo.Context) error {
-	return s.OnPiece(c, func(id int64, form url.Values) (string, error) {
+	return s.OnPiece(c, func(id ref.Piece, form url.Values) (string, error) {
 		proposed := form.Get("do") == "propose"
 		err := s.Copyroom.BringBack(c.Request().Context(), kit.Me(c).ID, id, copyroom.Which(form.Get("version")), proposed)
 		if proposed {

@@ -4,6 +4,7 @@ import (
 	"strings"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
@@ -13,7 +14,7 @@ import (
 // Chart is the plan of a piece drawn over the desk's weekdays against how it runs.
 type Chart struct {
 	Width, Height float64
-	Piece         int64
+	Piece         ref.Piece
 	Ticks         []tick
 	Off           []offDay // days off in the desk's week
 	Planned       []Bar

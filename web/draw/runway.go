@@ -4,6 +4,7 @@ import (
 	"fmt"
 
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
 )
@@ -27,7 +28,7 @@ type runwayCell struct {
 const runwayWidth, runwayCellWidth = 308.0, 15.4
 
 // NewRunway draws how many slots ahead of the calendar a desk is.
-func NewRunway(b *newsroom.Setup, d planning.Day, deskID int64) RunwayView {
+func NewRunway(b *newsroom.Setup, d planning.Day, deskID ref.Desk) RunwayView {
 	r := d.Runway
 	v := RunwayView{Count: r.Finished, Width: runwayWidth}
 	v.Says = fmt.Sprintf("%s covered with finished pieces. The goal is %d.", map[bool]string{true: "publishing slot is", false: "publishing slots are"}[r.Finished == 1], d.Goal)

@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/store"
@@ -136,7 +137,7 @@ func stripWords(b *newsroom.Setup, r store.Row) string {
 }
 
 // Initials gives the initials of a person, a question mark for nobody.
-func Initials(b *newsroom.Setup, person int64) string {
+func Initials(b *newsroom.Setup, person ref.Person) string {
 	if person == 0 {
 		return "?"
 	}

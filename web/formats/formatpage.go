@@ -10,6 +10,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/field"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/copyroom"
@@ -52,7 +53,7 @@ func (s *Section) formatOf(c *echo.Context, b *newsroom.Setup) (store.Format, er
 	if c.Param("id") == "new" {
 		return store.Format{DeskID: kit.Here(c)}, nil
 	}
-	id, err := kit.ID(c)
+	id, err := kit.ID[ref.Format](c)
 	f := b.Format(id)
 	if err != nil || f.ID == 0 || f.DeskID != kit.Here(c) {
 		return f, newsroom.ErrNotFound
@@ -140,7 +141,7 @@ func (s *Section) addFields(c *echo.Context, b *newsroom.Setup, v *formatView) e
 func (s *Section) saveFormat(c *echo.Context) error {
 	return kit.SetUp(s.Server, c, s.formatOf, func(_ *newsroom.Setup, f store.Format, form url.Values) (string, error) {
 		made := f.ID == 0
-		f.Name, f.ChannelID, f.Wordless, f.Retired = form.Get("name"), kit.Int64(form, "channel"), form.Get("wordless") != "", form.Get("retired") != ""
+		f.Name, f.ChannelID, f.Wordless, f.Retired = form.Get("name"), kit.Int[ref.Channel](form, "channel"), form.Get("wordless") != "", form.Get("retired") != ""
 		var err error
 		if f.WordsFrom, err = kit.Whole(form, "from", "words", "the words asked for", 0); err != nil {
 			return "", err
@@ -173,7 +174,7 @@ func (s *Section) saveField(c *echo.Context) error {
 			}
 		}
 		err := s.Settings.SaveField(c.Request().Context(), kit.Me(c).ID, store.Field{
-			ID: kit.Int64(form, "field"), FormatID: f.ID, Name: form.Get("name"), Kind: field.Kind(form.Get("kind")), Choices: strings.Join(lines, "\n"),
+			ID: kit.Int[ref.Field](form, "field"), FormatID: f.ID, Name: form.Get("name"), Kind: field.Kind(form.Get("kind")), Choices: strings.Join(lines, "\n"),
 			Help: form.Get("help"), Retired: form.Get("retired") == "yes",
 		})
 		if err != nil {

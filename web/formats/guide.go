@@ -12,6 +12,7 @@ import (
 
 	"greenbaton/core/brief"
 	"greenbaton/core/copy"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/store"
@@ -59,7 +60,7 @@ func (s *Section) showGuide(c *echo.Context, status int, refusal *relay.Refusal,
 		return err
 	}
 	v := guideView{Format: f, Edit: relay.MayHouse(relay.SetUpDesk, b.Who(kit.Me(c).ID, f.DeskID)), JSON: `[{"insert":"\n"}]`}
-	want := int(kit.Int64(c.QueryParams(), "version"))
+	want := kit.Int[int](c.QueryParams(), "version")
 	for i, g := range all {
 		if i == 0 {
 			v.Version = g.Version
@@ -94,7 +95,7 @@ func (s *Section) showGuide(c *echo.Context, status int, refusal *relay.Refusal,
 // saveGuide stores another version of a guide.
 func (s *Section) saveGuide(c *echo.Context) error {
 	return kit.SetUp(s.Server, c, s.oldFormat, func(_ *newsroom.Setup, f store.Format, form url.Values) (string, error) {
-		ctx, example := c.Request().Context(), int64(0)
+		ctx, example := c.Request().Context(), ref.Piece(0)
 		if n := strings.TrimSpace(strings.TrimPrefix(strings.TrimSpace(form.Get("example")), "No.")); n != "" {
 			number, err := strconv.Atoi(n)
 			ids, wrong := s.Intake.Numbered(ctx, kit.Me(c).ID, f.DeskID, number)
@@ -105,7 +106,7 @@ func (s *Section) saveGuide(c *echo.Context) error {
 				return "", kit.Input("example", fmt.Sprintf("There is no piece of the number “%s” on the desk. Write the number that stands over the title of a piece.", n))
 			}
 		}
-		v, err := s.Settings.SaveGuide(ctx, kit.Me(c).ID, f.ID, int(kit.Int64(form, "base")), []byte(form.Get("text")), example)
+		v, err := s.Settings.SaveGuide(ctx, kit.Me(c).ID, f.ID, kit.Int[int](form, "base"), []byte(form.Get("text")), example)
 		if err != nil {
 			return "", err
 		}

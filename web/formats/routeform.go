@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"greenbaton/core/figure"
+	"greenbaton/core/ref"
 	"greenbaton/core/route"
 	"greenbaton/web/kit"
 )
@@ -27,11 +28,11 @@ func readRoute(form url.Values) (route.Route, error) {
 	for _, key := range keys[:min(len(keys), route.MaxLegs+1)] { // one too many is said; more are not read
 		at := func(part string) string { return part + "-" + key }
 		l := route.Leg{
-			Key: key, Name: strings.TrimSpace(form.Get(at("name"))), Role: strings.ToLower(strings.TrimSpace(form.Get(at("role")))), Usual: kit.Int64(form, at("usual")),
+			Key: key, Name: strings.TrimSpace(form.Get(at("name"))), Role: strings.ToLower(strings.TrimSpace(form.Get(at("role")))), Usual: kit.Int[ref.Person](form, at("usual")),
 			After: form[at("after")], Beside: form.Get(at("overlap")) != "", Words: form.Get(at("words")) != "", Proposes: form.Get(at("proposes")) != "", SignOff: form.Get(at("signoff")) != "", Requires: form[at("requires")],
 		}
 		if l.SignOff {
-			l.Review = route.Review{By: kit.IdsTyped(form[at("reviewer")]), InOrder: form.Get(at("inorder")) != "", Again: form.Get(at("again")) != "", Back: form.Get(at("back"))}
+			l.Review = route.Review{By: kit.IdsTyped[ref.Person](form[at("reviewer")]), InOrder: form.Get(at("inorder")) != "", Again: form.Get(at("again")) != "", Back: form.Get(at("back"))}
 			l.Review.Need, _ = strconv.Atoi(form.Get(at("need"))) // a choice
 		}
 		for _, n := range []struct {

@@ -11,6 +11,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/field"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
 	"greenbaton/newsroom"
@@ -22,7 +23,7 @@ import (
 
 // routeView is the editor of a route.
 type routeView struct {
-	Format  int64
+	Format  ref.Format
 	Base    int // the version it began from
 	Legs    []legView
 	Drawing *draw.Route
@@ -64,7 +65,7 @@ type stepRow struct{ Text, Need, Role, Before string }
 
 // newRouteView shows a route in its editor; with what was typed, and what is wrong
 // with it, if anything.
-func newRouteView(b *newsroom.Setup, format int64, base int, r route.Route, typed url.Values, wrong error) routeView {
+func newRouteView(b *newsroom.Setup, format ref.Format, base int, r route.Route, typed url.Values, wrong error) routeView {
 	f := b.Format(format)
 	v := routeView{Format: format, Base: base, Roles: b.RolesOf(f.DeskID)}
 	for _, p := range b.OnDesk(f.DeskID) {
@@ -129,7 +130,7 @@ func newLegView(b *newsroom.Setup, f store.Format, r route.Route, i int, l route
 		v.People = append(v.People, kit.Option{Value: fmt.Sprint(p.ID), Name: p.Name})
 	}
 	for _, p := range b.OnDesk(f.DeskID) {
-		v.Reviewers = append(v.Reviewers, kit.PartnerTick{ID: p.ID, Name: p.Name, Is: slices.Contains(l.Review.By, p.ID)})
+		v.Reviewers = append(v.Reviewers, kit.PartnerTick{ID: int64(p.ID), Name: p.Name, Is: slices.Contains(l.Review.By, p.ID)})
 	}
 	v.Needs = []kit.Option{{Value: "0", Name: "all of them say yes"}, {Value: "1", Name: "one of them says yes"}}
 	for n := 2; n < max(4, len(l.Review.By)); n++ {
@@ -183,7 +184,7 @@ func (s *Section) saveRoute(c *echo.Context) error {
 		return err
 	}
 	r, wrong := readRoute(form)
-	base := int(kit.Int64(form, "base"))
+	base := kit.Int[int](form, "base")
 	if do := form.Get("do"); do != "save" {
 		if strings.HasPrefix(do, "remove:") { // what was wrong may be gone with the leg
 			wrong = nil

@@ -8,6 +8,7 @@ import (
 
 	"greenbaton/core/brief"
 	"greenbaton/core/check"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
 	"greenbaton/newsroom"
@@ -30,30 +31,30 @@ type Section struct {
 
 // Copyroom is what the section asks of the copyroom.
 type Copyroom interface {
-	SaveFormatChecks(ctx context.Context, by int64, format int64, rules check.Rules) error
+	SaveFormatChecks(ctx context.Context, by ref.Person, format ref.Format, rules check.Rules) error
 }
 
 // Intake is what the section asks of intake.
 type Intake interface {
-	Numbered(ctx context.Context, who int64, d int64, numbers ...int) (map[int]int64, error)
+	Numbered(ctx context.Context, who ref.Person, d ref.Desk, numbers ...int) (map[int]ref.Piece, error)
 }
 
 // Planning is what the section asks of planning.
 type Planning interface {
-	Example(ctx context.Context, who int64, piece int64) (*relay.Piece, error)
-	MoveOver(ctx context.Context, by int64, format int64, versions map[int64]int) error
-	Transfers(ctx context.Context, who int64, format int64) ([]planning.Transfer, error)
+	Example(ctx context.Context, who ref.Person, piece ref.Piece) (*relay.Piece, error)
+	MoveOver(ctx context.Context, by ref.Person, format ref.Format, versions map[ref.Piece]int) error
+	Transfers(ctx context.Context, who ref.Person, format ref.Format) ([]planning.Transfer, error)
 }
 
 // Settings is what the section asks of the set-up.
 type Settings interface {
-	Behind(ctx context.Context, b *newsroom.Setup, format int64) (int, error)
-	Guides(ctx context.Context, who int64, format int64) ([]store.Guide, error)
-	SaveField(ctx context.Context, by int64, x store.Field) error
-	SaveFormat(ctx context.Context, by int64, f store.Format) (int64, error)
-	SaveFormatBrief(ctx context.Context, by int64, format int64, form brief.Form, titled bool, outline brief.Outline) error
-	SaveGuide(ctx context.Context, by int64, format int64, base int, text []byte, example int64) (int, error)
-	SaveRoute(ctx context.Context, by int64, format int64, base int, r route.Route) (int, error)
+	Behind(ctx context.Context, b *newsroom.Setup, format ref.Format) (int, error)
+	Guides(ctx context.Context, who ref.Person, format ref.Format) ([]store.Guide, error)
+	SaveField(ctx context.Context, by ref.Person, x store.Field) error
+	SaveFormat(ctx context.Context, by ref.Person, f store.Format) (ref.Format, error)
+	SaveFormatBrief(ctx context.Context, by ref.Person, format ref.Format, form brief.Form, titled bool, outline brief.Outline) error
+	SaveGuide(ctx context.Context, by ref.Person, format ref.Format, base int, text []byte, example ref.Piece) (int, error)
+	SaveRoute(ctx context.Context, by ref.Person, format ref.Format, base int, r route.Route) (int, error)
 }
 
 // Pages are the templates of the section.

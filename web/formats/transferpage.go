@@ -8,6 +8,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
@@ -80,9 +81,9 @@ func (s *Section) showTransfers(c *echo.Context, status int, problem string) err
 // moveOver moves the pieces that were ticked over.
 func (s *Section) moveOver(c *echo.Context) error {
 	return kit.SetUp(s.Server, c, s.oldFormat, func(_ *newsroom.Setup, f store.Format, form url.Values) (string, error) {
-		versions := map[int64]int{}
+		versions := map[ref.Piece]int{}
 		for _, x := range form["piece"] {
-			var id int64
+			var id ref.Piece
 			var version int
 			if _, err := fmt.Sscanf(x, "%d.%d", &id, &version); err == nil {
 				versions[id] = version

@@ -10,6 +10,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/idea"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom/intake"
 	"greenbaton/web/kit"
@@ -61,17 +62,17 @@ func (s *Section) catch(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	if who := kit.Int64(form, "who"); who != 0 && who != kit.Me(c).ID {
+	if who := kit.Int[ref.Person](form, "who"); who != 0 && who != kit.Me(c).ID {
 		return &relay.Refusal{Reason: relay.ErrNotYours, Text: "This idea was caught by somebody else on this device. It stays here until they sign in again."}
 	}
 	i, err := readIdea(form)
-	if i.DeskID, i.Key = kit.Int64(form, "desk"), form.Get("key"); i.DeskID == 0 {
+	if i.DeskID, i.Key = kit.Int[ref.Desk](form, "desk"), form.Get("key"); i.DeskID == 0 {
 		i.DeskID = kit.Here(c)
 	}
-	var id int64
+	var id ref.Idea
 	fresh := false
 	if err == nil {
-		id, fresh, err = s.Intake.Catch(c.Request().Context(), kit.Me(c).ID, i, kit.Int64(form, "ago"))
+		id, fresh, err = s.Intake.Catch(c.Request().Context(), kit.Me(c).ID, i, kit.Int[int64](form, "ago"))
 	}
 	if err == nil && kit.WantsJSON(c) {
 		return c.JSON(http.StatusOK, map[string]any{"id": id, "fresh": fresh})

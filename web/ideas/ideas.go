@@ -12,6 +12,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/idea"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/intake"
@@ -69,8 +70,8 @@ func (s *Section) ideas(c *echo.Context) error {
 		q.Set("state", "")
 	}
 	f := intake.IdeaFilter{
-		Desk: kit.Here(c), State: idea.State(q.Get("state")), Source: idea.Source(q.Get("source")), Tag: q.Get("tag"), By: kit.Int64(q, "by"), Within: int(kit.Int64(q, "within")),
-		Least: int(kit.Int64(q, "least")), Text: q.Get("text"), Order: q.Get("order"), Page: int(kit.Int64(q, "page")),
+		Desk: kit.Here(c), State: idea.State(q.Get("state")), Source: idea.Source(q.Get("source")), Tag: q.Get("tag"), By: kit.Int[ref.Person](q, "by"), Within: kit.Int[int](q, "within"),
+		Least: kit.Int[int](q, "least"), Text: q.Get("text"), Order: q.Get("order"), Page: kit.Int[int](q, "page"),
 	}
 	l, err := s.Intake.Ideas(ctx, kit.Me(c).ID, f)
 	if err != nil {
@@ -183,14 +184,14 @@ type ideaView struct {
 }
 
 func (s *Section) idea(c *echo.Context) error {
-	id, err := kit.ID(c)
+	id, err := kit.ID[ref.Idea](c)
 	if err != nil {
 		return err
 	}
 	return s.showIdea(c, http.StatusOK, id, nil, nil)
 }
 
-func (s *Section) showIdea(c *echo.Context, status int, id int64, refusal *relay.Refusal, typed url.Values) error {
+func (s *Section) showIdea(c *echo.Context, status int, id ref.Idea, refusal *relay.Refusal, typed url.Values) error {
 	ctx := c.Request().Context()
 	r, may, err := s.Intake.Idea(ctx, kit.Me(c).ID, id)
 	if err != nil {
@@ -253,7 +254,7 @@ func readIdea(form url.Values) (idea.Idea, error) {
 }
 
 func (s *Section) saveIdea(c *echo.Context) error {
-	id, form, err := kit.Sent(c)
+	id, form, err := kit.Sent[ref.Idea](c)
 	if err != nil {
 		return err
 	}
@@ -267,13 +268,13 @@ func (s *Section) saveIdea(c *echo.Context) error {
 
 // judgeIdea says the reach, fit or effort of an idea from a list.
 func (s *Section) judgeIdea(c *echo.Context) error {
-	id, form, err := kit.Sent(c)
+	id, form, err := kit.Sent[ref.Idea](c)
 	if err != nil {
 		return err
 	}
 	for _, k := range []string{"reach", "fit", "effort"} {
 		if form.Has(k) && err == nil {
-			err = s.Intake.JudgeIdea(c.Request().Context(), kit.Me(c).ID, id, k, int(kit.Int64(form, k)))
+			err = s.Intake.JudgeIdea(c.Request().Context(), kit.Me(c).ID, id, k, kit.Int[int](form, k))
 		}
 	}
 	if err == nil && kit.WantsJSON(c) {
@@ -303,10 +304,10 @@ func (s *Section) settleIdeas(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	var ids []int64
+	var ids []ref.Idea
 	for _, v := range form["idea"] {
-		if id, err := strconv.ParseInt(v, 10, 64); err == nil && !slices.Contains(ids, id) {
-			ids = append(ids, id)
+		if id, err := strconv.ParseInt(v, 10, 64); err == nil && !slices.Contains(ids, ref.Idea(id)) {
+			ids = append(ids, ref.Idea(id))
 		}
 	}
 	if len(ids) == 0 {
@@ -324,7 +325,7 @@ func (s *Section) settleIdeas(c *echo.Context) error {
 // like gives the pieces and ideas that may be about what is typed, as a part of a page.
 func (s *Section) like(c *echo.Context) error {
 	title := idea.Cut(c.QueryParam("title"), idea.MaxTitle)
-	likes, err := s.Intake.Likes(c.Request().Context(), kit.Me(c).ID, kit.Here(c), title, kit.Int64(c.QueryParams(), "except"), 5)
+	likes, err := s.Intake.Likes(c.Request().Context(), kit.Me(c).ID, kit.Here(c), title, kit.Int[ref.Idea](c.QueryParams(), "except"), 5)
 	if err != nil {
 		return err
 	}

@@ -8,6 +8,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/idea"
+	"greenbaton/core/ref"
 	"greenbaton/newsroom/intake"
 	"greenbaton/newsroom/planning"
 	"greenbaton/web/assets"
@@ -25,17 +26,17 @@ type Section struct {
 
 // Intake is what the section asks of intake.
 type Intake interface {
-	Catch(ctx context.Context, by int64, i idea.Idea, ago int64) (id int64, fresh bool, err error)
-	EditIdea(ctx context.Context, by int64, i idea.Idea) error
-	Idea(ctx context.Context, who int64, id int64) (intake.IdeaRow, map[idea.Act]bool, error)
-	Ideas(ctx context.Context, who int64, f intake.IdeaFilter) (intake.IdeaList, error)
-	JudgeIdea(ctx context.Context, by int64, id int64, what string, n int) error
-	Likes(ctx context.Context, who int64, d int64, title string, except int64, most int) ([]intake.Like, error)
-	OpenSlots(ctx context.Context, d int64, weeks int) ([]planning.OpenSlot, error)
-	PlaceIdeas(ctx context.Context, by int64, puts []intake.Put) ([]int64, error)
-	Requests(ctx context.Context, who int64, d int64, state string) (intake.RequestList, error)
-	SettleIdeas(ctx context.Context, by int64, ids []int64, to idea.State, why string, until day.Date) error
-	Sitting(ctx context.Context, who int64, d int64, puts []intake.Put, held intake.Put, weeks int) (intake.Sitting, error)
+	Catch(ctx context.Context, by ref.Person, i idea.Idea, ago int64) (id ref.Idea, fresh bool, err error)
+	EditIdea(ctx context.Context, by ref.Person, i idea.Idea) error
+	Idea(ctx context.Context, who ref.Person, id ref.Idea) (intake.IdeaRow, map[idea.Act]bool, error)
+	Ideas(ctx context.Context, who ref.Person, f intake.IdeaFilter) (intake.IdeaList, error)
+	JudgeIdea(ctx context.Context, by ref.Person, id ref.Idea, what string, n int) error
+	Likes(ctx context.Context, who ref.Person, d ref.Desk, title string, except ref.Idea, most int) ([]intake.Like, error)
+	OpenSlots(ctx context.Context, d ref.Desk, weeks int) ([]planning.OpenSlot, error)
+	PlaceIdeas(ctx context.Context, by ref.Person, puts []intake.Put) ([]ref.Piece, error)
+	Requests(ctx context.Context, who ref.Person, d ref.Desk, state string) (intake.RequestList, error)
+	SettleIdeas(ctx context.Context, by ref.Person, ids []ref.Idea, to idea.State, why string, until day.Date) error
+	Sitting(ctx context.Context, who ref.Person, d ref.Desk, puts []intake.Put, held intake.Put, weeks int) (intake.Sitting, error)
 }
 
 // Pages are the templates of the section.

@@ -13,6 +13,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/idea"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/intake"
@@ -43,7 +44,7 @@ type sittingView struct {
 }
 
 type sitIdea struct {
-	ID          int64
+	ID          ref.Idea
 	Title, Says string
 	Score       string
 	Take        string // the address with it in hand
@@ -90,7 +91,7 @@ const shownAtSitting = 30
 func (s *Section) sitting(c *echo.Context) error {
 	q := c.QueryParams()
 	if v := q.Get("slot"); v != "" { // an idea was put into it
-		q.Add("put", fmt.Sprintf("%d.%d.%s.%d.%d", kit.Int64(q, "idea"), kit.Int64(q, "format"), v, kit.Int64(q, "topic"), kit.Int64(q, "campaign")))
+		q.Add("put", fmt.Sprintf("%d.%d.%s.%d.%d", kit.Int[int64](q, "idea"), kit.Int[int64](q, "format"), v, kit.Int[int64](q, "topic"), kit.Int[int64](q, "campaign")))
 		q.Del("slot")
 		q.Del("idea")
 		return c.Redirect(http.StatusSeeOther, "/sitting?"+q.Encode())
@@ -111,7 +112,7 @@ func readPuts(all []string) ([]intake.Put, error) {
 			}
 			n[i] = x
 		}
-		out = append(out, intake.Put{Idea: n[0], Format: n[1], Channel: n[2], At: day.Moment(n[3]), Topic: n[4], Campaign: n[5]})
+		out = append(out, intake.Put{Idea: ref.Idea(n[0]), Format: ref.Format(n[1]), Channel: ref.Channel(n[2]), At: day.Moment(n[3]), Topic: ref.Topic(n[4]), Campaign: ref.Campaign(n[5])})
 	}
 	if len(out) > intake.MostPuts {
 		return nil, kit.Input("put", fmt.Sprintf("Confirm these first; %d at once are the most.", intake.MostPuts))
@@ -130,7 +131,7 @@ func (s *Section) showSitting(c *echo.Context, status int, q url.Values, refusal
 	if err != nil {
 		return err
 	}
-	held := intake.Put{Idea: kit.Int64(q, "idea"), Format: kit.Int64(q, "format"), Topic: kit.Int64(q, "topic"), Campaign: kit.Int64(q, "campaign")}
+	held := intake.Put{Idea: kit.Int[ref.Idea](q, "idea"), Format: kit.Int[ref.Format](q, "format"), Topic: kit.Int[ref.Topic](q, "topic"), Campaign: kit.Int[ref.Campaign](q, "campaign")}
 	v := sittingView{Formats: b.FormatsOf(d), Topics: b.TopicsOf(d), Campaigns: b.CampaignsOf(d), Form: q, Text: q.Get("text"), Puts: q["put"]}
 	sat, err := s.Intake.Sitting(ctx, kit.Me(c).ID, d, puts, held, sittingWeeks)
 	if r := new(relay.Refusal); errors.As(err, &r) && r.Reason == relay.ErrNotNow || errors.Is(err, newsroom.ErrNotFound) && len(puts) > 0 {
@@ -183,7 +184,7 @@ func withPuts(q url.Values, puts []string) string {
 	return "/sitting?" + next.Encode()
 }
 
-func (s *Section) sitIdeas(c *echo.Context, b *newsroom.Setup, v *sittingView, at kit.Address, puts []intake.Put, held int64) error {
+func (s *Section) sitIdeas(c *echo.Context, b *newsroom.Setup, v *sittingView, at kit.Address, puts []intake.Put, held ref.Idea) error {
 	l, err := s.Intake.Ideas(c.Request().Context(), kit.Me(c).ID, intake.IdeaFilter{Desk: kit.Here(c), State: idea.Waiting, Text: v.Text, Order: "score"})
 	if err != nil {
 		return err
@@ -228,7 +229,7 @@ func newSitPlaced(b *newsroom.Setup, p intake.Placed, without string) sitPlaced 
 }
 
 // days lists the slots of the coming weeks, those that are open and those that were filled.
-func (v *sittingView) days(b *newsroom.Setup, d int64, sat intake.Sitting) {
+func (v *sittingView) days(b *newsroom.Setup, d ref.Desk, sat intake.Sitting) {
 	zone := b.Zones[d]
 	var all []sitSlot
 	for _, o := range sat.Slots {
@@ -262,7 +263,7 @@ func (v *sittingView) days(b *newsroom.Setup, d int64, sat intake.Sitting) {
 func (v *sittingView) answer(b *newsroom.Setup, sat intake.Sitting) {
 	open := newsroom.Plural(len(sat.Slots), "slot") + kit.Verb(len(sat.Slots), " is open", " are open")
 	switch {
-	case v.Held != nil && kit.Int64(v.Form, "format") == 0:
+	case v.Held != nil && kit.Int[int64](v.Form, "format") == 0:
 		v.Answer = kit.Sentence{Text: fmt.Sprintf("“%s” is in hand. Choose its format, and each open slot says how it would stand.", v.Held.Title), Tone: "plain"}
 	case v.Held != nil:
 		v.Answer = kit.Sentence{Text: fmt.Sprintf("“%s” is in hand. Choose one of the %s.", v.Held.Title, newsroom.Plural(len(sat.Slots), "open slot")), Tone: "plain"}

@@ -9,6 +9,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/notify"
 	"greenbaton/store"
@@ -32,7 +33,7 @@ type inboxTab struct {
 
 // inboxGroup is what there is about one piece.
 type inboxGroup struct {
-	Piece int64
+	Piece ref.Piece
 	Title string
 	Items []inboxItem
 	Rest  []inboxItem // that are read, and not among the newest of these
@@ -52,7 +53,7 @@ func (s *Section) inbox(c *echo.Context) error {
 	if v.Which != store.ItemsUnread && v.Which != store.ItemsAside {
 		v.Which = store.ItemsHere
 	}
-	items, err := s.Notify.InboxOf(ctx, p.ID, v.Which, kit.Int64(c.QueryParams(), "below"), kit.PerPage)
+	items, err := s.Notify.InboxOf(ctx, p.ID, v.Which, kit.Int[ref.Item](c.QueryParams(), "below"), kit.PerPage)
 	if err != nil {
 		return err
 	}
@@ -90,7 +91,7 @@ func (s *Section) inbox(c *echo.Context) error {
 
 // group puts together what is about one piece, in the order of the newest of each.
 func (v *inboxView) group(b *newsroom.Setup, p store.Person, items []store.ItemWithTitle) {
-	at := map[int64]int{}
+	at := map[ref.Piece]int{}
 	for _, i := range items {
 		x := inboxItem{ItemWithTitle: i, When: when(b, p, i.At)}
 		if _, id, ok := strings.Cut(i.Link, "#query-"); ok && i.Kind == "query" {
@@ -113,7 +114,7 @@ func (v *inboxView) group(b *newsroom.Setup, p store.Person, items []store.ItemW
 
 // passHere adds what can be passed with one click.
 func (s *Section) passHere(c *echo.Context, v *inboxView) error {
-	var ids []int64
+	var ids []ref.Piece
 	for _, g := range v.Groups {
 		if g.Piece != 0 {
 			ids = append(ids, g.Piece)
@@ -136,7 +137,7 @@ func (s *Section) passHere(c *echo.Context, v *inboxView) error {
 
 // setAside puts a line aside, back, or makes it unread again.
 func (s *Section) setAside(c *echo.Context) error {
-	id, form, err := kit.Sent(c)
+	id, form, err := kit.Sent[ref.Item](c)
 	if err != nil {
 		return err
 	}
@@ -166,7 +167,7 @@ func (s *Section) openItem(c *echo.Context) error {
 	if err != nil {
 		return newsroom.ErrNotFound
 	}
-	i, err := s.Notify.OpenItem(c.Request().Context(), kit.Me(c).ID, id)
+	i, err := s.Notify.OpenItem(c.Request().Context(), kit.Me(c).ID, ref.Item(id))
 	if err != nil {
 		return err
 	}

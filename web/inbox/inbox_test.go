@@ -7,6 +7,7 @@ import (
 	"strings"
 	"testing"
 
+	"greenbaton/core/ref"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/notify"
 	"greenbaton/store"
@@ -17,20 +18,20 @@ import (
 type told struct {
 	Notify
 	items []store.ItemWithTitle
-	aside []int64
+	aside []ref.Item
 }
 
-func (n *told) InboxOf(context.Context, int64, string, int64, int) ([]store.ItemWithTitle, error) {
+func (n *told) InboxOf(context.Context, ref.Person, string, ref.Item, int) ([]store.ItemWithTitle, error) {
 	return n.items, nil
 }
 
-func (n *told) Unread(context.Context, int64) (int, error) { return len(n.items), nil }
+func (n *told) Unread(context.Context, ref.Person) (int, error) { return len(n.items), nil }
 
-func (n *told) Passable(context.Context, int64, []int64) (map[int64]notify.Passable, error) {
-	return map[int64]notify.Passable{7: {Leg: "draft", To: []string{"Adaeze"}}}, nil
+func (n *told) Passable(context.Context, ref.Person, []ref.Piece) (map[ref.Piece]notify.Passable, error) {
+	return map[ref.Piece]notify.Passable{7: {Leg: "draft", To: []string{"Adaeze"}}}, nil
 }
 
-func (n *told) SetAside(_ context.Context, _, item int64, _ bool) error {
+func (n *told) SetAside(_ context.Context, _ ref.Person, item ref.Item, _ bool) error {
 	if item == 404 {
 		return newsroom.ErrNotFound
 	}
@@ -40,7 +41,7 @@ func (n *told) SetAside(_ context.Context, _, item int64, _ bool) error {
 
 // What is told of one piece stands together, with the pass that is possible there.
 func TestTheInboxIsInGroups(t *testing.T) {
-	item := func(id, piece int64, title, text string) store.ItemWithTitle {
+	item := func(id ref.Item, piece ref.Piece, title, text string) store.ItemWithTitle {
 		return store.ItemWithTitle{Item: store.Item{ID: id, PieceID: piece, Text: text, At: kittest.Now}, Title: title}
 	}
 	stub := &told{items: []store.ItemWithTitle{item(3, 7, "Rope", "Draft is yours."), item(2, 8, "Slate", "It is out."), item(1, 7, "Rope", "Brief is passed.")}}

@@ -7,6 +7,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/ref"
 	"greenbaton/newsroom"
 	"greenbaton/store"
 	"greenbaton/web/kit"
@@ -15,7 +16,7 @@ import (
 type postView struct {
 	Mails []postLine
 	To    string
-	Older int64
+	Older ref.Message
 	One   *postLine
 	Dead  int // given up, of all
 }
@@ -47,7 +48,7 @@ func (s *Section) postLine(b *newsroom.Setup, p store.Person, m store.Message) p
 func (s *Section) postRoom(c *echo.Context) error {
 	ctx, p := c.Request().Context(), kit.Me(c)
 	v := postView{To: c.QueryParam("to")}
-	ms, err := s.Notify.PostRoom(ctx, p.ID, v.To, kit.Int64(c.QueryParams(), "below"), kit.PerPage)
+	ms, err := s.Notify.PostRoom(ctx, p.ID, v.To, kit.Int[ref.Message](c.QueryParams(), "below"), kit.PerPage)
 	if err != nil {
 		return err
 	}
@@ -72,7 +73,7 @@ func (s *Section) postRoomMail(c *echo.Context) error {
 	if err != nil {
 		return newsroom.ErrNotFound
 	}
-	m, err := s.Notify.PostRoomMail(c.Request().Context(), kit.Me(c).ID, id)
+	m, err := s.Notify.PostRoomMail(c.Request().Context(), kit.Me(c).ID, ref.Message(id))
 	if err != nil {
 		return err
 	}

@@ -6,6 +6,7 @@ import (
 	"embed"
 	"io/fs"
 
+	"greenbaton/core/ref"
 	"greenbaton/newsroom/notify"
 	"greenbaton/store"
 	"greenbaton/web/kit"
@@ -22,16 +23,16 @@ type Section struct {
 
 // Notify is what the section asks of notifying.
 type Notify interface {
-	DeadLetters(ctx context.Context, who int64) (int, error)
-	InboxOf(ctx context.Context, who int64, which string, below int64, limit int) ([]store.ItemWithTitle, error)
-	OpenItem(ctx context.Context, who int64, item int64) (store.Item, error)
-	Passable(ctx context.Context, who int64, pieces []int64) (map[int64]notify.Passable, error)
-	PostRoom(ctx context.Context, who int64, to string, below int64, limit int) ([]store.Message, error)
-	PostRoomMail(ctx context.Context, who int64, id int64) (store.Message, error)
-	ReadAll(ctx context.Context, who int64) error
-	SetAside(ctx context.Context, who int64, item int64, aside bool) error
-	SetUnread(ctx context.Context, who int64, item int64) error
-	Unread(ctx context.Context, who int64) (int, error)
+	DeadLetters(ctx context.Context, who ref.Person) (int, error)
+	InboxOf(ctx context.Context, who ref.Person, which string, below ref.Item, limit int) ([]store.ItemWithTitle, error)
+	OpenItem(ctx context.Context, who ref.Person, item ref.Item) (store.Item, error)
+	Passable(ctx context.Context, who ref.Person, pieces []ref.Piece) (map[ref.Piece]notify.Passable, error)
+	PostRoom(ctx context.Context, who ref.Person, to string, below ref.Message, limit int) ([]store.Message, error)
+	PostRoomMail(ctx context.Context, who ref.Person, id ref.Message) (store.Message, error)
+	ReadAll(ctx context.Context, who ref.Person) error
+	SetAside(ctx context.Context, who ref.Person, item ref.Item, aside bool) error
+	SetUnread(ctx context.Context, who ref.Person, item ref.Item) error
+	Unread(ctx context.Context, who ref.Person) (int, error)
 }
 
 // Pages are the templates of the section.

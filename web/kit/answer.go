@@ -10,6 +10,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 )
 
@@ -21,8 +22,8 @@ func RefusalIn(err error) *relay.Refusal {
 }
 
 // Sent gives the number in the address and the form that was sent there.
-func Sent(c *echo.Context) (int64, url.Values, error) {
-	id, err := ID(c)
+func Sent[T ~int64](c *echo.Context) (T, url.Values, error) {
+	id, err := ID[T](c)
 	if err != nil {
 		return 0, nil, err
 	}
@@ -52,7 +53,7 @@ func (s *Server) Answered(c *echo.Context, err error, said, to string, again fun
 
 // Done answers an act on a view: what was done, the number to take it back by, and the
 // pieces it concerns.
-func (s *Server) Done(c *echo.Context, said string, pieces ...int64) error {
+func (s *Server) Done(c *echo.Context, said string, pieces ...ref.Piece) error {
 	u, err := s.Newsroom.LastUndo(c.Request().Context(), Me(c).ID)
 	if err != nil {
 		return err
@@ -61,8 +62,8 @@ func (s *Server) Done(c *echo.Context, said string, pieces ...int64) error {
 }
 
 // PiecesOf gives the pieces that changes are about.
-func PiecesOf(changes []plan.Change) []int64 {
-	var out []int64
+func PiecesOf(changes []plan.Change) []ref.Piece {
+	var out []ref.Piece
 	for _, c := range changes {
 		if c.Piece != 0 && !slices.Contains(out, c.Piece) {
 			out = append(out, c.Piece)
@@ -73,8 +74,8 @@ func PiecesOf(changes []plan.Change) []int64 {
 
 // OnPiece carries out an act from a form on the page of a piece. What it says is
 // shown on the page it goes back to; a refusal is shown with what was typed.
-func (s *Server) OnPiece(c *echo.Context, do func(id int64, form url.Values) (string, error)) error {
-	id, form, err := Sent(c)
+func (s *Server) OnPiece(c *echo.Context, do func(id ref.Piece, form url.Values) (string, error)) error {
+	id, form, err := Sent[ref.Piece](c)
 	if err != nil {
 		return err
 	}

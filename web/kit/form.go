@@ -12,6 +12,7 @@ import (
 	"greenbaton/core/day"
 	"greenbaton/core/figure"
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/store"
@@ -25,7 +26,7 @@ func ManyOf(board *plan.Board, form url.Values) ([]plan.Change, error) {
 	if form.Get("what") == "shift" && (err != nil || shift < -250 || shift > 250 || shift == 0) {
 		return nil, Input("shift", "Write by how many working days they move, like 2 or -1.")
 	}
-	for _, id := range Ids(strings.Join(form["pieces"], ",")) {
+	for _, id := range Ids[ref.Piece](strings.Join(form["pieces"], ",")) {
 		p := board.Piece(id)
 		if p == nil || p.Stage != relay.UnderWay {
 			continue
@@ -33,7 +34,7 @@ func ManyOf(board *plan.Board, form url.Values) ([]plan.Change, error) {
 		switch form.Get("what") {
 		case "give":
 			for _, l := range p.Running() {
-				if to := Int64(form, "to"); l.Holder != to {
+				if to := Int[ref.Person](form, "to"); l.Holder != to {
 					out = append(out, plan.Change{Do: plan.DoGive, Piece: id, Leg: l.Key, Person: to})
 				}
 			}
@@ -81,33 +82,33 @@ const PerPage = 50
 // Option is an entry of a select: what is sent, and what is read.
 type Option struct{ Value, Name string }
 
-// Int64s reads all whole numbers under a key, leaving out what is none.
-func Int64s(q url.Values, key string) []int64 {
-	var out []int64
+// Ints reads all whole numbers under a key, leaving out what is none.
+func Ints[T ~int64](q url.Values, key string) []T {
+	var out []T
 	for _, v := range q[key] {
 		if n, err := strconv.ParseInt(v, 10, 64); err == nil {
-			out = append(out, n)
+			out = append(out, T(n))
 		}
 	}
 	return out
 }
 
-// Int64 reads a whole number, 0 where there is none.
-func Int64(q url.Values, key string) int64 {
+// Int reads a whole number, 0 where there is none.
+func Int[T ~int | ~int64](q url.Values, key string) T {
 	n, err := strconv.ParseInt(q.Get(key), 10, 64)
 	if err != nil {
 		return 0
 	}
-	return n
+	return T(n)
 }
 
 // Version reads the version of a piece that a form was made of.
-func Version(form url.Values) int { return int(Int64(form, "version")) }
+func Version(form url.Values) int { return Int[int](form, "version") }
 
 // GoesOut reads the day and time of a form; a day without a time gets that of the
 // channel's slot on it, or, where there is none, the usual one in minutes after
 // midnight. A day that is past or too far away is refused.
-func GoesOut(b *newsroom.Setup, f store.Format, channel int64, form url.Values, usual int, now day.Moment) (day.Moment, error) {
+func GoesOut(b *newsroom.Setup, f store.Format, channel ref.Channel, form url.Values, usual int, now day.Moment) (day.Moment, error) {
 	date, clock := strings.TrimSpace(form.Get("date")), strings.TrimSpace(form.Get("time"))
 	if date == "" {
 		return 0, nil
@@ -146,23 +147,23 @@ type PartnerTick struct {
 }
 
 // IdsTyped reads the numbers of ticked boxes.
-func IdsTyped(xs []string) []int64 {
-	var out []int64
+func IdsTyped[T ~int64](xs []string) []T {
+	var out []T
 	for _, x := range xs {
 		if id, err := strconv.ParseInt(x, 10, 64); err == nil {
-			out = append(out, id)
+			out = append(out, T(id))
 		}
 	}
 	return out
 }
 
 // ID reads the number in an address; ErrNotFound where it is none.
-func ID(c *echo.Context) (int64, error) {
+func ID[T ~int64](c *echo.Context) (T, error) {
 	id, err := strconv.ParseInt(c.Param("id"), 10, 64)
 	if err != nil {
 		return 0, newsroom.ErrNotFound
 	}
-	return id, nil
+	return T(id), nil
 }
 
 // Choice is an entry of a select.
@@ -183,11 +184,11 @@ func Yes(b bool) string {
 func Str[T ~int | ~int64](n T) string { return strconv.FormatInt(int64(n), 10) }
 
 // Ids reads numbers parted by commas.
-func Ids(s string) []int64 {
-	var out []int64
+func Ids[T ~int64](s string) []T {
+	var out []T
 	for p := range strings.SplitSeq(s, ",") {
 		if id, err := strconv.ParseInt(strings.TrimSpace(p), 10, 64); err == nil {
-			out = append(out, id)
+			out = append(out, T(id))
 		}
 	}
 	return out

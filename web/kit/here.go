@@ -7,6 +7,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
@@ -15,8 +16,8 @@ import (
 
 // Here is the desk that whoever is signed in looks at: the one they chose, or
 // their first; 0 for somebody without a desk.
-func Here(c *echo.Context) int64 {
-	id, _ := c.Get("desk").(int64)
+func Here(c *echo.Context) ref.Desk {
+	id, _ := c.Get("desk").(ref.Desk)
 	return id
 }
 
@@ -29,7 +30,7 @@ func (s *Server) choose(c *echo.Context, b *newsroom.Setup, p store.Person) {
 		}
 		return
 	}
-	chosen := s.Sessions.GetInt64(c.Request().Context(), "desk")
+	chosen := ref.Desk(s.Sessions.GetInt64(c.Request().Context(), "desk"))
 	if !slices.ContainsFunc(desks, func(d store.Desk) bool { return d.ID == chosen }) {
 		chosen = desks[0].ID
 	}
@@ -46,11 +47,11 @@ func (s *Server) chooseDesk(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	id := Int64(form, "desk")
+	id := Int[ref.Desk](form, "desk")
 	if !slices.ContainsFunc(b.DesksOf(Me(c).ID), func(d store.Desk) bool { return d.ID == id }) {
 		return newsroom.ErrNotFound
 	}
-	s.Sessions.Put(c.Request().Context(), "desk", id)
+	s.Sessions.Put(c.Request().Context(), "desk", int64(id))
 	return c.Redirect(http.StatusSeeOther, "/")
 }
 
@@ -109,7 +110,7 @@ func (s *Server) signedIn(next echo.HandlerFunc) echo.HandlerFunc {
 
 // Visitor gives the visit that a session is of; without a person in it if nobody signed in.
 func (s *Server) Visitor(ctx context.Context) newsroom.Visitor {
-	return newsroom.Visitor{Person: s.Sessions.GetInt64(ctx, "person"), Visit: s.Sessions.GetInt64(ctx, "visit"), Sessions: s.Sessions.GetInt(ctx, "sessions")}
+	return newsroom.Visitor{Person: ref.Person(s.Sessions.GetInt64(ctx, "person")), Visit: ref.Visit(s.Sessions.GetInt64(ctx, "visit")), Sessions: s.Sessions.GetInt(ctx, "sessions")}
 }
 
 // Admit lets what is asked be done as the one whose visit it is.

@@ -11,6 +11,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/store"
@@ -20,7 +21,7 @@ import (
 // somebody has taken one up.
 type Event struct {
 	Kind   newsroom.EventKind `json:"kind"`
-	Pieces []int64            `json:"pieces,omitempty"` // none: look at everything again
+	Pieces []ref.Piece        `json:"pieces,omitempty"` // none: look at everything again
 	Who    string             `json:"who,omitempty"`    // who holds it; for staff
 	Own    bool               `json:"own,omitempty"`    // it was the one who listens
 }
@@ -82,7 +83,7 @@ func sendNews(w io.Writer, mark func(newsroom.Event) string, b *newsroom.Setup, 
 	}
 	sent := false
 	for _, n := range news {
-		if len(n.Desks) > 0 && !slices.ContainsFunc(n.Desks, func(d int64) bool { return slices.Contains(who.Desks, d) }) {
+		if len(n.Desks) > 0 && !slices.ContainsFunc(n.Desks, func(d ref.Desk) bool { return slices.Contains(who.Desks, d) }) {
 			continue
 		}
 		e := Event{Kind: n.Kind, Pieces: n.Pieces, Own: n.By == who.ID}

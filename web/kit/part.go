@@ -3,6 +3,7 @@ package kit
 import (
 	"bytes"
 	"fmt"
+	"greenbaton/core/ref"
 	"html/template"
 	"net/http"
 	"slices"
@@ -35,7 +36,7 @@ type Part struct {
 	Key      string
 	Template string
 	Data     any
-	Has      func(piece int64) bool // nil for what follows from all pieces
+	Has      func(piece ref.Piece) bool // nil for what follows from all pieces
 }
 
 // ShowView shows a view, or only those parts of it that some pieces are or were in:
@@ -46,10 +47,10 @@ func (s *Server) ShowView(c *echo.Context, page, title string, v any, parts []Pa
 		return s.Show(c, http.StatusOK, page, title, v)
 	}
 	keys := strings.Split(h.Get("X-Parts"), ",")
-	var pieces []int64
+	var pieces []ref.Piece
 	for p := range strings.SplitSeq(h.Get("X-Pieces"), ",") {
 		if id, err := strconv.ParseInt(p, 10, 64); err == nil {
-			pieces = append(pieces, id)
+			pieces = append(pieces, ref.Piece(id))
 		}
 	}
 	t, ok := s.pages.byName[page]

@@ -14,6 +14,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/store"
@@ -109,18 +110,18 @@ type frame struct {
 	Me       store.Person
 	Unread   int
 	Lead     bool
-	Maker    bool  // may make pieces
-	Catcher  bool  // may catch ideas
-	DeskID   int64 // that is looked at
+	Maker    bool     // may make pieces
+	Catcher  bool     // may catch ideas
+	DeskID   ref.Desk // that is looked at
 	Demo     bool
 	Clock    string
-	Said     string // what the last act came to
-	Undo     int64  // by which what was done last can be taken back
-	UndoLeft int    // for how many seconds that is still offered at the foot
-	Did      string // and what that was
-	Mark     string // the last news of the house
-	Path     string // of this page
-	Desk     string // the desk that is looked at, for those who have several
+	Said     string   // what the last act came to
+	Undo     ref.Undo // by which what was done last can be taken back
+	UndoLeft int      // for how many seconds that is still offered at the foot
+	Did      string   // and what that was
+	Mark     string   // the last news of the house
+	Path     string   // of this page
+	Desk     string   // the desk that is looked at, for those who have several
 	Desks    []store.Desk
 	Page     any
 }

@@ -8,6 +8,7 @@ import (
 	"greenbaton/core/day"
 	"greenbaton/core/load"
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
@@ -99,7 +100,7 @@ func Ago(then, now day.Moment) string {
 }
 
 // ActorName gives who did something by their whole name.
-func ActorName(b *newsroom.Setup, id int64) string {
+func ActorName(b *newsroom.Setup, id ref.Person) string {
 	if id == 0 {
 		return "Green Baton"
 	}

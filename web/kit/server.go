@@ -20,6 +20,7 @@ import (
 	"github.com/labstack/echo/v5/middleware"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/copyroom"
@@ -38,7 +39,7 @@ type Demo interface {
 type Newsroom interface {
 	Setup(ctx context.Context) (*newsroom.Setup, error)
 	Now() day.Moment
-	LastUndo(ctx context.Context, person int64) (store.Undo, error)
+	LastUndo(ctx context.Context, person ref.Person) (store.Undo, error)
 	GoesOn(ctx context.Context, v newsroom.Visitor, used bool) (bool, error)
 	Still(v newsroom.Visitor) func() bool
 	Line(ctx context.Context, still func() bool) (context.Context, func())
@@ -61,16 +62,16 @@ type Server struct {
 	Addresses []string // that it answers, with their methods; known once there is a handler
 	Sessions  *scs.SessionManager
 	pages     *pages
-	ShowPiece func(c *echo.Context, status int, piece int64, refusal *relay.Refusal, typed url.Values) error // on its page, as its section does
-	asks      throttle                                                                                       // of requests from outside
-	gates     gates                                                                                          // for what comes with files
-	withFiles []string                                                                                       // addresses that take them
-	front     front                                                                                          // the proxy before it
+	ShowPiece func(c *echo.Context, status int, piece ref.Piece, refusal *relay.Refusal, typed url.Values) error // on its page, as its section does
+	asks      throttle                                                                                           // of requests from outside
+	gates     gates                                                                                              // for what comes with files
+	withFiles []string                                                                                           // addresses that take them
+	front     front                                                                                              // the proxy before it
 }
 
 // Notify is what the kit asks of notifying.
 type Notify interface {
-	Unread(ctx context.Context, person int64) (int, error)
+	Unread(ctx context.Context, person ref.Person) (int, error)
 }
 
 // Copyroom is what the kit asks of the copyroom.

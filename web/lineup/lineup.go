@@ -9,6 +9,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/sift"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
@@ -96,7 +97,7 @@ func (s *Section) lineup(c *echo.Context) error {
 		return err
 	}
 	v.switches(at.At, q, at.Today, from, weeks)
-	m := lineupMaker{b: at.B, l: &l, look: k, desk: at.Desk, weeks: weeks, v: &v, at: at.At, channels: kit.Ids(q.Get("channel"))}
+	m := lineupMaker{b: at.B, l: &l, look: k, desk: at.Desk, weeks: weeks, v: &v, at: at.At, channels: kit.Ids[ref.Channel](q.Get("channel"))}
 	m.holes = !v.ShowsLegs && !slices.ContainsFunc(at.Look.Sieve.Terms, func(t sift.Term) bool { return t.Column.Key != "channel" })
 	if rows := kit.OneOf(q, "rows", "", "channel", "campaign"); rows == "" {
 		m.days()
@@ -158,10 +159,10 @@ type lineupMaker struct {
 	b        *newsroom.Setup
 	l        *planning.Lineup
 	look     *views.CardLook
-	desk     int64
+	desk     ref.Desk
 	weeks    int
-	holes    bool    // open slots are shown
-	channels []int64 // of these channels only, if any
+	holes    bool          // open slots are shown
+	channels []ref.Channel // of these channels only, if any
 	v        *lineupView
 	at       kit.Address
 }
@@ -205,7 +206,7 @@ func (m *lineupMaker) days() {
 		}
 		m.v.Weeks = append(m.v.Weeks, row)
 	}
-	m.fill(func(_ *newsroom.Entry, _ int64, date day.Date) *lineupCell { return by[date] }, &used)
+	m.fill(func(_ *newsroom.Entry, _ ref.Channel, date day.Date) *lineupCell { return by[date] }, &used)
 	for k := range 7 {
 		date := m.l.From + day.Date(k)
 		m.v.Heads = append(m.v.Heads, lineupHead{Name: date.Format("Mon"), Off: !used[date.Weekday()]})
@@ -218,7 +219,7 @@ func (m *lineupMaker) days() {
 }
 
 // fill puts what is shown into the cells, and notes on which weekdays something lies.
-func (m *lineupMaker) fill(where func(*newsroom.Entry, int64, day.Date) *lineupCell, used *day.Weekdays) {
+func (m *lineupMaker) fill(where func(*newsroom.Entry, ref.Channel, day.Date) *lineupCell, used *day.Weekdays) {
 	put := func(c *lineupCell, date day.Date) *lineupCell {
 		if c != nil && used != nil {
 			used[date.Weekday()] = true
@@ -271,7 +272,7 @@ func (m *lineupMaker) rows(s *Section, c *echo.Context, by string) error {
 	if by == "channel" {
 		for _, ch := range m.b.ChannelsOf(m.desk) {
 			if len(m.channels) == 0 || slices.Contains(m.channels, ch.ID) {
-				add(ch.ID, ch.Name, "")
+				add(int64(ch.ID), ch.Name, "")
 			}
 		}
 	} else {
@@ -281,7 +282,7 @@ func (m *lineupMaker) rows(s *Section, c *echo.Context, by string) error {
 		}
 		for _, x := range m.b.CampaignsOf(m.desk) {
 			if x.ToDay >= m.l.From && x.FromDay < m.l.To {
-				add(x.ID, x.Name, planning.SayCampaign(x, done[x.ID]))
+				add(int64(x.ID), x.Name, planning.SayCampaign(x, done[x.ID]))
 			}
 		}
 		add(0, "No campaign", "")
@@ -292,10 +293,10 @@ func (m *lineupMaker) rows(s *Section, c *echo.Context, by string) error {
 		_, n := date.Week()
 		m.v.Heads = append(m.v.Heads, lineupHead{Name: fmt.Sprintf("Week %d", n), Sub: date.Format("2 Jan"), Today: m.l.Today.Monday() == date})
 	}
-	m.fill(func(e *newsroom.Entry, channel int64, date day.Date) *lineupCell {
-		id := channel
+	m.fill(func(e *newsroom.Entry, channel ref.Channel, date day.Date) *lineupCell {
+		id := int64(channel)
 		if by == "campaign" {
-			id = e.CampaignID
+			id = int64(e.CampaignID)
 		}
 		i, ok := at[id]
 		if w := int(date.Monday()-m.l.From) / 7; ok && w >= 0 && w < m.weeks {

@@ -8,6 +8,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
@@ -31,11 +32,11 @@ type lineupCell struct {
 	slots  []planning.OpenSlot
 	look   *views.CardLook
 	line   *planning.Lineup
-	desk   int64
+	desk   ref.Desk
 	dense  bool
 }
 
-func (c *lineupCell) has(piece int64) bool {
+func (c *lineupCell) has(piece ref.Piece) bool {
 	return slices.ContainsFunc(c.cards, func(e *newsroom.Entry) bool { return e.ID == piece }) ||
 		slices.ContainsFunc(c.legs, func(l planning.DueLeg) bool { return l.ID == piece })
 }

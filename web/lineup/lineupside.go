@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
 	"greenbaton/web/draw"
@@ -19,8 +20,9 @@ type trayView struct {
 }
 
 type trayRow struct {
-	ID, Version int64
-	Channel     int64
+	ID          ref.Piece
+	Version     int64
+	Channel     ref.Channel
 	Title, Says string
 	Hue         string
 	Strip       draw.Strip

@@ -6,6 +6,7 @@ import (
 	"embed"
 	"io/fs"
 
+	"greenbaton/core/ref"
 	"greenbaton/newsroom/planning"
 	"greenbaton/web/kit"
 	"greenbaton/web/views"
@@ -23,8 +24,8 @@ type Section struct {
 
 // Planning is what the section asks of planning.
 type Planning interface {
-	Lineup(ctx context.Context, who int64, desk int64, look planning.Look, span planning.Span, legs bool) (planning.Lineup, error)
-	Progress(ctx context.Context, desk int64) (map[int64]planning.Progress, error)
+	Lineup(ctx context.Context, who ref.Person, desk ref.Desk, look planning.Look, span planning.Span, legs bool) (planning.Lineup, error)
+	Progress(ctx context.Context, desk ref.Desk) (map[ref.Campaign]planning.Progress, error)
 }
 
 // Pages are the templates of the section.

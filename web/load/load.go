@@ -11,6 +11,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/account"
@@ -48,7 +49,7 @@ type loadHead struct {
 // loadRow is one person: their days as bars, and their legs where they are unfolded.
 type loadRow struct {
 	Key, Name, Says, Initials string
-	ID                        int64
+	ID                        ref.Person
 	Chart                     template.HTML
 	Height                    float64
 	Unfolded                  bool
@@ -60,7 +61,7 @@ type loadRow struct {
 
 // loadLeg is a leg of an unfolded person, as a bar over the days.
 type loadLeg struct {
-	Piece       int64
+	Piece       ref.Piece
 	Version     int
 	Leg, Name   string
 	Title, Says string
@@ -81,7 +82,7 @@ type openView struct {
 }
 
 type openRow struct {
-	Piece            int64
+	Piece            ref.Piece
 	Version          int
 	Leg, Title, Says string
 	Name             string
@@ -107,7 +108,7 @@ func (s *Section) load(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	unfolded, who := kit.Ids(at.Q.Get("unfold")), kit.Me(c)
+	unfolded, who := kit.Ids[ref.Person](at.Q.Get("unfold")), kit.Me(c)
 	l, err := s.Planning.Loads(c.Request().Context(), who.ID, at.Desk, at.Look, weeks, unfolded)
 	if err != nil {
 		return err
@@ -199,11 +200,11 @@ func (g *loadGrid) bar(from, to day.Date) (x, w float64, ok bool) {
 	return g.x[first], g.x[last] + g.w - g.x[first], true
 }
 
-func newLoadRow(b *newsroom.Setup, g *loadGrid, p *planning.PersonLoad, pieces bool, at kit.Address, unfolded []int64, who store.Person) *loadRow {
+func newLoadRow(b *newsroom.Setup, g *loadGrid, p *planning.PersonLoad, pieces bool, at kit.Address, unfolded []ref.Person, who store.Person) *loadRow {
 	r := &loadRow{Key: "p-" + kit.Str(p.Person.ID), ID: p.Person.ID, Name: p.Person.Name, Initials: p.Person.Initials, legs: p.Legs}
 	r.Says = p.Person.Does + " · " + kit.HoursOfWeek(p.Person.Minutes())
 	r.Chart, r.Height = drawLoad(g, p, pieces)
-	open := slices.DeleteFunc(slices.Clone(unfolded), func(id int64) bool { return id == p.Person.ID })
+	open := slices.DeleteFunc(slices.Clone(unfolded), func(id ref.Person) bool { return id == p.Person.ID })
 	if r.Unfolded = len(open) < len(unfolded); !r.Unfolded {
 		open = append(open, p.Person.ID)
 	}
@@ -347,7 +348,7 @@ func newOpen(b *newsroom.Setup, l *planning.Loads) openView {
 
 // fits says how a leg would fit everybody who could run it, while a hand holds it.
 func (s *Section) fits(c *echo.Context) error {
-	id, err := kit.ID(c)
+	id, err := kit.ID[ref.Piece](c)
 	if err != nil {
 		return err
 	}

@@ -7,6 +7,7 @@ import (
 	"io/fs"
 
 	"greenbaton/core/load"
+	"greenbaton/core/ref"
 	"greenbaton/newsroom/planning"
 	"greenbaton/web/kit"
 	"greenbaton/web/views"
@@ -24,8 +25,8 @@ type Section struct {
 
 // Planning is what the section asks of planning.
 type Planning interface {
-	Fits(ctx context.Context, who int64, piece int64, leg string) ([]load.Candidate, error)
-	Loads(ctx context.Context, who int64, desk int64, look planning.Look, weeks int, unfolded []int64) (planning.Loads, error)
+	Fits(ctx context.Context, who ref.Person, piece ref.Piece, leg string) ([]load.Candidate, error)
+	Loads(ctx context.Context, who ref.Person, desk ref.Desk, look planning.Look, weeks int, unfolded []ref.Person) (planning.Loads, error)
 }
 
 // Pages are the templates of the section.

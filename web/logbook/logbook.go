@@ -10,6 +10,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/format"
 	"greenbaton/newsroom"
 	"greenbaton/store"
@@ -18,7 +19,7 @@ import (
 
 type logView struct {
 	Title    string
-	Piece    int64
+	Piece    ref.Piece
 	Lines    []LogLine
 	More     string // the address of the next page
 	MoreSay  string
@@ -43,7 +44,7 @@ type LogLine struct {
 	What    string
 	Why     string
 	Changes []change
-	Piece   int64
+	Piece   ref.Piece
 	Title   string // of the piece, where the lines are of several
 }
 
@@ -78,9 +79,9 @@ func changes(e store.Entry) []change {
 }
 
 // sieve reads which entries of a logbook are asked for.
-func (s *Section) sieve(c *echo.Context, b *newsroom.Setup, d int64) (store.LogSieve, error) {
+func (s *Section) sieve(c *echo.Context, b *newsroom.Setup, d ref.Desk) (store.LogSieve, error) {
 	q := c.QueryParams()
-	x := store.LogSieve{Desk: d, Actor: kit.Int64(q, "who"), Words: strings.TrimSpace(q.Get("words")), Below: kit.Int64(q, "below"), Behind: kit.Int64(q, "behind"), Limit: kit.PerPage}
+	x := store.LogSieve{Desk: d, Actor: kit.Int[ref.Person](q, "who"), Words: strings.TrimSpace(q.Get("words")), Below: kit.Int[int64](q, "below"), Behind: kit.Int[int64](q, "behind"), Limit: kit.PerPage}
 	if k := q.Get("act"); k != "" {
 		x.Kinds = []string{k}
 	}
@@ -104,7 +105,7 @@ func (s *Section) sieve(c *echo.Context, b *newsroom.Setup, d int64) (store.LogS
 
 // pieceLog tells the story of a piece, or shows its logbook with the newest first.
 func (s *Section) pieceLog(c *echo.Context) error {
-	id, err := kit.ID(c)
+	id, err := kit.ID[ref.Piece](c)
 	if err != nil {
 		return err
 	}
@@ -170,7 +171,7 @@ func filtered(q url.Values) bool {
 	return false
 }
 
-func (s *Section) showLog(c *echo.Context, b *newsroom.Setup, d int64, v logView, es []store.Entry, titles map[int64]string, address string) error {
+func (s *Section) showLog(c *echo.Context, b *newsroom.Setup, d ref.Desk, v logView, es []store.Entry, titles map[ref.Piece]string, address string) error {
 	q := c.QueryParams()
 	v.Q, v.Filtered = q, filtered(q)
 	v.Lines = LogLines(b, es)
@@ -229,9 +230,9 @@ func (s *Section) exportLog(c *echo.Context) error {
 	if as != "csv" && as != "json" {
 		return newsroom.ErrNotFound
 	}
-	piece := int64(0)
+	piece := ref.Piece(0)
 	if c.Param("id") != "" {
-		if piece, err = kit.ID(c); err != nil {
+		if piece, err = kit.ID[ref.Piece](c); err != nil {
 			return err
 		}
 		sheet, err := s.Planning.Sheet(ctx, who, piece)

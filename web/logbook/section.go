@@ -6,6 +6,7 @@ import (
 	"embed"
 	"io/fs"
 
+	"greenbaton/core/ref"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
 	"greenbaton/store"
@@ -25,15 +26,15 @@ type Section struct {
 // Kernel is what the section asks of the kernel of the newsroom.
 type Kernel interface {
 	LastChain() *newsroom.Chain
-	LogActs(ctx context.Context, who int64, desk int64) ([]string, error)
-	LogOfDesk(ctx context.Context, who int64, s store.LogSieve) ([]store.Entry, map[int64]string, error)
-	LogOfPiece(ctx context.Context, who int64, s store.LogSieve) ([]store.Entry, error)
-	Origins(ctx context.Context, who int64, piece int64) ([]newsroom.Origin, error)
+	LogActs(ctx context.Context, who ref.Person, desk ref.Desk) ([]string, error)
+	LogOfDesk(ctx context.Context, who ref.Person, s store.LogSieve) ([]store.Entry, map[ref.Piece]string, error)
+	LogOfPiece(ctx context.Context, who ref.Person, s store.LogSieve) ([]store.Entry, error)
+	Origins(ctx context.Context, who ref.Person, piece ref.Piece) ([]newsroom.Origin, error)
 }
 
 // Planning is what the section asks of planning.
 type Planning interface {
-	Sheet(ctx context.Context, who int64, piece int64) (planning.Sheet, error)
+	Sheet(ctx context.Context, who ref.Person, piece ref.Piece) (planning.Sheet, error)
 }
 
 // Pages are the templates of the section.

@@ -12,6 +12,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/review"
@@ -127,7 +128,7 @@ func viewOfPartner(b *newsroom.Setup, x review.PartnerSheet) partnerView {
 	return v
 }
 
-func pieceOfPartner(b *newsroom.Setup, d int64, p review.PartnerPiece) partnerPiece {
+func pieceOfPartner(b *newsroom.Setup, d ref.Desk, p review.PartnerPiece) partnerPiece {
 	y := partnerPiece{Title: p.Title, Kind: p.Kind, Tone: "plain", When: "no day yet"}
 	if p.GoesOut != 0 {
 		y.When = b.At(p.GoesOut, d)
@@ -169,7 +170,7 @@ func partnerStrip(b *newsroom.Setup, p review.PartnerPiece) draw.Strip {
 // partnerPitch says yes or no to a pitch on the page of a partner.
 func (s *Section) partnerPitch(c *echo.Context) error {
 	k, base := partnerKey(c)
-	id, err := kit.ID(c)
+	id, err := kit.ID[ref.Pitch](c)
 	if err != nil {
 		return err
 	}
@@ -269,7 +270,7 @@ func (s *Section) showPartnerForm(c *echo.Context, status int, refusal *relay.Re
 	}
 	v := partnersView{New: c.Param("id") == "new", Link: link, Form: typed}
 	if !v.New {
-		id, err := kit.ID(c)
+		id, err := kit.ID[ref.Partner](c)
 		if err != nil {
 			return err
 		}
@@ -292,11 +293,11 @@ func (s *Section) showPartnerForm(c *echo.Context, status int, refusal *relay.Re
 	}
 	for _, p := range b.People {
 		if p.Access.May(relay.AnswerAsked) && !p.Retired && (slices.Contains(p.Desks, d) || p.Guest) {
-			v.People = append(v.People, kit.PartnerTick{ID: p.ID, Name: p.Name, Is: v.Partner.ID != 0 && p.PartnerID == v.Partner.ID})
+			v.People = append(v.People, kit.PartnerTick{ID: int64(p.ID), Name: p.Name, Is: v.Partner.ID != 0 && p.PartnerID == v.Partner.ID})
 		}
 	}
 	for _, x := range b.ChannelsOf(d) {
-		v.Channels = append(v.Channels, kit.PartnerTick{ID: x.ID, Name: x.Name, Is: v.Partner.ID != 0 && x.PartnerID == v.Partner.ID})
+		v.Channels = append(v.Channels, kit.PartnerTick{ID: int64(x.ID), Name: x.Name, Is: v.Partner.ID != 0 && x.PartnerID == v.Partner.ID})
 	}
 	return s.Show(c, status, "partners", "Partner", v)
 }
@@ -310,7 +311,7 @@ func (s *Section) savePartner(c *echo.Context) error {
 	}
 	p := store.Partner{DeskID: d, Name: form.Get("name"), Retired: form.Get("retired") != ""}
 	if c.Param("id") != "new" {
-		if p.ID, err = kit.ID(c); err != nil {
+		if p.ID, err = kit.ID[ref.Partner](c); err != nil {
 			return err
 		}
 	}
@@ -325,7 +326,7 @@ func (s *Section) savePartner(c *echo.Context) error {
 		err := s.Review.RevokePartner(ctx, by, d, p.ID)
 		return s.Answered(c, err, "Their private links open nothing any more.", fmt.Sprintf("/partners/%d", p.ID), nil)
 	}
-	id, err := s.Review.SavePartner(ctx, by, p, kit.IdsTyped(form["person"]), kit.IdsTyped(form["channel"]))
+	id, err := s.Review.SavePartner(ctx, by, p, kit.IdsTyped[ref.Person](form["person"]), kit.IdsTyped[ref.Channel](form["channel"]))
 	return s.Answered(c, err, p.Name+" is saved.", fmt.Sprintf("/partners/%d", id), func(status int, r *relay.Refusal) error {
 		return s.showPartnerForm(c, status, r, form, "")
 	})

@@ -4,13 +4,14 @@ import (
 	"testing"
 	"time"
 
+	"greenbaton/core/ref"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/review"
 )
 
 // A partner is led to a piece where something is theirs to say now, and to no other.
 func TestAPartnerIsLedToWhatIsTheirs(t *testing.T) {
-	b := &newsroom.Setup{Zones: map[int64]*time.Location{1: time.UTC}}
+	b := &newsroom.Setup{Zones: map[ref.Desk]*time.Location{1: time.UTC}}
 	now := review.PartnerPiece{Piece: 391, Title: "The last tide mill", Yours: "Sign-off"}
 	later, out, others, past := now, now, now, now
 	later.Comes = 20_800

@@ -6,6 +6,7 @@ import (
 	"embed"
 	"io/fs"
 
+	"greenbaton/core/ref"
 	"greenbaton/newsroom/review"
 	"greenbaton/store"
 	"greenbaton/web/kit"
@@ -23,17 +24,17 @@ type Section struct {
 
 // Intake is what the section asks of intake.
 type Intake interface {
-	AnswerPitch(ctx context.Context, by int64, id int64, yes bool, why string) (int64, error)
-	AnswerPitchByLink(ctx context.Context, k review.Key, id int64, yes bool, why string) (int64, error)
+	AnswerPitch(ctx context.Context, by ref.Person, id ref.Pitch, yes bool, why string) (ref.Piece, error)
+	AnswerPitchByLink(ctx context.Context, k review.Key, id ref.Pitch, yes bool, why string) (ref.Piece, error)
 }
 
 // Review is what the section asks of review.
 type Review interface {
-	PartnerAsSeen(ctx context.Context, by int64, desk int64, partner int64) (review.PartnerSheet, error)
-	PartnerLink(ctx context.Context, by int64, desk int64, partner int64) (string, error)
+	PartnerAsSeen(ctx context.Context, by ref.Person, desk ref.Desk, partner ref.Partner) (review.PartnerSheet, error)
+	PartnerLink(ctx context.Context, by ref.Person, desk ref.Desk, partner ref.Partner) (string, error)
 	PartnerPage(ctx context.Context, k review.Key) (review.PartnerSheet, error)
-	RevokePartner(ctx context.Context, by int64, desk int64, partner int64) error
-	SavePartner(ctx context.Context, by int64, p store.Partner, people []int64, channels []int64) (int64, error)
+	RevokePartner(ctx context.Context, by ref.Person, desk ref.Desk, partner ref.Partner) error
+	SavePartner(ctx context.Context, by ref.Person, p store.Partner, people []ref.Person, channels []ref.Channel) (ref.Partner, error)
 	StillPartner(k review.Key) func() bool
 }
 

@@ -5,6 +5,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/ref"
 	"greenbaton/newsroom"
 	"greenbaton/store"
 	"greenbaton/web/kit"
@@ -12,7 +13,7 @@ import (
 
 // attachedView is the files that belong to a piece.
 type attachedView struct {
-	Piece int64
+	Piece ref.Piece
 	Lead  *attachedFile
 	Files []attachedFile
 }
@@ -30,7 +31,7 @@ func (s *Section) attachedFor(c *echo.Context, b *newsroom.Setup, row store.Row)
 	if err != nil || len(all) == 0 {
 		return v, err
 	}
-	sizes := map[int64]string{}
+	sizes := map[ref.File]string{}
 	for _, f := range files {
 		sizes[f.ID] = kit.SayBytes(f.Size)
 	}
@@ -52,18 +53,18 @@ func (s *Section) attachedFor(c *echo.Context, b *newsroom.Setup, row store.Row)
 
 // attach adds a file to a piece, or a newer version of one.
 func (s *Section) attach(c *echo.Context) error {
-	return s.OnPiece(c, func(id int64, form url.Values) (string, error) {
+	return s.OnPiece(c, func(id ref.Piece, form url.Values) (string, error) {
 		file, err := kit.Upload(c, "file")
 		if err != nil {
 			return "", err
 		}
-		return "The file is attached.", s.Copyroom.Attach(c.Request().Context(), kit.Me(c).ID, id, kit.Int64(form, "attachment"), file, form.Get("lead") != "", form.Get("alt"))
+		return "The file is attached.", s.Copyroom.Attach(c.Request().Context(), kit.Me(c).ID, id, kit.Int[ref.Attachment](form, "attachment"), file, form.Get("lead") != "", form.Get("alt"))
 	})
 }
 
 // detach puts an attachment away.
 func (s *Section) detach(c *echo.Context) error {
-	return s.OnPiece(c, func(id int64, form url.Values) (string, error) {
-		return "The file is removed. Its versions are kept.", s.Copyroom.Detach(c.Request().Context(), kit.Me(c).ID, id, kit.Int64(form, "attachment"))
+	return s.OnPiece(c, func(id ref.Piece, form url.Values) (string, error) {
+		return "The file is removed. Its versions are kept.", s.Copyroom.Detach(c.Request().Context(), kit.Me(c).ID, id, kit.Int[ref.Attachment](form, "attachment"))
 	})
 }

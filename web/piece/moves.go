@@ -8,6 +8,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
@@ -15,11 +16,11 @@ import (
 )
 
 func (s *Section) pass(c *echo.Context) error {
-	return s.OnPiece(c, func(id int64, form url.Values) (string, error) {
-		o := planning.Pass{Piece: id, Leg: form.Get("leg"), Version: kit.Version(form), Why: form.Get("why"), To: map[string]int64{}}
+	return s.OnPiece(c, func(id ref.Piece, form url.Values) (string, error) {
+		o := planning.Pass{Piece: id, Leg: form.Get("leg"), Version: kit.Version(form), Why: form.Get("why"), To: map[string]ref.Person{}}
 		for k := range form {
 			if leg, ok := strings.CutPrefix(k, "to-"); ok {
-				o.To[leg] = kit.Int64(form, k)
+				o.To[leg] = kit.Int[ref.Person](form, k)
 			}
 		}
 		ctx := c.Request().Context()
@@ -31,7 +32,7 @@ func (s *Section) pass(c *echo.Context) error {
 }
 
 // whatNow says where a piece is after it moved.
-func (s *Section) whatNow(c *echo.Context, id int64, did string) (string, error) {
+func (s *Section) whatNow(c *echo.Context, id ref.Piece, did string) (string, error) {
 	sheet, err := s.Planning.Sheet(c.Request().Context(), kit.Me(c).ID, id)
 	if errors.Is(err, newsroom.ErrNotFound) { // it has left the view of the one who passed it
 		return did + ".", nil
@@ -49,12 +50,12 @@ func (s *Section) whatNow(c *echo.Context, id int64, did string) (string, error)
 }
 
 func (s *Section) back(c *echo.Context) error {
-	return s.OnPiece(c, func(id int64, form url.Values) (string, error) {
+	return s.OnPiece(c, func(id ref.Piece, form url.Values) (string, error) {
 		days, err := kit.Whole(form, "days", "days", "the days for rework", 0)
 		if err != nil {
 			return "", err
 		}
-		o := planning.Back{Piece: id, From: form.Get("leg"), To: form.Get("to"), Version: kit.Version(form), Reasons: form.Get("reasons"), Queries: kit.Int64s(form, "query"), Days: days}
+		o := planning.Back{Piece: id, From: form.Get("leg"), To: form.Get("to"), Version: kit.Version(form), Reasons: form.Get("reasons"), Queries: kit.Ints[ref.Query](form, "query"), Days: days}
 		if err := s.Planning.SendBack(c.Request().Context(), kit.Me(c).ID, o); err != nil {
 			return "", err
 		}
@@ -63,7 +64,7 @@ func (s *Section) back(c *echo.Context) error {
 }
 
 func (s *Section) skip(c *echo.Context) error {
-	return s.OnPiece(c, func(id int64, form url.Values) (string, error) {
+	return s.OnPiece(c, func(id ref.Piece, form url.Values) (string, error) {
 		if err := s.Planning.SkipLeg(c.Request().Context(), kit.Me(c).ID, id, form.Get("leg"), kit.Version(form), form.Get("why")); err != nil {
 			return "", err
 		}
@@ -72,7 +73,7 @@ func (s *Section) skip(c *echo.Context) error {
 }
 
 func (s *Section) need(c *echo.Context) error {
-	return s.OnPiece(c, func(id int64, form url.Values) (string, error) {
+	return s.OnPiece(c, func(id ref.Piece, form url.Values) (string, error) {
 		return "The leg is back; the dates before it have moved.", s.Planning.NeedLeg(c.Request().Context(), kit.Me(c).ID, id, form.Get("leg"), kit.Version(form))
 	})
 }
@@ -80,7 +81,7 @@ func (s *Section) need(c *echo.Context) error {
 // take takes an open leg; who comes second is told so among what else is open, since
 // they may no longer see the piece.
 func (s *Section) take(c *echo.Context) error {
-	id, form, err := kit.Sent(c)
+	id, form, err := kit.Sent[ref.Piece](c)
 	if err != nil {
 		return err
 	}
@@ -91,14 +92,14 @@ func (s *Section) take(c *echo.Context) error {
 }
 
 func (s *Section) tick(c *echo.Context) error {
-	return s.OnPiece(c, func(id int64, form url.Values) (string, error) {
-		return "", s.Planning.TickStep(c.Request().Context(), kit.Me(c).ID, id, kit.Int64(form, "step"), form.Get("done") == "yes")
+	return s.OnPiece(c, func(id ref.Piece, form url.Values) (string, error) {
+		return "", s.Planning.TickStep(c.Request().Context(), kit.Me(c).ID, id, kit.Int[ref.Step](form, "step"), form.Get("done") == "yes")
 	})
 }
 
 // left notes how much work is left in a leg, as its holder says.
 func (s *Section) left(c *echo.Context) error {
-	return s.OnPiece(c, func(id int64, form url.Values) (string, error) {
+	return s.OnPiece(c, func(id ref.Piece, form url.Values) (string, error) {
 		minutes, err := kit.HoursTyped(form.Get("left"))
 		if err != nil || strings.TrimSpace(form.Get("left")) == "" {
 			return "", kit.NoFigure(err, "left", "Write the hours left as a number like 3 or 1.5.")

@@ -10,6 +10,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
@@ -29,17 +30,18 @@ type openingsView struct {
 }
 
 type openingRow struct {
-	Piece, Version int64
-	Key            string
-	Title, Leg     string
-	Says           string // the format, the effort, when it begins
-	Due            string
-	Fee            string
-	To             string
-	Would          *kit.Sentence
-	Mine, Edit     bool
-	Loses          string
-	Stands         *kit.Sentence // of its piece, for those on the staff
+	Piece      ref.Piece
+	Version    int64
+	Key        string
+	Title, Leg string
+	Says       string // the format, the effort, when it begins
+	Due        string
+	Fee        string
+	To         string
+	Would      *kit.Sentence
+	Mine, Edit bool
+	Loses      string
+	Stands     *kit.Sentence // of its piece, for those on the staff
 }
 
 // open lists the legs that nobody has: to freelancers those they could take.
@@ -128,11 +130,11 @@ func newOpeningRow(b *newsroom.Setup, x planning.Opening, staff bool) openingRow
 
 // offer opens a leg to people or to its role.
 func (s *Section) offer(c *echo.Context) error {
-	return s.OnPiece(c, func(id int64, form url.Values) (string, error) {
+	return s.OnPiece(c, func(id ref.Piece, form url.Values) (string, error) {
 		o := planning.Offer{Piece: id, Leg: form.Get("leg"), Version: kit.Version(form)}
 		for _, v := range form["to"] {
 			if who, err := strconv.ParseInt(v, 10, 64); err == nil {
-				o.To = append(o.To, who)
+				o.To = append(o.To, ref.Person(who))
 			}
 		}
 		var err error
@@ -145,7 +147,7 @@ func (s *Section) offer(c *echo.Context) error {
 
 // giveBack opens a leg again that somebody took.
 func (s *Section) giveBack(c *echo.Context) error {
-	id, form, err := kit.Sent(c)
+	id, form, err := kit.Sent[ref.Piece](c)
 	if err != nil {
 		return err
 	}

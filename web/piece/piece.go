@@ -13,6 +13,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
@@ -33,11 +34,11 @@ type pieceView struct {
 	Attached attachedView
 	Margin   copypage.MarginView // what stands beside the copy
 	Verdicts reviewpage.VerdictsView
-	Lifts    string // what falls away when it is sent back
-	Unread   int64  // the newest unread line of their inbox about it, 0 for none
-	Follows  string // follow, mute, or as usual
-	Now      int64  // on the house's clock, in milliseconds
-	Me       int64
+	Lifts    string   // what falls away when it is sent back
+	Unread   ref.Item // the newest unread line of their inbox about it, 0 for none
+	Follows  string   // follow, mute, or as usual
+	Now      int64    // on the house's clock, in milliseconds
+	Me       ref.Person
 	Sheet    planning.Sheet
 	Row      store.Row
 	Kind     string // "No. 118 · Feature · Web"
@@ -86,7 +87,7 @@ type copyView struct {
 }
 
 func (s *Section) piece(c *echo.Context) error {
-	id, err := kit.ID(c)
+	id, err := kit.ID[ref.Piece](c)
 	if err != nil {
 		return err
 	}
@@ -102,7 +103,7 @@ func (s *Section) piece(c *echo.Context) error {
 
 // opened notes that somebody has a piece before them: what their inbox says of it is read.
 func (s *Section) opened(c *echo.Context) error {
-	id, err := kit.ID(c)
+	id, err := kit.ID[ref.Piece](c)
 	if err != nil {
 		return err
 	}
@@ -110,7 +111,7 @@ func (s *Section) opened(c *echo.Context) error {
 	if err != nil {
 		return newsroom.Invalid("seq", "Say up to which line of the inbox it was read. Reload the page.")
 	}
-	unread, err := s.Notify.ReadAbout(c.Request().Context(), kit.Me(c).ID, id, upTo)
+	unread, err := s.Notify.ReadAbout(c.Request().Context(), kit.Me(c).ID, id, ref.Item(upTo))
 	if err != nil {
 		return err
 	}
@@ -118,7 +119,7 @@ func (s *Section) opened(c *echo.Context) error {
 }
 
 // pieceFor makes the view of a piece for whoever looks at it, all of it as of one moment.
-func (s *Section) pieceFor(c *echo.Context, id int64) (v pieceView, err error) {
+func (s *Section) pieceFor(c *echo.Context, id ref.Piece) (v pieceView, err error) {
 	asked := c.Request()
 	defer c.SetRequest(asked)
 	err = s.Kernel.Snapshot(asked.Context(), func(ctx context.Context) (err error) {
@@ -129,7 +130,7 @@ func (s *Section) pieceFor(c *echo.Context, id int64) (v pieceView, err error) {
 	return v, err
 }
 
-func (s *Section) readPiece(c *echo.Context, id int64) (pieceView, error) {
+func (s *Section) readPiece(c *echo.Context, id ref.Piece) (pieceView, error) {
 	ctx := c.Request().Context()
 	sheet, err := s.Planning.Sheet(ctx, kit.Me(c).ID, id)
 	if err != nil {
@@ -187,7 +188,7 @@ func (s *Section) readPiece(c *echo.Context, id int64) (pieceView, error) {
 }
 
 // showPiece shows a piece; after a refused act with the reason and what was typed.
-func (s *Section) showPiece(c *echo.Context, status int, id int64, refusal *relay.Refusal, typed url.Values) error {
+func (s *Section) showPiece(c *echo.Context, status int, id ref.Piece, refusal *relay.Refusal, typed url.Values) error {
 	v, err := s.pieceFor(c, id)
 	if err != nil {
 		return err
@@ -224,12 +225,12 @@ func (s *Section) swaps(c *echo.Context, b *newsroom.Setup, sheet planning.Sheet
 	slices.SortStableFunc(others, func(x, y *relay.Piece) int { return int(x.GoesOut - y.GoesOut) })
 	var out []kit.Choice
 	for _, p := range others[:min(mostSwaps, len(others))] {
-		out = append(out, kit.Choice{Key: strconv.FormatInt(p.ID, 10), Name: b.At(p.GoesOut, p.DeskID) + ", " + p.Title})
+		out = append(out, kit.Choice{Key: kit.Str(p.ID), Name: b.At(p.GoesOut, p.DeskID) + ", " + p.Title})
 	}
 	return out, nil
 }
 
-func viewOfPiece(b *newsroom.Setup, sheet planning.Sheet, who int64) pieceView {
+func viewOfPiece(b *newsroom.Setup, sheet planning.Sheet, who ref.Person) pieceView {
 	r := sheet.Row
 	v := pieceView{
 		Me: who, Sheet: sheet, Row: r, Pace: newsroom.SayPace(r.Standing), Tone: kit.Tone(r.Standing), Owner: b.Person(r.Owner).Name, GoesOut: b.At(r.GoesOut, r.DeskID),
@@ -282,7 +283,7 @@ func labelsOf(b *newsroom.Setup, r store.Row) []kit.LabelView {
 
 // mainLeg chooses the leg that the main buttons are about: a running leg of
 // one's own, otherwise the first that one may pass, otherwise the first that runs.
-func mainLeg(legs []pieceLeg, who int64) *pieceLeg {
+func mainLeg(legs []pieceLeg, who ref.Person) *pieceLeg {
 	var best *pieceLeg
 	rank := func(l *pieceLeg) int {
 		switch {

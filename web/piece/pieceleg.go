@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"greenbaton/core/load"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
 	"greenbaton/newsroom"
@@ -40,7 +41,7 @@ type pieceLeg struct {
 type nextLeg struct {
 	Key, Name, Due string
 	Fits           []kit.Sentence // who could run it, and how it fits them
-	Holder         int64
+	Holder         ref.Person
 	People         []store.Person
 }
 

@@ -11,6 +11,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/format"
 	"greenbaton/newsroom"
@@ -40,7 +41,7 @@ func (s *Section) releasePage(c *echo.Context) error {
 }
 
 func (s *Section) showRelease(c *echo.Context, status int, refusal *relay.Refusal) error {
-	id, err := kit.ID(c)
+	id, err := kit.ID[ref.Piece](c)
 	if err != nil {
 		return err
 	}
@@ -58,7 +59,7 @@ func (s *Section) showRelease(c *echo.Context, status int, refusal *relay.Refusa
 	if err != nil {
 		return err
 	}
-	picture := func(file int64) string { return fmt.Sprintf("/pieces/%d/pictures/%d?small=yes", id, file) }
+	picture := func(file ref.File) string { return fmt.Sprintf("/pieces/%d/pictures/%d?small=yes", id, file) }
 	v := releaseView{Row: r.Row, Again: r.Row.Stage == relay.Withdrawn, Answer: whenDue(b, &r.Row, s.Newsroom.Now()), Channel: b.Channel(r.Row.ChannelID).Name, Address: s.Base + r.Address, HTML: template.HTML(format.Reading(r.Text, picture, nil)), Words: r.Words, Lead: r.Lead, Stops: r.Stops, Open: r.Open, Seal: r.Seal}
 	if refusal != nil {
 		v.Problem, v.Since = refusal.Text, refusal.Unmet
@@ -88,7 +89,7 @@ func whenDue(b *newsroom.Setup, r *store.Row, now day.Moment) kit.Sentence {
 
 // sendOut sends a piece out that was shown as it would be; one that was not is shown first.
 func (s *Section) sendOut(c *echo.Context) error {
-	id, form, err := kit.Sent(c)
+	id, form, err := kit.Sent[ref.Piece](c)
 	if err != nil {
 		return err
 	}
@@ -104,7 +105,7 @@ func (s *Section) sendOut(c *echo.Context) error {
 }
 
 func (s *Section) withdraw(c *echo.Context) error {
-	return s.OnPiece(c, func(id int64, form url.Values) (string, error) {
+	return s.OnPiece(c, func(id ref.Piece, form url.Values) (string, error) {
 		ctx := c.Request().Context()
 		if err := s.Review.Withdraw(ctx, kit.Me(c).ID, id, kit.Version(form), strings.TrimSpace(form.Get("why"))); err != nil {
 			return "", err

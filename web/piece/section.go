@@ -7,6 +7,7 @@ import (
 	"io/fs"
 
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/copyroom"
 	"greenbaton/newsroom/planning"
@@ -36,10 +37,10 @@ type Section struct {
 
 // Copyroom is what the section asks of the copyroom.
 type Copyroom interface {
-	Attach(ctx context.Context, by int64, piece int64, attachment int64, file *copyroom.Upload, lead bool, alt string) error
-	Attached(ctx context.Context, piece int64) ([]store.Attachment, []store.AttachmentVersion, []store.File, error)
-	Detach(ctx context.Context, by int64, piece int64, attachment int64) error
-	ReadTo(ctx context.Context, who int64, piece int64, seq int) (int, error)
+	Attach(ctx context.Context, by ref.Person, piece ref.Piece, attachment ref.Attachment, file *copyroom.Upload, lead bool, alt string) error
+	Attached(ctx context.Context, piece ref.Piece) ([]store.Attachment, []store.AttachmentVersion, []store.File, error)
+	Detach(ctx context.Context, by ref.Person, piece ref.Piece, attachment ref.Attachment) error
+	ReadTo(ctx context.Context, who ref.Person, piece ref.Piece, seq int) (int, error)
 }
 
 // Kernel is what the section asks of the kernel of the newsroom.
@@ -51,38 +52,38 @@ type Kernel interface {
 // Notify is what the section asks of notifying.
 type Notify interface {
 	DeliverPages(ctx context.Context) error
-	FollowPiece(ctx context.Context, who int64, piece int64, how string) error
-	Following(ctx context.Context, who int64, piece int64) (string, error)
-	ReadAbout(ctx context.Context, who int64, piece int64, upTo int64) (int, error)
-	UnreadAbout(ctx context.Context, who int64, piece int64) (int64, error)
+	FollowPiece(ctx context.Context, who ref.Person, piece ref.Piece, how string) error
+	Following(ctx context.Context, who ref.Person, piece ref.Piece) (string, error)
+	ReadAbout(ctx context.Context, who ref.Person, piece ref.Piece, upTo ref.Item) (int, error)
+	UnreadAbout(ctx context.Context, who ref.Person, piece ref.Piece) (ref.Item, error)
 }
 
 // Planning is what the section asks of planning.
 type Planning interface {
-	Fill(ctx context.Context, by int64, piece int64, version int, typed map[int64][]string) error
-	GiveBack(ctx context.Context, by int64, piece int64, leg string, why string, version int) error
-	MendPlace(ctx context.Context, by int64, piece int64, version int) error
-	Misplaced(ctx context.Context, who int64) ([]planning.Misplaced, error)
-	NeedLeg(ctx context.Context, by int64, piece int64, leg string, version int) error
-	OfferLeg(ctx context.Context, by int64, o planning.Offer) error
-	Open(ctx context.Context, who int64, d int64) (planning.Openings, error)
-	PassLeg(ctx context.Context, by int64, o planning.Pass) error
-	PreviewSendOn(ctx context.Context, who int64, piece int64, format int64) (planning.SentOn, error)
-	Report(ctx context.Context, by int64, piece int64, leg string, left int, version int) error
-	SendBack(ctx context.Context, by int64, o planning.Back) error
-	SendOn(ctx context.Context, by int64, piece int64, format int64, version int) error
-	SendOnFormats(ctx context.Context, who int64, piece int64) ([]store.Format, store.Row, error)
-	Sheet(ctx context.Context, who int64, piece int64) (planning.Sheet, error)
-	SkipLeg(ctx context.Context, by int64, piece int64, leg string, version int, why string) error
-	TakeLeg(ctx context.Context, by int64, piece int64, leg string) error
-	TickStep(ctx context.Context, by int64, piece int64, step int64, done bool) error
+	Fill(ctx context.Context, by ref.Person, piece ref.Piece, version int, typed map[ref.Field][]string) error
+	GiveBack(ctx context.Context, by ref.Person, piece ref.Piece, leg string, why string, version int) error
+	MendPlace(ctx context.Context, by ref.Person, piece ref.Piece, version int) error
+	Misplaced(ctx context.Context, who ref.Person) ([]planning.Misplaced, error)
+	NeedLeg(ctx context.Context, by ref.Person, piece ref.Piece, leg string, version int) error
+	OfferLeg(ctx context.Context, by ref.Person, o planning.Offer) error
+	Open(ctx context.Context, who ref.Person, d ref.Desk) (planning.Openings, error)
+	PassLeg(ctx context.Context, by ref.Person, o planning.Pass) error
+	PreviewSendOn(ctx context.Context, who ref.Person, piece ref.Piece, format ref.Format) (planning.SentOn, error)
+	Report(ctx context.Context, by ref.Person, piece ref.Piece, leg string, left int, version int) error
+	SendBack(ctx context.Context, by ref.Person, o planning.Back) error
+	SendOn(ctx context.Context, by ref.Person, piece ref.Piece, format ref.Format, version int) error
+	SendOnFormats(ctx context.Context, who ref.Person, piece ref.Piece) ([]store.Format, store.Row, error)
+	Sheet(ctx context.Context, who ref.Person, piece ref.Piece) (planning.Sheet, error)
+	SkipLeg(ctx context.Context, by ref.Person, piece ref.Piece, leg string, version int, why string) error
+	TakeLeg(ctx context.Context, by ref.Person, piece ref.Piece, leg string) error
+	TickStep(ctx context.Context, by ref.Person, piece ref.Piece, step ref.Step, done bool) error
 }
 
 // Review is what the section asks of review.
 type Review interface {
-	Release(ctx context.Context, who int64, piece int64) (review.Release, error)
-	SendOut(ctx context.Context, by int64, piece int64, version int, seal string) error
-	Withdraw(ctx context.Context, by int64, piece int64, version int, why string) error
+	Release(ctx context.Context, who ref.Person, piece ref.Piece) (review.Release, error)
+	SendOut(ctx context.Context, by ref.Person, piece ref.Piece, version int, seal string) error
+	Withdraw(ctx context.Context, by ref.Person, piece ref.Piece, version int, why string) error
 }
 
 // Pages are the templates of the section.

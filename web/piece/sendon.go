@@ -6,6 +6,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
@@ -19,7 +20,7 @@ type sendOnView struct {
 	Row           store.Row
 	Kind          string
 	Desks         []sendOnDesk
-	Format        int64
+	Format        ref.Format
 	To, Act       string
 	Says          []kit.Sentence
 	Was, Is       string
@@ -37,14 +38,14 @@ type sendOnDesk struct {
 
 // askSendOn asks to which format a piece is to be sent on, and says what would follow.
 func (s *Section) askSendOn(c *echo.Context) error {
-	id, err := kit.ID(c)
+	id, err := kit.ID[ref.Piece](c)
 	if err != nil {
 		return err
 	}
-	return s.showSendOn(c, http.StatusOK, id, kit.Int64(c.QueryParams(), "format"), nil)
+	return s.showSendOn(c, http.StatusOK, id, kit.Int[ref.Format](c.QueryParams(), "format"), nil)
 }
 
-func (s *Section) showSendOn(c *echo.Context, status int, id, format int64, refusal *relay.Refusal) error {
+func (s *Section) showSendOn(c *echo.Context, status int, id ref.Piece, format ref.Format, refusal *relay.Refusal) error {
 	ctx := c.Request().Context()
 	formats, row, err := s.Planning.SendOnFormats(ctx, kit.Me(c).ID, id)
 	if err != nil {
@@ -129,11 +130,11 @@ func (v *sendOnView) follows(b *newsroom.Setup, x planning.SentOn) {
 
 // sendOn sends a piece on to another format.
 func (s *Section) sendOn(c *echo.Context) error {
-	id, form, err := kit.Sent(c)
+	id, form, err := kit.Sent[ref.Piece](c)
 	if err != nil {
 		return err
 	}
-	ctx, format := c.Request().Context(), kit.Int64(form, "format")
+	ctx, format := c.Request().Context(), kit.Int[ref.Format](form, "format")
 	x, err := s.Planning.PreviewSendOn(ctx, kit.Me(c).ID, id, format)
 	if err == nil {
 		err = s.Planning.SendOn(ctx, kit.Me(c).ID, id, format, kit.Version(form))
@@ -188,6 +189,6 @@ func (s *Section) mendPlace(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	err = s.Planning.MendPlace(c.Request().Context(), kit.Me(c).ID, kit.Int64(form, "piece"), kit.Version(form))
+	err = s.Planning.MendPlace(c.Request().Context(), kit.Me(c).ID, kit.Int[ref.Piece](form, "piece"), kit.Version(form))
 	return s.Answered(c, err, "It is mended.", "/misplaced", func(status int, r *relay.Refusal) error { return s.showMisplaced(c, status, r.Text) })
 }

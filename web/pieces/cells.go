@@ -10,6 +10,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
@@ -39,13 +40,13 @@ type cellView struct {
 // cellLeg is a running leg that is given away from the list.
 type cellLeg struct {
 	Key, Name string
-	Holder    int64
+	Holder    ref.Person
 	People    []store.Person
 }
 
 // cellPieces reads the pieces that a form of the list is about.
 func (s *Section) cellPieces(c *echo.Context, text string) ([]*newsroom.Entry, error) {
-	list := kit.Ids(text)
+	list := kit.Ids[ref.Piece](text)
 	if len(list) == 0 || len(list) > 200 {
 		return nil, kit.Input("pieces", "Tick between one and two hundred pieces.")
 	}
@@ -163,7 +164,7 @@ func (v *cellView) legs(b *newsroom.Setup, one bool) {
 // fillField makes the form of an extra field.
 func (v *cellView) fillField(b *newsroom.Setup, q url.Values) error {
 	id, err := strconv.ParseInt(strings.TrimPrefix(v.Key, "x"), 10, 64)
-	f := b.Field(id)
+	f := b.Field(ref.Field(id))
 	if err != nil || f.ID == 0 || slices.ContainsFunc(v.Pieces, func(e *newsroom.Entry) bool { return e.FormatID != f.FormatID }) {
 		return newsroom.ErrNotFound
 	}
@@ -202,7 +203,7 @@ func (s *Section) saveCell(c *echo.Context) error {
 	}
 	said := "Changed on " + newsroom.Plural(len(pieces), "piece") + "."
 	if kit.WantsJSON(c) {
-		var list []int64
+		var list []ref.Piece
 		for _, e := range pieces {
 			list = append(list, e.ID)
 		}
@@ -215,7 +216,7 @@ func (s *Section) saveCell(c *echo.Context) error {
 // editsOf reads what a form changes on each piece.
 func editsOf(col string, pieces []*newsroom.Entry, form url.Values) ([]planning.Edit, error) {
 	value := form.Get("value")
-	id := kit.Int64(form, "value")
+	id := kit.Int[int64](form, "value")
 	var out []planning.Edit
 	for _, p := range pieces {
 		e := planning.Edit{Piece: p.ID}
@@ -232,11 +233,11 @@ func editsOf(col string, pieces []*newsroom.Entry, form url.Values) ([]planning.
 		case "droptag":
 			e.DropTag = strings.TrimSpace(value)
 		case "owner":
-			e.Owner = &id
+			e.Owner = new(ref.Person(id))
 		case "topic":
-			e.Topic = &id
+			e.Topic = new(ref.Topic(id))
 		case "campaign":
-			e.Campaign = &id
+			e.Campaign = new(ref.Campaign(id))
 		case "priority":
 			n, err := strconv.Atoi(value)
 			if err != nil {
@@ -249,7 +250,7 @@ func editsOf(col string, pieces []*newsroom.Entry, form url.Values) ([]planning.
 			if err != nil {
 				return nil, newsroom.ErrNotFound
 			}
-			e.Fields = map[int64][]string{field: form["field-"+kit.Str(field)]}
+			e.Fields = map[ref.Field][]string{ref.Field(field): form["field-"+kit.Str(field)]}
 		}
 		out = append(out, e)
 	}

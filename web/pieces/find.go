@@ -8,6 +8,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/copyroom"
@@ -27,7 +28,7 @@ type findView struct {
 }
 
 type foundView struct {
-	ID      int64
+	ID      ref.Piece
 	Title   string
 	Says    string
 	By      string

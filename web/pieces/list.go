@@ -10,6 +10,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/sift"
 	"greenbaton/newsroom"
@@ -52,7 +53,7 @@ type listTable struct {
 type listHead struct{ Key, Name, Link, Sorted, Class string }
 
 type listLine struct {
-	ID      int64
+	ID      ref.Piece
 	Version int
 	Group   *listGroup // begins with this line
 	Cells   []listCell
@@ -90,7 +91,7 @@ func (s *Section) list(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	f := planning.Filter{Look: at.Look, Text: q.Get("text"), Page: int(kit.Int64(q, "page")), Sort: sift.Order(at.Columns, strings.Join(views.Values(q, "sort"), ","))}
+	f := planning.Filter{Look: at.Look, Text: q.Get("text"), Page: kit.Int[int](q, "page"), Sort: sift.Order(at.Columns, strings.Join(views.Values(q, "sort"), ","))}
 	if len(f.Sort) == 0 {
 		f.Sort = sift.Order(at.Columns, usualOrder(q))
 	}

@@ -11,6 +11,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
 	"greenbaton/newsroom"
@@ -21,8 +22,12 @@ import (
 
 type newPieceView struct {
 	Title, Date, Time, Brief, From, To string
-	Format, Owner, Channel             int64
-	Topic, Campaign, Idea              int64
+	Format                             int64
+	Owner                              ref.Person
+	Channel                            int64
+	Topic                              int64
+	Campaign                           int64
+	Idea                               int64
 	Like                               *relay.Piece // whose shape it takes
 	Edition                            bool         // it is another edition of it
 	Topics                             []store.Topic
@@ -37,7 +42,7 @@ type newPieceView struct {
 // planView is the part of the page that follows from format and day.
 type planView struct {
 	Shown   bool
-	Format  int64
+	Format  ref.Format
 	Answer  string // whether it makes its day, or the earliest it could go out
 	Tone    string
 	Slots   []slotOption
@@ -72,8 +77,8 @@ func (s *Section) newPiece(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	if id := kit.Int64(c.QueryParams(), "idea"); id != 0 {
-		r, _, err := s.Intake.Idea(c.Request().Context(), kit.Me(c).ID, id)
+	if id := kit.Int[int64](c.QueryParams(), "idea"); id != 0 {
+		r, _, err := s.Intake.Idea(c.Request().Context(), kit.Me(c).ID, ref.Idea(id))
 		if err != nil {
 			return err
 		}
@@ -81,14 +86,14 @@ func (s *Section) newPiece(c *echo.Context) error {
 		form.Set("title", r.Title)
 		form.Set("brief", r.Notes)
 	}
-	if id := kit.Int64(c.QueryParams(), "from"); id != 0 {
+	if id := kit.Int[ref.Piece](c.QueryParams(), "from"); id != 0 {
 		d, err := s.Planning.Again(c.Request().Context(), kit.Me(c).ID, id, c.QueryParam("edition") != "")
 		if err != nil {
 			return err
 		}
 		fromPiece(form, d)
 	}
-	if ch := kit.Int64(form, "channel"); ch != 0 && form.Get("format") == "" { // the only format that goes out there
+	if ch := kit.Int[ref.Channel](form, "channel"); ch != 0 && form.Get("format") == "" { // the only format that goes out there
 		if fs := slices.DeleteFunc(b.FormatsOf(kit.Here(c)), func(f store.Format) bool { return f.ChannelID != ch }); len(fs) == 1 {
 			form.Set("format", kit.Str(fs[0].ID))
 		}
@@ -98,7 +103,7 @@ func (s *Section) newPiece(c *echo.Context) error {
 
 // fromPiece fills a form in with a draft in the shape of another piece.
 func fromPiece(form url.Values, d planning.Draft) {
-	for k, v := range map[string]int64{"format": d.Format, "channel": d.Channel, "owner": d.Owner, "topic": d.Topic, "piece": d.From} {
+	for k, v := range map[string]int64{"format": int64(d.Format), "channel": int64(d.Channel), "owner": int64(d.Owner), "topic": int64(d.Topic), "piece": int64(d.From)} {
 		form.Set(k, kit.Str(v))
 	}
 	form.Set("title", d.Title)
@@ -123,7 +128,7 @@ func (s *Section) makePiece(c *echo.Context) error {
 		return err
 	}
 	d, err := s.draft(c, b, form)
-	var id int64
+	var id ref.Piece
 	if err == nil {
 		id, err = s.Intake.Create(c.Request().Context(), kit.Me(c).ID, d)
 	}
@@ -161,16 +166,16 @@ func (s *Section) showNewPiece(c *echo.Context, status int, form url.Values, ref
 	}
 	v := newPieceView{
 		Title: form.Get("title"), Date: form.Get("date"), Time: form.Get("time"), Brief: form.Get("brief"), From: form.Get("from"), To: form.Get("to"),
-		Format: kit.Int64(form, "format"), Owner: kit.Int64(form, "owner"), Channel: kit.Int64(form, "channel"), Channels: b.ChannelsOf(kit.Here(c)), Formats: b.FormatsOf(kit.Here(c)),
+		Format: kit.Int[int64](form, "format"), Owner: kit.Int[ref.Person](form, "owner"), Channel: kit.Int[int64](form, "channel"), Channels: b.ChannelsOf(kit.Here(c)), Formats: b.FormatsOf(kit.Here(c)),
 	}
 	v.Owners = b.Owners(kit.Here(c))
-	if id := kit.Int64(form, "piece"); id != 0 {
+	if id := kit.Int[ref.Piece](form, "piece"); id != 0 {
 		if v.Like, err = s.Planning.Example(c.Request().Context(), kit.Me(c).ID, id); err != nil {
 			return err
 		}
 		v.Edition = form.Get("edition") != ""
 	}
-	v.Topic, v.Campaign, v.Idea = kit.Int64(form, "topic"), kit.Int64(form, "campaign"), kit.Int64(form, "idea")
+	v.Topic, v.Campaign, v.Idea = kit.Int[int64](form, "topic"), kit.Int[int64](form, "campaign"), kit.Int[int64](form, "idea")
 	v.Topics, v.Campaigns = b.TopicsOf(kit.Here(c)), b.CampaignsOf(kit.Here(c))
 	if refusal != nil {
 		v.Problem, v.Field = refusal.Text, refusal.Field
@@ -183,7 +188,7 @@ func (s *Section) showNewPiece(c *echo.Context, status int, form url.Values, ref
 
 func (s *Section) planView(c *echo.Context, b *newsroom.Setup, form url.Values) (planView, error) {
 	var v planView
-	if kit.Int64(form, "format") == 0 {
+	if kit.Int[int64](form, "format") == 0 {
 		return v, nil
 	}
 	d, err := s.draft(c, b, form)
@@ -261,8 +266,8 @@ func (s *Section) draft(c *echo.Context, b *newsroom.Setup, form url.Values) (pl
 
 // draftOf reads the form of a new piece.
 func draftOf(b *newsroom.Setup, who store.Person, form url.Values, now day.Moment) (planning.Draft, error) {
-	d := planning.Draft{Title: form.Get("title"), Format: kit.Int64(form, "format"), Channel: kit.Int64(form, "channel"), Owner: kit.Int64(form, "owner"), Brief: form.Get("brief"),
-		Topic: kit.Int64(form, "topic"), Campaign: kit.Int64(form, "campaign"), Idea: kit.Int64(form, "idea"), From: kit.Int64(form, "piece"), Edition: form.Get("edition") != ""}
+	d := planning.Draft{Title: form.Get("title"), Format: kit.Int[ref.Format](form, "format"), Channel: kit.Int[ref.Channel](form, "channel"), Owner: kit.Int[ref.Person](form, "owner"), Brief: form.Get("brief"),
+		Topic: kit.Int[ref.Topic](form, "topic"), Campaign: kit.Int[ref.Campaign](form, "campaign"), Idea: kit.Int[ref.Idea](form, "idea"), From: kit.Int[ref.Piece](form, "piece"), Edition: form.Get("edition") != ""}
 	f := b.Format(d.Format)
 	if d.Owner == 0 {
 		d.Owner = who.ID
@@ -281,7 +286,7 @@ func draftOf(b *newsroom.Setup, who store.Person, form url.Values, now day.Momen
 	if d.WordsTo, err = kit.Whole(form, "to", "words", "the words asked for", f.WordsTo); err != nil {
 		return d, err
 	}
-	if kit.Int64(form, "planned") != d.Format { // the legs in the form are those of another format, or none
+	if kit.Int[ref.Format](form, "planned") != d.Format { // the legs in the form are those of another format, or none
 		return d, nil
 	}
 	d.Legs = map[string]planning.DraftLeg{}
@@ -290,7 +295,7 @@ func draftOf(b *newsroom.Setup, who store.Person, form url.Values, now day.Momen
 		if err != nil {
 			return d, err
 		}
-		d.Legs[l.Key] = planning.DraftLeg{Holder: kit.Int64(form, "holder-"+l.Key), Days: n, Needed: form.Get("needed-"+l.Key) != ""}
+		d.Legs[l.Key] = planning.DraftLeg{Holder: kit.Int[ref.Person](form, "holder-"+l.Key), Days: n, Needed: form.Get("needed-"+l.Key) != ""}
 	}
 	return d, nil
 }

@@ -7,6 +7,7 @@ import (
 	"io/fs"
 
 	"greenbaton/core/idea"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/copyroom"
@@ -30,24 +31,24 @@ type Section struct {
 
 // Copyroom is what the section asks of the copyroom.
 type Copyroom interface {
-	Queries(ctx context.Context, who int64, which string, words string, limit int) (copyroom.QueryList, error)
+	Queries(ctx context.Context, who ref.Person, which string, words string, limit int) (copyroom.QueryList, error)
 }
 
 // Intake is what the section asks of intake.
 type Intake interface {
-	Create(ctx context.Context, by int64, d planning.Draft) (int64, error)
-	Find(ctx context.Context, who int64, text string, most int) (intake.Found, error)
-	Idea(ctx context.Context, who int64, id int64) (intake.IdeaRow, map[idea.Act]bool, error)
+	Create(ctx context.Context, by ref.Person, d planning.Draft) (ref.Piece, error)
+	Find(ctx context.Context, who ref.Person, text string, most int) (intake.Found, error)
+	Idea(ctx context.Context, who ref.Person, id ref.Idea) (intake.IdeaRow, map[idea.Act]bool, error)
 }
 
 // Planning is what the section asks of planning.
 type Planning interface {
-	Again(ctx context.Context, by int64, piece int64, edition bool) (planning.Draft, error)
-	EditPieces(ctx context.Context, by int64, edits []planning.Edit) error
-	EntriesOf(ctx context.Context, who int64, ids []int64) ([]*newsroom.Entry, error)
-	Example(ctx context.Context, who int64, piece int64) (*relay.Piece, error)
-	List(ctx context.Context, who int64, f planning.Filter) (planning.Listing, error)
-	Prospect(ctx context.Context, by int64, d planning.Draft) (planning.Prospect, error)
+	Again(ctx context.Context, by ref.Person, piece ref.Piece, edition bool) (planning.Draft, error)
+	EditPieces(ctx context.Context, by ref.Person, edits []planning.Edit) error
+	EntriesOf(ctx context.Context, who ref.Person, ids []ref.Piece) ([]*newsroom.Entry, error)
+	Example(ctx context.Context, who ref.Person, piece ref.Piece) (*relay.Piece, error)
+	List(ctx context.Context, who ref.Person, f planning.Filter) (planning.Listing, error)
+	Prospect(ctx context.Context, by ref.Person, d planning.Draft) (planning.Prospect, error)
 }
 
 // Pages are the templates of the section.

@@ -12,6 +12,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/request"
 	"greenbaton/newsroom"
@@ -95,7 +96,7 @@ func (s *Section) showAsk(c *echo.Context, status int, f request.Form, typed url
 }
 
 // dateOn gives the date on a desk.
-func (s *Section) dateOn(b *newsroom.Setup, d int64) day.Date {
+func (s *Section) dateOn(b *newsroom.Setup, d ref.Desk) day.Date {
 	return s.Newsroom.Now().Date(b.Zones[d])
 }
 
@@ -127,7 +128,7 @@ func (s *Section) takeAsk(c *echo.Context) error {
 	return c.Redirect(http.StatusSeeOther, "/asked/"+token)
 }
 
-func (s *Section) readAsk(c *echo.Context, who int64, f request.Form, form url.Values) (string, error) {
+func (s *Section) readAsk(c *echo.Context, who ref.Person, f request.Form, form url.Values) (string, error) {
 	if form.Get("website") != "" {
 		return "", nil
 	}

@@ -9,6 +9,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/store"
@@ -55,8 +56,8 @@ func (s *Section) showPitches(c *echo.Context, status int, typed url.Values, ref
 	}
 	v := pitchesView{Staff: kit.Me(c).Access.May(relay.TakeRequests), Typed: typed, Formats: b.FormatsOf(d), Empty: "Nothing is pitched yet."}
 	v.Partners = slices.DeleteFunc(b.OnDesk(d), func(p store.Person) bool { return !p.Access.May(relay.AnswerAsked) })
-	if id := kit.Int64(typed, "idea"); id != 0 && v.Staff && !typed.Has("title") {
-		r, _, err := s.Intake.Idea(ctx, kit.Me(c).ID, id)
+	if id := kit.Int[int64](typed, "idea"); id != 0 && v.Staff && !typed.Has("title") {
+		r, _, err := s.Intake.Idea(ctx, kit.Me(c).ID, ref.Idea(id))
 		if err != nil {
 			return err
 		}
@@ -113,7 +114,7 @@ func (s *Section) savePitch(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	p := store.Pitch{DeskID: kit.Here(c), Partner: kit.Int64(form, "partner"), Title: form.Get("title"), Text: form.Get("text"), Format: kit.Int64(form, "format"), IdeaID: kit.Int64(form, "idea")}
+	p := store.Pitch{DeskID: kit.Here(c), Partner: kit.Int[ref.Person](form, "partner"), Title: form.Get("title"), Text: form.Get("text"), Format: kit.Int[ref.Format](form, "format"), IdeaID: kit.Int[ref.Idea](form, "idea")}
 	if m := form.Get("month"); m != "" {
 		if p.Month, err = day.ParseDate(m + "-01"); err != nil {
 			err = kit.Input("month", "Write the month like 2027-01, or leave it out.")
@@ -127,7 +128,7 @@ func (s *Section) savePitch(c *echo.Context) error {
 
 // answerPitch says yes or no to a pitch.
 func (s *Section) answerPitch(c *echo.Context) error {
-	id, form, err := kit.Sent(c)
+	id, form, err := kit.Sent[ref.Pitch](c)
 	if err != nil {
 		return err
 	}

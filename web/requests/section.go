@@ -8,6 +8,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/idea"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/request"
 	"greenbaton/newsroom/copyroom"
@@ -28,27 +29,27 @@ type Section struct {
 
 // Intake is what the section asks of intake.
 type Intake interface {
-	AnswerPitch(ctx context.Context, by int64, id int64, yes bool, why string) (int64, error)
-	Ask(ctx context.Context, who int64, f request.Form, x request.Asked, files []copyroom.Upload) (string, error)
-	AskBack(ctx context.Context, by int64, id int64, version int, text string) error
-	Capacity(ctx context.Context, who int64, t intake.Take, wanted day.Date) (intake.Capacity, error)
+	AnswerPitch(ctx context.Context, by ref.Person, id ref.Pitch, yes bool, why string) (ref.Piece, error)
+	Ask(ctx context.Context, who ref.Person, f request.Form, x request.Asked, files []copyroom.Upload) (string, error)
+	AskBack(ctx context.Context, by ref.Person, id ref.Request, version int, text string) error
+	Capacity(ctx context.Context, who ref.Person, t intake.Take, wanted day.Date) (intake.Capacity, error)
 	Follow(ctx context.Context, token string) (intake.Followed, error)
-	Form(ctx context.Context, who int64, slug string) (request.Form, error)
-	Forms(ctx context.Context, who int64, d int64) ([]request.Form, error)
-	Idea(ctx context.Context, who int64, id int64) (intake.IdeaRow, map[idea.Act]bool, error)
-	Pitch(ctx context.Context, by int64, p store.Pitch) (int64, error)
-	Pitches(ctx context.Context, who int64, d int64) ([]store.Pitch, error)
+	Form(ctx context.Context, who ref.Person, slug string) (request.Form, error)
+	Forms(ctx context.Context, who ref.Person, d ref.Desk) ([]request.Form, error)
+	Idea(ctx context.Context, who ref.Person, id ref.Idea) (intake.IdeaRow, map[idea.Act]bool, error)
+	Pitch(ctx context.Context, by ref.Person, p store.Pitch) (ref.Pitch, error)
+	Pitches(ctx context.Context, who ref.Person, d ref.Desk) ([]store.Pitch, error)
 	Reply(ctx context.Context, token string, text string) error
-	Requests(ctx context.Context, who int64, d int64, state string) (intake.RequestList, error)
-	SaveForm(ctx context.Context, by int64, f request.Form) (int64, error)
-	TakeRequest(ctx context.Context, by int64, id int64, version int, t intake.Take) (int64, error)
-	Triage(ctx context.Context, who int64, id int64) (intake.Triage, error)
-	TurnDown(ctx context.Context, by int64, id int64, version int, why string) error
+	Requests(ctx context.Context, who ref.Person, d ref.Desk, state string) (intake.RequestList, error)
+	SaveForm(ctx context.Context, by ref.Person, f request.Form) (ref.Form, error)
+	TakeRequest(ctx context.Context, by ref.Person, id ref.Request, version int, t intake.Take) (ref.Piece, error)
+	Triage(ctx context.Context, who ref.Person, id ref.Request) (intake.Triage, error)
+	TurnDown(ctx context.Context, by ref.Person, id ref.Request, version int, why string) error
 }
 
 // Planning is what the section asks of planning.
 type Planning interface {
-	Example(ctx context.Context, who int64, piece int64) (*relay.Piece, error)
+	Example(ctx context.Context, who ref.Person, piece ref.Piece) (*relay.Piece, error)
 }
 
 // Pages are the templates of the section.

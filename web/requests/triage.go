@@ -10,6 +10,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/request"
 	"greenbaton/newsroom"
@@ -26,11 +27,11 @@ type requestsView struct {
 	Rows   []requestRow
 	Empty  string
 	Lead   bool
-	First  int64 // the request with which triage begins; 0 for none
+	First  ref.Request // the request with which triage begins; 0 for none
 }
 
 type requestRow struct {
-	ID          int64
+	ID          ref.Request
 	Title, Says string
 	Stands      string
 	Wanted      string
@@ -115,14 +116,14 @@ type fileView struct {
 }
 
 func (s *Section) triage(c *echo.Context) error {
-	id, err := kit.ID(c)
+	id, err := kit.ID[ref.Request](c)
 	if err != nil {
 		return err
 	}
 	return s.showTriage(c, http.StatusOK, id, c.QueryParams(), nil)
 }
 
-func (s *Section) showTriage(c *echo.Context, status int, id int64, typed url.Values, refusal *relay.Refusal) error {
+func (s *Section) showTriage(c *echo.Context, status int, id ref.Request, typed url.Values, refusal *relay.Refusal) error {
 	ctx := c.Request().Context()
 	t, err := s.Intake.Triage(ctx, kit.Me(c).ID, id)
 	if err != nil {
@@ -165,12 +166,12 @@ func (s *Section) showTriage(c *echo.Context, status int, id int64, typed url.Va
 	if refusal != nil {
 		v.Problem, v.Field, v.Opened = refusal.Text, refusal.Field, typed.Get("do")
 	}
-	if f := kit.Int64(v.Typed, "format"); f != 0 && planning.MayCreate(b.Who(kit.Me(c).ID, b.Format(f).DeskID)) {
+	if f := kit.Int[ref.Format](v.Typed, "format"); f != 0 && planning.MayCreate(b.Who(kit.Me(c).ID, b.Format(f).DeskID)) {
 		d := b.Format(f).DeskID // of the desk it goes to
 		v.People, v.Owners = kit.Suited(b, d, "write"), b.Owners(d)
 		wanted, err := kit.DateOf(v.Typed, "day", "the day")
 		if err == nil {
-			capacity, err := s.Intake.Capacity(ctx, kit.Me(c).ID, intake.Take{Format: f, Writer: kit.Int64(v.Typed, "writer"), Owner: kit.Me(c).ID}, wanted)
+			capacity, err := s.Intake.Capacity(ctx, kit.Me(c).ID, intake.Take{Format: f, Writer: kit.Int[ref.Person](v.Typed, "writer"), Owner: kit.Me(c).ID}, wanted)
 			if err != nil && !errors.As(err, new(*relay.Refusal)) {
 				return err
 			} else if err == nil {
@@ -186,7 +187,7 @@ func (s *Section) showTriage(c *echo.Context, status int, id int64, typed url.Va
 
 // formatsFor gives the formats of a desk, then those of other desks that somebody belongs
 // to: choosing one of them sends a request there.
-func formatsFor(b *newsroom.Setup, who store.Person, d int64) []kit.Choice {
+func formatsFor(b *newsroom.Setup, who store.Person, d ref.Desk) []kit.Choice {
 	var out []kit.Choice
 	for _, f := range b.FormatsOf(d) {
 		out = append(out, kit.Choice{Key: kit.Str(f.ID), Name: f.Name})
@@ -211,7 +212,7 @@ func wantedText(d day.Date) string {
 
 // decide takes, asks back or turns down a request.
 func (s *Section) decide(c *echo.Context) error {
-	id, form, err := kit.Sent(c)
+	id, form, err := kit.Sent[ref.Request](c)
 	if err != nil {
 		return err
 	}
@@ -223,7 +224,7 @@ func (s *Section) decide(c *echo.Context) error {
 	case "turn":
 		said, err = "Turned down; they are told why.", s.Intake.TurnDown(ctx, who, id, v, form.Get("why"))
 	case "take":
-		var piece int64
+		var piece ref.Piece
 		if piece, err = s.takeRequest(c, id, v, form); err == nil {
 			said, to = "It is a piece now, and they are told.", fmt.Sprintf("/pieces/%d", piece)
 		}
@@ -233,14 +234,14 @@ func (s *Section) decide(c *echo.Context) error {
 	return s.Answered(c, err, said, to, func(status int, r *relay.Refusal) error { return s.showTriage(c, status, id, form, r) })
 }
 
-func (s *Section) takeRequest(c *echo.Context, id int64, version int, form url.Values) (int64, error) {
+func (s *Section) takeRequest(c *echo.Context, id ref.Request, version int, form url.Values) (ref.Piece, error) {
 	b, err := s.Newsroom.Setup(c.Request().Context())
 	if err != nil {
 		return 0, err
 	}
-	f := b.Format(kit.Int64(form, "format"))
+	f := b.Format(kit.Int[ref.Format](form, "format"))
 	at := url.Values{"date": {form.Get("day")}}
-	t := intake.Take{Title: form.Get("title"), Format: f.ID, Writer: kit.Int64(form, "writer"), Owner: kit.Int64(form, "owner"), Priority: relay.Priority(kit.Int64(form, "priority")), Word: form.Get("word")}
+	t := intake.Take{Title: form.Get("title"), Format: f.ID, Writer: kit.Int[ref.Person](form, "writer"), Owner: kit.Int[ref.Person](form, "owner"), Priority: relay.Priority(kit.Int[int64](form, "priority")), Word: form.Get("word")}
 	if t.GoesOut, err = kit.GoesOut(b, f, f.ChannelID, at, newsroom.Morning, s.Newsroom.Now()); err != nil {
 		return 0, err
 	}
@@ -313,7 +314,7 @@ func (s *Section) formOf(c *echo.Context) (request.Form, error) {
 	if c.Param("id") == "new" {
 		return request.Form{DeskID: kit.Here(c), Open: true}, nil
 	}
-	id, err := kit.ID(c)
+	id, err := kit.ID[ref.Form](c)
 	if err != nil {
 		return request.Form{}, err
 	}
@@ -373,7 +374,7 @@ func (s *Section) saveForm(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	f.Name, f.Intro, f.Slug, f.Format = form.Get("name"), form.Get("intro"), form.Get("slug"), kit.Int64(form, "format")
+	f.Name, f.Intro, f.Slug, f.Format = form.Get("name"), form.Get("intro"), form.Get("slug"), kit.Int[ref.Format](form, "format")
 	f.Anyone, f.Open, f.Fields = form.Get("anyone") != "", form.Get("open") != "", nil
 	var problem error
 	for i := range form["field"] {
@@ -384,7 +385,7 @@ func (s *Section) saveForm(c *echo.Context) error {
 			return ""
 		}
 		x := request.Field{Name: get("field"), Kind: request.Kind(get("kind")), Help: get("help"), Into: get("into"), Must: get("must") != ""}
-		x.Options, err = request.ReadOptions(get("choices"), func(name string) int64 {
+		x.Options, err = request.ReadOptions(get("choices"), func(name string) ref.Format {
 			for _, y := range b.FormatsOf(f.DeskID) {
 				if strings.EqualFold(y.Name, name) {
 					return y.ID

@@ -13,6 +13,7 @@ import (
 
 	"greenbaton/core/copy"
 	asking "greenbaton/core/query"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/format"
 	"greenbaton/newsroom"
@@ -59,7 +60,7 @@ type saidLine struct {
 }
 
 type reviewQuery struct {
-	ID      int64
+	ID      ref.Query
 	Quote   string
 	Text    string
 	When    string
@@ -77,7 +78,7 @@ func reviewKey(c *echo.Context) (review.Key, string, error) {
 	if t := c.Param("token"); t != "" {
 		return review.Key{Token: t}, "/review/" + t, nil
 	}
-	id, err := kit.ID(c)
+	id, err := kit.ID[ref.Piece](c)
 	return review.Key{Who: kit.Me(c).ID, Piece: id}, fmt.Sprintf("/pieces/%d/review", id), err
 }
 
@@ -99,7 +100,7 @@ func (s *Section) openedReview(c *echo.Context) error {
 
 // noteRead notes that somebody has the copy of a piece before them.
 func (s *Section) noteRead(c *echo.Context) error {
-	id, err := kit.ID(c)
+	id, err := kit.ID[ref.Piece](c)
 	if err != nil {
 		return err
 	}
@@ -140,12 +141,12 @@ func (s *Section) showReview(c *echo.Context, status int, refusal *relay.Refusal
 	if r.Reviewer.Ends != 0 {
 		v.Until = b.At(r.Reviewer.Ends, r.Row.DeskID)
 	}
-	own := map[int64]bool{}
+	own := map[ref.Query]bool{}
 	for _, q := range r.Queries {
 		own[q.ID] = true
 		v.Queries = append(v.Queries, reviewQueryOf(b, r, q, base))
 	}
-	picture := func(file int64) string { return fmt.Sprintf("%s/pictures/%d", base, file) }
+	picture := func(file ref.File) string { return fmt.Sprintf("%s/pictures/%d", base, file) }
 	v.HTML = template.HTML(format.Reading(r.Text, picture, own))
 	v.Pictures = len(copy.Change(r.Text).Pictures()) > 0
 	v.say(b, r)
@@ -261,7 +262,7 @@ func (s *Section) onReview(c *echo.Context, do func(k review.Key, form url.Value
 
 func (s *Section) sayVerdict(c *echo.Context) error {
 	return s.onReview(c, func(k review.Key, form url.Values) (string, error) {
-		v := review.Verdict{Say: relay.Say(form.Get("say")), Text: form.Get("text"), Seq: int(kit.Int64(form, "seq"))}
+		v := review.Verdict{Say: relay.Say(form.Get("say")), Text: form.Get("text"), Seq: kit.Int[int](form, "seq")}
 		err := s.Review.SayVerdict(c.Request().Context(), k, v)
 		return map[relay.Say]string{relay.SignedIt: "You signed it off. Thank you.", relay.WithNotes: "You signed it off with notes. Thank you; they are seen to.", relay.NotYet: "You sent it back. You are asked again when it was worked over."}[v.Say], err
 	})
@@ -270,28 +271,28 @@ func (s *Section) sayVerdict(c *echo.Context) error {
 func (s *Section) askInReview(c *echo.Context) error {
 	return s.onReview(c, func(k review.Key, form url.Values) (string, error) {
 		q := asking.Query{About: asking.Piece, Text: form.Get("query")}
-		at := copy.Place{At: int(kit.Int64(form, "at")), Len: int(kit.Int64(form, "len"))}
+		at := copy.Place{At: kit.Int[int](form, "at"), Len: kit.Int[int](form, "len")}
 		switch {
 		case form.Get("file") != "":
-			q.About, q.FileID, q.X, q.Y = asking.Picture, kit.Int64(form, "file"), int(kit.Int64(form, "x")), int(kit.Int64(form, "y"))
+			q.About, q.FileID, q.X, q.Y = asking.Picture, kit.Int[ref.File](form, "file"), kit.Int[int](form, "x"), kit.Int[int](form, "y")
 		case at.Len > 0:
 			q.About = asking.Words
 		}
-		_, err := s.Review.AskInReview(c.Request().Context(), k, copyroom.Ask{Query: q, Seq: int(kit.Int64(form, "seq")), Place: at})
+		_, err := s.Review.AskInReview(c.Request().Context(), k, copyroom.Ask{Query: q, Seq: kit.Int[int](form, "seq"), Place: at})
 		return "It is asked. The answer is shown here.", err
 	})
 }
 
 func (s *Section) answerInReview(c *echo.Context) error {
 	return s.onReview(c, func(k review.Key, form url.Values) (string, error) {
-		return "It is sent.", s.Review.AnswerInReview(c.Request().Context(), k, kit.Int64(form, "id"), form.Get("answer"))
+		return "It is sent.", s.Review.AnswerInReview(c.Request().Context(), k, kit.Int[ref.Query](form, "id"), form.Get("answer"))
 	})
 }
 
 func (s *Section) settleInReview(c *echo.Context) error {
 	return s.onReview(c, func(k review.Key, form url.Values) (string, error) {
 		settled := form.Get("settled") == "yes"
-		return map[bool]string{true: "It is settled.", false: "It is open again."}[settled], s.Review.SettleInReview(c.Request().Context(), k, kit.Int64(form, "id"), settled)
+		return map[bool]string{true: "It is settled.", false: "It is open again."}[settled], s.Review.SettleInReview(c.Request().Context(), k, kit.Int[ref.Query](form, "id"), settled)
 	})
 }
 
@@ -304,7 +305,7 @@ func (s *Section) reviewFile(c *echo.Context) error {
 }
 
 // sendReviewed sends a file that a reviewer may have.
-func sendReviewed(c *echo.Context, get func(context.Context, review.Key, int64) (store.File, error)) error {
+func sendReviewed(c *echo.Context, get func(context.Context, review.Key, ref.File) (store.File, error)) error {
 	k, _, err := reviewKey(c)
 	if err != nil {
 		return err
@@ -313,7 +314,7 @@ func sendReviewed(c *echo.Context, get func(context.Context, review.Key, int64) 
 	if err != nil {
 		return newsroom.ErrNotFound
 	}
-	f, err := get(c.Request().Context(), k, file)
+	f, err := get(c.Request().Context(), k, ref.File(file))
 	if err != nil {
 		return err
 	}
@@ -322,15 +323,15 @@ func sendReviewed(c *echo.Context, get func(context.Context, review.Key, int64) 
 
 // invite asks somebody about a piece, reminds them, or no longer asks them.
 func (s *Section) invite(c *echo.Context) error {
-	return s.OnPiece(c, func(id int64, form url.Values) (string, error) {
+	return s.OnPiece(c, func(id ref.Piece, form url.Values) (string, error) {
 		ctx, by := c.Request().Context(), kit.Me(c).ID
 		switch form.Get("do") {
 		case "nudge":
-			return "They are asked once more.", s.Review.Nudge(ctx, by, id, kit.Int64(form, "reviewer"))
+			return "They are asked once more.", s.Review.Nudge(ctx, by, id, kit.Int[ref.Reviewer](form, "reviewer"))
 		case "drop":
-			return "They are no longer asked, and their links open nothing any more.", s.Review.Uninvite(ctx, by, id, kit.Int64(form, "reviewer"))
+			return "They are no longer asked, and their links open nothing any more.", s.Review.Uninvite(ctx, by, id, kit.Int[ref.Reviewer](form, "reviewer"))
 		}
-		o := review.Invite{Piece: id, Leg: form.Get("leg"), Person: kit.Int64(form, "person"), Name: form.Get("name"), Mail: form.Get("mail"), May: form.Get("may"), Note: form.Get("note"), Instead: kit.Int64(form, "instead")}
+		o := review.Invite{Piece: id, Leg: form.Get("leg"), Person: kit.Int[ref.Person](form, "person"), Name: form.Get("name"), Mail: form.Get("mail"), May: form.Get("may"), Note: form.Get("note"), Instead: kit.Int[ref.Person](form, "instead")}
 		ends, err := kit.DateOf(form, "ends", "the day")
 		if err != nil {
 			return "", err

@@ -6,6 +6,7 @@ import (
 	"embed"
 	"io/fs"
 
+	"greenbaton/core/ref"
 	"greenbaton/newsroom/copyroom"
 	"greenbaton/newsroom/review"
 	"greenbaton/store"
@@ -24,23 +25,23 @@ type Section struct {
 
 // Copyroom is what the section asks of the copyroom.
 type Copyroom interface {
-	NoteRead(ctx context.Context, who int64, piece int64, seq int) error
+	NoteRead(ctx context.Context, who ref.Person, piece ref.Piece, seq int) error
 }
 
 // Review is what the section asks of review.
 type Review interface {
-	AnswerInReview(ctx context.Context, k review.Key, id int64, text string) error
-	AskInReview(ctx context.Context, k review.Key, o copyroom.Ask) (int64, error)
-	Invite(ctx context.Context, by int64, o review.Invite) (int64, error)
-	Nudge(ctx context.Context, by int64, piece int64, id int64) error
+	AnswerInReview(ctx context.Context, k review.Key, id ref.Query, text string) error
+	AskInReview(ctx context.Context, k review.Key, o copyroom.Ask) (ref.Query, error)
+	Invite(ctx context.Context, by ref.Person, o review.Invite) (ref.Reviewer, error)
+	Nudge(ctx context.Context, by ref.Person, piece ref.Piece, id ref.Reviewer) error
 	Opened(ctx context.Context, k review.Key, seq int) error
 	Review(ctx context.Context, k review.Key) (review.Reading, error)
-	ReviewFile(ctx context.Context, k review.Key, file int64) (store.File, error)
-	ReviewPicture(ctx context.Context, k review.Key, file int64) (store.File, error)
+	ReviewFile(ctx context.Context, k review.Key, file ref.File) (store.File, error)
+	ReviewPicture(ctx context.Context, k review.Key, file ref.File) (store.File, error)
 	SayVerdict(ctx context.Context, k review.Key, v review.Verdict) error
-	SettleInReview(ctx context.Context, k review.Key, id int64, settled bool) error
-	Uninvite(ctx context.Context, by int64, piece int64, id int64) error
-	Verdicts(ctx context.Context, who int64, piece int64) (review.VerdictSheet, error)
+	SettleInReview(ctx context.Context, k review.Key, id ref.Query, settled bool) error
+	Uninvite(ctx context.Context, by ref.Person, piece ref.Piece, id ref.Reviewer) error
+	Verdicts(ctx context.Context, who ref.Person, piece ref.Piece) (review.VerdictSheet, error)
 }
 
 // Pages are the templates of the section.

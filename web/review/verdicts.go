@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"slices"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/review"
@@ -14,7 +15,7 @@ import (
 
 // VerdictsView is who is asked about a piece, beside its legs.
 type VerdictsView struct {
-	Piece   int64
+	Piece   ref.Piece
 	Legs    []verdictLeg
 	Readers []reviewerView
 	Past    []saidLine
@@ -34,7 +35,7 @@ type verdictLeg struct {
 }
 
 type reviewerView struct {
-	ID    int64
+	ID    ref.Reviewer
 	Name  string
 	Says  string
 	Tone  string
@@ -48,7 +49,7 @@ func (v VerdictsView) Any() bool {
 }
 
 // Verdicts gives who is asked about a piece at each leg that signs off, and what they said.
-func (s *Section) Verdicts(ctx context.Context, b *newsroom.Setup, who int64, p *relay.Piece) (VerdictsView, error) {
+func (s *Section) Verdicts(ctx context.Context, b *newsroom.Setup, who ref.Person, p *relay.Piece) (VerdictsView, error) {
 	v := VerdictsView{Piece: p.ID}
 	sheet, err := s.Review.Verdicts(ctx, who, p.ID)
 	if err != nil {
@@ -103,7 +104,7 @@ func verdictTone(s relay.Say) string {
 }
 
 // reviewerSays says how it stands with somebody who is asked.
-func reviewerSays(b *newsroom.Setup, d int64, state relay.State, y review.VoiceSheet) reviewerView {
+func reviewerSays(b *newsroom.Setup, d ref.Desk, state relay.State, y review.VoiceSheet) reviewerView {
 	a := reviewerView{ID: y.ID, Name: b.Person(y.PersonID).Name, Says: "is asked when it begins", Tone: "plain"}
 	switch {
 	case y.Verdict.ID != 0:

@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"greenbaton/core/figure"
+	"greenbaton/core/ref"
 	"greenbaton/core/rule"
 	"greenbaton/newsroom"
 	"greenbaton/store"
@@ -41,7 +42,7 @@ func readRule(form url.Values) rule.Rule {
 	for i := range partsOf(form, "thens", rule.MaxActions) {
 		at := func(part string) string { return fmt.Sprintf("then-%d-%s", i, part) }
 		a := rule.Action{Do: rule.Do(form.Get(at("do"))), Leg: form.Get(at("leg")), To: chosen(form[at("to")]), Field: form.Get(at("field")), Value: strings.TrimSpace(form.Get(at("value"))),
-			Words: strings.TrimSpace(strings.ReplaceAll(form.Get(at("words")), "\r\n", "\n")), Format: kit.Int64(form, at("format"))}
+			Words: strings.TrimSpace(strings.ReplaceAll(form.Get(at("words")), "\r\n", "\n")), Format: kit.Int[ref.Format](form, at("format"))}
 		n, err := figure.Whole(form.Get(at("days")))
 		if a.Days = n; err != nil && a.Do == rule.SetDue {
 			a.Days = -1
@@ -133,7 +134,7 @@ type ruleForm struct {
 // ruleChooser offers what there is on a desk.
 type ruleChooser struct {
 	b    *newsroom.Setup
-	desk int64
+	desk ref.Desk
 }
 
 func choose(value string, xs ...pick) []pick {
@@ -143,11 +144,11 @@ func choose(value string, xs ...pick) []pick {
 	return xs
 }
 
-func idOption[T any](xs []T, of func(T) (int64, string)) []pick {
+func idOption[T any, K ~int64](xs []T, of func(T) (K, string)) []pick {
 	out := make([]pick, len(xs))
 	for i, x := range xs {
 		id, name := of(x)
-		out[i] = pick{Value: strconv.FormatInt(id, 10), Name: name}
+		out[i] = pick{Value: kit.Str(id), Name: name}
 	}
 	return out
 }
@@ -169,7 +170,7 @@ func pairOptions(xs [][2]string) []pick {
 }
 
 func (c ruleChooser) people() []pick {
-	return idOption(c.b.OnDesk(c.desk), func(p store.Person) (int64, string) { return p.ID, p.Name })
+	return idOption(c.b.OnDesk(c.desk), func(p store.Person) (ref.Person, string) { return p.ID, p.Name })
 }
 
 func (c ruleChooser) formats(everywhere bool) []pick {
@@ -183,7 +184,7 @@ func (c ruleChooser) formats(everywhere bool) []pick {
 			if everywhere && d.ID != c.desk {
 				name += ", " + d.Name
 			}
-			out = append(out, pick{Value: strconv.FormatInt(f.ID, 10), Name: name})
+			out = append(out, pick{Value: kit.Str(f.ID), Name: name})
 		}
 	}
 	return out
@@ -194,7 +195,7 @@ func (c ruleChooser) extra() []pick {
 	var out []pick
 	for _, f := range c.b.FormatsOf(c.desk) {
 		for _, x := range c.b.FieldsOf(f.ID) {
-			out = append(out, pick{Value: rule.FieldPrefix + strconv.FormatInt(x.ID, 10), Name: f.Name + ": " + x.Name})
+			out = append(out, pick{Value: rule.FieldPrefix + kit.Str(x.ID), Name: f.Name + ": " + x.Name})
 		}
 	}
 	return out
@@ -212,11 +213,11 @@ func (c ruleChooser) values(f rule.Field) []pick {
 	case "format":
 		return c.formats(false)
 	case "channel":
-		return idOption(c.b.ChannelsOf(c.desk), func(x store.Channel) (int64, string) { return x.ID, x.Name })
+		return idOption(c.b.ChannelsOf(c.desk), func(x store.Channel) (ref.Channel, string) { return x.ID, x.Name })
 	case "topic":
-		return append([]pick{{Value: "0", Name: "none"}}, idOption(c.b.TopicsOf(c.desk), func(x store.Topic) (int64, string) { return x.ID, x.Name })...)
+		return append([]pick{{Value: "0", Name: "none"}}, idOption(c.b.TopicsOf(c.desk), func(x store.Topic) (ref.Topic, string) { return x.ID, x.Name })...)
 	case "campaign":
-		return append([]pick{{Value: "0", Name: "none"}}, idOption(c.b.CampaignsOf(c.desk), func(x store.Campaign) (int64, string) { return x.ID, x.Name })...)
+		return append([]pick{{Value: "0", Name: "none"}}, idOption(c.b.CampaignsOf(c.desk), func(x store.Campaign) (ref.Campaign, string) { return x.ID, x.Name })...)
 	case "leg":
 		return textOptions(c.b.LegNames(c.desk))
 	case "role":

@@ -12,6 +12,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/rule"
 	"greenbaton/newsroom"
@@ -83,7 +84,7 @@ func (s *Section) rules(c *echo.Context) error {
 }
 
 type ruleView struct {
-	ID      int64
+	ID      ref.Rule
 	New     bool
 	On      bool
 	Lead    bool
@@ -96,7 +97,7 @@ type ruleView struct {
 
 type ruleRunRow struct {
 	When   string
-	Piece  int64
+	Piece  ref.Piece
 	About  string
 	Did    []string
 	Failed bool
@@ -108,7 +109,7 @@ func (s *Section) ruleOf(c *echo.Context, b *newsroom.Setup) (rule.Rule, error) 
 		return rule.Rule{DeskID: kit.Here(c), Then: []rule.Action{{}}}, nil
 	}
 	id, err := strconv.ParseInt(c.Param("id"), 10, 64)
-	r := b.HouseRule(id)
+	r := b.HouseRule(ref.Rule(id))
 	if err != nil || r.ID == 0 || r.DeskID != kit.Here(c) {
 		return r.Rule, newsroom.ErrNotFound
 	}
@@ -131,7 +132,7 @@ func (s *Section) showRule(c *echo.Context, status int, b *newsroom.Setup, r rul
 	v := ruleView{ID: r.ID, New: r.ID == 0, On: r.On, Lead: kit.Me(c).Access.May(relay.SetUpDesk), Problem: problem, Days: rules.TrialDays}
 	v.Form = s.ruleForm(b, b.ReadRule(r))
 	if r.ID != 0 {
-		_, runs, err := s.Rules.RuleHistory(c.Request().Context(), kit.Me(c).ID, r.DeskID, r.ID, kit.Int64(c.QueryParams(), "below"), kit.PerPage)
+		_, runs, err := s.Rules.RuleHistory(c.Request().Context(), kit.Me(c).ID, r.DeskID, r.ID, kit.Int[int64](c.QueryParams(), "below"), kit.PerPage)
 		if err != nil {
 			return err
 		}
@@ -180,7 +181,7 @@ func (s *Section) saveRule(c *echo.Context) error {
 
 // ruleDo switches, copies, moves or takes away a rule.
 func (s *Section) ruleDo(c *echo.Context) error {
-	id, form, err := kit.Sent(c)
+	id, form, err := kit.Sent[ref.Rule](c)
 	if err != nil {
 		return err
 	}
@@ -268,7 +269,7 @@ func (t *trials) forget(key string) {
 }
 
 type trialView struct {
-	ID       int64
+	ID       ref.Rule
 	Sentence string
 	On       bool
 	Days     []pick
@@ -282,7 +283,7 @@ type trialView struct {
 }
 
 // atOrDay says when an event was; what comes with time has a day.
-func atOrDay(b *newsroom.Setup, d int64, w rule.Would) string {
+func atOrDay(b *newsroom.Setup, d ref.Desk, w rule.Would) string {
 	if w.Event.Kind.Timed() {
 		return newsroom.Short(w.At.Date(b.Zones[d]))
 	}
@@ -291,7 +292,7 @@ func atOrDay(b *newsroom.Setup, d int64, w rule.Would) string {
 
 type wouldRow struct {
 	When  string
-	Piece int64
+	Piece ref.Piece
 	Title string
 	Leg   string
 	Who   string
@@ -347,8 +348,8 @@ func (s *Section) tryRule(c *echo.Context) error {
 	return s.Show(c, http.StatusOK, "trial", "Try a house rule", v)
 }
 
-func (v *trialView) fill(b *newsroom.Setup, d int64, t rules.Trial) {
-	pieces := map[int64]bool{}
+func (v *trialView) fill(b *newsroom.Setup, d ref.Desk, t rules.Trial) {
+	pieces := map[ref.Piece]bool{}
 	for i := len(t.Would) - 1; i >= 0; i-- {
 		w := t.Would[i]
 		pieces[w.Event.Piece] = true

@@ -6,6 +6,7 @@ import (
 	"embed"
 	"io/fs"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/rule"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/rules"
@@ -25,14 +26,14 @@ type Section struct {
 
 // Rules is what the section asks of the house rules.
 type Rules interface {
-	CopyRule(ctx context.Context, by int64, desk int64, id int64) error
-	DropRule(ctx context.Context, by int64, desk int64, id int64) error
-	MoveRule(ctx context.Context, by int64, desk int64, id int64, up bool) error
-	RuleHistory(ctx context.Context, who int64, desk int64, id int64, below int64, limit int) (newsroom.HouseRule, []store.RuleRun, error)
-	Rules(ctx context.Context, who int64, desk int64) (rules.RuleSheet, error)
-	SaveRule(ctx context.Context, by int64, r rule.Rule) (int64, error)
-	SwitchRule(ctx context.Context, by int64, desk int64, id int64, on bool) error
-	TryRule(ctx context.Context, by int64, r rule.Rule, days int, progress func(read int, of int)) (rules.Trial, error)
+	CopyRule(ctx context.Context, by ref.Person, desk ref.Desk, id ref.Rule) error
+	DropRule(ctx context.Context, by ref.Person, desk ref.Desk, id ref.Rule) error
+	MoveRule(ctx context.Context, by ref.Person, desk ref.Desk, id ref.Rule, up bool) error
+	RuleHistory(ctx context.Context, who ref.Person, desk ref.Desk, id ref.Rule, below int64, limit int) (newsroom.HouseRule, []store.RuleRun, error)
+	Rules(ctx context.Context, who ref.Person, desk ref.Desk) (rules.RuleSheet, error)
+	SaveRule(ctx context.Context, by ref.Person, r rule.Rule) (ref.Rule, error)
+	SwitchRule(ctx context.Context, by ref.Person, desk ref.Desk, id ref.Rule, on bool) error
+	TryRule(ctx context.Context, by ref.Person, r rule.Rule, days int, progress func(read int, of int)) (rules.Trial, error)
 }
 
 // Pages are the templates of the section.

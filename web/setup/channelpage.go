@@ -13,6 +13,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/setup"
@@ -40,7 +41,7 @@ type slotView struct {
 // slotForm is a slot as it is typed: every so many weeks on some weekdays, or on
 // certain days of the month, or as a recurrence rule.
 type slotForm struct {
-	ID                     int64
+	ID                     ref.Slot
 	How, Every, Days, Rule string
 	Start, At              string
 	Weekdays               []kit.Weekday
@@ -69,7 +70,7 @@ func newSlotView(b *newsroom.Setup, x store.Slot, now day.Moment, n int) slotVie
 	return v
 }
 
-func sampleText(b *newsroom.Setup, channel int64, times []day.Moment) []string {
+func sampleText(b *newsroom.Setup, channel ref.Channel, times []day.Moment) []string {
 	var out []string
 	zone := b.Zones[b.Channel(channel).DeskID]
 	for _, t := range times {
@@ -129,9 +130,9 @@ func formOfRule(rule string) slotForm {
 }
 
 // readSlot reads a slot from its form.
-func readSlot(form url.Values, channel int64) (store.Slot, slotForm, error) {
+func readSlot(form url.Values, channel ref.Channel) (store.Slot, slotForm, error) {
 	f := slotForm{
-		ID: kit.Int64(form, "slot"), How: form.Get("how"), Every: form.Get("every"), Days: form.Get("days"), Rule: strings.TrimSpace(form.Get("rule")),
+		ID: kit.Int[ref.Slot](form, "slot"), How: form.Get("how"), Every: form.Get("every"), Days: form.Get("days"), Rule: strings.TrimSpace(form.Get("rule")),
 		Start: form.Get("start"), At: form.Get("at"), Weekdays: kit.Weekdays(form["weekday"]),
 	}
 	x := store.Slot{ID: f.ID, ChannelID: channel}
@@ -189,7 +190,7 @@ func (s *Section) channelOf(c *echo.Context, b *newsroom.Setup) (store.Channel, 
 	if c.Param("id") == "new" {
 		return store.Channel{DeskID: kit.Here(c)}, nil
 	}
-	id, err := kit.ID(c)
+	id, err := kit.ID[ref.Channel](c)
 	ch := b.Channel(id)
 	if err != nil || ch.ID == 0 || ch.DeskID != kit.Here(c) {
 		return ch, newsroom.ErrNotFound
@@ -213,7 +214,7 @@ func (s *Section) showChannel(c *echo.Context, status int, refusal *relay.Refusa
 	if f == nil {
 		x := store.Slot{Start: s.Newsroom.Now().Date(b.Zones[kit.Here(c)]), At: 8 * 60}
 		for _, y := range b.Reference.Slots {
-			if y.ID == kit.Int64(c.QueryParams(), "slot") && y.ChannelID == ch.ID {
+			if y.ID == kit.Int[ref.Slot](c.QueryParams(), "slot") && y.ChannelID == ch.ID {
 				x = y
 			}
 		}
@@ -251,7 +252,7 @@ func (s *Section) saveChannel(c *echo.Context) error {
 func (s *Section) saveSlot(c *echo.Context) error {
 	var typed slotForm
 	return kit.SetUp(s.Server, c, s.channelOf, func(b *newsroom.Setup, ch store.Channel, form url.Values) (string, error) {
-		id := kit.Int64(form, "slot")
+		id := kit.Int[ref.Slot](form, "slot")
 		at := slices.IndexFunc(b.Reference.Slots, func(y store.Slot) bool { return y.ID == id && y.ChannelID == ch.ID })
 		if ch.ID == 0 || id != 0 && at < 0 {
 			return "", newsroom.ErrNotFound

@@ -11,6 +11,7 @@ import (
 
 	checking "greenbaton/core/check"
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/intake"
@@ -165,7 +166,7 @@ func (s *Section) deskOf(c *echo.Context, b *newsroom.Setup) (store.Desk, error)
 		now := b.Desk(kit.Here(c))
 		return store.Desk{Language: now.Language, Zone: now.Zone, Country: now.Country, Weekdays: now.Weekdays, QuietAfter: 3, Goal: 20, PassBy: relay.ByHolder}, nil
 	}
-	id, err := kit.ID(c)
+	id, err := kit.ID[ref.Desk](c)
 	d := b.Desk(id)
 	if err != nil || d.ID == 0 || !slices.Contains(kit.Me(c).Desks, d.ID) {
 		return d, newsroom.ErrNotFound
@@ -229,7 +230,7 @@ func (s *Section) saveDesk(c *echo.Context) error {
 		}
 		s.Say(c, "Saved; how every piece stands is worked out anew.")
 		if made {
-			s.Sessions.Put(ctx, "desk", id)
+			s.Sessions.Put(ctx, "desk", int64(id))
 			s.Say(c, "The desk is made. Give it a channel, people and a format.")
 		}
 		return "/desk", nil
@@ -272,7 +273,7 @@ func readDesk(form url.Values, d *store.Desk) error {
 // holiday adds a day off of the desk's own, or makes one a working day again.
 func (s *Section) holiday(c *echo.Context) error {
 	ctx := c.Request().Context()
-	return kit.SetUp(s.Server, c, func(c *echo.Context, _ *newsroom.Setup) (int64, error) { return kit.Here(c), nil }, func(_ *newsroom.Setup, d int64, form url.Values) (string, error) {
+	return kit.SetUp(s.Server, c, func(c *echo.Context, _ *newsroom.Setup) (ref.Desk, error) { return kit.Here(c), nil }, func(_ *newsroom.Setup, d ref.Desk, form url.Values) (string, error) {
 		date, err := kit.DateOf(form, "date", "the day")
 		if err == nil && date == 0 {
 			err = kit.Input("date", "Choose the day.")

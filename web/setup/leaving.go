@@ -5,6 +5,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/web/kit"
@@ -12,7 +13,7 @@ import (
 
 // endAccess ends somebody's access at once, or gives it back.
 func (s *Section) endAccess(c *echo.Context) error {
-	id, form, err := kit.Sent(c)
+	id, form, err := kit.Sent[ref.Person](c)
 	if err != nil {
 		return err
 	}
@@ -27,10 +28,10 @@ func (s *Section) endAccess(c *echo.Context) error {
 
 // standIn says who stands in for somebody during days off.
 func (s *Section) standIn(c *echo.Context) error {
-	id, form, err := kit.Sent(c)
+	id, form, err := kit.Sent[int64](c)
 	if err != nil {
 		return err
 	}
-	err = s.Review.SetStandIn(c.Request().Context(), kit.Me(c).ID, kit.Int64(form, "absence"), kit.Int64(form, "standin"))
+	err = s.Review.SetStandIn(c.Request().Context(), kit.Me(c).ID, kit.Int[ref.Absence](form, "absence"), kit.Int[ref.Person](form, "standin"))
 	return s.Answered(c, err, "It is noted.", fmt.Sprintf("/people/%d", id), func(status int, r *relay.Refusal) error { return s.showPerson(c, status, r, nil) })
 }

@@ -10,6 +10,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/setup"
@@ -50,7 +51,7 @@ type absenceView struct {
 
 // leftLeg is an unfinished leg of somebody.
 type leftLeg struct {
-	Piece            int64
+	Piece            ref.Piece
 	Key, Title, Says string
 }
 
@@ -62,9 +63,9 @@ var accesses = []kit.Option{
 // personOf finds the person of an address on the desk that is looked at; "new" is nobody.
 func (s *Section) personOf(c *echo.Context, b *newsroom.Setup) (store.Person, error) {
 	if c.Param("id") == "new" {
-		return store.Person{Access: relay.Staff, Desks: []int64{kit.Here(c)}, Hours: setup.HoursText([7]int{0, 420, 420, 420, 420, 420, 0})}, nil
+		return store.Person{Access: relay.Staff, Desks: []ref.Desk{kit.Here(c)}, Hours: setup.HoursText([7]int{0, 420, 420, 420, 420, 420, 0})}, nil
 	}
-	id, err := kit.ID(c)
+	id, err := kit.ID[ref.Person](c)
 	p := b.Person(id)
 	if err != nil || p.ID == 0 || !slices.Contains(p.Desks, kit.Here(c)) {
 		return p, newsroom.ErrNotFound
@@ -152,7 +153,7 @@ func (s *Section) sayPerson(c *echo.Context, b *newsroom.Setup, p store.Person) 
 		return "", err
 	}
 	legs, minutes := 0, 0
-	for _, w := range board.Works(map[int64]bool{p.ID: true}) {
+	for _, w := range board.Works(map[ref.Person]bool{p.ID: true}) {
 		if w.Person == p.ID {
 			legs, minutes = legs+1, minutes+w.Minutes
 		}
@@ -183,13 +184,13 @@ func formOfPerson(p store.Person) url.Values {
 }
 
 // readPerson reads somebody from their form; desks of others stay as they are.
-func readPerson(form url.Values, p store.Person, mine []int64) (store.Person, error) {
+func readPerson(form url.Values, p store.Person, mine []ref.Desk) (store.Person, error) {
 	p.Name, p.Initials, p.Mail, p.Does = form.Get("name"), form.Get("initials"), form.Get("mail"), form.Get("does")
 	p.Access, p.Retired = relay.Access(form.Get("access")), form.Get("retired") == "yes"
 	p.Roles = strings.Split(form.Get("roles"), ",")
-	p.Desks = slices.DeleteFunc(slices.Clone(p.Desks), func(d int64) bool { return slices.Contains(mine, d) })
+	p.Desks = slices.DeleteFunc(slices.Clone(p.Desks), func(d ref.Desk) bool { return slices.Contains(mine, d) })
 	for _, d := range form["desk"] {
-		if id := kit.Int64(url.Values{"d": {d}}, "d"); slices.Contains(mine, id) {
+		if id := kit.Int[ref.Desk](url.Values{"d": {d}}, "d"); slices.Contains(mine, id) {
 			p.Desks = append(p.Desks, id)
 		}
 	}
@@ -232,7 +233,7 @@ func (s *Section) savePerson(c *echo.Context) error {
 
 // newPassword gives somebody another password, which is shown once.
 func (s *Section) newPassword(c *echo.Context) error {
-	id, err := kit.ID(c)
+	id, err := kit.ID[ref.Person](c)
 	if err != nil {
 		return err
 	}
@@ -258,7 +259,7 @@ func (s *Section) newPassword(c *echo.Context) error {
 // dropAbsence takes days off back.
 func (s *Section) dropAbsence(c *echo.Context) error {
 	return kit.SetUp(s.Server, c, s.personOf, func(_ *newsroom.Setup, p store.Person, form url.Values) (string, error) {
-		if err := s.Settings.DropAbsence(c.Request().Context(), kit.Me(c).ID, kit.Here(c), kit.Int64(form, "absence")); err != nil {
+		if err := s.Settings.DropAbsence(c.Request().Context(), kit.Me(c).ID, kit.Here(c), kit.Int[ref.Absence](form, "absence")); err != nil {
 			return "", err
 		}
 		s.Say(c, "The days off are taken back; how every piece stands is worked out anew.")

@@ -8,6 +8,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/account"
 	"greenbaton/newsroom/planning"
@@ -31,49 +32,49 @@ type Section struct {
 
 // Account is what the section asks of the room where people sign in.
 type Account interface {
-	EndAccess(ctx context.Context, by int64, desk int64, person int64, ended bool) error
-	LeftWith(ctx context.Context, by int64, desk int64, person int64) ([]account.HeldLeg, error)
+	EndAccess(ctx context.Context, by ref.Person, desk ref.Desk, person ref.Person, ended bool) error
+	LeftWith(ctx context.Context, by ref.Person, desk ref.Desk, person ref.Person) ([]account.HeldLeg, error)
 }
 
 // Kernel is what the section asks of the kernel of the newsroom.
 type Kernel interface {
 	Keeps(ctx context.Context) ([]newsroom.Keep, error)
-	SaveKeeps(ctx context.Context, by, desk int64, days map[string]int) error
+	SaveKeeps(ctx context.Context, by ref.Person, desk ref.Desk, days map[string]int) error
 	Board(ctx context.Context) (*newsroom.Setup, *plan.Board, error)
 }
 
 // Notify is what the section asks of notifying.
 type Notify interface {
-	PreviewWording(ctx context.Context, by int64, desk int64, key string, text string, piece int64) (said string, title string, err error)
-	SaveHook(ctx context.Context, by int64, k store.Hook) error
-	SaveWording(ctx context.Context, by int64, desk int64, key string, text string) error
-	SendAgain(ctx context.Context, by int64, id int64) error
+	PreviewWording(ctx context.Context, by ref.Person, desk ref.Desk, key string, text string, piece ref.Piece) (said string, title string, err error)
+	SaveHook(ctx context.Context, by ref.Person, k store.Hook) error
+	SaveWording(ctx context.Context, by ref.Person, desk ref.Desk, key string, text string) error
+	SendAgain(ctx context.Context, by ref.Person, id ref.Message) error
 }
 
 // Planning is what the section asks of planning.
 type Planning interface {
-	Progress(ctx context.Context, desk int64) (map[int64]planning.Progress, error)
+	Progress(ctx context.Context, desk ref.Desk) (map[ref.Campaign]planning.Progress, error)
 }
 
 // Review is what the section asks of review.
 type Review interface {
-	SetStandIn(ctx context.Context, by int64, absence int64, standIn int64) error
+	SetStandIn(ctx context.Context, by ref.Person, absence ref.Absence, standIn ref.Person) error
 }
 
 // Settings is what the section asks of the set-up.
 type Settings interface {
-	AddHoliday(ctx context.Context, by int64, desk int64, date day.Date, name string) error
-	ComingHolidays(ctx context.Context, desk int64, n int) ([]day.Holiday, error)
-	DropAbsence(ctx context.Context, by int64, desk int64, absence int64) error
-	DropHoliday(ctx context.Context, by int64, desk int64, date day.Date) error
-	NewPassword(ctx context.Context, by int64, desk int64, person int64) (string, error)
-	RetireDesk(ctx context.Context, by int64, desk int64, retired bool) error
-	SaveCampaign(ctx context.Context, by int64, c store.Campaign) error
-	SaveChannel(ctx context.Context, by int64, c store.Channel) (int64, error)
-	SaveDesk(ctx context.Context, by int64, d store.Desk) (int64, error)
-	SavePerson(ctx context.Context, by int64, desk int64, p store.Person) (id int64, password string, err error)
-	SaveSlot(ctx context.Context, by int64, s store.Slot) error
-	SaveTopic(ctx context.Context, by int64, t store.Topic) error
+	AddHoliday(ctx context.Context, by ref.Person, desk ref.Desk, date day.Date, name string) error
+	ComingHolidays(ctx context.Context, desk ref.Desk, n int) ([]day.Holiday, error)
+	DropAbsence(ctx context.Context, by ref.Person, desk ref.Desk, absence ref.Absence) error
+	DropHoliday(ctx context.Context, by ref.Person, desk ref.Desk, date day.Date) error
+	NewPassword(ctx context.Context, by ref.Person, desk ref.Desk, person ref.Person) (string, error)
+	RetireDesk(ctx context.Context, by ref.Person, desk ref.Desk, retired bool) error
+	SaveCampaign(ctx context.Context, by ref.Person, c store.Campaign) error
+	SaveChannel(ctx context.Context, by ref.Person, c store.Channel) (ref.Channel, error)
+	SaveDesk(ctx context.Context, by ref.Person, d store.Desk) (ref.Desk, error)
+	SavePerson(ctx context.Context, by ref.Person, desk ref.Desk, p store.Person) (id ref.Person, password string, err error)
+	SaveSlot(ctx context.Context, by ref.Person, s store.Slot) error
+	SaveTopic(ctx context.Context, by ref.Person, t store.Topic) error
 }
 
 // Pages are the templates of the section.

@@ -6,6 +6,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
@@ -44,7 +45,7 @@ func (s *Section) showTopics(c *echo.Context, status int, refusal *relay.Refusal
 			continue
 		}
 		v.Topics = append(v.Topics, t)
-		if t.ID == kit.Int64(q, "topic") {
+		if t.ID == kit.Int[ref.Topic](q, "topic") {
 			v.Topic = url.Values{"id": {kit.Str(t.ID)}, "topic": {t.Name}, "topic_target": {kit.Str(t.Target)}, "retired": {kit.Yes(t.Retired)}}
 		}
 	}
@@ -57,7 +58,7 @@ func (s *Section) showTopics(c *echo.Context, status int, refusal *relay.Refusal
 			continue
 		}
 		v.Campaigns = append(v.Campaigns, campaignRow{x, planning.SayCampaign(x, done[x.ID])})
-		if x.ID == kit.Int64(q, "campaign") {
+		if x.ID == kit.Int[ref.Campaign](q, "campaign") {
 			v.Campaign = url.Values{"id": {kit.Str(x.ID)}, "campaign": {x.Name}, "goal": {x.Goal}, "from": {x.FromDay.String()}, "to": {x.ToDay.String()},
 				"campaign_target": {kit.Str(x.Target)}, "retired": {kit.Yes(x.Retired)}}
 		}
@@ -75,8 +76,8 @@ func (s *Section) showTopics(c *echo.Context, status int, refusal *relay.Refusal
 
 // saveTopic stores a topic, or makes one.
 func (s *Section) saveTopic(c *echo.Context) error {
-	return kit.SetUp(s.Server, c, s.anything, func(_ *newsroom.Setup, d int64, form url.Values) (string, error) {
-		t := store.Topic{ID: kit.Int64(form, "id"), DeskID: d, Name: form.Get("topic"), Retired: form.Get("retired") != ""}
+	return kit.SetUp(s.Server, c, s.anything, func(_ *newsroom.Setup, d ref.Desk, form url.Values) (string, error) {
+		t := store.Topic{ID: kit.Int[ref.Topic](form, "id"), DeskID: d, Name: form.Get("topic"), Retired: form.Get("retired") != ""}
 		var err error
 		if t.Target, err = kit.Whole(form, "topic_target", "topic_target", "the pieces aimed at", 0); err != nil {
 			return "", err
@@ -91,8 +92,8 @@ func (s *Section) saveTopic(c *echo.Context) error {
 
 // saveCampaign stores a campaign, or makes one.
 func (s *Section) saveCampaign(c *echo.Context) error {
-	return kit.SetUp(s.Server, c, s.anything, func(_ *newsroom.Setup, d int64, form url.Values) (string, error) {
-		x := store.Campaign{ID: kit.Int64(form, "id"), DeskID: d, Name: form.Get("campaign"), Goal: form.Get("goal"), Retired: form.Get("retired") != ""}
+	return kit.SetUp(s.Server, c, s.anything, func(_ *newsroom.Setup, d ref.Desk, form url.Values) (string, error) {
+		x := store.Campaign{ID: kit.Int[ref.Campaign](form, "id"), DeskID: d, Name: form.Get("campaign"), Goal: form.Get("goal"), Retired: form.Get("retired") != ""}
 		var err error
 		if x.FromDay, err = kit.DateOf(form, "from", "the first day"); err != nil {
 			return "", err
@@ -112,6 +113,6 @@ func (s *Section) saveCampaign(c *echo.Context) error {
 }
 
 // anything is for forms whose address names nothing but the desk that is looked at.
-func (s *Section) anything(c *echo.Context, _ *newsroom.Setup) (int64, error) {
+func (s *Section) anything(c *echo.Context, _ *newsroom.Setup) (ref.Desk, error) {
 	return kit.Here(c), nil
 }

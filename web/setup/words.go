@@ -9,6 +9,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/rule"
 	"greenbaton/newsroom/notify"
@@ -138,7 +139,7 @@ func (s *Section) saveChat(c *echo.Context) error {
 	}
 	k := store.Hook{DeskID: kit.Here(c), Name: form.Get("name"), URL: form.Get("url"), Kinds: joinKinds(form["kind"]), IsOn: form.Get("on") != "", Retired: form.Get("do") == "drop"}
 	if c.Param("id") != "new" {
-		if k.ID, err = kit.ID(c); err != nil {
+		if k.ID, err = kit.ID[int64](c); err != nil {
 			return err
 		}
 	}
@@ -148,7 +149,7 @@ func (s *Section) saveChat(c *echo.Context) error {
 
 // sendAgain lets a message that was given up be tried once more.
 func (s *Section) sendAgain(c *echo.Context) error {
-	id, err := kit.ID(c)
+	id, err := kit.ID[ref.Message](c)
 	if err != nil {
 		return err
 	}

@@ -6,6 +6,7 @@ import (
 	"embed"
 	"io/fs"
 
+	"greenbaton/core/ref"
 	"greenbaton/store"
 	"greenbaton/web/kit"
 )
@@ -22,7 +23,7 @@ type Section struct {
 
 // Copyroom is what the section asks of the copyroom.
 type Copyroom interface {
-	PagePicture(ctx context.Context, piece int64, file int64) (store.File, error)
+	PagePicture(ctx context.Context, piece ref.Piece, file ref.File) (store.File, error)
 }
 
 // Review is what the section asks of review.

@@ -10,6 +10,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/format"
 	"greenbaton/newsroom"
 	"greenbaton/store"
@@ -116,7 +117,7 @@ func (s *Section) sitePicture(c *echo.Context) error {
 	if err != nil {
 		return newsroom.ErrNotFound
 	}
-	f, err := s.Copyroom.PagePicture(ctx, p.PieceID, id)
+	f, err := s.Copyroom.PagePicture(ctx, p.PieceID, ref.File(id))
 	if err != nil {
 		return err
 	}

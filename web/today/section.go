@@ -6,6 +6,7 @@ import (
 	"embed"
 	"io/fs"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom/copyroom"
 	"greenbaton/newsroom/planning"
@@ -26,17 +27,17 @@ type Section struct {
 
 // Copyroom is what the section asks of the copyroom.
 type Copyroom interface {
-	Queries(ctx context.Context, who int64, which string, words string, limit int) (copyroom.QueryList, error)
+	Queries(ctx context.Context, who ref.Person, which string, words string, limit int) (copyroom.QueryList, error)
 }
 
 // Planning is what the section asks of planning.
 type Planning interface {
-	TodayFor(ctx context.Context, who int64, d int64) (planning.Day, error)
+	TodayFor(ctx context.Context, who ref.Person, d ref.Desk) (planning.Day, error)
 }
 
 // Review is what the section asks of review.
 type Review interface {
-	VerdictsOwed(ctx context.Context, who int64) ([]store.Row, []relay.Leg, error)
+	VerdictsOwed(ctx context.Context, who ref.Person) ([]store.Row, []relay.Leg, error)
 }
 
 // Pages are the templates of the section.

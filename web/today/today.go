@@ -3,11 +3,11 @@ package today
 import (
 	"fmt"
 	"net/http"
-	"strconv"
 
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/copyroom"
@@ -51,14 +51,14 @@ type todayView struct {
 	Week      []line
 	QuietFor  int
 	Note      string // beside the heading of one's own legs
-	Me        int64
+	Me        ref.Person
 	Runway    draw.RunwayView
 	Free      []freeView
 }
 
 type freeView struct {
 	Initials, Says, Fits string
-	Piece                int64
+	Piece                ref.Piece
 	Leg                  string
 }
 
@@ -180,13 +180,13 @@ func quietLine(b *newsroom.Setup, r store.Row) line {
 	return x
 }
 
-func weekLine(b *newsroom.Setup, w planning.WeekRow, d int64) line {
+func weekLine(b *newsroom.Setup, w planning.WeekRow, d ref.Desk) line {
 	at := w.At.In(b.Zones[d])
 	where := b.Channel(w.Channel).Name + " · " + at.Format("15:04")
 	if w.Open {
 		return line{Weekly: weekDay{
 			Name: at.Format("Mon"), Number: at.Format("2"), Where: "Open slot · " + where,
-			Fill: "/pieces/new?date=" + at.Format("2006-01-02") + "&time=" + at.Format("15:04") + "&channel=" + strconv.FormatInt(w.Channel, 10),
+			Fill: "/pieces/new?date=" + at.Format("2006-01-02") + "&time=" + at.Format("15:04") + "&channel=" + kit.Str(w.Channel),
 		}}
 	}
 	x := newLine(b, w.Row, "")

@@ -6,6 +6,7 @@ import (
 	"embed"
 	"io/fs"
 
+	"greenbaton/core/ref"
 	"greenbaton/newsroom/planning"
 	"greenbaton/web/kit"
 	"greenbaton/web/views"
@@ -23,9 +24,9 @@ type Section struct {
 
 // Planning is what the section asks of planning.
 type Planning interface {
-	HandsOn(ctx context.Context, who int64, piece int64, leg string) (planning.Hands, error)
-	OrderLegs(ctx context.Context, by int64, places []planning.Place) error
-	Track(ctx context.Context, who int64, desk int64, look planning.Look, by planning.LanesBy, out int) (planning.Track, error)
+	HandsOn(ctx context.Context, who ref.Person, piece ref.Piece, leg string) (planning.Hands, error)
+	OrderLegs(ctx context.Context, by ref.Person, places []planning.Place) error
+	Track(ctx context.Context, who ref.Person, desk ref.Desk, look planning.Look, by planning.LanesBy, out int) (planning.Track, error)
 }
 
 // Pages are the templates of the section.

@@ -12,6 +12,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
@@ -62,7 +63,7 @@ type trackCell struct {
 	t              *planning.Track
 }
 
-func (c *trackCell) has(piece int64) bool {
+func (c *trackCell) has(piece ref.Piece) bool {
 	return slices.ContainsFunc(c.at, func(x planning.AtLeg) bool { return x.ID == piece }) || slices.ContainsFunc(c.out, func(e *newsroom.Entry) bool { return e.ID == piece })
 }
 
@@ -139,21 +140,21 @@ func (v *trackView) parts() []kit.Part {
 }
 
 func newTrackLane(b *newsroom.Setup, t *planning.Track, l *planning.Lane, by planning.LanesBy, k *views.CardLook, a *trackAnswer) *trackLane {
-	v := &trackLane{ID: l.ID, Key: strconv.FormatInt(l.ID, 10), Says: fmt.Sprintf("%d running", l.Pieces), Columns: max(1, len(l.Legs))}
+	v := &trackLane{ID: l.ID, Key: kit.Str(l.ID), Says: fmt.Sprintf("%d running", l.Pieces), Columns: max(1, len(l.Legs))}
 	switch by {
 	case planning.ByPerson:
-		if v.Name = b.Person(l.ID).Name; l.ID == 0 {
+		if v.Name = b.Person(ref.Person(l.ID)).Name; l.ID == 0 {
 			v.Name = "Nobody yet"
 		}
 		v.Says = newsroom.Plural(l.Pieces, "piece")
 	case planning.ByCampaign:
-		if v.Name = b.Campaign(l.ID).Name; l.ID == 0 {
+		if v.Name = b.Campaign(ref.Campaign(l.ID)).Name; l.ID == 0 {
 			v.Name = "No campaign"
 		}
 	case planning.ByDesk:
-		v.Name = b.Desk(l.ID).Name
+		v.Name = b.Desk(ref.Desk(l.ID)).Name
 	default:
-		v.Name = b.Format(l.ID).Name
+		v.Name = b.Format(ref.Format(l.ID)).Name
 	}
 	for _, x := range l.Legs {
 		c := &trackCell{Key: fmt.Sprintf("l-%d-%s", l.ID, x.Key), Leg: x.Key, Name: x.Name, Lane: l.ID, Count: len(x.At), at: x.At, look: k, t: t, Usual: allowed(x.Days)}

@@ -8,6 +8,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/ref"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
 	"greenbaton/web/kit"
@@ -29,7 +30,7 @@ type handsPass struct {
 
 // hands says what can be done with a leg of a piece by moving it.
 func (s *Section) hands(c *echo.Context) error {
-	id, err := kit.ID(c)
+	id, err := kit.ID[ref.Piece](c)
 	if err != nil {
 		return err
 	}
@@ -94,7 +95,7 @@ func newHandsPass(b *newsroom.Setup, x planning.Hands) *handsPass {
 
 // askBack shows the form that asks for the reasons of sending back.
 func (s *Section) askBack(c *echo.Context) error {
-	id, err := kit.ID(c)
+	id, err := kit.ID[ref.Piece](c)
 	if err != nil {
 		return err
 	}
@@ -122,7 +123,7 @@ func (s *Section) askBack(c *echo.Context) error {
 }
 
 type backView struct {
-	ID                   int64
+	ID                   ref.Piece
 	Version              int
 	Title, Leg, Name, To string
 	Lifts                string // what falls away by it
@@ -136,14 +137,14 @@ func (s *Section) order(c *echo.Context) error {
 		return err
 	}
 	var places []planning.Place
-	var pieces []int64
+	var pieces []ref.Piece
 	for _, x := range form["at"] {
 		piece, leg, ok := strings.Cut(x, ":")
 		id, err := strconv.ParseInt(piece, 10, 64)
 		if !ok || err != nil {
 			return kit.Input("at", "The order was not understood. Look at the page again.")
 		}
-		places, pieces = append(places, planning.Place{Piece: id, Leg: leg}), append(pieces, id)
+		places, pieces = append(places, planning.Place{Piece: ref.Piece(id), Leg: leg}), append(pieces, ref.Piece(id))
 	}
 	if err := s.Planning.OrderLegs(c.Request().Context(), kit.Me(c).ID, places); err != nil {
 		return err

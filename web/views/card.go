@@ -11,6 +11,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/sift"
 	"greenbaton/newsroom"
@@ -165,7 +166,7 @@ func LegUsed(b *newsroom.Setup, e *newsroom.Entry, l *relay.Leg, today day.Date)
 }
 
 // More writes the way to all that can be done with a piece.
-func More(id int64, title string) string {
+func More(id ref.Piece, title string) string {
 	return fmt.Sprintf(`<a class="card-do" href="/pieces/%d/do" data-part aria-label="What can be done with %s">…</a>`, id, html.EscapeString(title))
 }
 

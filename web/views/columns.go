@@ -4,6 +4,7 @@ import (
 	"slices"
 
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/sift"
 	"greenbaton/newsroom"
@@ -20,7 +21,7 @@ var paces = []kit.Option{
 }
 
 // listColumns are the facts that somebody may see in a list.
-func listColumns(b *newsroom.Setup, d int64, s *kit.Server, who store.Person) []sift.Column {
+func listColumns(b *newsroom.Setup, d ref.Desk, s *kit.Server, who store.Person) []sift.Column {
 	columns := planning.Columns(b, d, s.Newsroom.Now())
 	if who.Access.May(relay.SeeAll) {
 		return columns

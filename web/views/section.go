@@ -6,6 +6,7 @@ import (
 	"embed"
 	"io/fs"
 
+	"greenbaton/core/ref"
 	"greenbaton/store"
 	"greenbaton/web/kit"
 )
@@ -21,10 +22,10 @@ type Section struct {
 
 // Planning is what the section asks of planning.
 type Planning interface {
-	DropView(ctx context.Context, by int64, id int64) error
-	SaveView(ctx context.Context, by int64, v store.View) (int64, error)
-	ViewFor(ctx context.Context, who int64, id int64) (store.View, error)
-	Views(ctx context.Context, who int64, desk int64) ([]store.View, error)
+	DropView(ctx context.Context, by ref.Person, id ref.View) error
+	SaveView(ctx context.Context, by ref.Person, v store.View) (ref.View, error)
+	ViewFor(ctx context.Context, who ref.Person, id ref.View) (store.View, error)
+	Views(ctx context.Context, who ref.Person, desk ref.Desk) ([]store.View, error)
 }
 
 // Pages are the templates of the section.

@@ -8,6 +8,7 @@ import (
 	"strconv"
 	"strings"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/sift"
 	"greenbaton/newsroom"
@@ -46,7 +47,7 @@ type FilterOption struct {
 var dateSpans = []kit.Option{{Value: "..-1", Name: "past"}, {Value: "today", Name: "today"}, {Value: "0..+7", Name: "in the next 7 days"}, {Value: "0..+30", Name: "in the next 30 days"}, {Value: "-7..0", Name: "in the last 7 days"}, {Value: "-30..0", Name: "in the last 30 days"}, {Value: "none", Name: "no date"}, {Value: "any", Name: "any date"}}
 
 // newFilters makes the panel of a view, with what is chosen in it.
-func newFilters(b *newsroom.Setup, d int64, at kit.Address, columns []sift.Column, sieve sift.Sieve, person store.Person) filters {
+func newFilters(b *newsroom.Setup, d ref.Desk, at kit.Address, columns []sift.Column, sieve sift.Sieve, person store.Person) filters {
 	f := filters{At: at}
 	for _, t := range sieve.Terms {
 		f.Active = append(f.Active, activeTerm{sayTerm(b, t), at.With(t.Column.Key, "")})
@@ -147,7 +148,7 @@ func (f *filters) dress(k *CardLook, columns []sift.Column) {
 }
 
 // optionsOf gives what can be chosen for a column.
-func optionsOf(b *newsroom.Setup, d int64, c *sift.Column, person store.Person) []FilterOption {
+func optionsOf(b *newsroom.Setup, d ref.Desk, c *sift.Column, person store.Person) []FilterOption {
 	var out []FilterOption
 	add := func(value, name string) { out = append(out, FilterOption{Value: value, Name: name}) }
 	switch c.Key {

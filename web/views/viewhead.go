@@ -6,6 +6,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/sift"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
@@ -24,7 +25,7 @@ type ViewHead struct {
 // address, and what of it was understood.
 type viewing struct {
 	B       *newsroom.Setup
-	Desk    int64
+	Desk    ref.Desk
 	Today   day.Date
 	Q       url.Values
 	At      kit.Address
@@ -42,7 +43,7 @@ func (s *Section) Viewing(c *echo.Context, path string, q url.Values) (viewing, 
 	v := viewing{B: b, Desk: kit.Here(c), Q: q, At: kit.Address{Path: path, Q: q}}
 	v.Today = s.Newsroom.Now().Date(b.Zones[v.Desk])
 	v.Columns = listColumns(b, v.Desk, s.Server, kit.Me(c))
-	v.Look.Desks = []int64{v.Desk}
+	v.Look.Desks = []ref.Desk{v.Desk}
 	if q.Get("desks") == "all" {
 		v.Look.Desks = nil
 		for _, d := range b.DesksOf(kit.Me(c).ID) {

@@ -6,6 +6,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
@@ -51,7 +52,7 @@ func (s *Section) newViews(c *echo.Context, b *newsroom.Setup, at kit.Address) (
 		if x.Page != v.Page {
 			continue
 		}
-		on := x.ID == kit.Int64(at.Q, "view")
+		on := x.ID == kit.Int[ref.View](at.Q, "view")
 		if on {
 			v.Now, v.Changed, v.May = &x, x.Query != v.Query, planning.MayChangeView(b, who.ID, x) == nil
 		}
@@ -62,7 +63,7 @@ func (s *Section) newViews(c *echo.Context, b *newsroom.Setup, at kit.Address) (
 
 // openView leads to a view by its address.
 func (s *Section) openView(c *echo.Context) error {
-	id, err := kit.ID(c)
+	id, err := kit.ID[ref.View](c)
 	if err != nil {
 		return err
 	}
@@ -71,7 +72,7 @@ func (s *Section) openView(c *echo.Context) error {
 		return err
 	}
 	if v.DeskID != kit.Here(c) {
-		s.Sessions.Put(c.Request().Context(), "desk", v.DeskID)
+		s.Sessions.Put(c.Request().Context(), "desk", int64(v.DeskID))
 	}
 	q, err := url.ParseQuery(v.Query)
 	if err != nil {
@@ -94,13 +95,13 @@ func (s *Section) saveView(c *echo.Context) error {
 	}
 	switch form.Get("do") {
 	case "drop":
-		if err := s.Planning.DropView(ctx, kit.Me(c).ID, kit.Int64(form, "id")); err != nil {
+		if err := s.Planning.DropView(ctx, kit.Me(c).ID, kit.Int[ref.View](form, "id")); err != nil {
 			return err
 		}
 		s.Say(c, "The view is removed.")
 		return c.Redirect(http.StatusSeeOther, "/"+v.Page+"?"+v.Query)
 	case "change":
-		v.ID = kit.Int64(form, "id")
+		v.ID = kit.Int[ref.View](form, "id")
 	}
 	id, err := s.Planning.SaveView(ctx, kit.Me(c).ID, v)
 	if err != nil {

@@ -19,6 +19,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/day"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/store"
@@ -29,22 +30,22 @@ import (
 var Now = day.MomentOf(time.Date(2026, 11, 26, 9, 0, 0, 0, time.UTC))
 
 // Person is who is signed in: a lead of the desk 1.
-var Person = store.Person{ID: 1, Name: "Maren Holt", Mail: "maren@millrace.example", Access: relay.Lead, Desks: []int64{1}}
+var Person = store.Person{ID: 1, Name: "Maren Holt", Mail: "maren@millrace.example", Access: relay.Lead, Desks: []ref.Desk{1}}
 
 // standIn is a newsroom with one desk and one person.
 type standIn struct{ setup *newsroom.Setup }
 
 func (n standIn) Setup(context.Context) (*newsroom.Setup, error)             { return n.setup, nil }
 func (standIn) Now() day.Moment                                              { return Now }
-func (standIn) LastUndo(context.Context, int64) (store.Undo, error)          { return store.Undo{}, nil }
+func (standIn) LastUndo(context.Context, ref.Person) (store.Undo, error)     { return store.Undo{}, nil }
 func (standIn) GoesOn(context.Context, newsroom.Visitor, bool) (bool, error) { return true, nil }
 func (standIn) Still(newsroom.Visitor) func() bool                           { return func() bool { return true } }
 func (standIn) Line(ctx context.Context, _ func() bool) (context.Context, func()) {
 	return context.WithCancel(ctx)
 }
-func (standIn) Refresh(context.Context)                    {}
-func (standIn) Reachable(context.Context) error            { return nil }
-func (standIn) Unread(context.Context, int64) (int, error) { return 0, nil }
+func (standIn) Refresh(context.Context)                         {}
+func (standIn) Reachable(context.Context) error                 { return nil }
+func (standIn) Unread(context.Context, ref.Person) (int, error) { return 0, nil }
 
 // Server makes the server a section is put on.
 func Server(t *testing.T) *kit.Server {
@@ -67,7 +68,7 @@ func (door) Pages() fs.FS { return fstest.MapFS{} }
 
 func (d door) Routes(g kit.Groups) {
 	g.In.GET("/in", func(c *echo.Context) error {
-		d.Sessions.Put(c.Request().Context(), "person", Person.ID)
+		d.Sessions.Put(c.Request().Context(), "person", int64(Person.ID))
 		return c.NoContent(http.StatusNoContent)
 	})
 }
