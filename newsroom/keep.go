@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"greenbaton/core/day"
+	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/store"
 )
@@ -71,7 +72,7 @@ func (h *Newsroom) SaveKeeps(ctx context.Context, by ref.Person, desk ref.Desk, 
 			if err := a.Tx.SetSetting(a, "keep "+k.Key, strconv.Itoa(n)); err != nil {
 				return err
 			}
-			changed = append(changed, fmt.Sprintf("%s for %s instead of %d", LowerFirst(k.Name), Plural(n, "day"), k.Days))
+			changed = append(changed, fmt.Sprintf("%s for %s instead of %d", english.LowerFirst(k.Name), english.Plural(n, "day"), k.Days))
 		}
 		if len(changed) == 0 {
 			return nil

@@ -3,49 +3,15 @@ package newsroom
 import (
 	"fmt"
 	"strings"
-	"unicode"
-	"unicode/utf8"
 
 	"greenbaton/core/copy"
 	"greenbaton/core/day"
+	"greenbaton/core/english"
 	"greenbaton/core/plan"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/store"
 )
-
-// Plural writes a number with its noun: "1 day", "2 days".
-func Plural(n int, noun string) string {
-	if n == 1 {
-		return "1 " + noun
-	}
-	return Number(n) + " " + noun + "s"
-}
-
-// Number writes 2140 as 2,140.
-func Number(n int) string {
-	s := fmt.Sprint(n)
-	for i := len(s) - 3; i > 0 && s[i-1] != '-'; i -= 3 {
-		s = s[:i] + "," + s[i:]
-	}
-	return s
-}
-
-// Names joins names or phrases as one says them: "Ruth and Hollis".
-func Names(xs []string) string {
-	if n := len(xs); n > 1 {
-		return strings.Join(xs[:n-1], ", ") + " and " + xs[n-1]
-	}
-	return strings.Join(xs, "")
-}
-
-// Short writes a date as "Thu 3 Dec"; no date as "no day yet".
-func Short(d day.Date) string {
-	if d.IsZero() {
-		return "no day yet"
-	}
-	return d.Format("Mon 2 Jan")
-}
 
 // At writes a moment on the desk's clocks as "Thu 3 Dec, 08:00"; none as "no day yet".
 func (b *Setup) At(m day.Moment, desk ref.Desk) string {
@@ -59,15 +25,15 @@ func (b *Setup) At(m day.Moment, desk ref.Desk) string {
 func SayPace(s store.Standing) string {
 	switch s.Pace {
 	case plan.InHand:
-		return Plural(s.InHand, "day") + " in hand"
+		return english.Plural(s.InHand, "day") + " in hand"
 	case plan.Short:
-		return Plural(-s.InHand, "day") + " short"
+		return english.Plural(-s.InHand, "day") + " short"
 	case plan.NoRoom:
 		return "No room"
 	case "":
 		return "Not worked out yet"
 	}
-	return UpperFirst(string(s.Pace))
+	return english.UpperFirst(string(s.Pace))
 }
 
 // SayPriority says how much a piece matters.
@@ -103,14 +69,14 @@ func (b *Setup) SayCause(r store.Row) string {
 		return "There is not enough time left for the legs to come"
 	}
 	leg, name := "the "+strings.ToLower(l.Name), b.Name(l.Holder)
-	late := Plural(c.Late, "day")
-	since := Short(l.StartedAt.Date(b.Planned[r.DeskID].Zone))
-	began := Plural(c.Before, "day") + " after it was due"
+	late := english.Plural(c.Late, "day")
+	since := english.Date(l.StartedAt.Date(b.Planned[r.DeskID].Zone))
+	began := english.Plural(c.Before, "day") + " after it was due"
 	switch {
 	case c.Before > 0 && c.Why == plan.Open:
 		return fmt.Sprintf("Nobody has %s, which began %s", leg, began)
 	case c.Before > 0 && c.Late == 0:
-		return fmt.Sprintf("%s began %s; %s has had it since %s%s", UpperFirst(leg), began, name, since, b.sayAbsent(l.Holder, c, r.WorkedOut))
+		return fmt.Sprintf("%s began %s; %s has had it since %s%s", english.UpperFirst(leg), began, name, since, b.sayAbsent(l.Holder, c, r.WorkedOut))
 	case c.Why == plan.Open && c.Late > 0:
 		return fmt.Sprintf("Nobody has %s, which is %s past due", leg, late)
 	case c.Why == plan.Open:
@@ -120,7 +86,7 @@ func (b *Setup) SayCause(r store.Row) string {
 	case c.Why == plan.Away:
 		return fmt.Sprintf("%s has had %s since %s%s", name, leg, since, b.sayAbsent(l.Holder, c, r.WorkedOut))
 	}
-	takes := fmt.Sprintf("%s with %s takes %s more", UpperFirst(leg), name, Plural(c.Days, "day"))
+	takes := fmt.Sprintf("%s with %s takes %s more", english.UpperFirst(leg), name, english.Plural(c.Days, "day"))
 	if r.Pace == plan.NoRoom {
 		return takes + ", and not one is to spare"
 	}
@@ -144,23 +110,9 @@ func (b *Setup) sayAbsent(holder ref.Person, c plan.Cause, today day.Date) strin
 	case c.From == c.To && c.From < today+7:
 		return ", and " + verb + " " + c.From.Format("Monday")
 	case c.From == c.To:
-		return ", and " + verb + " " + Short(c.From)
+		return ", and " + verb + " " + english.Date(c.From)
 	}
-	return fmt.Sprintf(", and %s %s to %s", verb, Short(c.From), Short(c.To))
-}
-
-// UpperFirst writes the first letter of a sentence as a capital.
-func UpperFirst(s string) string { return withFirst(s, unicode.ToUpper) }
-
-// LowerFirst writes the first letter of a sentence small, for one inside another.
-func LowerFirst(s string) string { return withFirst(s, unicode.ToLower) }
-
-func withFirst(s string, change func(rune) rune) string {
-	r, n := utf8.DecodeRuneInString(s)
-	if n == 0 {
-		return s
-	}
-	return string(change(r)) + s[n:]
+	return fmt.Sprintf(", and %s %s to %s", verb, english.Date(c.From), english.Date(c.To))
 }
 
 // Actor says who acted.
@@ -222,43 +174,27 @@ func sayAdjusted(is *relay.Piece, e relay.Event) string {
 	l := is.Leg(e.Leg)
 	switch e.Kind {
 	case relay.Allowed:
-		return fmt.Sprintf("gave %s %s", l.Name, Plural(l.Need(), "day"))
+		return fmt.Sprintf("gave %s %s", l.Name, english.Plural(l.Need(), "day"))
 	case relay.Pinned:
 		if l.Pin == 0 {
 			return fmt.Sprintf("let the due date of %s follow from the day again", l.Name)
 		}
-		return fmt.Sprintf("pinned %s to %s", l.Name, Short(l.Pin))
+		return fmt.Sprintf("pinned %s to %s", l.Name, english.Date(l.Pin))
 	case relay.Held:
 		if l.NotBefore == 0 {
 			return fmt.Sprintf("let %s begin when its turn comes", l.Name)
 		}
-		return fmt.Sprintf("kept %s from beginning before %s", l.Name, Short(l.NotBefore))
+		return fmt.Sprintf("kept %s from beginning before %s", l.Name, english.Date(l.NotBefore))
 	case relay.Overlaps:
 		return fmt.Sprintf("let %s run side by side with what it waited for", l.Name)
 	case relay.Reported:
-		return fmt.Sprintf("noted %s of work left in %s", Hours(l.Remaining()), l.Name)
+		return fmt.Sprintf("noted %s of work left in %s", english.Hours(l.Remaining()), l.Name)
 	case relay.Rerouted:
 		return "moved it to the new version of its route"
 	case relay.Restored:
 		return "took a change back"
 	}
 	return ""
-}
-
-// Hours writes minutes as "7 h", "7½ h" or "20 min".
-func Hours(minutes int) string {
-	h, m := minutes/60, minutes%60
-	switch {
-	case minutes == 0:
-		return "0 h"
-	case minutes < 45:
-		return fmt.Sprintf("%d min", minutes)
-	case m >= 15 && m < 45:
-		return fmt.Sprintf("%d½ h", h)
-	case m >= 45:
-		h++
-	}
-	return fmt.Sprintf("%d h", h)
 }
 
 // onTo names those to whom a pass hands on: " to Ruth, pictures".
@@ -299,7 +235,7 @@ func SayLifts(p *relay.Piece) string {
 func sayPins(legs []relay.Leg) string {
 	all := make([]string, len(legs))
 	for i, l := range legs {
-		all[i] = l.Name + ", " + Short(l.Pin)
+		all[i] = l.Name + ", " + english.Date(l.Pin)
 	}
 	return strings.Join(all, "; ")
 }
@@ -312,9 +248,9 @@ func (a *Command) early(l *relay.Leg, end day.Date, desk ref.Desk) string {
 	cal := a.Setup.Planned[desk].Calendar
 	switch n := int(cal.End(end) - cal.End(l.Due)); {
 	case n > 0:
-		return ", " + Plural(n, "day") + " late"
+		return ", " + english.Plural(n, "day") + " late"
 	case n < 0:
-		return ", " + Plural(-n, "day") + " early"
+		return ", " + english.Plural(-n, "day") + " early"
 	}
 	return ""
 }
@@ -359,7 +295,7 @@ func (a *Command) Differ(was, is *relay.Piece) (before, after string) {
 
 // SayLeg says who has a leg and for how long.
 func (a *Command) SayLeg(l *relay.Leg) string {
-	s := fmt.Sprintf("%s, %s, %s", l.State, a.Setup.Name(l.Holder), Plural(l.Need(), "day"))
+	s := fmt.Sprintf("%s, %s, %s", l.State, a.Setup.Name(l.Holder), english.Plural(l.Need(), "day"))
 	if l.Due != 0 {
 		s += ", due " + l.Due.String()
 	}
@@ -370,7 +306,7 @@ func (a *Command) SayLeg(l *relay.Leg) string {
 		s += ", not before " + l.NotBefore.String()
 	}
 	if l.Worked != 0 {
-		s += ", " + Hours(l.Remaining()) + " left"
+		s += ", " + english.Hours(l.Remaining()) + " left"
 	}
 	return s
 }
@@ -384,7 +320,7 @@ func (b *Setup) OfferedTo(l *relay.Leg) string {
 	if len(names) == 0 {
 		return "whoever runs " + l.Role
 	}
-	return Names(names)
+	return english.And(names)
 }
 
 // ForFee says what a leg is paid, as it goes on after another sentence; nothing for none.
@@ -397,7 +333,7 @@ func (b *Setup) ForFee(d ref.Desk, l *relay.Leg) string {
 
 // SayFee writes a fee as the desk does: "£180", "£12.50".
 func (b *Setup) SayFee(d ref.Desk, fee int) string {
-	s := Number(fee / 100)
+	s := english.Number(fee / 100)
 	if fee%100 != 0 {
 		s += fmt.Sprintf(".%02d", fee%100)
 	}

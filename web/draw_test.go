@@ -4,8 +4,8 @@ import (
 	"strings"
 	"testing"
 
+	"greenbaton/core/english"
 	"greenbaton/core/relay"
-	"greenbaton/newsroom"
 	"greenbaton/store"
 	"greenbaton/web/draw"
 )
@@ -67,5 +67,5 @@ func plain(n int, r store.Row) string {
 			n--
 		}
 	}
-	return newsroom.Number(n) + " legs passed"
+	return english.Number(n) + " legs passed"
 }

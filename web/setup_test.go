@@ -6,9 +6,9 @@ import (
 	"strings"
 	"testing"
 
+	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/newsroom/rooms"
-	"greenbaton/web/kit"
 )
 
 // formOf gives the route of a format as its editor sends it.
@@ -27,7 +27,7 @@ func formOf(t *testing.T, house *rooms.Newsroom, format ref.Format) url.Values {
 		form.Set("usual-"+l.Key, fmt.Sprint(l.Usual))
 		form.Set("days-"+l.Key, fmt.Sprint(l.Allowance))
 		form.Set("least-"+l.Key, fmt.Sprint(l.Least))
-		form.Set("effort-"+l.Key, kit.HoursText(l.Effort))
+		form.Set("effort-"+l.Key, english.HoursTyped(l.Effort))
 		form["after-"+l.Key] = l.After
 		form.Set("skip-"+l.Key, string(l.Skip))
 		if l.When != "" {

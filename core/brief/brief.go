@@ -11,6 +11,7 @@ import (
 	"strings"
 
 	"greenbaton/core/copy"
+	"greenbaton/core/english"
 	"greenbaton/core/figure"
 	"greenbaton/core/relay"
 )
@@ -151,20 +152,13 @@ func (b Brief) Check() (Brief, error) {
 		if p.Kind == Links {
 			for _, l := range Lines(v) {
 				if !copy.SafeLink(l) {
-					return b, refuse(p.Key, "“%s” is not an address. Begin it with https://, one address a line.", cut(l))
+					return b, refuse(p.Key, "“%s” is not an address. Begin it with https://, one address a line.", english.Cut(l, 60))
 				}
 			}
 		}
 		out.Answers[p.Key] = v
 	}
 	return out, nil
-}
-
-func cut(s string) string {
-	if r := []rune(s); len(r) > 60 {
-		return string(r[:59]) + "…"
-	}
-	return s
 }
 
 func refuse(field, text string, args ...any) error {

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"greenbaton/core/copy"
+	"greenbaton/core/english"
 )
 
 // Section is a part of an outline: a heading, and a word of advice for what stands
@@ -46,9 +47,9 @@ func (o Outline) Check() (Outline, error) {
 		case s.Heading == "" && len(out) > 0:
 			return o, refuse(fmt.Sprintf("heading-%d", i), "Only the first section can be without a heading. Give this one a heading, or take its advice away.")
 		case len([]rune(s.Heading)) > 120:
-			return o, refuse(fmt.Sprintf("heading-%d", i), "Keep the heading “%s” under 120 characters.", cut(s.Heading))
+			return o, refuse(fmt.Sprintf("heading-%d", i), "Keep the heading “%s” under 120 characters.", english.Cut(s.Heading, 60))
 		case len([]rune(s.Advice)) > 400:
-			return o, refuse(fmt.Sprintf("advice-%d", i), "Keep the advice for “%s” under 400 characters; the rest belongs into the guide.", cut(s.Heading))
+			return o, refuse(fmt.Sprintf("advice-%d", i), "Keep the advice for “%s” under 400 characters; the rest belongs into the guide.", english.Cut(s.Heading, 60))
 		}
 		if s.Level != 3 {
 			s.Level = 2
@@ -87,7 +88,7 @@ func OutlineOf(t copy.Text) Outline {
 			b.WriteString(s.Insert)
 		}
 		if h := strings.Join(strings.Fields(b.String()), " "); l.Header() != 0 && h != "" && len(o) < MaxSections {
-			o = append(o, Section{Heading: cut(h), Level: min(3, l.Header())})
+			o = append(o, Section{Heading: english.Cut(h, 60), Level: min(3, l.Header())})
 		}
 	}
 	return o

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"compress/gzip"
 	"embed"
+	"greenbaton/core/english"
 	"io"
 	"slices"
 	"strings"
@@ -94,16 +95,11 @@ func (s *Speller) has(w string) bool {
 		return true
 	}
 	for _, end := range []string{"'s", "'", "'ll", "'d", "'ve", "'re"} {
-		if stem, ok := strings.CutSuffix(low, end); ok && stem != "" && (s.words[stem] || s.own[stem] || s.words[upperFirst(stem)]) {
+		if stem, ok := strings.CutSuffix(low, end); ok && stem != "" && (s.words[stem] || s.own[stem] || s.words[english.UpperFirst(stem)]) {
 			return true
 		}
 	}
-	return s.words[upperFirst(low)] && w != low
-}
-
-func upperFirst(s string) string {
-	r := []rune(s)
-	return strings.ToUpper(string(r[:1])) + string(r[1:])
+	return s.words[english.UpperFirst(low)] && w != low
 }
 
 // longestWord is how many letters a word may have for others near it to be looked for; no

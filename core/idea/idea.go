@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"greenbaton/core/day"
+	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 )
@@ -144,7 +145,7 @@ func (i Idea) Check() (Idea, error) {
 	}
 	for _, l := range i.LinkList() {
 		if !strings.HasPrefix(l, "https://") && !strings.HasPrefix(l, "http://") {
-			return bad("links", "Write each link on a line of its own, beginning with https://. “%s” does not.", Cut(l, 60))
+			return bad("links", "Write each link on a line of its own, beginning with https://. “%s” does not.", english.Cut(l, 60))
 		}
 	}
 	var err error
@@ -161,14 +162,6 @@ func (i *Idea) TagList() []string {
 		return nil
 	}
 	return strings.Split(i.Tags, ",")
-}
-
-// Cut gives the beginning of a text, of so many characters at most.
-func Cut(s string, most int) string {
-	if r := []rune(s); len(r) > most {
-		return string(r[:most-1]) + "…"
-	}
-	return s
 }
 
 // Weights say how much a desk makes of reach, fit and little effort.

@@ -8,6 +8,7 @@ import (
 	"unicode"
 
 	"greenbaton/core/day"
+	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 )
@@ -75,20 +76,12 @@ func (q Query) Check() (Query, error) {
 	case q.About == Picture && (q.FileID == 0 || q.X < 0 || q.X > 100 || q.Y < 0 || q.Y > 100):
 		return q, refuse("text", "Point at the place on the picture again.")
 	}
-	q.Quote = Cut(strings.Join(strings.Fields(q.Quote), " "), MaxQuote)
+	q.Quote = english.Cut(strings.Join(strings.Fields(q.Quote), " "), MaxQuote)
 	return q, nil
 }
 
 func refuse(field, text string) error {
 	return &relay.Refusal{Reason: relay.ErrInput, Field: field, Text: text}
-}
-
-// Cut shortens a text to so many characters.
-func Cut(s string, most int) string {
-	if r := []rune(s); len(r) > most {
-		return strings.TrimSpace(string(r[:most-1])) + "…"
-	}
-	return s
 }
 
 // MaySettle reports whether somebody may settle a query, and open it again: whom alone it

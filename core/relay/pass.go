@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"greenbaton/core/day"
+	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/core/route"
 )
@@ -68,7 +69,7 @@ func Pass(p Piece, key string, to map[string]ref.Person, unmet []string, why str
 		return m, err
 	}
 	if len(unmet) > 0 && why == "" {
-		return m, &Refusal{Reason: ErrUnmet, Unmet: unmet, Text: fmt.Sprintf("%s is not finished yet: %s.", l.Name, list(unmet))}
+		return m, &Refusal{Reason: ErrUnmet, Unmet: unmet, Text: fmt.Sprintf("%s is not finished yet: %s.", l.Name, english.And(unmet))}
 	}
 	for k, person := range to {
 		next := m.Piece.Leg(k)
@@ -131,20 +132,4 @@ func NeedLeg(p Piece, key string, s Scene) (Move, error) {
 	m.tell(Needed, key, 0, l.Holder, "")
 	m.begin(s, s.Calendar.NextWorking(s.Today))
 	return m, nil
-}
-
-// list joins phrases as one says them: "a, b and c".
-func list(xs []string) string {
-	out := ""
-	for i, x := range xs {
-		switch {
-		case i == 0:
-		case i == len(xs)-1:
-			out += " and "
-		default:
-			out += ", "
-		}
-		out += x
-	}
-	return out
 }

@@ -1,6 +1,7 @@
 package rule
 
 import (
+	"greenbaton/core/english"
 	"strconv"
 	"strings"
 )
@@ -79,7 +80,7 @@ func (s speaker) folded(field string) (string, bool) {
 			for _, v := range c.Values {
 				n := s.name(field, v)
 				if field == "format" {
-					n = article(strings.ToLower(n))
+					n = english.A(strings.ToLower(n))
 				}
 				names = append(names, n)
 			}
@@ -88,13 +89,6 @@ func (s speaker) folded(field string) (string, bool) {
 		}
 	}
 	return "", false
-}
-
-func article(noun string) string {
-	if noun != "" && strings.ContainsRune("aeiou", rune(noun[0])) {
-		return "an " + noun
-	}
-	return "a " + noun
 }
 
 // subject is the piece as the rule speaks of it.
@@ -270,7 +264,7 @@ func (s speaker) value(f Field, v string) string {
 		if v == "" {
 			return "nothing"
 		}
-		return quoted(v)
+		return english.Quoted(v)
 	case "choice":
 		for _, x := range f.Says {
 			if x[0] == v {
@@ -316,32 +310,32 @@ func (s speaker) action(a *Action) string {
 		if a.Days == 0 {
 			return "make " + it + " due today"
 		}
-		return "make " + it + " due in " + plural(a.Days, "working day")
+		return "make " + it + " due in " + english.Plural(a.Days, "working day")
 	case SetDay:
 		return "give it the next free slot that works"
 	case AddSteps:
 		var steps []string
 		for l := range strings.Lines(a.Words) {
 			if l = strings.TrimSpace(l); l != "" {
-				steps = append(steps, quoted(l))
+				steps = append(steps, english.Quoted(l))
 			}
 		}
 		return "add " + listed(steps) + " to the checklist of " + it
 	case SetField:
 		return s.setField(a)
 	case Send:
-		return "send it on as " + article(strings.ToLower(s.name("format", id(a.Format))))
+		return "send it on as " + english.A(strings.ToLower(s.name("format", id(a.Format))))
 	case Tell:
 		if a.Words != "" {
-			return "tell " + s.told(a) + " " + quoted(a.Words)
+			return "tell " + s.told(a) + " " + english.Quoted(a.Words)
 		}
 		return "tell " + s.told(a)
 	case FollowUp:
 		noun := s.name("format", id(a.Format))
 		if a.Words != "" {
-			return "make " + article(strings.ToLower(noun)) + " that follows it, " + quoted(a.Words)
+			return "make " + english.A(strings.ToLower(noun)) + " that follows it, " + english.Quoted(a.Words)
 		}
-		return "make " + article(strings.ToLower(noun)) + " that follows it"
+		return "make " + english.A(strings.ToLower(noun)) + " that follows it"
 	}
 	return Blank
 }
@@ -349,7 +343,7 @@ func (s speaker) action(a *Action) string {
 func (s speaker) setField(a *Action) string {
 	switch a.Field {
 	case "tag":
-		return "tag it " + quoted(a.Value)
+		return "tag it " + english.Quoted(a.Value)
 	case "owner":
 		return "make " + s.name("person", a.Value) + " its owner"
 	case "priority":
@@ -363,7 +357,7 @@ func (s speaker) setField(a *Action) string {
 	if a.Value == "" {
 		return "empty " + name
 	}
-	return "set " + name + " to " + quoted(a.Value)
+	return "set " + name + " to " + english.Quoted(a.Value)
 }
 
 func (s speaker) receiver(a *Action) string {
@@ -412,25 +406,8 @@ func (s speaker) told(a *Action) string {
 
 // listed joins what is listed as one does in a sentence; nothing is Blank.
 func listed(out []string) string {
-	switch n := len(out); n {
-	case 0:
+	if len(out) == 0 {
 		return Blank
-	case 1:
-		return out[0]
-	default:
-		return strings.Join(out[:n-1], ", ") + " and " + out[n-1]
 	}
-}
-
-// quoted puts words between quotation marks; such marks within them are doubled, so that
-// no words read as others do.
-func quoted(s string) string {
-	return "“" + strings.NewReplacer("“", "““", "”", "””").Replace(s) + "”"
-}
-
-func plural(n int, noun string) string {
-	if n == 1 {
-		return "1 " + noun
-	}
-	return strconv.Itoa(n) + " " + noun + "s"
+	return english.And(out)
 }

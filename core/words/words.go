@@ -4,6 +4,7 @@ package words
 
 import (
 	"fmt"
+	"greenbaton/core/english"
 	"strings"
 	"unicode"
 )
@@ -47,7 +48,7 @@ func parse(text string) ([]part, error) {
 		}
 		end := strings.IndexAny(rest, "{}")
 		if end < 0 || rest[end] != '}' {
-			return nil, fmt.Errorf("the { before “%s” is not closed; write {{ for a brace", cut(rest))
+			return nil, fmt.Errorf("the { before “%s” is not closed; write {{ for a brace", english.Cut(rest, 21))
 		}
 		flush()
 		out = append(out, part{strings.TrimSpace(rest[:end]), true})
@@ -55,14 +56,6 @@ func parse(text string) ([]part, error) {
 	}
 	flush()
 	return out, nil
-}
-
-func cut(s string) string {
-	r := []rune(s)
-	if len(r) > 20 {
-		return string(r[:20]) + "…"
-	}
-	return s
 }
 
 // Check refuses a text with a field that is not among those there are.
@@ -77,7 +70,7 @@ func Check(text string, fields []Field) error {
 			for _, f := range fields {
 				names = append(names, "{"+f.Name+"}")
 			}
-			return fmt.Errorf("there is no field {%s}; there are %s", cut(p.text), strings.Join(names, ", "))
+			return fmt.Errorf("there is no field {%s}; there are %s", english.Cut(p.text, 21), strings.Join(names, ", "))
 		}
 	}
 	return nil

@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"greenbaton/core/copy"
+	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/rule"
@@ -210,7 +211,7 @@ func version(a *newsroom.Command, s *stage) error {
 	for _, by := range joined {
 		if err := a.LogAs(by, store.Entry{
 			DeskID: was.DeskID, PieceID: was.ID, Act: "wrote", What: "worked on the copy", Version: was.Version,
-			Before: fmt.Sprintf("version %d, %s", last.Version, newsroom.Plural(last.Words, "word")), After: fmt.Sprintf("version %d, %s", next.Version, newsroom.Plural(next.Words, "word")),
+			Before: fmt.Sprintf("version %d, %s", last.Version, english.Plural(last.Words, "word")), After: fmt.Sprintf("version %d, %s", next.Version, english.Plural(next.Words, "word")),
 		}); err != nil {
 			return err
 		}
@@ -236,7 +237,7 @@ func proposedBy(a *newsroom.Command, p relay.Piece, before string, now copy.Text
 	for _, by := range slices.Sorted(maps.Keys(fresh)) {
 		who := a.Actor
 		a.Actor = by
-		err := a.LogEvents(&p, store.Entry{DeskID: p.DeskID, PieceID: p.ID, Act: "proposed", What: "proposed " + newsroom.Plural(fresh[by], "change"), Version: p.Version}, []rule.Event{{Kind: rule.Proposed}})
+		err := a.LogEvents(&p, store.Entry{DeskID: p.DeskID, PieceID: p.ID, Act: "proposed", What: "proposed " + english.Plural(fresh[by], "change"), Version: p.Version}, []rule.Event{{Kind: rule.Proposed}})
 		if a.Actor = who; err != nil {
 			return err
 		}

@@ -9,6 +9,7 @@ import (
 
 	"greenbaton/core/copy"
 	"greenbaton/core/day"
+	"greenbaton/core/english"
 	"greenbaton/core/query"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -112,7 +113,7 @@ func AskAbout(a *newsroom.Command, was store.Row, o Ask) (ref.Query, error) {
 func aboutWhat(q *query.Query) string {
 	switch q.About {
 	case query.Words:
-		return fmt.Sprintf(" about “%s”", query.Cut(q.Quote, 60))
+		return fmt.Sprintf(" about “%s”", english.Cut(q.Quote, 60))
 	case query.Picture:
 		return " about a picture"
 	}
@@ -142,7 +143,7 @@ func TellQuery(a *newsroom.Command, row store.Row, q query.Query, answers []quer
 			}
 			return nil
 		}
-		return a.Notify(store.Item{PersonID: to, PieceID: row.ID, Kind: "query", Text: text, Why: query.Cut(words, 300), At: a.Now, Link: fmt.Sprintf("/pieces/%d#query-%d", row.ID, q.ID)}, false)
+		return a.Notify(store.Item{PersonID: to, PieceID: row.ID, Kind: "query", Text: text, Why: english.Cut(words, 300), At: a.Now, Link: fmt.Sprintf("/pieces/%d#query-%d", row.ID, q.ID)}, false)
 	}
 	by := newsroom.First(a.Setup.Name(a.Actor))
 	first := len(answers) == 0
@@ -226,10 +227,10 @@ func tellInvited(a *newsroom.Command, p *relay.Piece, r store.Reviewer, id ref.Q
 	text = fmt.Sprintf("“%s”: %s", p.Title, text)
 	link := fmt.Sprintf("/pieces/%d/review#query-%d", p.ID, id)
 	if !to.Guest {
-		return a.Send(p, newsroom.Note{To: to.ID, Kind: "query", Text: text, Why: query.Cut(words, 300), Mail: true, Link: link})
+		return a.Send(p, newsroom.Note{To: to.ID, Kind: "query", Text: text, Why: english.Cut(words, 300), Mail: true, Link: link})
 	}
 	return a.Tx.AddMessage(a, store.Message{
-		Key: fmt.Sprintf("query %d answers %d to %d at %d", id, answers, r.ID, a.Now), Kind: "mail", PieceID: p.ID, To: newsroom.Address(to), Subject: query.Cut(strings.TrimSuffix(text, "."), 150),
+		Key: fmt.Sprintf("query %d answers %d to %d at %d", id, answers, r.ID, a.Now), Kind: "mail", PieceID: p.ID, To: newsroom.Address(to), Subject: english.Cut(strings.TrimSuffix(text, "."), 150),
 		Body: fmt.Sprintf("%s\n\n%s\n\nRead it and answer here: %s\n\nThe link is for you alone and needs no password.\n", text, words, account.LinkPlace), At: a.Now, LinkKind: store.LinkReview, LinkAbout: int64(r.ID),
 	})
 }

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"greenbaton/core/brief"
+	"greenbaton/core/english"
 	"greenbaton/core/idea"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -50,12 +51,12 @@ func (h Room) DraftBrief(ctx context.Context, by ref.Person, piece ref.Piece) (n
 		noun string
 	}{{len(ask.Notes), "note"}, {len(ask.Phrases), "search phrase"}, {len(ask.Like), "piece"}} {
 		if x.n > 0 {
-			from = append(from, newsroom.Plural(x.n, x.noun))
+			from = append(from, english.Plural(x.n, x.noun))
 		}
 	}
-	d.Says = fmt.Sprintf("A machine drafted this from %s. What it filled in is marked; nothing is stored until you have corrected it and saved.", newsroom.Names(from))
+	d.Says = fmt.Sprintf("A machine drafted this from %s. What it filled in is marked; nothing is stored until you have corrected it and saved.", english.And(from))
 	if len(ask.Like) > 0 {
-		d.Says = strings.Replace(d.Says, newsroom.Plural(len(ask.Like), "piece"), newsroom.Plural(len(ask.Like), "piece")+" like it", 1)
+		d.Says = strings.Replace(d.Says, english.Plural(len(ask.Like), "piece"), english.Plural(len(ask.Like), "piece")+" like it", 1)
 	}
 	return d, nil
 }

@@ -8,6 +8,7 @@ import (
 	"slices"
 
 	"greenbaton/core/bring"
+	"greenbaton/core/english"
 	"greenbaton/core/idea"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -255,7 +256,7 @@ func (x *Bringing) says() string { return x.count(x.Came) }
 func (x *Bringing) count(n int) string {
 	for _, k := range bring.Kinds {
 		if k.Kind == x.Kind {
-			return newsroom.Plural(n, k.Row)
+			return english.Plural(n, k.Row)
 		}
 	}
 	return ""

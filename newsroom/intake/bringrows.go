@@ -8,6 +8,7 @@ import (
 
 	"greenbaton/core/bring"
 	"greenbaton/core/day"
+	"greenbaton/core/english"
 	"greenbaton/core/figure"
 	"greenbaton/core/idea"
 	"greenbaton/core/ref"
@@ -96,7 +97,7 @@ func (r *reader) read(t bring.Table) []BringRow {
 	out := make([]BringRow, len(t.Rows))
 	for i, cells := range t.Rows {
 		row := r.plan.Columns.Read(cells)
-		out[i] = BringRow{Line: t.Lines[i], Title: idea.Cut(row["title"], 120), Fate: RowNew}
+		out[i] = BringRow{Line: t.Lines[i], Title: english.Cut(row["title"], 120), Fate: RowNew}
 		if r.kind == bring.Lineup {
 			r.piece(&out[i], row)
 		} else {
@@ -116,9 +117,9 @@ func (r *reader) thought(x *BringRow, row bring.Row) {
 	if r.kind == bring.Phrases {
 		i.Source = idea.Research
 		if i.Title == "" {
-			i.Title = newsroom.UpperFirst(i.Phrase)
+			i.Title = english.UpperFirst(i.Phrase)
 		}
-		if x.Title = idea.Cut(i.Title, 120); i.Phrase == "" {
+		if x.Title = english.Cut(i.Title, 120); i.Phrase == "" {
 			x.is(RowBad, "There is no search phrase in this row.")
 			return
 		}
@@ -169,7 +170,7 @@ func (r *reader) thought(x *BringRow, row bring.Row) {
 		return
 	}
 	if p := newsroom.FirstOf(r.pieces[bring.Same(is.Title)]); p != nil {
-		x.is(RowClash, "There is a piece of this title, No. %d, %s.", p.Number, newsroom.LowerFirst(newsroom.SayPace(p.Standing)))
+		x.is(RowClash, "There is a piece of this title, No. %d, %s.", p.Number, english.LowerFirst(newsroom.SayPace(p.Standing)))
 	}
 }
 
@@ -230,7 +231,7 @@ func (r *reader) piece(x *BringRow, row bring.Row) {
 		{"campaign", "a campaign of the desk", called(&d.Campaign, r.b.CampaignsOf(r.desk), func(c store.Campaign) (ref.Campaign, []string) { return c.ID, []string{c.Name} })},
 	} {
 		if v := row[n.key]; v != "" && !n.find(v) {
-			x.is(RowBad, "“%s” is not %s.", idea.Cut(v, 60), n.what)
+			x.is(RowBad, "“%s” is not %s.", english.Cut(v, 60), n.what)
 			return
 		}
 	}
@@ -279,7 +280,7 @@ func (r *reader) time(d *planning.Draft, row bring.Row) error {
 	}
 	on, err := bring.Date(v, r.plan.Order)
 	if err != nil {
-		return newsroom.Invalid("day", "%s. Write it like 2026-12-03.", newsroom.UpperFirst(err.Error()))
+		return newsroom.Invalid("day", "%s. Write it like 2026-12-03.", english.UpperFirst(err.Error()))
 	}
 	channel := d.Channel
 	if channel == 0 {
@@ -288,7 +289,7 @@ func (r *reader) time(d *planning.Draft, row bring.Row) error {
 	minutes := r.b.Minutes(channel, on, newsroom.Morning)
 	if v := row["time"]; v != "" {
 		if minutes, err = bring.Clock(v); err != nil {
-			return newsroom.Invalid("time", "%s.", newsroom.UpperFirst(err.Error()))
+			return newsroom.Invalid("time", "%s.", english.UpperFirst(err.Error()))
 		}
 	}
 	d.GoesOut = day.Wall(on, minutes, r.b.Zones[r.desk])
@@ -319,7 +320,7 @@ func (r *reader) place(x *BringRow, d planning.Draft) {
 		return
 	}
 	if other := r.taken[at]; other != "" {
-		x.is(RowClash, "%s on %s is taken by “%s”.", r.b.At(d.GoesOut, r.desk), r.b.Channel(channel).Name, idea.Cut(other, 60))
+		x.is(RowClash, "%s on %s is taken by “%s”.", r.b.At(d.GoesOut, r.desk), r.b.Channel(channel).Name, english.Cut(other, 60))
 		return
 	}
 	r.taken[at] = d.Title
@@ -329,9 +330,9 @@ func (r *reader) place(x *BringRow, d planning.Draft) {
 func figureBad(err error, typed, of string) string {
 	var unclear *figure.Unclear
 	if errors.As(err, &unclear) {
-		return newsroom.UpperFirst(unclear.Error()) + "."
+		return english.UpperFirst(unclear.Error()) + "."
 	}
-	return fmt.Sprintf("“%s” is no number%s.", idea.Cut(typed, 40), of)
+	return fmt.Sprintf("“%s” is no number%s.", english.Cut(typed, 40), of)
 }
 
 // called looks for what is called something, in capitals or not, and notes its id.

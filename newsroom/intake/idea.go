@@ -9,6 +9,7 @@ import (
 	"sync"
 
 	"greenbaton/core/day"
+	"greenbaton/core/english"
 	"greenbaton/core/idea"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -156,7 +157,7 @@ func (h Room) Catch(ctx context.Context, by ref.Person, i idea.Idea, ago int64) 
 			return err
 		}
 		id, fresh = is.ID, true
-		a.Did = append(a.Did, fmt.Sprintf("caught “%s”", idea.Cut(is.Title, 80)))
+		a.Did = append(a.Did, fmt.Sprintf("caught “%s”", english.Cut(is.Title, 80)))
 		return logIdea(a, is, "caught the idea “%s”", is.Title)
 	})
 	return id, fresh, err
@@ -171,7 +172,7 @@ func changedIdea(a *newsroom.Command, i idea.Idea, version int) error {
 	if version == 0 || version == i.Version {
 		return nil
 	}
-	return &relay.Refusal{Reason: relay.ErrChanged, Text: fmt.Sprintf("“%s” has changed since you opened it. What you typed is still here; look at the idea as it is now, and save again.", idea.Cut(i.Title, 80))}
+	return &relay.Refusal{Reason: relay.ErrChanged, Text: fmt.Sprintf("“%s” has changed since you opened it. What you typed is still here; look at the idea as it is now, and save again.", english.Cut(i.Title, 80))}
 }
 
 // EditIdea changes what an idea says; what became of it stays as it is.
@@ -196,7 +197,7 @@ func (h Room) EditIdea(ctx context.Context, by ref.Person, i idea.Idea) error {
 		if is, err = saveIdea(a, was, is); err != nil {
 			return err
 		}
-		a.Did = append(a.Did, fmt.Sprintf("changed the idea “%s”", idea.Cut(is.Title, 80)))
+		a.Did = append(a.Did, fmt.Sprintf("changed the idea “%s”", english.Cut(is.Title, 80)))
 		return logIdea(a, is, "changed the idea “%s”", is.Title)
 	})
 }
@@ -225,7 +226,7 @@ func (h Room) JudgeIdea(ctx context.Context, by ref.Person, id ref.Idea, what st
 		if is, err = saveIdea(a, was, is); err != nil {
 			return err
 		}
-		a.Did = append(a.Did, fmt.Sprintf("judged the %s of “%s”", what, idea.Cut(is.Title, 80)))
+		a.Did = append(a.Did, fmt.Sprintf("judged the %s of “%s”", what, english.Cut(is.Title, 80)))
 		return nil
 	})
 }
@@ -252,7 +253,7 @@ func (h Room) SettleIdeas(ctx context.Context, by ref.Person, ids []ref.Idea, to
 			if is, err = saveIdea(a, was, is); err != nil {
 				return err
 			}
-			titles = append(titles, "“"+idea.Cut(is.Title, 80)+"”")
+			titles = append(titles, "“"+english.Cut(is.Title, 80)+"”")
 			if err := logIdea(a, is, "%s the idea “%s”", sayState(is), is.Title); err != nil {
 				return err
 			}
@@ -261,10 +262,10 @@ func (h Room) SettleIdeas(ctx context.Context, by ref.Person, ids []ref.Idea, to
 			}
 		}
 		if len(titles) > 3 {
-			titles = append(titles[:2], newsroom.Plural(len(titles)-2, "more idea"))
+			titles = append(titles[:2], english.Plural(len(titles)-2, "more idea"))
 		}
 		if len(titles) > 0 {
-			a.Did = append(a.Did, sayState(idea.Idea{State: to})+" "+newsroom.Names(titles))
+			a.Did = append(a.Did, sayState(idea.Idea{State: to})+" "+english.And(titles))
 		}
 		return nil
 	})
@@ -288,7 +289,7 @@ func tellCatcher(a *newsroom.Command, i idea.Idea, to idea.State, why string) er
 	if to != idea.Turned || p.ID == 0 || p.Retired || p.ID == a.Actor {
 		return nil
 	}
-	return a.Notify(store.Item{PersonID: p.ID, Kind: "idea", Text: fmt.Sprintf("%s turned down your idea “%s”.", a.Setup.Name(a.Actor), idea.Cut(i.Title, 120)), Why: why, Link: fmt.Sprintf("/ideas/%d", i.ID), At: a.Now}, false)
+	return a.Notify(store.Item{PersonID: p.ID, Kind: "idea", Text: fmt.Sprintf("%s turned down your idea “%s”.", a.Setup.Name(a.Actor), english.Cut(i.Title, 120)), Why: why, Link: fmt.Sprintf("/ideas/%d", i.ID), At: a.Now}, false)
 }
 
 // useIdea notes that an idea became a piece.
@@ -301,7 +302,7 @@ func useIdea(a *newsroom.Command, id ref.Idea, piece ref.Piece) error {
 		return newsroom.ErrNotFound
 	}
 	if was.State == idea.Used {
-		return &relay.Refusal{Reason: relay.ErrNotNow, Text: fmt.Sprintf("“%s” is used already; somebody made a piece of it meanwhile. Nothing was made.", idea.Cut(was.Title, 80))}
+		return &relay.Refusal{Reason: relay.ErrNotNow, Text: fmt.Sprintf("“%s” is used already; somebody made a piece of it meanwhile. Nothing was made.", english.Cut(was.Title, 80))}
 	}
 	is := was
 	is.State, is.PieceID, is.Why, is.Until, is.SettledBy, is.SettledAt = idea.Used, piece, "", 0, a.Actor, a.Now
@@ -318,7 +319,7 @@ func restoreIdea(a *newsroom.Command, u newsroom.UndoIdea) error {
 		return err
 	}
 	if is.Version != u.Version {
-		return &relay.Refusal{Reason: relay.ErrChanged, Text: fmt.Sprintf("“%s” has changed since, so it can no longer be taken back. Change it by hand.", idea.Cut(is.Title, 80))}
+		return &relay.Refusal{Reason: relay.ErrChanged, Text: fmt.Sprintf("“%s” has changed since, so it can no longer be taken back. Change it by hand.", english.Cut(is.Title, 80))}
 	}
 	if u.Was.ID == 0 {
 		a.Ideas[u.ID] = idea.Idea{ID: u.ID}

@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"greenbaton/core/day"
+	"greenbaton/core/english"
 	"greenbaton/core/idea"
 	"greenbaton/core/plan"
 	"greenbaton/core/ref"
@@ -169,9 +170,9 @@ func (h Room) draftOf(ctx context.Context, b *newsroom.Setup, who ref.Person, p 
 	}
 	f := b.Format(p.Format)
 	if f.DeskID != i.DeskID {
-		return planning.Draft{}, newsroom.Invalid("format", "Choose a format of the desk for “%s”.", idea.Cut(i.Title, 80))
+		return planning.Draft{}, newsroom.Invalid("format", "Choose a format of the desk for “%s”.", english.Cut(i.Title, 80))
 	}
-	return planning.Draft{Title: idea.Cut(i.Title, 200), Format: p.Format, Channel: p.Channel, GoesOut: p.At, Owner: who, Brief: i.Notes, WordsFrom: f.WordsFrom, WordsTo: f.WordsTo, Topic: p.Topic, Campaign: p.Campaign, Idea: i.ID}, nil
+	return planning.Draft{Title: english.Cut(i.Title, 200), Format: p.Format, Channel: p.Channel, GoesOut: p.At, Owner: who, Brief: i.Notes, WordsFrom: f.WordsFrom, WordsTo: f.WordsTo, Topic: p.Topic, Campaign: p.Campaign, Idea: i.ID}, nil
 }
 
 // count adds what was put to the mix and to its campaign.

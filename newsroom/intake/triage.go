@@ -9,6 +9,7 @@ import (
 
 	"greenbaton/core/brief"
 	"greenbaton/core/day"
+	"greenbaton/core/english"
 	"greenbaton/core/plan"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -336,7 +337,7 @@ func (h Room) Capacity(ctx context.Context, who ref.Person, t Take, wanted day.D
 	case wanted == 0:
 		out.Says = "The first slot that works is " + b.At(out.At, f.DeskID) + "."
 	default:
-		out.Says = fmt.Sprintf("%s; %s works.", strings.TrimSuffix(why, "."), newsroom.Short(out.At.Date(zone)))
+		out.Says = fmt.Sprintf("%s; %s works.", strings.TrimSuffix(why, "."), english.Date(out.At.Date(zone)))
 	}
 	return out, nil
 }
@@ -345,10 +346,10 @@ func (h Room) Capacity(ctx context.Context, who ref.Person, t Take, wanted day.D
 // would be short. Empty: it fits.
 func tooFull(b *newsroom.Setup, p *planning.Prospect) string {
 	if who, until := p.Weight.Full(&p.Piece); who != 0 {
-		return fmt.Sprintf("%s is full until %s", b.Name(who), newsroom.Short(until))
+		return fmt.Sprintf("%s is full until %s", b.Name(who), english.Date(until))
 	}
 	if p.Projection.Pace == plan.Short {
-		return fmt.Sprintf("It would be %s short on %s", newsroom.Plural(-p.Projection.InHand, "day"), b.At(p.Piece.GoesOut, p.Piece.DeskID))
+		return fmt.Sprintf("It would be %s short on %s", english.Plural(-p.Projection.InHand, "day"), b.At(p.Piece.GoesOut, p.Piece.DeskID))
 	}
 	return ""
 }

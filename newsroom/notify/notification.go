@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"greenbaton/core/day"
+	"greenbaton/core/english"
 	"greenbaton/core/notification"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -200,7 +201,7 @@ func AnnounceEvents(a *newsroom.Command, m relay.Move) error {
 		return nil
 	}
 	p := &m.Piece
-	text := newsroom.UpperFirst(a.Setup.Actor(a.Actor) + " " + strings.Join(said, "; ") + ".")
+	text := english.UpperFirst(a.Setup.Actor(a.Actor) + " " + strings.Join(said, "; ") + ".")
 	for _, k := range HooksOf(a.Setup, p.DeskID) {
 		if !k.IsOn || !slices.ContainsFunc(strings.Split(k.Kinds, ","), func(kind string) bool { return kinds[kind] }) {
 			continue
@@ -344,7 +345,7 @@ func digest(a *newsroom.Command, p store.Person, items []store.ItemWithTitle) er
 		}
 		err := a.Tx.AddMessage(a, store.Message{
 			Key: fmt.Sprintf("digest of %d up to item %d", p.ID, last), Kind: store.KindMail, PieceID: items[len(items)-1].PieceID, To: newsroom.Address(p),
-			Subject: newsroom.UpperFirst(newsroom.Plural(len(items), "thing")) + " to know", Body: strings.TrimSpace(body.String()) + "\n\nAll of it: " + a.Newsroom.Base + "/inbox\n", At: a.Now, PersonID: p.ID, Topic: "digest",
+			Subject: english.UpperFirst(english.Plural(len(items), "thing")) + " to know", Body: strings.TrimSpace(body.String()) + "\n\nAll of it: " + a.Newsroom.Base + "/inbox\n", At: a.Now, PersonID: p.ID, Topic: "digest",
 		})
 		if err != nil {
 			return err

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"greenbaton/core/day"
+	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/rule"
@@ -59,20 +60,20 @@ func Worded(a *newsroom.Command, key, usual string, p *relay.Piece, l *relay.Leg
 // Fields are what stands for the named fields in words about a piece and a leg of it.
 func Fields(b *newsroom.Setup, p *relay.Piece, l *relay.Leg, who, why string, days int, now day.Moment, free func(ref.Channel) []day.Moment) map[string]string {
 	out := map[string]string{
-		"piece": p.Title, "owner": b.Name(p.Owner), "day": b.At(p.GoesOut, p.DeskID), "who": who, "why": why, "days": newsroom.Number(days),
+		"piece": p.Title, "owner": b.Name(p.Owner), "day": b.At(p.GoesOut, p.DeskID), "who": who, "why": why, "days": english.Number(days),
 		"leg": "the piece", "holder": "nobody", "due": "no day yet",
 	}
 	if s, err := newsroom.Standing(b, *p, now, free); err == nil {
 		out["pace"] = newsroom.SayPace(s)
 	}
 	if l != nil {
-		out["leg"], out["holder"], out["due"] = l.Name, b.Name(l.Holder), newsroom.Short(l.Due)
+		out["leg"], out["holder"], out["due"] = l.Name, b.Name(l.Holder), english.Date(l.Due)
 	} else if run := p.Running(); len(run) > 0 {
 		var names []string
 		for _, x := range run {
 			names = append(names, b.Name(x.Holder))
 		}
-		out["holder"] = newsroom.Names(names)
+		out["holder"] = english.And(names)
 	}
 	return out
 }
@@ -88,7 +89,7 @@ func checkWording(key, text string) error {
 		return newsroom.Invalid("words", "Write them in one line; they are the subject of mails too.")
 	}
 	if err := words.Check(text, rule.Named[:len(rule.Named)-1]); err != nil {
-		return newsroom.Invalid("words", "%s.", newsroom.UpperFirst(err.Error()))
+		return newsroom.Invalid("words", "%s.", english.UpperFirst(err.Error()))
 	}
 	return nil
 }

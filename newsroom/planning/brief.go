@@ -9,6 +9,7 @@ import (
 	"greenbaton/core/brief"
 	"greenbaton/core/copy"
 	"greenbaton/core/day"
+	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
@@ -96,14 +97,14 @@ func putBrief(a *newsroom.Command, p relay.Piece, old store.Brief, says brief.Br
 	}
 	var names []string
 	for _, c := range changes {
-		names = append(names, newsroom.LowerFirst(c.Name))
+		names = append(names, english.LowerFirst(c.Name))
 	}
 	for i := range p.Legs {
 		l := &p.Legs[i]
 		if l.State != relay.Running || l.Holder == 0 || l.Holder == a.Actor {
 			continue
 		}
-		text := fmt.Sprintf("%s changed the brief while %s is with you: %s.", newsroom.First(a.Setup.Actor(a.Actor)), l.Name, newsroom.Names(names))
+		text := fmt.Sprintf("%s changed the brief while %s is with you: %s.", newsroom.First(a.Setup.Actor(a.Actor)), l.Name, english.And(names))
 		if err := a.Notify(store.Item{PersonID: l.Holder, PieceID: p.ID, Kind: "brief", Text: text, At: a.Now, Link: fmt.Sprintf("/pieces/%d/brief", p.ID)}, false); err != nil {
 			return err
 		}

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 
+	"greenbaton/core/english"
 	"greenbaton/core/plan"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -185,7 +186,7 @@ func takeOff(a *newsroom.Command, c plan.Change) (ref.Absence, error) {
 	}
 	a.SetUp = true
 	return id, a.Log(store.Entry{
-		DeskID: p.Desks[0], Act: "set up", What: fmt.Sprintf("entered days off of %s, %s to %s", p.Name, newsroom.Short(c.Date), newsroom.Short(c.To)), Why: note,
+		DeskID: p.Desks[0], Act: "set up", What: fmt.Sprintf("entered days off of %s, %s to %s", p.Name, english.Date(c.Date), english.Date(c.To)), Why: note,
 	})
 }
 
@@ -196,7 +197,7 @@ func tellDates(a *newsroom.Command, e plan.Effect) error {
 		if l.State != relay.Running || l.Holder == 0 || l.Holder == a.Actor || d.From == 0 || d.To == 0 || e.Was.Leg(d.Leg).Holder != l.Holder {
 			continue
 		}
-		n := newsroom.Note{To: l.Holder, Kind: "due", Text: fmt.Sprintf("%s is now due %s, no longer %s.", l.Name, newsroom.Short(d.To), newsroom.Short(d.From))}
+		n := newsroom.Note{To: l.Holder, Kind: "due", Text: fmt.Sprintf("%s is now due %s, no longer %s.", l.Name, english.Date(d.To), english.Date(d.From))}
 		if err := a.Send(&e.Move.Piece, n); err != nil {
 			return err
 		}

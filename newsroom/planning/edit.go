@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
@@ -95,5 +96,5 @@ func (e *Edit) apply(p relay.Piece) (relay.Piece, string, error) {
 	})
 	var err error
 	p.Tags, err = relay.ReadTags(strings.Join(tags, ","))
-	return p, newsroom.Names(what), err
+	return p, english.And(what), err
 }

@@ -7,6 +7,7 @@ import (
 	"strconv"
 	"strings"
 
+	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/rule"
@@ -71,7 +72,7 @@ func fill(a *newsroom.Command, was store.Row, typed map[ref.Field][]string) erro
 		}
 		v, err := f.Field().Read(answer...)
 		if err != nil {
-			return newsroom.Invalid("field-"+f.Key, "%s.", newsroom.UpperFirst(err.Error()))
+			return newsroom.Invalid("field-"+f.Key, "%s.", english.UpperFirst(err.Error()))
 		}
 		if v == values[f.ID] {
 			continue
@@ -93,7 +94,7 @@ func fill(a *newsroom.Command, was store.Row, typed map[ref.Field][]string) erro
 	if err := keepFilled(a, was, m, names, before, after, changed); err != nil {
 		return err
 	}
-	a.Remember(fmt.Sprintf("filled in %s of “%s”", newsroom.Names(names), was.Title), newsroom.UndoPiece{Version: was.Version + 1, Was: was.Piece, Values: replaced})
+	a.Remember(fmt.Sprintf("filled in %s of “%s”", english.And(names), was.Title), newsroom.UndoPiece{Version: was.Version + 1, Was: was.Piece, Values: replaced})
 	for _, l := range was.Running() {
 		if l.Holder == a.Actor {
 			was.Piece = a.Put.Pieces[was.ID]
@@ -117,7 +118,7 @@ func keepFilled(a *newsroom.Command, was store.Row, m relay.Move, names, before,
 	}
 	is := a.Put.Pieces[was.ID]
 	return a.LogEvents(&is, store.Entry{
-		DeskID: was.DeskID, PieceID: was.ID, Act: "edited", What: "filled in " + newsroom.Names(names), Version: was.Version + 1,
+		DeskID: was.DeskID, PieceID: was.ID, Act: "edited", What: "filled in " + english.And(names), Version: was.Version + 1,
 		Before: strings.Join(before, "\n"), After: strings.Join(after, "\n"),
 	}, changed)
 }

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 
+	"greenbaton/core/english"
 	"greenbaton/core/load"
 	"greenbaton/core/plan"
 	"greenbaton/core/ref"
@@ -112,8 +113,8 @@ func offered(a *newsroom.Command, p *relay.Piece, l *relay.Leg, e relay.Event) [
 	case relay.GaveBack:
 		out = append(out, newsroom.NoteTo(p.Owner, string(e.Kind), fmt.Sprintf("%s gave %s back; nobody has it now.", from, l.Name), e.Why, true))
 	case relay.Lost:
-		out = append(out, newsroom.NoteTo(p.Owner, string(e.Kind), fmt.Sprintf("%s is open again: nothing was recorded by %s for %s.", l.Name, from, newsroom.Plural(a.Setup.Desk(p.DeskID).LoseAfter, "working day")), "", true),
-			newsroom.NoteTo(e.From, string(e.Kind), fmt.Sprintf("%s went back to the desk, because nothing was recorded in it for %s. Thank you for having taken it; it can be taken again.", l.Name, newsroom.Plural(a.Setup.Desk(p.DeskID).LoseAfter, "working day")), "", true))
+		out = append(out, newsroom.NoteTo(p.Owner, string(e.Kind), fmt.Sprintf("%s is open again: nothing was recorded by %s for %s.", l.Name, from, english.Plural(a.Setup.Desk(p.DeskID).LoseAfter, "working day")), "", true),
+			newsroom.NoteTo(e.From, string(e.Kind), fmt.Sprintf("%s went back to the desk, because nothing was recorded in it for %s. Thank you for having taken it; it can be taken again.", l.Name, english.Plural(a.Setup.Desk(p.DeskID).LoseAfter, "working day")), "", true))
 	}
 	for _, id := range whomFor(a.Setup, p, l) {
 		if id != e.From {
@@ -183,7 +184,7 @@ func (h Room) Open(ctx context.Context, who ref.Person, d ref.Desk) (Openings, e
 				Edit: relay.May(relay.ActOffer, w, p, l, "") == nil, Loses: b.Desk(d).LoseAfter, Plan: house.Forward(p, today)}
 			if !x.Runs {
 				begins, _ := house.Window(x.Plan.Start[i], x.Plan.End[i])
-				x.Begins = newsroom.Short(begins)
+				x.Begins = english.Date(begins)
 			}
 			switch {
 			case took:

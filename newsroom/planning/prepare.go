@@ -7,7 +7,7 @@ import (
 	"strings"
 
 	"greenbaton/core/copy"
-	"greenbaton/core/idea"
+	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
@@ -177,7 +177,7 @@ func (h Room) Note(ctx context.Context, by ref.Person, piece ref.Piece, about re
 		case len([]rune(text)) > 4_000:
 			return newsroom.Invalid("text", "Keep a note under 4,000 characters, or send the rest as a file.")
 		case link != "" && (len(link) > 2_000 || !copy.SafeLink(link) || !strings.Contains(link, "://")):
-			return newsroom.Invalid("link", "“%s” is not an address. Begin it with https://.", idea.Cut(link, 60))
+			return newsroom.Invalid("link", "“%s” is not an address. Begin it with https://.", english.Cut(link, 60))
 		}
 		all, err := store.Findings(a, a.Tx, piece)
 		if err != nil {
@@ -202,13 +202,13 @@ func (h Room) Note(ctx context.Context, by ref.Person, piece ref.Piece, about re
 		if about != 0 {
 			what = "commented on the research"
 			if i := slices.IndexFunc(all, func(f store.Finding) bool { return f.ID == about }); all[i].By != by && !a.Setup.Person(all[i].By).Retired {
-				item := store.Item{PersonID: all[i].By, PieceID: piece, Kind: "research", Text: fmt.Sprintf("%s on your note: %s", a.Setup.Name(by), idea.Cut(text, 120)), At: a.Now, Link: fmt.Sprintf("/pieces/%d#research", piece)}
+				item := store.Item{PersonID: all[i].By, PieceID: piece, Kind: "research", Text: fmt.Sprintf("%s on your note: %s", a.Setup.Name(by), english.Cut(text, 120)), At: a.Now, Link: fmt.Sprintf("/pieces/%d#research", piece)}
 				if err := a.Notify(item, false); err != nil {
 					return err
 				}
 			}
 		}
-		return a.Log(store.Entry{DeskID: was.DeskID, PieceID: piece, Act: "research", What: what, Why: idea.Cut(strings.TrimSpace(text+" "+link), 200), Version: was.Version})
+		return a.Log(store.Entry{DeskID: was.DeskID, PieceID: piece, Act: "research", What: what, Why: english.Cut(strings.TrimSpace(text+" "+link), 200), Version: was.Version})
 	})
 }
 
@@ -229,6 +229,6 @@ func (h Room) DropNote(ctx context.Context, by ref.Person, piece ref.Piece, note
 		if err := a.Tx.DropFinding(a, note); err != nil {
 			return err
 		}
-		return a.Log(store.Entry{DeskID: was.DeskID, PieceID: piece, Act: "research", What: "put a note away", Before: idea.Cut(all[i].Text+" "+all[i].Link, 2_000), Version: was.Version})
+		return a.Log(store.Entry{DeskID: was.DeskID, PieceID: piece, Act: "research", What: "put a note away", Before: english.Cut(all[i].Text+" "+all[i].Link, 2_000), Version: was.Version})
 	})
 }

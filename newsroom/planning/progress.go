@@ -4,9 +4,9 @@ import (
 	"context"
 	"fmt"
 
+	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
-	"greenbaton/newsroom"
 	"greenbaton/store"
 )
 
@@ -45,11 +45,11 @@ func (h Room) Progress(ctx context.Context, desk ref.Desk) (map[ref.Campaign]Pro
 // SayCampaign says when a campaign is and how far: "Mon 2 Nov to Fri 18 Dec · 3 of 8
 // pieces out, 4 on their way".
 func SayCampaign(c store.Campaign, p Progress) string {
-	s := newsroom.Short(c.FromDay) + " to " + newsroom.Short(c.ToDay) + " · "
+	s := english.Date(c.FromDay) + " to " + english.Date(c.ToDay) + " · "
 	if c.Target > 0 {
-		s += fmt.Sprintf("%d of %s out", p.Out, newsroom.Plural(c.Target, "piece"))
+		s += fmt.Sprintf("%d of %s out", p.Out, english.Plural(c.Target, "piece"))
 	} else {
-		s += newsroom.Plural(p.Out, "piece") + " out"
+		s += english.Plural(p.Out, "piece") + " out"
 	}
 	if n := p.Placed + p.NoDay; n > 0 {
 		s += fmt.Sprintf(", %d on their way", n)

@@ -5,6 +5,7 @@ import (
 	"maps"
 	"slices"
 
+	"greenbaton/core/english"
 	"greenbaton/core/load"
 	"greenbaton/core/plan"
 	"greenbaton/core/relay"
@@ -30,17 +31,17 @@ func SayChange(b *newsroom.Setup, p *relay.Piece, c plan.Change) string {
 		}
 		return fmt.Sprintf("gives %s to %s", name, b.Name(c.Person))
 	case plan.DoAllow:
-		return fmt.Sprintf("gives %s %s", name, newsroom.Plural(c.Days, "day"))
+		return fmt.Sprintf("gives %s %s", name, english.Plural(c.Days, "day"))
 	case plan.DoPin:
 		if c.Date == 0 {
 			return "lets the due date of " + name + " follow from the day again"
 		}
-		return fmt.Sprintf("pins %s to %s", name, newsroom.Short(c.Date))
+		return fmt.Sprintf("pins %s to %s", name, english.Date(c.Date))
 	case plan.DoNotBefore:
 		if c.Date == 0 {
 			return "lets " + name + " begin when its turn comes"
 		}
-		return fmt.Sprintf("keeps %s from beginning before %s", name, newsroom.Short(c.Date))
+		return fmt.Sprintf("keeps %s from beginning before %s", name, english.Date(c.Date))
 	case plan.DoOverlap:
 		return fmt.Sprintf("runs %s side by side with %s", name, waited(b, p, c.Leg))
 	case plan.DoAway:
@@ -62,16 +63,16 @@ func SayChanges(b *newsroom.Setup, r plan.Consequence) string {
 		out = append(out, s)
 	}
 	if n := len(changes) - len(out); n > 0 {
-		out = append(out, newsroom.Plural(n, "more change"))
+		out = append(out, english.Plural(n, "more change"))
 	}
-	return newsroom.Names(out)
+	return english.And(out)
 }
 
 func daySpan(c plan.Change) string {
 	if c.Date == c.To {
-		return newsroom.Short(c.Date)
+		return english.Date(c.Date)
 	}
-	return newsroom.Short(c.Date) + " to " + newsroom.Short(c.To)
+	return english.Date(c.Date) + " to " + english.Date(c.To)
 }
 
 // waited names the legs that a leg waits for.
@@ -83,7 +84,7 @@ func waited(b *newsroom.Setup, p *relay.Piece, leg string) string {
 			out = append(out, p.Legs[i].Name)
 		}
 	}
-	return newsroom.Names(out)
+	return english.And(out)
 }
 
 // SayWay says a way out as a sentence that tells what to do.
@@ -117,9 +118,9 @@ func SayWay(b *newsroom.Setup, p *relay.Piece, w plan.Way) string {
 		if len(squeezed[n]) > 1 {
 			each = "each of "
 		}
-		parts = append(parts, fmt.Sprintf("take %s off %s%s", newsroom.Plural(n, "day"), each, newsroom.Names(squeezed[n])))
+		parts = append(parts, fmt.Sprintf("take %s off %s%s", english.Plural(n, "day"), each, english.And(squeezed[n])))
 	}
-	return newsroom.UpperFirst(newsroom.Names(parts))
+	return english.UpperFirst(english.And(parts))
 }
 
 func keeps(pr plan.Projection) string {
@@ -129,7 +130,7 @@ func keeps(pr plan.Projection) string {
 	if pr.InHand == 0 {
 		return "just makes the other day"
 	}
-	return "keeps " + newsroom.Plural(pr.InHand, "day") + " in hand"
+	return "keeps " + english.Plural(pr.InHand, "day") + " in hand"
 }
 
 // Said is a sentence, and whether it tells of something good or bad.
@@ -177,15 +178,15 @@ func sayMore(b *newsroom.Setup, days []load.Shift) string {
 			most = s
 		}
 	}
-	works := "works " + newsroom.Hours(most.Works)
+	works := "works " + english.Hours(most.Works)
 	if most.Works == 0 {
 		works = "does not work then"
 	}
-	has := fmt.Sprintf("%s on %s, and %s.", newsroom.Hours(most.After), most.Date.Format("Mon 2 Jan"), works)
+	has := fmt.Sprintf("%s on %s, and %s.", english.Hours(most.After), most.Date.Format("Mon 2 Jan"), works)
 	if len(days) == 1 {
 		return fmt.Sprintf("%s would have %s", b.Name(most.Person), has)
 	}
-	return fmt.Sprintf("%s would be over on %s: at most %s", b.Name(most.Person), newsroom.Plural(len(days), "day"), has)
+	return fmt.Sprintf("%s would be over on %s: at most %s", b.Name(most.Person), english.Plural(len(days), "day"), has)
 }
 
 func sayLess(b *newsroom.Setup, days []load.Shift) string {
@@ -199,25 +200,25 @@ func sayLess(b *newsroom.Setup, days []load.Shift) string {
 	if !over {
 		return fmt.Sprintf("%s is over no more on %s.", b.Name(most.Person), dates(b, days))
 	}
-	return fmt.Sprintf("%s has less on %s: %s instead of %s on %s.", b.Name(most.Person), newsroom.Plural(len(days), "day"), newsroom.Hours(most.After), newsroom.Hours(most.Before), most.Date.Format("Mon 2 Jan"))
+	return fmt.Sprintf("%s has less on %s: %s instead of %s on %s.", b.Name(most.Person), english.Plural(len(days), "day"), english.Hours(most.After), english.Hours(most.Before), most.Date.Format("Mon 2 Jan"))
 }
 
 func dates(b *newsroom.Setup, days []load.Shift) string {
 	if len(days) > 3 {
-		return newsroom.Plural(len(days), "day")
+		return english.Plural(len(days), "day")
 	}
 	var out []string
 	for _, s := range days {
 		out = append(out, s.Date.Format("Mon 2 Jan"))
 	}
-	return newsroom.Names(out)
+	return english.And(out)
 }
 
 // SayCandidate says what a leg would do to somebody: "1 h over", or how it fits.
 func SayCandidate(c load.Candidate) string {
 	switch {
 	case c.Over > 0:
-		return newsroom.Hours(c.Over) + " over"
+		return english.Hours(c.Over) + " over"
 	case c.Peak >= 1000:
 		return "just full on the fullest day"
 	}

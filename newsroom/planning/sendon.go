@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"greenbaton/core/day"
+	"greenbaton/core/english"
 	"greenbaton/core/plan"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -165,7 +166,7 @@ func tellLeft(a *newsroom.Command, was, is *relay.Piece, said string) error {
 			return nil
 		}
 		told[person] = true
-		return a.Notify(store.Item{PersonID: person, Kind: "sent on", Text: fmt.Sprintf("%s %s: “%s”. %s.", newsroom.First(a.Setup.Actor(a.Actor)), said, was.Title, newsroom.UpperFirst(what)), Link: "/", At: a.Now}, true)
+		return a.Notify(store.Item{PersonID: person, Kind: "sent on", Text: fmt.Sprintf("%s %s: “%s”. %s.", newsroom.First(a.Setup.Actor(a.Actor)), said, was.Title, english.UpperFirst(what)), Link: "/", At: a.Now}, true)
 	}
 	if was.Owner != is.Owner {
 		if err := tell(was.Owner, "you no longer own it"); err != nil {
@@ -235,8 +236,8 @@ func (h Room) CheckPlaces(ctx context.Context) error {
 			}
 		}
 		for _, id := range slices.Sorted(maps.Keys(ids)) {
-			text := fmt.Sprintf("%s half sent on: route, format, channel and desk do not belong together. Look at what would be mended.", map[bool]string{true: "A piece was", false: newsroom.Plural(ids[id], "piece") + " were"}[ids[id] == 1])
-			if err := a.Notify(store.Item{PersonID: id, Kind: "misplaced", Text: newsroom.UpperFirst(text), Link: "/misplaced", At: a.Now}, true); err != nil {
+			text := fmt.Sprintf("%s half sent on: route, format, channel and desk do not belong together. Look at what would be mended.", map[bool]string{true: "A piece was", false: english.Plural(ids[id], "piece") + " were"}[ids[id] == 1])
+			if err := a.Notify(store.Item{PersonID: id, Kind: "misplaced", Text: english.UpperFirst(text), Link: "/misplaced", At: a.Now}, true); err != nil {
 				return err
 			}
 		}

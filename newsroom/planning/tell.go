@@ -3,6 +3,7 @@ package planning
 import (
 	"fmt"
 
+	"greenbaton/core/english"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/notify"
@@ -102,9 +103,9 @@ func Due(b *newsroom.Setup, p *relay.Piece, l *relay.Leg) string {
 	case l.Due == 0:
 		return ""
 	case l.StartedAt != 0 && l.StartedAt.Date(b.Zones[p.DeskID]) > l.Due:
-		return " By the plan it was due " + newsroom.Short(l.Due) + ", before it began."
+		return " By the plan it was due " + english.Date(l.Due) + ", before it began."
 	}
-	return " Due " + newsroom.Short(l.Due) + "."
+	return " Due " + english.Date(l.Due) + "."
 }
 
 // waits says what a piece that is not ready waits for.
@@ -116,7 +117,7 @@ func waits(a *newsroom.Command, p *relay.Piece) string {
 	if len(xs) == 0 {
 		return ""
 	}
-	return "It waits for " + newsroom.Names(xs) + "."
+	return "It waits for " + english.And(xs) + "."
 }
 
 // Others leaves out what would only tell people what they did themselves.

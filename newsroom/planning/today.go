@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"greenbaton/core/day"
+	"greenbaton/core/english"
 	"greenbaton/core/plan"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -219,7 +220,7 @@ func onward(b *newsroom.Setup, p *relay.Piece, leg string) string {
 	if len(to) == 0 {
 		return "it; others are still running beside it"
 	}
-	return "to " + newsroom.Names(to)
+	return "to " + english.And(to)
 }
 
 // missed finds the pieces of a desk that did not go out at their time.

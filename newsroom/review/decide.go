@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"greenbaton/core/copy"
+	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
@@ -59,8 +60,8 @@ func (h Room) Decide(ctx context.Context, by ref.Person, piece ref.Piece, take b
 			of = append(of, fmt.Sprintf("%d of %s", theirs[id], newsroom.First(a.Setup.Name(id))))
 		}
 		verb := map[bool]string{true: "took", false: "left"}[take]
-		a.Did = []string{fmt.Sprintf("%s %s on “%s”", verb, newsroom.Plural(n, "proposed change"), was.Title)}
-		return a.Log(store.Entry{DeskID: was.DeskID, PieceID: piece, Act: verb, What: fmt.Sprintf("%s %s: %s", verb, newsroom.Plural(n, "proposed change"), strings.Join(of, ", ")), Version: was.Version})
+		a.Did = []string{fmt.Sprintf("%s %s on “%s”", verb, english.Plural(n, "proposed change"), was.Title)}
+		return a.Log(store.Entry{DeskID: was.DeskID, PieceID: piece, Act: verb, What: fmt.Sprintf("%s %s: %s", verb, english.Plural(n, "proposed change"), strings.Join(of, ", ")), Version: was.Version})
 	})
 	return n, err
 }

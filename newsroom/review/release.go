@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"greenbaton/core/copy"
+	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
@@ -80,7 +81,7 @@ func release(b *newsroom.Setup, ctx context.Context, r store.Reader, row store.R
 		}
 	}
 	if notes > 0 {
-		out.Open = append(out.Open, newsroom.UpperFirst(copyroom.SayNotes(notes)))
+		out.Open = append(out.Open, english.UpperFirst(copyroom.SayNotes(notes)))
 	}
 	count(open[row.ID]-notes, "A query is open", "%d queries are open")
 	count(len(text.Proposals()), "A proposed change is not decided on, and is left out", "%d proposed changes are not decided on, and are left out")
@@ -123,7 +124,7 @@ func (h Room) SendOut(ctx context.Context, by ref.Person, piece ref.Piece, versi
 			case err != nil:
 				return m, err
 			case len(is.Stops) > 0:
-				return m, &relay.Refusal{Reason: relay.ErrUnmet, Unmet: is.Stops, Text: "It cannot go out: " + newsroom.Names(is.Stops) + "."}
+				return m, &relay.Refusal{Reason: relay.ErrUnmet, Unmet: is.Stops, Text: "It cannot go out: " + english.And(is.Stops) + "."}
 			case seal != "" && seal != is.Seal:
 				return m, &relay.Refusal{Reason: relay.ErrChanged, Text: "Something changed since this was shown, so it was not sent out. Below is what would go out now."}
 			}
@@ -153,7 +154,7 @@ func holds(a *newsroom.Command, piece ref.Piece) (string, error) {
 	if len(out) == 0 {
 		return "", err
 	}
-	return newsroom.UpperFirst(newsroom.Names(out)) + ".", err
+	return english.UpperFirst(english.And(out)) + ".", err
 }
 
 // Withdraw takes a piece back from its channel.

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"greenbaton/core/day"
+	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
@@ -101,7 +102,7 @@ func (h Room) SetStandIn(ctx context.Context, by ref.Person, absence ref.Absence
 		if err := a.Tx.SetStandIn(a, absence, standIn); err != nil {
 			return err
 		}
-		return a.Log(store.Entry{DeskID: p.Desks[0], Act: "set up", What: fmt.Sprintf("noted that %s stands in for %s from %s to %s", a.Setup.Name(standIn), p.Name, newsroom.Short(x.FromDay), newsroom.Short(x.ToDay))})
+		return a.Log(store.Entry{DeskID: p.Desks[0], Act: "set up", What: fmt.Sprintf("noted that %s stands in for %s from %s to %s", a.Setup.Name(standIn), p.Name, english.Date(x.FromDay), english.Date(x.ToDay))})
 	})
 }
 

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"greenbaton/core/day"
+	"greenbaton/core/english"
 	"greenbaton/core/plan"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -45,7 +46,7 @@ func applyAction(a *newsroom.Command, r *rule.Rule, x *rule.Action, h *rule.Happ
 		if l.Pin == due {
 			return "", nil
 		}
-		return fmt.Sprintf("made %s due %s", l.Name, newsroom.Short(due)), planned(a, plan.Change{Do: plan.DoPin, Piece: p.ID, Leg: l.Key, Date: due})
+		return fmt.Sprintf("made %s due %s", l.Name, english.Date(due)), planned(a, plan.Change{Do: plan.DoPin, Piece: p.ID, Leg: l.Key, Date: due})
 	case rule.SetDay:
 		return carryDay(a, p)
 	case rule.AddSteps:
@@ -178,7 +179,7 @@ func carrySteps(a *newsroom.Command, x *rule.Action, p *relay.Piece, l *relay.Le
 	if len(added) == 0 {
 		return "", nil
 	}
-	said := "added " + newsroom.Names(added) + " to the checklist of " + l.Name
+	said := "added " + english.And(added) + " to the checklist of " + l.Name
 	return said, a.Log(store.Entry{DeskID: p.DeskID, PieceID: p.ID, Act: "edited", What: said, Version: p.Version})
 }
 
@@ -302,7 +303,7 @@ func carryTell(a *newsroom.Command, x *rule.Action, h *rule.Happening, p *relay.
 	if len(names) == 0 {
 		return "", nil
 	}
-	return "told " + newsroom.Names(names), nil
+	return "told " + english.And(names), nil
 }
 
 // whomTell gives the people whom a rule tells, each once.

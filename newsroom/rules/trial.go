@@ -5,6 +5,7 @@ import (
 	"fmt"
 
 	"greenbaton/core/day"
+	"greenbaton/core/english"
 	"greenbaton/core/query"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -168,7 +169,7 @@ func answeredAt(q query.Query, answers []query.Answer) day.Moment {
 func SayWould(b *newsroom.Setup, r *newsroom.HouseRule) []string {
 	out := make([]string, len(r.Then))
 	for i := range r.Then {
-		out[i] = newsroom.UpperFirst(r.SayAction(i, newsroom.Known{B: b, Desk: r.DeskID}))
+		out[i] = english.UpperFirst(r.SayAction(i, newsroom.Known{B: b, Desk: r.DeskID}))
 	}
 	return out
 }

@@ -7,6 +7,7 @@ import (
 
 	"greenbaton/core/brief"
 	"greenbaton/core/copy"
+	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
@@ -56,7 +57,7 @@ func sayForm(f brief.Form, o brief.Outline) string {
 	out := "asks for"
 	for _, x := range f {
 		p, _ := brief.PartOf(x.Key)
-		out += " " + newsroom.LowerFirst(p.Name)
+		out += " " + english.LowerFirst(p.Name)
 		if x.Must {
 			out += " (must)"
 		}
@@ -87,7 +88,7 @@ func (h Room) SaveGuide(ctx context.Context, by ref.Person, format ref.Format, b
 			return &relay.Refusal{Reason: relay.ErrChanged, Text: fmt.Sprintf("%s saved version %d of this guide while you were writing. What you wrote is still here; open the page in another tab to see theirs.", a.Setup.Name(last.By), last.Version)}
 		}
 		if t.Words() == 0 {
-			return newsroom.Invalid("text", "Write what somebody should know before they write a %s.", newsroom.LowerFirst(f.Name))
+			return newsroom.Invalid("text", "Write what somebody should know before they write a %s.", english.LowerFirst(f.Name))
 		}
 		if example != 0 {
 			row, err := store.Piece(a, a.Tx, example)

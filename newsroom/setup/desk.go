@@ -9,6 +9,7 @@ import (
 
 	"greenbaton/core/check"
 	"greenbaton/core/day"
+	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
@@ -86,7 +87,7 @@ func checkDesk(a *newsroom.Command, d *store.Desk) error {
 	case d.Week() == day.Weekdays{}:
 		return newsroom.Invalid("weekdays", "A desk works on at least one weekday. Tick one.")
 	case countryErr != nil:
-		return newsroom.Invalid("country", "%s.", newsroom.UpperFirst(countryErr.Error()))
+		return newsroom.Invalid("country", "%s.", english.UpperFirst(countryErr.Error()))
 	case d.Margin < 0 || d.Margin > 60:
 		return newsroom.Invalid("margin", "The margin lies between 0 and 60 working days.")
 	case d.QuietAfter < 1 || d.QuietAfter > 60:
@@ -124,7 +125,7 @@ func (h Room) RetireDesk(ctx context.Context, by ref.Person, desk ref.Desk, reti
 		case err != nil || d.Retired == retired:
 			return err
 		case retired && n > 0:
-			return &relay.Refusal{Reason: relay.ErrNotNow, Text: fmt.Sprintf("%s has %s under way. Send them out or move them first.", d.Name, newsroom.Plural(n, "piece"))}
+			return &relay.Refusal{Reason: relay.ErrNotNow, Text: fmt.Sprintf("%s has %s under way. Send them out or move them first.", d.Name, english.Plural(n, "piece"))}
 		case retired && len(slices.DeleteFunc(a.Setup.DesksOf(by), func(x store.Desk) bool { return x.ID == desk })) == 0:
 			return &relay.Refusal{Reason: relay.ErrNotNow, Text: "This is your only desk. Make another one before you retire it."}
 		}
@@ -160,7 +161,7 @@ func (h Room) AddHoliday(ctx context.Context, by ref.Person, desk ref.Desk, date
 		case name == "" || len([]rune(name)) > 60:
 			return newsroom.Invalid("holiday", "Say in up to 60 characters what day it is.")
 		case slices.ContainsFunc(a.Setup.Holidays, func(x store.Holiday) bool { return x.DeskID == desk && x.Date == date }):
-			return newsroom.Invalid("date", "%s is on the list already.", newsroom.Short(date))
+			return newsroom.Invalid("date", "%s is on the list already.", english.Date(date))
 		}
 		if err := a.Tx.AddHoliday(a, store.Holiday{DeskID: desk, Date: date, Name: name}); err != nil {
 			return err
@@ -168,7 +169,7 @@ func (h Room) AddHoliday(ctx context.Context, by ref.Person, desk ref.Desk, date
 		if err := a.Tx.Stale(a, desk); err != nil {
 			return err
 		}
-		return a.Log(store.Entry{DeskID: desk, Act: "set up", What: fmt.Sprintf("made %s a day off: %s", newsroom.Short(date), name)})
+		return a.Log(store.Entry{DeskID: desk, Act: "set up", What: fmt.Sprintf("made %s a day off: %s", english.Date(date), name)})
 	})
 }
 
@@ -184,7 +185,7 @@ func (h Room) DropHoliday(ctx context.Context, by ref.Person, desk ref.Desk, dat
 		if err := a.Tx.Stale(a, desk); err != nil {
 			return err
 		}
-		return a.Log(store.Entry{DeskID: desk, Act: "set up", What: fmt.Sprintf("made %s a working day again", newsroom.Short(date))})
+		return a.Log(store.Entry{DeskID: desk, Act: "set up", What: fmt.Sprintf("made %s a working day again", english.Date(date))})
 	})
 }
 
@@ -253,7 +254,7 @@ func (h Room) SaveSlot(ctx context.Context, by ref.Person, s store.Slot) error {
 			return newsroom.Invalid("start", "Say from which day on it counts.")
 		}
 		if err := slot.Check(); err != nil {
-			return newsroom.Invalid("rule", "%s.", newsroom.UpperFirst(err.Error()))
+			return newsroom.Invalid("rule", "%s.", english.UpperFirst(err.Error()))
 		}
 		what := fmt.Sprintf("set a slot of %s: %s at %s", a.Setup.Channel(s.ChannelID).Name, s.Rule, clock(s.At))
 		if s.Retired {

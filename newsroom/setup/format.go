@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strings"
 
+	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
@@ -124,7 +125,7 @@ func (h Room) SaveRoute(ctx context.Context, by ref.Person, format ref.Format, b
 func sayRoute(r route.Route) string {
 	var out []string
 	for _, l := range r.Legs {
-		s := fmt.Sprintf("%s: %s by %s", l.Name, newsroom.Plural(l.Allowance, "day"), l.Role)
+		s := fmt.Sprintf("%s: %s by %s", l.Name, english.Plural(l.Allowance, "day"), l.Role)
 		if len(l.After) > 0 {
 			s += ", after " + strings.Join(l.After, " and ")
 		}
@@ -151,7 +152,7 @@ func (h Room) SaveField(ctx context.Context, by ref.Person, x store.Field) error
 			}
 		}
 		if err := x.Field().Check(); err != nil {
-			return newsroom.Invalid("name", "%s.", newsroom.UpperFirst(err.Error()))
+			return newsroom.Invalid("name", "%s.", english.UpperFirst(err.Error()))
 		}
 		f := a.Setup.Format(x.FormatID)
 		if x.ID == 0 {
@@ -171,7 +172,7 @@ func (h Room) SaveField(ctx context.Context, by ref.Person, x store.Field) error
 				return err
 			}
 			if n > 0 {
-				return newsroom.Invalid("kind", "“%s” is filled in on %s as it is. Retire it and add a new one for the other kind.", was.Name, newsroom.Plural(n, "piece"))
+				return newsroom.Invalid("kind", "“%s” is filled in on %s as it is. Retire it and add a new one for the other kind.", was.Name, english.Plural(n, "piece"))
 			}
 		}
 		if err := a.Tx.SaveField(a, x); err != nil {

@@ -9,6 +9,7 @@ import (
 	"strconv"
 	"strings"
 
+	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
@@ -126,7 +127,7 @@ func checkLeaving(a *newsroom.Command, p *store.Person, was store.Person) error 
 		}
 		if n > 0 {
 			return newsroom.Invalid(map[bool]string{true: "desks", false: "retired"}[gone], "%s still has %s on %s that %s not over. Give them to others first; the list of pieces can be narrowed to them.",
-				newsroom.First(p.Name), newsroom.Plural(n, "leg"), a.Setup.Desk(d).Name, map[bool]string{true: "is", false: "are"}[n == 1])
+				newsroom.First(p.Name), english.Plural(n, "leg"), a.Setup.Desk(d).Name, map[bool]string{true: "is", false: "are"}[n == 1])
 		}
 	}
 	if p.Retired || !p.Access.May(relay.OwnPieces) {
@@ -135,7 +136,7 @@ func checkLeaving(a *newsroom.Command, p *store.Person, was store.Person) error 
 			return err
 		}
 		if n > 0 && (was.Access.May(relay.OwnPieces) && !was.Retired) {
-			return newsroom.Invalid("access", "%s owns %s under way, and an owner is a lead or staff. Give these another owner first.", newsroom.First(p.Name), newsroom.Plural(n, "piece"))
+			return newsroom.Invalid("access", "%s owns %s under way, and an owner is a lead or staff. Give these another owner first.", newsroom.First(p.Name), english.Plural(n, "piece"))
 		}
 	}
 	for _, d := range was.Desks {
@@ -249,5 +250,5 @@ func dropAbsence(a *newsroom.Command, x store.Absence) error {
 		return err
 	}
 	a.SetUp = true
-	return a.Log(store.Entry{DeskID: p.Desks[0], Act: "set up", What: fmt.Sprintf("took back days off of %s, %s to %s", p.Name, newsroom.Short(x.FromDay), newsroom.Short(x.ToDay))})
+	return a.Log(store.Entry{DeskID: p.Desks[0], Act: "set up", What: fmt.Sprintf("took back days off of %s, %s to %s", p.Name, english.Date(x.FromDay), english.Date(x.ToDay))})
 }

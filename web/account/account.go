@@ -8,6 +8,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/english"
 	"greenbaton/core/notification"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -178,7 +179,7 @@ func (s *Section) showMe(c *echo.Context, status int, refusal *relay.Refusal, fo
 	if err != nil {
 		return err
 	}
-	v := myView{Quiet: [2]string{kit.Clock(t.Person.QuietFrom), kit.Clock(t.Person.QuietTo)}, Digest: kit.Clock(t.Person.DigestAt), Off: t.Person.QuietOff, Chat: t.Chat, Codes: t.Person.Otp != "", Least: account.LeastPassword, Form: form}
+	v := myView{Quiet: [2]string{english.Clock(t.Person.QuietFrom), english.Clock(t.Person.QuietTo)}, Digest: english.Clock(t.Person.DigestAt), Off: t.Person.QuietOff, Chat: t.Chat, Codes: t.Person.Otp != "", Least: account.LeastPassword, Form: form}
 	v.Ways = []kit.Option{{Value: "", Name: "the usual"}, {Value: string(notification.AtOnce), Name: "by mail at once"}, {Value: string(notification.Daily), Name: "in the daily mail"}, {Value: string(notification.Inbox), Name: "only in the inbox"}}
 	if t.Chat {
 		v.Ways = append(v.Ways, kit.Option{Value: string(notification.Chat), Name: "in the chat of the desk"})

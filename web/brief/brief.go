@@ -13,6 +13,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/brief"
+	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
@@ -193,7 +194,7 @@ func (s *Section) BriefFor(c *echo.Context, id ref.Piece) (BriefView, error) {
 		case e.ID == r.FromPiece:
 			says = "This piece has its shape"
 		}
-		v.Kin = append(v.Kin, kit.LikeView{Href: fmt.Sprintf("/pieces/%d", e.ID), Title: e.Title, Says: says + ", " + newsroom.LowerFirst(newsroom.SayPace(e.Standing))})
+		v.Kin = append(v.Kin, kit.LikeView{Href: fmt.Sprintf("/pieces/%d", e.ID), Title: e.Title, Says: says + ", " + english.LowerFirst(newsroom.SayPace(e.Standing))})
 	}
 	return v, err
 }
@@ -269,9 +270,9 @@ func (v *BriefView) say(b *newsroom.Setup) {
 	lower := func(xs []string) string {
 		var out []string
 		for _, x := range xs {
-			out = append(out, newsroom.LowerFirst(x))
+			out = append(out, english.LowerFirst(x))
 		}
-		return newsroom.Names(out)
+		return english.And(out)
 	}
 	switch {
 	case w != nil && v.Locked != 0:
@@ -303,7 +304,7 @@ func (v *BriefView) say(b *newsroom.Setup) {
 			x.Value = b.Person(w.Holder).Name
 		}
 		if w.Due != 0 {
-			x.Value += ", due " + newsroom.Short(w.Due)
+			x.Value += ", due " + english.Date(w.Due)
 		}
 		v.Facts = append(v.Facts, x)
 	}
@@ -337,7 +338,7 @@ func newCandidate(b *newsroom.Setup, x store.Candidate, who ref.Person, edit boo
 		v.Mine = v.Mine || id == who
 		names = append(names, b.Name(id))
 	}
-	v.Voters = newsroom.Names(names)
+	v.Voters = english.And(names)
 	if x.ChosenBy != 0 {
 		v.Chosen = b.Name(x.ChosenBy)
 	}

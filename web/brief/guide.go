@@ -4,7 +4,7 @@ import (
 	"net/url"
 
 	"greenbaton/core/brief"
-	"greenbaton/newsroom"
+	"greenbaton/core/english"
 	"greenbaton/web/kit"
 )
 
@@ -41,7 +41,7 @@ func ReadBriefForm(form url.Values) (brief.Form, bool, brief.Outline) {
 func BriefParts() []kit.Option {
 	out := []kit.Option{{Value: "", Name: "what it is about"}}
 	for _, p := range brief.Parts {
-		out = append(out, kit.Option{Value: p.Key, Name: newsroom.LowerFirst(p.Name)})
+		out = append(out, kit.Option{Value: p.Key, Name: english.LowerFirst(p.Name)})
 	}
 	return out
 }

@@ -8,6 +8,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/day"
+	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
@@ -46,13 +47,13 @@ func newResearch(b *newsroom.Setup, p *relay.Piece, all []store.Finding, files [
 	v := researchView{Piece: p.ID, Back: fmt.Sprintf("/pieces/%d/brief#research", p.ID)}
 	at := map[ref.Finding]int{}
 	for _, f := range all {
-		x := noteView{Finding: f, By: b.Name(f.By), Ago: kit.Ago(f.At, now), Drop: edit || f.By == who}
+		x := noteView{Finding: f, By: b.Name(f.By), Ago: english.Ago(f.At, now), Drop: edit || f.By == who}
 		if u, err := url.Parse(f.Link); err == nil {
 			x.Host = strings.TrimPrefix(u.Hostname(), "www.")
 		}
 		for i := range files {
 			if files[i].ID == f.FileID {
-				x.File, x.Size = &files[i], kit.SayBytes(files[i].Size)
+				x.File, x.Size = &files[i], english.Size(files[i].Size)
 			}
 		}
 		if f.About == 0 {

@@ -13,10 +13,10 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/bring"
+	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/format"
-	"greenbaton/newsroom"
 	"greenbaton/newsroom/copyroom"
 	"greenbaton/newsroom/intake"
 	"greenbaton/store"
@@ -68,7 +68,7 @@ func (s *Section) showBring(c *echo.Context, status int, form url.Values, refusa
 		case store.TakenBack:
 			says = "taken back · " + says
 		case store.ComingIn:
-			says = fmt.Sprintf("stopped after %s · %s", newsroom.Plural(x.Done, "row"), says)
+			says = fmt.Sprintf("stopped after %s · %s", english.Plural(x.Done, "row"), says)
 		default:
 			says = "looked at, nothing came in · " + says
 		}
@@ -83,10 +83,10 @@ func (s *Section) showBring(c *echo.Context, status int, form url.Values, refusa
 func rowsOf(kind bring.Kind, n int) string {
 	for _, k := range bring.Kinds {
 		if k.Kind == kind {
-			return newsroom.Plural(n, k.Row)
+			return english.Plural(n, k.Row)
 		}
 	}
-	return newsroom.Plural(n, "row")
+	return english.Plural(n, "row")
 }
 
 // bring takes a file or what was pasted, and looks at it.
@@ -193,7 +193,7 @@ func (s *Section) showBringing(c *echo.Context, status int, id ref.Batch, refusa
 			m.At = at
 			for _, r := range x.Table.Rows {
 				if r[at] != "" {
-					m.Sample = cutShort(r[at], 60)
+					m.Sample = english.Cut(r[at], 60)
 					break
 				}
 			}
@@ -206,13 +206,6 @@ func (s *Section) showBringing(c *echo.Context, status int, id ref.Batch, refusa
 		v.Problem, v.Field = refusal.Text, refusal.Field
 	}
 	return s.Show(c, status, "bringing", "Import: "+x.Name, v)
-}
-
-func cutShort(s string, n int) string {
-	if r := []rune(s); len(r) > n {
-		return string(r[:n-1]) + "…"
-	}
-	return s
 }
 
 // askOrder shows how the first date that can be read in several ways would be read.
@@ -250,8 +243,8 @@ func (v *bringingView) sift() {
 		return
 	}
 	v.Answer = kit.Sentence{Text: fmt.Sprintf("%s would come in, %s what is here, %s already, %s.", rowsOf(v.Kind, v.New),
-		newsroom.Plural(v.Counts[intake.RowClash], "row")+kit.Verb(v.Counts[intake.RowClash], " clashes with", " clash with"),
-		kit.Number(v.Counts[intake.RowSame])+kit.Verb(v.Counts[intake.RowSame], " is here", " are here"), kit.Number(v.Counts[intake.RowBad])+" cannot be read"), Tone: "plain"}
+		english.Plural(v.Counts[intake.RowClash], "row")+english.Verb(v.Counts[intake.RowClash], " clashes with", " clash with"),
+		english.Number(v.Counts[intake.RowSame])+english.Verb(v.Counts[intake.RowSame], " is here", " are here"), english.Number(v.Counts[intake.RowBad])+" cannot be read"), Tone: "plain"}
 	if v.Counts[intake.RowBad] > v.New {
 		v.Answer.Tone = "short"
 	}
@@ -268,7 +261,7 @@ func (v *bringingView) sift() {
 		if f.fate == "" {
 			n = len(v.Rows)
 		}
-		v.Fates = append(v.Fates, kit.Setting{Name: f.name + " " + kit.Number(n), Link: at.With("show", string(f.fate)), On: v.Show == string(f.fate)})
+		v.Fates = append(v.Fates, kit.Setting{Name: f.name + " " + english.Number(n), Link: at.With("show", string(f.fate)), On: v.Show == string(f.fate)})
 	}
 	for _, r := range v.Rows {
 		if v.Show != "" && v.Show != string(r.Fate) {

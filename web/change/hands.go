@@ -9,6 +9,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/day"
+	"greenbaton/core/english"
 	"greenbaton/core/plan"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -44,7 +45,7 @@ func (s *Section) stands(c *echo.Context) error {
 
 func sayStand(x plan.Stand) kit.SentenceOf {
 	standing := store.Standing{Pace: x.Pace, InHand: x.InHand}
-	return kit.SentenceOf{Says: newsroom.LowerFirst(newsroom.SayPace(standing)), Tone: kit.Tone(standing)}
+	return kit.SentenceOf{Says: english.LowerFirst(newsroom.SayPace(standing)), Tone: kit.Tone(standing)}
 }
 
 // slot shows what can be done with an open slot: fill it, or close the gap.

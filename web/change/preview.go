@@ -12,6 +12,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/day"
+	"greenbaton/core/english"
 	"greenbaton/core/plan"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -155,7 +156,7 @@ func kept(changes []plan.Change) []plan.Change {
 }
 
 func newConsequence(b *newsroom.Setup, r plan.Consequence, people bool) consequence {
-	x := consequence{Button: "Do it", Changes: changesText(r.Changes), Seal: r.Seal(), What: newsroom.UpperFirst(planning.SayChanges(b, r))}
+	x := consequence{Button: "Do it", Changes: changesText(r.Changes), Seal: r.Seal(), What: english.UpperFirst(planning.SayChanges(b, r))}
 	short := 0
 	for _, e := range r.Effects {
 		if !e.Untouched {
@@ -166,7 +167,7 @@ func newConsequence(b *newsroom.Setup, r plan.Consequence, people bool) conseque
 		short += kit.Bit(e.After.Pace == plan.Short && e.Before.Pace != plan.Short)
 	}
 	if n := len(x.Also); n > 0 {
-		x.AlsoSays = fmt.Sprintf("%s would stand otherwise, %s of them newly short; no due date changes.", newsroom.Plural(n, "piece"), strings.ToLower(kit.CountOf(short)))
+		x.AlsoSays = fmt.Sprintf("%s would stand otherwise, %s of them newly short; no due date changes.", english.Plural(n, "piece"), strings.ToLower(english.CountOf(short)))
 	}
 	if people {
 		x.People = kit.SaidShifts(b, r.People)
@@ -175,7 +176,7 @@ func newConsequence(b *newsroom.Setup, r plan.Consequence, people bool) conseque
 		x.Clashes = append(x.Clashes, newClash(b, cl))
 	}
 	for _, run := range r.Runs {
-		x.Runs = append(x.Runs, fmt.Sprintf("%s %s pieces would run back to back.", kit.CountOf(len(run.Pieces)), strings.ToLower(b.Topic(run.Topic).Name)))
+		x.Runs = append(x.Runs, fmt.Sprintf("%s %s pieces would run back to back.", english.CountOf(len(run.Pieces)), strings.ToLower(b.Topic(run.Topic).Name)))
 	}
 	if people && len(x.People) == 0 {
 		x.Calm = "Nobody goes over."
@@ -203,15 +204,15 @@ func newEffect(b *newsroom.Setup, r plan.Consequence, e plan.Effect) effectView 
 	}
 	for _, c := range r.Changes {
 		if l := e.Move.Piece.Leg(c.Leg); c.Do == plan.DoPin && c.Piece == e.Was.ID && c.Date != 0 && l.Due != 0 && l.Due < c.Date {
-			x.Misfits = append(x.Misfits, fmt.Sprintf("%s stays due %s: its day leaves it no longer.", l.Name, newsroom.Short(l.Due)))
+			x.Misfits = append(x.Misfits, fmt.Sprintf("%s stays due %s: its day leaves it no longer.", l.Name, english.Date(l.Due)))
 		}
 	}
 	for _, m := range e.Misfits {
-		latest := newsroom.Short(m.Latest)
+		latest := english.Date(m.Latest)
 		if m.Latest == 0 {
 			latest = "long ago"
 		}
-		x.Misfits = append(x.Misfits, e.Move.Piece.Leg(m.Leg).Name+" is due "+newsroom.Short(m.Due)+" and would have to end by "+latest+".")
+		x.Misfits = append(x.Misfits, e.Move.Piece.Leg(m.Leg).Name+" is due "+english.Date(m.Due)+" and would have to end by "+latest+".")
 	}
 	return x
 }
@@ -220,7 +221,7 @@ func noDate(d day.Date) string {
 	if d == 0 {
 		return "no date"
 	}
-	return newsroom.Short(d)
+	return english.Date(d)
 }
 
 func newClash(b *newsroom.Setup, cl plan.Clash) clashView {
@@ -229,7 +230,7 @@ func newClash(b *newsroom.Setup, cl plan.Clash) clashView {
 	for _, x := range cl.With {
 		titles = append(titles, "“"+x.Title+"”")
 	}
-	v := clashView{Piece: p.ID, Text: newsroom.Names(titles) + " " + map[bool]string{true: "goes", false: "go"}[len(titles) == 1] + " out on " + b.Channel(p.ChannelID).Name + " then as well."}
+	v := clashView{Piece: p.ID, Text: english.And(titles) + " " + map[bool]string{true: "goes", false: "go"}[len(titles) == 1] + " out on " + b.Channel(p.ChannelID).Name + " then as well."}
 	if cl.Free != 0 {
 		v.Free, v.At = b.At(cl.Free, p.DeskID), int64(cl.Free)
 	}
@@ -259,7 +260,7 @@ func (s *Section) change(c *echo.Context) error {
 	} else if err != nil {
 		return err
 	}
-	said := "Done: " + newsroom.LowerFirst(done.What) + "."
+	said := "Done: " + english.LowerFirst(done.What) + "."
 	if kit.WantsJSON(c) {
 		return c.JSON(http.StatusOK, map[string]any{"said": said, "undo": done.Undo, "pieces": kit.PiecesOf(changes)})
 	}
@@ -278,8 +279,8 @@ func (s *Section) undo(c *echo.Context) error {
 		return err
 	}
 	if kit.WantsJSON(c) {
-		return s.Done(c, "Taken back: "+newsroom.LowerFirst(what)+".", pieces...)
+		return s.Done(c, "Taken back: "+english.LowerFirst(what)+".", pieces...)
 	}
-	s.Say(c, "Taken back: %s.", newsroom.LowerFirst(what))
+	s.Say(c, "Taken back: %s.", english.LowerFirst(what))
 	return c.Redirect(http.StatusSeeOther, kit.Back(form, "/"))
 }

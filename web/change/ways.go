@@ -7,6 +7,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/english"
 	"greenbaton/core/plan"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -102,9 +103,9 @@ func (s *Section) choices(c *echo.Context) error {
 		return err
 	}
 	l := row.Leg(c.Param("leg"))
-	v := choicesView{Row: row, Leg: *l, Has: b.Name(l.Holder), Work: newsroom.Hours(l.Remaining()), Back: fmt.Sprintf("/pieces/%d", id)}
+	v := choicesView{Row: row, Leg: *l, Has: b.Name(l.Holder), Work: english.Hours(l.Remaining()), Back: fmt.Sprintf("/pieces/%d", id)}
 	if l.Due != 0 {
-		v.Due = newsroom.Short(l.Due)
+		v.Due = english.Date(l.Due)
 	}
 	staff := kit.Me(c).Access.May(relay.SeeAll)
 	if v.Offer = relay.May(relay.ActOffer, b.Who(kit.Me(c).ID, row.DeskID), &row.Piece, l, "") == nil; v.Offer {
@@ -174,7 +175,7 @@ func (s *Section) propose(c *echo.Context) error {
 	for _, p := range proposed {
 		x := proposeLine{Piece: p.Piece, Leg: p.Leg, Person: b.Name(p.Person), Role: p.Leg.Role}
 		if p.Leg.Due != 0 {
-			x.Due = newsroom.Short(p.Leg.Due)
+			x.Due = english.Date(p.Leg.Due)
 		}
 		if p.Person == 0 {
 			v.Nobody = append(v.Nobody, x)
@@ -185,7 +186,7 @@ func (s *Section) propose(c *echo.Context) error {
 		v.Lines = append(v.Lines, x)
 	}
 	for _, t := range totals {
-		x := totalView{Name: b.Person(t.After.Person).Name, Before: newsroom.Hours(t.Before.Minutes), After: fmt.Sprintf("%s of %s", newsroom.Hours(t.After.Minutes), newsroom.Hours(t.After.Works)), Tone: "good"}
+		x := totalView{Name: b.Person(t.After.Person).Name, Before: english.Hours(t.Before.Minutes), After: fmt.Sprintf("%s of %s", english.Hours(t.After.Minutes), english.Hours(t.After.Works)), Tone: "good"}
 		if x.Over = "none"; t.After.Over > 0 {
 			x.Over, x.Tone = fmt.Sprintf("%d, now %d", t.After.Over, t.Before.Over), "short"
 		}
@@ -197,7 +198,7 @@ func (s *Section) propose(c *echo.Context) error {
 	case cost.Over == 0:
 		v.Answer = "Given out like this, nobody goes over."
 	default:
-		v.Answer = "Given out like this, people go over by " + newsroom.Hours(cost.Over) + " in all."
+		v.Answer = "Given out like this, people go over by " + english.Hours(cost.Over) + " in all."
 	}
 	return s.Show(c, http.StatusOK, "propose", "People for open legs", v)
 }

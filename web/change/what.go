@@ -8,7 +8,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"greenbaton/newsroom"
+	"greenbaton/core/english"
 	"greenbaton/web/kit"
 )
 
@@ -41,7 +41,7 @@ const mostPeople = 3
 func worst(people []kit.Sentence) []kit.Sentence {
 	bad := slices.DeleteFunc(slices.Clone(people), func(s kit.Sentence) bool { return s.Tone == "good" })
 	if n := len(bad) - mostPeople; n > 0 {
-		bad = append(bad[:mostPeople:mostPeople], kit.Sentence{Text: "And " + newsroom.Plural(n, "line") + " more about people.", Tone: ""})
+		bad = append(bad[:mostPeople:mostPeople], kit.Sentence{Text: "And " + english.Plural(n, "line") + " more about people.", Tone: ""})
 	}
 	return bad
 }
@@ -56,7 +56,7 @@ func inLines(o consequence) []kit.Sentence {
 	}
 	for _, e := range o.Effects {
 		if e.Was != e.Is {
-			say(e.Is+", instead of "+newsroom.LowerFirst(e.Was), e.Tone)
+			say(e.Is+", instead of "+english.LowerFirst(e.Was), e.Tone)
 		} else {
 			say(e.Is, e.Tone)
 		}

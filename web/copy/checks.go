@@ -8,9 +8,9 @@ import (
 	"github.com/labstack/echo/v5"
 
 	checking "greenbaton/core/check"
+	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
-	"greenbaton/newsroom"
 	"greenbaton/web/kit"
 )
 
@@ -55,7 +55,7 @@ func (s *Section) ChecksFor(c *echo.Context, id ref.Piece) (ChecksView, error) {
 	}
 	v := ChecksView{Piece: id, Seq: sheet.Seq, Links: sheet.Links, Staff: kit.Me(c).Access.May(relay.TeachWords), Asks: true, Found: len(sheet.Found)}
 	if r := sheet.Reading; r.Words > 0 {
-		v.Reading = fmt.Sprintf("%s to read · reading ease %.0f, school year %.0f", newsroom.Plural(r.Minutes, "minute"), r.Ease, max(0, r.Grade))
+		v.Reading = fmt.Sprintf("%s to read · reading ease %.0f, school year %.0f", english.Plural(r.Minutes, "minute"), r.Ease, max(0, r.Grade))
 	}
 	if sheet.TriedAt != 0 {
 		v.Tried = b.At(sheet.TriedAt, row.DeskID)
@@ -70,7 +70,7 @@ func (s *Section) ChecksFor(c *echo.Context, id ref.Piece) (ChecksView, error) {
 		}
 		for _, f := range sheet.Found {
 			if f.Kind == k.Kind {
-				y := findingView{Finding: f, Says: newsroom.UpperFirst(f.Text) + "."}
+				y := findingView{Finding: f, Says: english.UpperFirst(f.Text) + "."}
 				if f.Kind == checking.Spelling {
 					y.Word = f.Word
 				}

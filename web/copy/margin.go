@@ -14,6 +14,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/copy"
+	"greenbaton/core/english"
 	asking "greenbaton/core/query"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -182,7 +183,7 @@ func sayMargin(queries, changes int) string {
 		out = append(out, fmt.Sprintf("%d queries", queries))
 	}
 	if changes > 0 {
-		out = append(out, newsroom.Plural(changes, "change"))
+		out = append(out, english.Plural(changes, "change"))
 	}
 	return strings.Join(out, " · ")
 }
@@ -249,7 +250,7 @@ func newProposalView(b *newsroom.Setup, p copy.Proposal, deskID ref.Desk, who re
 			v.New += strings.TrimRight(x.Insert, "\n")
 		}
 	}
-	v.Was, v.New = asking.Cut(strings.ReplaceAll(v.Was, "\n", " ¶ "), 160), asking.Cut(strings.ReplaceAll(v.New, "\n", " ¶ "), 160)
+	v.Was, v.New = english.Cut(strings.ReplaceAll(v.Was, "\n", " ¶ "), 160), english.Cut(strings.ReplaceAll(v.New, "\n", " ¶ "), 160)
 	return v
 }
 
@@ -324,7 +325,7 @@ func (s *Section) decideProposals(c *echo.Context) error {
 			return "", &relay.Refusal{Reason: relay.ErrInput, Text: "Choose what is to be taken or left."}
 		}
 		n, err := s.Review.Decide(c.Request().Context(), kit.Me(c).ID, id, take, keys)
-		return fmt.Sprintf("%s %s.", newsroom.Plural(n, "proposed change"), map[bool]string{true: "taken", false: "left"}[take]), err
+		return fmt.Sprintf("%s %s.", english.Plural(n, "proposed change"), map[bool]string{true: "taken", false: "left"}[take]), err
 	})
 }
 

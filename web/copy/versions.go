@@ -11,6 +11,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/copy"
+	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/copyroom"
@@ -93,7 +94,7 @@ func (s *Section) versions(c *echo.Context) error {
 func versionViews(b *newsroom.Setup, deskID ref.Desk, all []copyroom.VersionSheet) []versionView {
 	var out []versionView
 	for i, x := range all {
-		y := versionView{Which: copyroom.Which(fmt.Sprintf("v%d", x.Version)), No: fmt.Sprintf("Version %d", x.Version), Label: newsroom.UpperFirst(x.Label), Words: x.Words, When: b.At(x.At, deskID)}
+		y := versionView{Which: copyroom.Which(fmt.Sprintf("v%d", x.Version)), No: fmt.Sprintf("Version %d", x.Version), Label: english.UpperFirst(x.Label), Words: x.Words, When: b.At(x.At, deskID)}
 		if x.Aside {
 			y.No = "Kept beside it"
 		}
@@ -101,7 +102,7 @@ func versionViews(b *newsroom.Setup, deskID ref.Desk, all []copyroom.VersionShee
 		for _, p := range x.Wrote {
 			who = append(who, newsroom.First(b.Name(p)))
 		}
-		y.Who = newsroom.Names(who)
+		y.Who = english.And(who)
 		if i+1 < len(all) {
 			y.Older = copyroom.Which(fmt.Sprintf("v%d", all[i+1].Version))
 			if d := x.Words - all[i+1].Words; d != 0 {
@@ -129,16 +130,16 @@ func (v versionsView) name(w copyroom.Which) string {
 func SayComparison(x copyroom.Comparison) string {
 	var parts []string
 	if x.New > 0 {
-		parts = append(parts, newsroom.Plural(x.New, "new word"))
+		parts = append(parts, english.Plural(x.New, "new word"))
 	}
 	if x.Gone > 0 {
-		parts = append(parts, newsroom.Plural(x.Gone, "word")+" gone")
+		parts = append(parts, english.Plural(x.Gone, "word")+" gone")
 	}
 	if x.Moved > 0 {
-		parts = append(parts, newsroom.Plural(x.Moved, "paragraph")+" moved")
+		parts = append(parts, english.Plural(x.Moved, "paragraph")+" moved")
 	}
 	if len(parts) > 0 {
-		return newsroom.UpperFirst(newsroom.Names(parts))
+		return english.UpperFirst(english.And(parts))
 	}
 	for _, l := range x.Lines {
 		if l.Fate != copy.Same {

@@ -4,6 +4,7 @@ import (
 	"strings"
 
 	"greenbaton/core/day"
+	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
@@ -260,7 +261,7 @@ func (d *drawing) columns() {
 			d.Today = t.X + d.Unit*0.35
 		}
 		if k < d.last && !d.cal.Working(date) {
-			d.Off = append(d.Off, offDay{t.X, d.Unit, d.b.DayOff(d.s.Row.DeskID, date) + ", " + newsroom.Short(date)})
+			d.Off = append(d.Off, offDay{t.X, d.Unit, d.b.DayOff(d.s.Row.DeskID, date) + ", " + english.Date(date)})
 		}
 	}
 	d.Dates = strings.Join(dates, ",")

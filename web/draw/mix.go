@@ -5,10 +5,10 @@ import (
 	"strings"
 	"time"
 
+	"greenbaton/core/english"
 	"greenbaton/core/plan"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
-	"greenbaton/web/kit"
 )
 
 // MixView is how often each topic comes in some weeks, beside how often it is meant to.
@@ -32,7 +32,7 @@ const mixWidth = 96.0
 // NewMix draws how often each topic comes in some weeks, beside how often it is meant to,
 // and where one topic runs back to back.
 func NewMix(b *newsroom.Setup, zone *time.Location, weeks int, mix []planning.Topic, runs []plan.Run) MixView {
-	v := MixView{Over: fmt.Sprintf("these %s", newsroom.Plural(weeks, "week"))}
+	v := MixView{Over: fmt.Sprintf("these %s", english.Plural(weeks, "week"))}
 	most := 1
 	for _, t := range mix {
 		most = max(most, t.Count, t.Target)
@@ -47,7 +47,7 @@ func NewMix(b *newsroom.Setup, zone *time.Location, weeks int, mix []planning.To
 	}
 	for _, r := range runs {
 		from := r.Pieces[0].GoesOut.Date(zone)
-		v.Runs = append(v.Runs, fmt.Sprintf("%s %s pieces run back to back from %s.", kit.CountOf(len(r.Pieces)), strings.ToLower(b.Topic(r.Topic).Name), newsroom.Short(from)))
+		v.Runs = append(v.Runs, fmt.Sprintf("%s %s pieces run back to back from %s.", english.CountOf(len(r.Pieces)), strings.ToLower(b.Topic(r.Topic).Name), english.Date(from)))
 	}
 	return v
 }

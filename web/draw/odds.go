@@ -4,8 +4,8 @@ import (
 	"fmt"
 	"strconv"
 
+	"greenbaton/core/english"
 	"greenbaton/core/forecast"
-	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
 )
 
@@ -34,12 +34,12 @@ func NewOdds(s planning.Sheet) *OddsView {
 	}
 	for _, k := range f.Kept {
 		l := s.Row.Leg(k.Leg)
-		v.Kept = append(v.Kept, fmt.Sprintf("%d %% chance of keeping the date set by hand for %s, %s", int(k.Chance*100+0.5), l.Name, newsroom.Short(l.Pin)))
+		v.Kept = append(v.Kept, fmt.Sprintf("%d %% chance of keeping the date set by hand for %s, %s", int(k.Chance*100+0.5), l.Name, english.Date(l.Pin)))
 	}
 	for i, level := range forecast.Levels {
 		d := "never"
 		if f.Days[i] != 0 {
-			d = newsroom.Short(f.Days[i])
+			d = english.Date(f.Days[i])
 		}
 		v.Days = append(v.Days, oddsDay{int(level*100 + 0.5), d})
 	}
@@ -49,7 +49,7 @@ func NewOdds(s planning.Sheet) *OddsView {
 			left++
 		}
 	}
-	v.Learned = fmt.Sprintf("learnt from finished runs of %d of the %s to come", f.Learned, newsroom.Plural(left, "leg"))
+	v.Learned = fmt.Sprintf("learnt from finished runs of %d of the %s to come", f.Learned, english.Plural(left, "leg"))
 	if f.Learned == 0 {
 		v.Learned = "from the days allowed; there are too few finished runs to learn from"
 	}

@@ -5,9 +5,9 @@ import (
 	"slices"
 	"strings"
 
+	"greenbaton/core/english"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
-	"greenbaton/newsroom"
 )
 
 // Route is a route drawn as it will run: legs as wide as their allowance,
@@ -103,7 +103,7 @@ func SayRoute(r route.Route) (string, []string) {
 		for _, l := range ends {
 			names = append(names, l.Name)
 		}
-		notes = append(notes, "Nothing waits for "+newsroom.Names(names)+": a piece is ready only when all of them are passed.")
+		notes = append(notes, "Nothing waits for "+english.And(names)+": a piece is ready only when all of them are passed.")
 	}
-	return fmt.Sprintf("%s by the longest way, %s. %s of work in all.", newsroom.Plural(r.Longest(), "working day"), strings.Join(way, " → "), newsroom.Hours(minutes)), notes
+	return fmt.Sprintf("%s by the longest way, %s. %s of work in all.", english.Plural(r.Longest(), "working day"), strings.Join(way, " → "), english.Hours(minutes)), notes
 }

@@ -3,6 +3,7 @@ package draw
 import (
 	"fmt"
 
+	"greenbaton/core/english"
 	"greenbaton/core/plan"
 	"greenbaton/core/ref"
 	"greenbaton/newsroom"
@@ -38,7 +39,7 @@ func NewRunway(b *newsroom.Setup, d planning.Day, deskID ref.Desk) RunwayView {
 		counts[s.Cover]++
 		v.Cells = append(v.Cells, runwayCell{float64(i) * unit, string(s.Cover), b.At(s.At, deskID) + " " + b.Channel(s.Channel).Name})
 	}
-	v.Label = fmt.Sprintf("Of the next %s, %d are covered by finished pieces, %d by running ones, %d by none.", newsroom.Plural(len(r.Slots), "slot"), counts[plan.ByFinished], counts[plan.ByRunning], counts[plan.ByNothing])
+	v.Label = fmt.Sprintf("Of the next %s, %d are covered by finished pieces, %d by running ones, %d by none.", english.Plural(len(r.Slots), "slot"), counts[plan.ByFinished], counts[plan.ByRunning], counts[plan.ByNothing])
 	return v
 }
 

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strings"
 
+	"greenbaton/core/english"
 	"greenbaton/core/plan"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -131,7 +132,7 @@ func stripWords(b *newsroom.Setup, r store.Row) string {
 	}
 	s := fmt.Sprintf("%d of %d legs passed", done, all)
 	if len(run) > 0 {
-		s += "; " + newsroom.Names(run)
+		s += "; " + english.And(run)
 	}
 	return s + "; " + strings.ToLower(newsroom.SayPace(r.Standing))
 }

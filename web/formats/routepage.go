@@ -10,6 +10,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/english"
 	"greenbaton/core/field"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -112,7 +113,7 @@ func drawable(r route.Route) route.Route {
 }
 
 func newLegView(b *newsroom.Setup, f store.Format, r route.Route, i int, l route.Leg, typed url.Values, wrong string) legView {
-	v := legView{Leg: l, At: i + 1, Days: fmt.Sprint(l.Allowance), Least: fmt.Sprint(l.Least), Effort: kit.HoursText(l.Effort), First: i == 0, Last: i == len(r.Legs)-1, Only: len(r.Legs) == 1}
+	v := legView{Leg: l, At: i + 1, Days: fmt.Sprint(l.Allowance), Least: fmt.Sprint(l.Least), Effort: english.HoursTyped(l.Effort), First: i == 0, Last: i == len(r.Legs)-1, Only: len(r.Legs) == 1}
 	if typed != nil && typed.Has("days-"+l.Key) {
 		v.Days, v.Least, v.Effort = typed.Get("days-"+l.Key), typed.Get("least-"+l.Key), typed.Get("effort-"+l.Key)
 	}

@@ -7,6 +7,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/english"
 	"greenbaton/core/plan"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -64,7 +65,7 @@ func (s *Section) showTransfers(c *echo.Context, status int, problem string) err
 			names []string
 		}{{"will also run ", t.Added}, {"is past ", t.Past}, {"no longer runs ", t.Gone}} {
 			if len(p.names) > 0 {
-				x.Says = append(x.Says, p.says+newsroom.Names(p.names))
+				x.Says = append(x.Says, p.says+english.And(p.names))
 			}
 		}
 		if x.Says == nil {
@@ -92,7 +93,7 @@ func (s *Section) moveOver(c *echo.Context) error {
 		if err := s.Planning.MoveOver(c.Request().Context(), kit.Me(c).ID, f.ID, versions); err != nil {
 			return "", err
 		}
-		s.Say(c, "%s now on the newest version of the route.", newsroom.UpperFirst(newsroom.Plural(len(versions), "piece")+" "+kit.Verb(len(versions), "is", "are")))
+		s.Say(c, "%s now on the newest version of the route.", english.UpperFirst(english.Plural(len(versions), "piece")+" "+english.Verb(len(versions), "is", "are")))
 		return fmt.Sprintf("/formats/%d/pieces", f.ID), nil
 	}, func(status int, r *relay.Refusal, _ url.Values) error { return s.showTransfers(c, status, r.Text) })
 }

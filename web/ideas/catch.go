@@ -9,6 +9,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/english"
 	"greenbaton/core/idea"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -81,7 +82,7 @@ func (s *Section) catch(c *echo.Context) error {
 	if errors.As(err, &refusal) && kit.WantsJSON(c) {
 		return c.JSON(kit.StatusOf(refusal), map[string]any{"problem": refusal.Text, "field": refusal.Field})
 	}
-	return s.Answered(c, err, fmt.Sprintf("“%s” is caught.", idea.Cut(i.Title, 80)), kit.Back(form, "/catch"), func(status int, r *relay.Refusal) error { return s.showCatch(c, status, r, form) })
+	return s.Answered(c, err, fmt.Sprintf("“%s” is caught.", english.Cut(i.Title, 80)), kit.Back(form, "/catch"), func(status int, r *relay.Refusal) error { return s.showCatch(c, status, r, form) })
 }
 
 // manifest lets a phone put the page that catches ideas on its home screen.

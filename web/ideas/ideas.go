@@ -11,6 +11,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/day"
+	"greenbaton/core/english"
 	"greenbaton/core/idea"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -89,10 +90,10 @@ func (s *Section) ideas(c *echo.Context) error {
 	v.Filtered = f.Source != "" || f.Tag != "" || f.By != 0 || f.Within > 0 || f.Least > 0 || f.Text != ""
 	all := 0
 	for _, x := range idea.States {
-		v.States = append(v.States, kit.Setting{Name: x.Name + " " + kit.Number(l.Counts[x.State]), Link: at.With("state", string(x.State)), On: f.State == x.State})
+		v.States = append(v.States, kit.Setting{Name: x.Name + " " + english.Number(l.Counts[x.State]), Link: at.With("state", string(x.State)), On: f.State == x.State})
 		all += l.Counts[x.State]
 	}
-	v.States = append(v.States, kit.Setting{Name: "All " + kit.Number(all), Link: at.With("state", "all"), On: f.State == ""})
+	v.States = append(v.States, kit.Setting{Name: "All " + english.Number(all), Link: at.With("state", "all"), On: f.State == ""})
 	for _, r := range l.Rows {
 		v.Rows = append(v.Rows, newIdeaRow(b, kit.Me(c), r, s.Newsroom.Now()))
 	}
@@ -126,8 +127,8 @@ const ideaWeeks = 5
 
 // openSlots says how many slots wait for how many ideas.
 func openSlots(open, waiting int) kit.Sentence {
-	text := fmt.Sprintf("%s in the next five weeks, %s.", newsroom.Plural(open, "slot")+map[bool]string{true: " is open", false: " are open"}[open == 1],
-		newsroom.Plural(waiting, "idea")+map[bool]string{true: " waits", false: " wait"}[waiting == 1])
+	text := fmt.Sprintf("%s in the next five weeks, %s.", english.Plural(open, "slot")+map[bool]string{true: " is open", false: " are open"}[open == 1],
+		english.Plural(waiting, "idea")+map[bool]string{true: " waits", false: " wait"}[waiting == 1])
 	return kit.Sentence{Text: text, Tone: map[bool]string{true: "short", false: "plain"}[open > waiting]}
 }
 
@@ -138,11 +139,11 @@ func newIdeaRow(b *newsroom.Setup, who store.Person, r intake.IdeaRow, now day.M
 	if r.Origin != "" {
 		from = r.Origin
 	}
-	says := []string{from, b.Name(r.By) + ", " + kit.Ago(r.CaughtAt, now)}
+	says := []string{from, b.Name(r.By) + ", " + english.Ago(r.CaughtAt, now)}
 	if r.Phrase != "" {
 		p := "“" + r.Phrase + "”"
 		if r.Volume > 0 {
-			p += ", " + kit.Number(r.Volume) + " a month"
+			p += ", " + english.Number(r.Volume) + " a month"
 		}
 		if r.Difficulty > 0 {
 			p += fmt.Sprintf(", difficulty %d", r.Difficulty)
@@ -156,7 +157,7 @@ func newIdeaRow(b *newsroom.Setup, who store.Person, r intake.IdeaRow, now day.M
 	case idea.Resting:
 		v.Stands = "Rests"
 		if r.Until != 0 {
-			v.Stands += " until " + newsroom.Short(r.Until)
+			v.Stands += " until " + english.Date(r.Until)
 		}
 	case idea.Turned:
 		v.Stands = "Turned down by " + b.Name(r.SettledBy)
@@ -324,7 +325,7 @@ func (s *Section) settleIdeas(c *echo.Context) error {
 
 // like gives the pieces and ideas that may be about what is typed, as a part of a page.
 func (s *Section) like(c *echo.Context) error {
-	title := idea.Cut(c.QueryParam("title"), idea.MaxTitle)
+	title := english.Cut(c.QueryParam("title"), idea.MaxTitle)
 	likes, err := s.Intake.Likes(c.Request().Context(), kit.Me(c).ID, kit.Here(c), title, kit.Int[ref.Idea](c.QueryParams(), "except"), 5)
 	if err != nil {
 		return err

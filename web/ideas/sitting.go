@@ -12,6 +12,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/day"
+	"greenbaton/core/english"
 	"greenbaton/core/idea"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -222,7 +223,7 @@ func newSitPlaced(b *newsroom.Setup, p intake.Placed, without string) sitPlaced 
 	v := sitPlaced{Title: p.Title, Format: b.Format(p.Format).Name, Stands: kit.Sentence{Text: newsroom.SayPace(st), Tone: kit.Tone(st)}, Effects: kit.SaidShifts(b, p.Weight.People), Without: without}
 	for i := range p.Piece.Legs {
 		if l := &p.Piece.Legs[i]; l.State != relay.Skipped {
-			v.Who = append(v.Who, fmt.Sprintf("%s %s, %s", l.Name, b.Name(l.Holder), newsroom.Short(l.Due)))
+			v.Who = append(v.Who, fmt.Sprintf("%s %s, %s", l.Name, b.Name(l.Holder), english.Date(l.Due)))
 		}
 	}
 	return v
@@ -247,10 +248,10 @@ func (v *sittingView) days(b *newsroom.Setup, d ref.Desk, sat intake.Sitting) {
 	week := ""
 	for _, x := range all {
 		on := x.at.Date(zone)
-		name := newsroom.Short(on)
+		name := english.Date(on)
 		if n := len(v.Days); n == 0 || v.Days[n-1].Name != name {
 			y := sitDay{Name: name}
-			if w := "Week of " + newsroom.Short(on.Monday()); w != week {
+			if w := "Week of " + english.Date(on.Monday()); w != week {
 				y.Week, week = w, w
 			}
 			v.Days = append(v.Days, y)
@@ -261,25 +262,25 @@ func (v *sittingView) days(b *newsroom.Setup, d ref.Desk, sat intake.Sitting) {
 }
 
 func (v *sittingView) answer(b *newsroom.Setup, sat intake.Sitting) {
-	open := newsroom.Plural(len(sat.Slots), "slot") + kit.Verb(len(sat.Slots), " is open", " are open")
+	open := english.Plural(len(sat.Slots), "slot") + english.Verb(len(sat.Slots), " is open", " are open")
 	switch {
 	case v.Held != nil && kit.Int[int64](v.Form, "format") == 0:
 		v.Answer = kit.Sentence{Text: fmt.Sprintf("“%s” is in hand. Choose its format, and each open slot says how it would stand.", v.Held.Title), Tone: "plain"}
 	case v.Held != nil:
-		v.Answer = kit.Sentence{Text: fmt.Sprintf("“%s” is in hand. Choose one of the %s.", v.Held.Title, newsroom.Plural(len(sat.Slots), "open slot")), Tone: "plain"}
+		v.Answer = kit.Sentence{Text: fmt.Sprintf("“%s” is in hand. Choose one of the %s.", v.Held.Title, english.Plural(len(sat.Slots), "open slot")), Tone: "plain"}
 	case len(sat.Placed) > 0:
-		v.Answer = kit.Sentence{Text: fmt.Sprintf("%s placed, nothing made yet. %s in the next five weeks.", newsroom.UpperFirst(newsroom.Plural(len(sat.Placed), "idea"))+kit.Verb(len(sat.Placed), " is", " are"), newsroom.UpperFirst(open)), Tone: "good"}
+		v.Answer = kit.Sentence{Text: fmt.Sprintf("%s placed, nothing made yet. %s in the next five weeks.", english.UpperFirst(english.Plural(len(sat.Placed), "idea"))+english.Verb(len(sat.Placed), " is", " are"), english.UpperFirst(open)), Tone: "good"}
 		var names []string
 		for _, id := range sat.People {
 			names = append(names, b.Name(id))
 		}
 		if len(names) > 0 {
-			v.Answer = kit.Sentence{Text: fmt.Sprintf("%s placed, nothing made yet. %s %s over the hours they work.", newsroom.UpperFirst(newsroom.Plural(len(sat.Placed), "idea"))+kit.Verb(len(sat.Placed), " is", " are"), newsroom.Names(names), kit.Verb(len(names), "goes", "go")), Tone: "short"}
+			v.Answer = kit.Sentence{Text: fmt.Sprintf("%s placed, nothing made yet. %s %s over the hours they work.", english.UpperFirst(english.Plural(len(sat.Placed), "idea"))+english.Verb(len(sat.Placed), " is", " are"), english.And(names), english.Verb(len(names), "goes", "go")), Tone: "short"}
 		}
 	case len(sat.Slots) == 0:
 		v.Answer = kit.Sentence{Text: "Every slot of the next five weeks is taken.", Tone: "good"}
 	default:
-		v.Answer = kit.Sentence{Text: newsroom.UpperFirst(open) + " in the next five weeks. Take an idea, choose its format, and put it into one.", Tone: "plain"}
+		v.Answer = kit.Sentence{Text: english.UpperFirst(open) + " in the next five weeks. Take an idea, choose its format, and put it into one.", Tone: "plain"}
 	}
 }
 
@@ -294,6 +295,6 @@ func (s *Section) placeIdeas(c *echo.Context) error {
 		return err
 	}
 	ids, err := s.Intake.PlaceIdeas(c.Request().Context(), kit.Me(c).ID, puts)
-	return s.Answered(c, err, fmt.Sprintf("%s made, and their first legs have begun.", newsroom.UpperFirst(newsroom.Plural(len(ids), "piece"))+kit.Verb(len(ids), " is", " are")), "/lineup?weeks=5",
+	return s.Answered(c, err, fmt.Sprintf("%s made, and their first legs have begun.", english.UpperFirst(english.Plural(len(ids), "piece"))+english.Verb(len(ids), " is", " are")), "/lineup?weeks=5",
 		func(status int, r *relay.Refusal) error { return s.showSitting(c, status, form, r) })
 }

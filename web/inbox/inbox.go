@@ -9,6 +9,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/day"
+	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/notify"
@@ -128,7 +129,7 @@ func (s *Section) passHere(c *echo.Context, v *inboxView) error {
 		if x, ok := can[v.Groups[i].Piece]; ok {
 			v.Groups[i].Pass = &x
 			if v.Groups[i].To = "it is ready then"; len(x.To) > 0 {
-				v.Groups[i].To = "to " + newsroom.Names(x.To)
+				v.Groups[i].To = "to " + english.And(x.To)
 			}
 		}
 	}

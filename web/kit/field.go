@@ -7,8 +7,8 @@ import (
 	"strings"
 
 	"greenbaton/core/day"
+	"greenbaton/core/english"
 	"greenbaton/core/field"
-	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
 )
 
@@ -41,7 +41,7 @@ func NewAnswers(s planning.Sheet, typed url.Values, again bool) []AnswerView {
 		}
 		if a.Kind == field.Date && a.Value != "" {
 			if d, err := day.ParseDate(a.Value); err == nil {
-				v.Shown = newsroom.Short(d)
+				v.Shown = english.Date(d)
 			}
 		}
 		for _, c := range a.Field.Field().Choices {

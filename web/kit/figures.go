@@ -7,9 +7,9 @@ import (
 	"strconv"
 	"strings"
 
+	"greenbaton/core/english"
 	"greenbaton/core/figure"
 	"greenbaton/core/relay"
-	"greenbaton/newsroom"
 )
 
 // NoFigure refuses a figure that was typed: with how it could be read where that is two
@@ -17,7 +17,7 @@ import (
 func NoFigure(err error, field, otherwise string) error {
 	var unclear *figure.Unclear
 	if errors.As(err, &unclear) {
-		return Input(field, newsroom.UpperFirst(unclear.Error())+".")
+		return Input(field, english.UpperFirst(unclear.Error())+".")
 	}
 	return Input(field, otherwise)
 }

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"greenbaton/core/day"
+	"greenbaton/core/english"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/intake"
 )
@@ -31,7 +32,7 @@ func NewLikes(b *newsroom.Setup, likes []intake.Like, now day.Moment) []LikeView
 		v := LikeView{Near: l.Alike >= 0.6}
 		if l.Piece != nil {
 			v.Href, v.Title = fmt.Sprintf("/pieces/%d", l.Piece.ID), l.Piece.Title
-			v.Says = fmt.Sprintf("%s, %s", b.Format(l.Piece.FormatID).Name, newsroom.LowerFirst(newsroom.SayPace(l.Piece.Standing)))
+			v.Says = fmt.Sprintf("%s, %s", b.Format(l.Piece.FormatID).Name, english.LowerFirst(newsroom.SayPace(l.Piece.Standing)))
 			if l.Piece.GoesOut != 0 {
 				v.Says += ", " + l.Piece.GoesOut.In(b.Zones[l.Piece.DeskID]).Format("Mon 2 Jan 2006")
 			}
@@ -40,7 +41,7 @@ func NewLikes(b *newsroom.Setup, likes []intake.Like, now day.Moment) []LikeView
 			}
 		} else {
 			v.Href, v.Title = fmt.Sprintf("/ideas/%d", l.Idea.ID), l.Idea.Title
-			v.Says = fmt.Sprintf("Idea of %s, %s, %s", b.Name(l.Idea.By), Ago(l.Idea.CaughtAt, now), l.Idea.State)
+			v.Says = fmt.Sprintf("Idea of %s, %s, %s", b.Name(l.Idea.By), english.Ago(l.Idea.CaughtAt, now), l.Idea.State)
 		}
 		out = append(out, v)
 	}

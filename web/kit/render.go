@@ -14,6 +14,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
@@ -85,16 +86,16 @@ func parsePages(of ...fs.FS) (*pages, error) {
 }
 
 var funcs = template.FuncMap{
-	"date":   newsroom.Short,
-	"plural": newsroom.Plural,
-	"names":  newsroom.Names,
+	"date":   english.Date,
+	"plural": english.Plural,
+	"names":  english.And,
 	"pace":   newsroom.SayPace,
 	"tone":   Tone,
 	"first":  newsroom.First,
 	"lower":  strings.ToLower,
-	"number": Number,
-	"hours":  newsroom.Hours,
-	"upper":  newsroom.UpperFirst,
+	"number": english.Number,
+	"hours":  english.Hours,
+	"upper":  english.UpperFirst,
 	"query":  url.QueryEscape,
 	"may":    func(m map[relay.Act]bool, act string) bool { return m[relay.Act(act)] },
 	"add":    func(a, b int) int { return a + b },
@@ -155,7 +156,7 @@ func (s *Server) Show(c *echo.Context, status int, page, title string, data any)
 			}
 		}
 		if u, err := s.Newsroom.LastUndo(ctx, me.ID); err == nil && page != "error" {
-			f.Undo, f.Did = u.ID, newsroom.UpperFirst(u.What)
+			f.Undo, f.Did = u.ID, english.UpperFirst(u.What)
 			f.UndoLeft = max(0, int(u.At+footLasts-s.Newsroom.Now()))
 		}
 		f.Mark = s.Events.Mark()

@@ -2,10 +2,9 @@ package kit
 
 import (
 	"fmt"
-	"math"
-	"strconv"
 
 	"greenbaton/core/day"
+	"greenbaton/core/english"
 	"greenbaton/core/load"
 	"greenbaton/core/plan"
 	"greenbaton/core/ref"
@@ -14,17 +13,6 @@ import (
 	"greenbaton/newsroom/planning"
 	"greenbaton/store"
 )
-
-// Clock writes minutes since midnight: "09:42".
-func Clock(minutes int) string { return fmt.Sprintf("%02d:%02d", minutes/60, minutes%60) }
-
-// Verb gives the form of a verb that goes with a number.
-func Verb(n int, one, many string) string {
-	if n == 1 {
-		return one
-	}
-	return many
-}
 
 // WeekText says which days of the week are worked.
 func WeekText(w day.Weekdays) string {
@@ -37,7 +25,7 @@ func WeekText(w day.Weekdays) string {
 			week = append(week, [...]string{"Sun", "Mon", "Tue", "Wed", "Thu", "Fri", "Sat"}[i])
 		}
 	}
-	return newsroom.Names(week)
+	return english.And(week)
 }
 
 // HoursOfWeek says the hours of a week: "6 h a day", or each day where they differ.
@@ -55,15 +43,15 @@ func HoursOfWeek(m [7]int) string {
 	case days == 0:
 		return "no hours"
 	case same && days == 5 && m[0] == 0 && m[6] == 0:
-		return newsroom.Hours(most) + " a day"
+		return english.Hours(most) + " a day"
 	case same:
-		return fmt.Sprintf("%s on %s", newsroom.Hours(most), WeekText(works(m)))
+		return fmt.Sprintf("%s on %s", english.Hours(most), WeekText(works(m)))
 	}
 	sum := 0
 	for _, x := range m {
 		sum += x
 	}
-	return newsroom.Hours(sum) + " a week"
+	return english.Hours(sum) + " a week"
 }
 
 func works(m [7]int) (w day.Weekdays) {
@@ -77,26 +65,6 @@ func works(m [7]int) (w day.Weekdays) {
 type SentenceOf struct {
 	Says string `json:"says"`
 	Tone string `json:"tone"`
-}
-
-// Ago says how long ago a moment was, in the largest unit that tells.
-func Ago(then, now day.Moment) string {
-	switch days := int(now-then) / 86400; {
-	case now-then < 60:
-		return "just now"
-	case now-then < 3600:
-		return newsroom.Plural(int(now-then)/60, "minute") + " ago"
-	case days == 0:
-		return newsroom.Plural(int(now-then)/3600, "hour") + " ago"
-	case days < 14:
-		return newsroom.Plural(days, "day") + " ago"
-	case days < 70:
-		return newsroom.Plural(days/7, "week") + " ago"
-	case days < 700:
-		return newsroom.Plural(days/30, "month") + " ago"
-	default:
-		return newsroom.Plural(days/365, "year") + " ago"
-	}
 }
 
 // ActorName gives who did something by their whole name.
@@ -141,17 +109,6 @@ func Bit(b bool) int {
 	return 0
 }
 
-// SayBytes says a size: "340 kB", "2.1 MB".
-func SayBytes(n int) string {
-	switch {
-	case n < 1_000:
-		return newsroom.Plural(n, "byte")
-	case n < 1_000_000:
-		return fmt.Sprintf("%d kB", n/1_000)
-	}
-	return fmt.Sprintf("%.1f MB", float64(n)/1e6)
-}
-
 // Sentence is something said, and the colour it is said in.
 type Sentence struct {
 	Text string `json:"text"`
@@ -189,36 +146,6 @@ func Tone(s store.Standing) string {
 	return "plain"
 }
 
-// Number writes 2140 as 2,140.
-func Number(n int) string { return newsroom.Number(n) }
-
-// HoursText writes minutes as hours like 3 or 1.5.
-func HoursText(minutes int) string {
-	return strconv.FormatFloat(math.Round(float64(minutes)/60*100)/100, 'f', -1, 64)
-}
-
-// Counted writes how many there are of something: "one piece", "1,200 pieces".
-func Counted(n int, noun string) string {
-	if n == 1 {
-		return "one " + noun
-	}
-	return Number(n) + " " + noun + "s"
-}
-
-// Times says how often: "once", "twice", "12 times".
-func Times(n int) string {
-	switch n {
-	case 1:
-		return "once"
-	case 2:
-		return "twice"
-	}
-	return Number(n) + " times"
-}
-
-// UpperTimes is Times at the beginning of a sentence.
-func UpperTimes(n int) string { return newsroom.UpperFirst(Times(n)) }
-
 // RunsNow says which legs of a piece run and who has them.
 func RunsNow(b *newsroom.Setup, r store.Row) string {
 	var xs []string
@@ -228,31 +155,7 @@ func RunsNow(b *newsroom.Setup, r store.Row) string {
 	if len(xs) == 0 {
 		return "all legs passed"
 	}
-	return newsroom.Names(xs)
-}
-
-var words = []string{"No", "One", "Two", "Three", "Four", "Five", "Six", "Seven", "Eight", "Nine", "Ten"}
-
-// CountOf writes a small number as a word: "Three", "None".
-func CountOf(n int) string {
-	switch {
-	case n == 0:
-		return "None"
-	case n < len(words):
-		return words[n]
-	}
-	return Number(n)
-}
-
-// Count writes a small number as a word: "Three legs".
-func Count(n int, noun string) string {
-	if n >= len(words) {
-		return Number(n) + " " + noun + "s"
-	}
-	if n == 1 {
-		return words[1] + " " + noun
-	}
-	return words[n] + " " + noun + "s"
+	return english.And(xs)
 }
 
 // ToneOfCandidate gives the colour in which somebody is offered for a leg, by how full they would be.

@@ -5,11 +5,11 @@ import (
 	"html"
 	"strings"
 
+	"greenbaton/core/english"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
 	"greenbaton/web/draw"
-	"greenbaton/web/kit"
 	"greenbaton/web/views"
 )
 
@@ -97,7 +97,7 @@ func (c *lineupCell) title(w *strings.Builder, e *newsroom.Entry) {
 func (c *lineupCell) close(w *strings.Builder, e *newsroom.Entry) {
 	notes := c.look.Notes(e)
 	if n := c.line.InRow(e.ID); n > 0 {
-		notes = append(notes, fmt.Sprintf("one of %s %s in a row", strings.ToLower(kit.CountOf(n)), strings.ToLower(c.look.B.Topic(e.TopicID).Name)))
+		notes = append(notes, fmt.Sprintf("one of %s %s in a row", strings.ToLower(english.CountOf(n)), strings.ToLower(c.look.B.Topic(e.TopicID).Name)))
 	}
 	if len(notes) > 0 {
 		fmt.Fprintf(w, `<p class="card-notes">%s</p>`, html.EscapeString(strings.Join(notes, " · ")))

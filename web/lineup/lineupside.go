@@ -5,9 +5,9 @@ import (
 	"slices"
 	"strings"
 
+	"greenbaton/core/english"
 	"greenbaton/core/plan"
 	"greenbaton/core/ref"
-	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
 	"greenbaton/web/draw"
 	"greenbaton/web/kit"
@@ -41,7 +41,7 @@ func (m *lineupMaker) tray() trayView {
 		case e.Pace == plan.Ready:
 			says = append(says, "ready to go out")
 		case e.CouldGoOut != 0:
-			says = append(says, "could go out from "+newsroom.Short(e.CouldGoOut.Date(m.b.Zones[e.DeskID])))
+			says = append(says, "could go out from "+english.Date(e.CouldGoOut.Date(m.b.Zones[e.DeskID])))
 		default:
 			says = append(says, "no free slot in a year")
 		}
@@ -60,17 +60,17 @@ func (m *lineupMaker) tray() trayView {
 func (m *lineupMaker) answer() lineupAnswer {
 	var a lineupAnswer
 	if m.l.Short > 0 {
-		a.Short = fmt.Sprintf("%s short", kit.Count(m.l.Short, "piece"))
+		a.Short = fmt.Sprintf("%s short", english.Count(m.l.Short, "piece"))
 	}
 	if n := len(m.l.Slots); n > 0 {
-		a.Open = fmt.Sprintf("%s open", strings.ToLower(kit.Count(n, "slot")))
+		a.Open = fmt.Sprintf("%s open", strings.ToLower(english.Count(n, "slot")))
 	}
 	clashing := 0
 	for _, e := range m.l.Out {
 		clashing += kit.Bit(m.l.Clashes(&e.Piece))
 	}
 	if clashing > 0 {
-		a.Clash = fmt.Sprintf("%s on the same slot", strings.ToLower(kit.Count(clashing, "piece")))
+		a.Clash = fmt.Sprintf("%s on the same slot", strings.ToLower(english.Count(clashing, "piece")))
 	}
 	a.Good = a.Short == "" && a.Open == "" && a.Clash == ""
 	a.Runway = draw.NewRunway(m.b, planning.Day{Runway: m.l.Runway, Goal: m.l.Goal}, m.desk)
@@ -79,5 +79,5 @@ func (m *lineupMaker) answer() lineupAnswer {
 
 // Figure says how far ahead of the calendar the desk is.
 func (a lineupAnswer) Figure() string {
-	return fmt.Sprintf("%s ahead", newsroom.Plural(a.Runway.Count, "slot"))
+	return fmt.Sprintf("%s ahead", english.Plural(a.Runway.Count, "slot"))
 }

@@ -11,6 +11,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/day"
+	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
@@ -113,7 +114,7 @@ func (s *Section) load(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	v := loadView{Width: loadWidth, Span: newsroom.Short(l.Dates[0]) + " – " + newsroom.Short(l.Dates[len(l.Dates)-1])}
+	v := loadView{Width: loadWidth, Span: english.Date(l.Dates[0]) + " – " + english.Date(l.Dates[len(l.Dates)-1])}
 	if err := s.ViewsPage.Head(c, &v.ViewHead, &at, nil); err != nil {
 		return err
 	}
@@ -128,7 +129,7 @@ func (s *Section) load(c *echo.Context) error {
 	}
 	v.Answer, v.Open = sayLoad(at.B, &l), newOpen(at.B, &l)
 	if n := len(l.Open) + l.MoreOpen; n > 0 && who.Access.May(relay.SetUpDesk) {
-		v.Propose = "Propose people for " + newsroom.Plural(n, "open leg")
+		v.Propose = "Propose people for " + english.Plural(n, "open leg")
 	}
 	return s.ShowView(c, "load", "Load", &v, v.parts())
 }
@@ -219,9 +220,9 @@ func newLoadRow(b *newsroom.Setup, g *loadGrid, p *planning.PersonLoad, pieces b
 	for _, x := range p.Legs {
 		y := loadLeg{Piece: x.Piece.ID, Version: x.Piece.Version, Leg: x.Leg.Key, Name: x.Leg.Name, Title: x.Piece.Title, Tone: "good"}
 		y.Tone = kit.Tone(store.Standing{Pace: x.Pace})
-		y.Says = fmt.Sprintf("%s, %s left", x.Leg.Name, newsroom.Hours(x.Leg.Remaining()))
+		y.Says = fmt.Sprintf("%s, %s left", x.Leg.Name, english.Hours(x.Leg.Remaining()))
 		if x.Leg.Due != 0 {
-			y.Says += ", due " + newsroom.Short(x.Leg.Due)
+			y.Says += ", due " + english.Date(x.Leg.Due)
 		}
 		if x.Leg.State == relay.Waiting {
 			y.Says += ", not begun"
@@ -283,15 +284,15 @@ func drawLoad(g *loadGrid, p *planning.PersonLoad, pieces bool) (template.HTML, 
 		if d.Minutes > d.Works+9 {
 			h := float64(min(d.Minutes, mostHours*60)-d.Works) / 60 * loadHour
 			fmt.Fprintf(&w, `<rect class="load-over" x="%.1f" y="%.1f" width="%.1f" height="%.1f" fill="url(#hatch-short)"/>`, x, base-box-h, g.w, h)
-			figure := newsroom.Hours(d.Minutes)
+			figure := english.Hours(d.Minutes)
 			if g.w < 34 {
 				figure = strings.TrimSuffix(figure, " h")
 			}
 			fmt.Fprintf(&texts, `<text class="load-figure" x="%.1f" y="%.1f">%s</text>`, x+g.w/2, base-box-h-3, figure)
-			over = append(over, fmt.Sprintf("%s on %s", newsroom.Hours(d.Minutes), newsroom.Short(g.dates[i])))
+			over = append(over, fmt.Sprintf("%s on %s", english.Hours(d.Minutes), english.Date(g.dates[i])))
 		}
 	}
-	label := fmt.Sprintf("%s of %s taken.", newsroom.Hours(p.Span.Minutes), newsroom.Hours(p.Span.Works))
+	label := fmt.Sprintf("%s of %s taken.", english.Hours(p.Span.Minutes), english.Hours(p.Span.Works))
 	if len(over) > 0 {
 		label += " Over: " + strings.Join(over, ", ") + "."
 	}
@@ -306,7 +307,7 @@ func sayLoad(b *newsroom.Setup, l *planning.Loads) loadAnswer {
 	var over []string
 	for _, p := range people {
 		if p.Span.Over > 0 {
-			over = append(over, fmt.Sprintf("%s on %s", b.Name(p.Person.ID), newsroom.Plural(p.Span.Over, "day")))
+			over = append(over, fmt.Sprintf("%s on %s", b.Name(p.Person.ID), english.Plural(p.Span.Over, "day")))
 		}
 	}
 	a := loadAnswer{Good: len(over) == 0}
@@ -314,9 +315,9 @@ func sayLoad(b *newsroom.Setup, l *planning.Loads) loadAnswer {
 	case n == 0:
 		a.Over = "Nobody is over."
 	case n > 4:
-		a.Over = fmt.Sprintf("%s are over: %s, and %d more.", kit.CountOf(n), strings.Join(over[:3], ", "), n-3)
+		a.Over = fmt.Sprintf("%s are over: %s, and %d more.", english.CountOf(n), strings.Join(over[:3], ", "), n-3)
 	default:
-		a.Over = "Over: " + newsroom.Names(over) + "."
+		a.Over = "Over: " + english.And(over) + "."
 	}
 	var most *planning.PersonLoad
 	for i := range l.People {
@@ -325,7 +326,7 @@ func sayLoad(b *newsroom.Setup, l *planning.Loads) loadAnswer {
 		}
 	}
 	if most != nil && most.Span.Works > most.Span.Minutes {
-		a.Most = fmt.Sprintf("%s has most room, %s.", b.Name(most.Person.ID), newsroom.Hours(most.Span.Works-most.Span.Minutes))
+		a.Most = fmt.Sprintf("%s has most room, %s.", b.Name(most.Person.ID), english.Hours(most.Span.Works-most.Span.Minutes))
 	}
 	return a
 }
@@ -334,9 +335,9 @@ func newOpen(b *newsroom.Setup, l *planning.Loads) openView {
 	v := openView{More: l.MoreOpen}
 	for _, x := range l.Open {
 		r := openRow{Piece: x.Piece.ID, Version: x.Piece.Version, Leg: x.Leg.Key, Title: x.Piece.Title, Name: x.Leg.Name, Waits: x.Leg.State == relay.Waiting}
-		r.Says = fmt.Sprintf("%s leg · %s – %s", x.Leg.Name, newsroom.Short(max(x.From, l.Today)), newsroom.Short(x.To))
+		r.Says = fmt.Sprintf("%s leg · %s – %s", x.Leg.Name, english.Date(max(x.From, l.Today)), english.Date(x.To))
 		if x.To < l.Today {
-			r.Says = fmt.Sprintf("%s leg · was due %s", x.Leg.Name, newsroom.Short(x.To))
+			r.Says = fmt.Sprintf("%s leg · was due %s", x.Leg.Name, english.Date(x.To))
 		}
 		for _, f := range x.Fits {
 			r.Fits = append(r.Fits, kit.Sentence{Text: b.Name(f.Person) + ": " + planning.SayCandidate(f), Tone: kit.ToneOfCandidate(f)})

@@ -10,6 +10,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/day"
+	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/format"
 	"greenbaton/newsroom"
@@ -207,7 +208,7 @@ func (s *Section) showLog(c *echo.Context, b *newsroom.Setup, d ref.Desk, v logV
 		v.People = append(v.People, kit.Option{Value: fmt.Sprint(p.ID), Name: p.Name})
 	}
 	if k := s.Kernel.LastChain(); k != nil {
-		v.Chain = kit.Sentence{Text: fmt.Sprintf("Checked %s: %s, each as it was written.", b.At(k.At, d), newsroom.Plural(int(k.Entries), "entry")), Tone: "good"}
+		v.Chain = kit.Sentence{Text: fmt.Sprintf("Checked %s: %s, each as it was written.", b.At(k.At, d), english.Plural(int(k.Entries), "entry")), Tone: "good"}
 		v.Chain.Text = strings.Replace(v.Chain.Text, "entrys", "entries", 1)
 		if k.Problem != "" {
 			v.Chain = kit.Sentence{Text: "Checked " + b.At(k.At, d) + ": " + k.Problem + ". Compare it with a backup.", Tone: "short"}

@@ -12,6 +12,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
@@ -97,7 +98,7 @@ func viewOfPartner(b *newsroom.Setup, x review.PartnerSheet) partnerView {
 			y.Says, y.To = "Your verdict is asked for", fmt.Sprintf("/pieces/%d/review", a.Piece)
 		}
 		if a.Due != 0 {
-			y.Says += ", by " + newsroom.Short(a.Due)
+			y.Says += ", by " + english.Date(a.Due)
 		}
 		v.Asked = append(v.Asked, y)
 	}
@@ -119,9 +120,9 @@ func viewOfPartner(b *newsroom.Setup, x review.PartnerSheet) partnerView {
 	case n == 1:
 		v.Answer = kit.Sentence{Text: "One thing waits for you.", Tone: "noroom"}
 	case n > 1:
-		v.Answer = kit.Sentence{Text: newsroom.UpperFirst(kit.Number(n)) + " things wait for you.", Tone: "noroom"}
+		v.Answer = kit.Sentence{Text: english.UpperFirst(english.Number(n)) + " things wait for you.", Tone: "noroom"}
 	case running > 0:
-		v.Answer = kit.Sentence{Text: "Nothing waits for you. " + newsroom.UpperFirst(kit.Counted(running, "piece")) + kit.Verb(running, " is", " are") + " under way.", Tone: "good"}
+		v.Answer = kit.Sentence{Text: "Nothing waits for you. " + english.UpperFirst(english.Counted(running, "piece")) + english.Verb(running, " is", " are") + " under way.", Tone: "good"}
 	default:
 		v.Answer = kit.Sentence{Text: "Nothing waits for you, and nothing is under way.", Tone: "plain"}
 	}
@@ -137,7 +138,7 @@ func pieceOfPartner(b *newsroom.Setup, d ref.Desk, p review.PartnerPiece) partne
 	case p.Out:
 		y.Stands, y.Tone, y.To = "It is out", "good", p.Address
 	case len(p.Now) > 0:
-		y.Stands = "Now: " + newsroom.Names(p.Now) + fmt.Sprintf(" · %d of %d steps done", p.Done, p.Of)
+		y.Stands = "Now: " + english.And(p.Now) + fmt.Sprintf(" · %d of %d steps done", p.Done, p.Of)
 	case p.Done == p.Of:
 		y.Stands, y.Tone = "Ready", "good"
 	}
@@ -146,7 +147,7 @@ func pieceOfPartner(b *newsroom.Setup, d ref.Desk, p review.PartnerPiece) partne
 	case p.Comes == 0:
 		y.Yours, y.Tone = p.Yours+" is with you now", "noroom"
 	default:
-		y.Yours = p.Yours + " comes to you about " + newsroom.Short(p.Comes)
+		y.Yours = p.Yours + " comes to you about " + english.Date(p.Comes)
 	}
 	if p.Piece != 0 && !p.Out && p.Comes == 0 && p.Yours != "" {
 		y.To = fmt.Sprintf("/pieces/%d/review", p.Piece)

@@ -5,6 +5,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/newsroom"
 	"greenbaton/store"
@@ -33,7 +34,7 @@ func (s *Section) attachedFor(c *echo.Context, b *newsroom.Setup, row store.Row)
 	}
 	sizes := map[ref.File]string{}
 	for _, f := range files {
-		sizes[f.ID] = kit.SayBytes(f.Size)
+		sizes[f.ID] = english.Size(f.Size)
 	}
 	for _, x := range all {
 		f := attachedFile{Attachment: x, Size: sizes[x.FileID], By: b.Name(x.By), When: b.At(x.At, row.DeskID)}

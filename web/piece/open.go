@@ -9,6 +9,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/english"
 	"greenbaton/core/plan"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -78,7 +79,7 @@ func (s *Section) showOpen(c *echo.Context, status int, refusal *relay.Refusal) 
 
 func (v *openingsView) answer(all planning.Openings, mine, asked int) {
 	n := len(all.Legs)
-	legs := newsroom.Plural(n, "leg") + kit.Verb(n, " is", " are")
+	legs := english.Plural(n, "leg") + english.Verb(n, " is", " are")
 	switch {
 	case all.Staff && n == 0:
 		v.Answer = kit.Sentence{Text: "Every leg under way has somebody.", Tone: "good"}
@@ -101,7 +102,7 @@ func (v *openingsView) answer(all planning.Openings, mine, asked int) {
 func newOpeningRow(b *newsroom.Setup, x planning.Opening, staff bool) openingRow {
 	p, l := x.Piece, x.Leg
 	r := openingRow{Piece: p.ID, Version: int64(p.Version), Key: l.Key, Title: p.Title, Leg: l.Name, To: x.To, Mine: x.Mine, Edit: x.Edit}
-	says := []string{b.Format(p.FormatID).Name, newsroom.Hours(l.Remaining()) + " of work"}
+	says := []string{b.Format(p.FormatID).Name, english.Hours(l.Remaining()) + " of work"}
 	if x.Begins != "" {
 		says = append(says, "begins about "+x.Begins)
 	} else {
@@ -109,7 +110,7 @@ func newOpeningRow(b *newsroom.Setup, x planning.Opening, staff bool) openingRow
 	}
 	r.Says = strings.Join(says, " · ")
 	if r.Due = "no date yet"; l.Due != 0 {
-		r.Due = newsroom.Short(l.Due)
+		r.Due = english.Date(l.Due)
 	}
 	if l.Fee != 0 {
 		r.Fee = b.SayFee(p.DeskID, l.Fee)
@@ -118,7 +119,7 @@ func newOpeningRow(b *newsroom.Setup, x planning.Opening, staff bool) openingRow
 		r.Would = &kit.Sentence{Text: "For you: " + planning.SayCandidate(*x.Would), Tone: kit.ToneOfCandidate(*x.Would)}
 	}
 	if x.Loses > 0 {
-		r.Loses = "It goes back to the desk after " + newsroom.Plural(x.Loses, "working day") + " without a word."
+		r.Loses = "It goes back to the desk after " + english.Plural(x.Loses, "working day") + " without a word."
 	}
 	if staff {
 		if st := (store.Standing{Pace: x.Plan.Pace, InHand: x.Plan.InHand}); st.Pace != plan.Unplaced {

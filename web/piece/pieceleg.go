@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"greenbaton/core/english"
 	"greenbaton/core/load"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -62,15 +63,15 @@ type check struct {
 func newPieceLeg(b *newsroom.Setup, s planning.Sheet, l planning.LegSheet, who store.Person) pieceLeg {
 	p := pieceLeg{LegSheet: l, Who: b.Name(l.Holder), People: kit.Suited(b, s.Row.DeskID, l.Role)}
 	if l.Due != 0 {
-		p.Due = newsroom.Short(l.Due)
+		p.Due = english.Date(l.Due)
 	}
 	switch l.State {
 	case relay.Running:
-		p.Ran = "since " + newsroom.Short(l.StartedAt.Date(b.Zones[s.Row.DeskID])) + ", until about " + newsroom.Short(l.End)
+		p.Ran = "since " + english.Date(l.StartedAt.Date(b.Zones[s.Row.DeskID])) + ", until about " + english.Date(l.End)
 	case relay.Passed:
-		p.Ran = "passed " + newsroom.Short(l.EndDay)
+		p.Ran = "passed " + english.Date(l.EndDay)
 	case relay.Waiting:
-		p.Ran = "about " + newsroom.Short(l.Start) + " to " + newsroom.Short(l.End)
+		p.Ran = "about " + english.Date(l.Start) + " to " + english.Date(l.End)
 	case relay.Skipped:
 		p.Ran = "skipped"
 	}
@@ -78,9 +79,9 @@ func newPieceLeg(b *newsroom.Setup, s planning.Sheet, l planning.LegSheet, who s
 	for _, k := range l.Next {
 		n := s.Row.Leg(k)
 		onward = append(onward, b.Name(n.Holder)+", "+n.Name)
-		p.Next = append(p.Next, nextLeg{k, n.Name, newsroom.Short(n.Due), saidFits(b, s.Legs[n.Position].Fits), n.Holder, kit.Suited(b, s.Row.DeskID, n.Role)})
+		p.Next = append(p.Next, nextLeg{k, n.Name, english.Date(n.Due), saidFits(b, s.Legs[n.Position].Fits), n.Holder, kit.Suited(b, s.Row.DeskID, n.Role)})
 	}
-	p.Onward = "to " + newsroom.Names(onward)
+	p.Onward = "to " + english.And(onward)
 	if len(onward) == 0 {
 		p.Onward = l.Name
 	}
@@ -94,13 +95,13 @@ func newPieceLeg(b *newsroom.Setup, s planning.Sheet, l planning.LegSheet, who s
 	p.MayAdjust = unfinished && s.May[relay.ActPlan]
 	p.MayOverlap = p.MayAdjust && l.Beside && l.State == relay.Waiting && l.After != ""
 	p.MayReport = unfinished && l.May[relay.ActReport] && l.Effort > 0
-	p.Left = kit.HoursText(l.Remaining())
+	p.Left = english.HoursTyped(l.Remaining())
 	if l.Pin != 0 {
 		p.PinDate = l.Pin.String()
 	}
 	if unfinished && s.Finish != nil {
 		x := store.Standing{Pace: b.Planned[s.Row.DeskID].PaceOf(l.InHand), InHand: l.InHand}
-		p.Stands = &kit.Sentence{Text: newsroom.LowerFirst(newsroom.SayPace(x)), Tone: kit.Tone(x)}
+		p.Stands = &kit.Sentence{Text: english.LowerFirst(newsroom.SayPace(x)), Tone: kit.Tone(x)}
 	}
 	p.MayGive = unfinished && l.May[relay.ActGive]
 	p.MaySkip = unfinished && l.Skip != route.SkipNever && l.May[relay.ActSkip]
@@ -132,7 +133,7 @@ func (p *pieceLeg) conditions(b *newsroom.Setup, s planning.Sheet, who store.Per
 		}
 	}
 	for _, lack := range s.Lacks[p.Key] {
-		p.Checks = append(p.Checks, check{Text: newsroom.UpperFirst(lack), Must: true})
+		p.Checks = append(p.Checks, check{Text: english.UpperFirst(lack), Must: true})
 	}
 	for _, a := range s.Answers {
 		if slices.Contains(a.Legs, p.Key) {
@@ -140,15 +141,15 @@ func (p *pieceLeg) conditions(b *newsroom.Setup, s planning.Sheet, who store.Per
 		}
 	}
 	for _, h := range p.Conditions {
-		p.Checks = append(p.Checks, check{Text: newsroom.UpperFirst(h.Text), Met: h.Met, Must: true})
+		p.Checks = append(p.Checks, check{Text: english.UpperFirst(h.Text), Met: h.Met, Must: true})
 	}
 	if from, to := s.Row.WordsFrom, s.Row.WordsTo; from > 0 || to > 0 {
-		asked := fmt.Sprintf("%s–%s", kit.Number(from), kit.Number(to))
+		asked := fmt.Sprintf("%s–%s", english.Number(from), english.Number(to))
 		if to == 0 {
-			asked = "at least " + kit.Number(from)
+			asked = "at least " + english.Number(from)
 		}
 		p.Checks = append(p.Checks, check{
-			Text: fmt.Sprintf("%s words, asked for %s", kit.Number(s.Copy.Words), asked),
+			Text: fmt.Sprintf("%s words, asked for %s", english.Number(s.Copy.Words), asked),
 			Met:  s.Copy.Words >= from && (to == 0 || s.Copy.Words <= to), Must: p.Words,
 		})
 	}
@@ -161,9 +162,9 @@ func whoAndWhen(b *newsroom.Setup, s planning.Sheet, x store.Step, l *relay.Leg)
 		parts = append(parts, "for "+x.Role)
 	}
 	if by := b.Planned[s.Row.DeskID].StepDue(l, x.Before); x.Before > 0 && by != 0 {
-		parts = append(parts, "by "+newsroom.Short(by))
+		parts = append(parts, "by "+english.Date(by))
 	} else if x.Before > 0 {
-		parts = append(parts, newsroom.Plural(x.Before, "day")+" before the leg is due")
+		parts = append(parts, english.Plural(x.Before, "day")+" before the leg is due")
 	}
 	return strings.Join(parts, ", ")
 }

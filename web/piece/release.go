@@ -11,6 +11,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/day"
+	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/format"
@@ -78,13 +79,13 @@ func whenDue(b *newsroom.Setup, r *store.Row, now day.Moment) kit.Sentence {
 	case r.GoesOut == 0:
 		return kit.Sentence{Text: "It has no day; sent out now, it goes out today.", Tone: "plain"}
 	case r.GoesOut > now && days > 0:
-		return kit.Sentence{Text: fmt.Sprintf("It goes out by itself %s, %s from now. Sent out now, it is early.", at, newsroom.Plural(days, "day")), Tone: "noroom"}
+		return kit.Sentence{Text: fmt.Sprintf("It goes out by itself %s, %s from now. Sent out now, it is early.", at, english.Plural(days, "day")), Tone: "noroom"}
 	case r.GoesOut > now:
 		return kit.Sentence{Text: "It goes out by itself today, " + at + ". Sent out now, it is early.", Tone: "plain"}
 	case days == 0:
 		return kit.Sentence{Text: "It was to go out today, " + at + ".", Tone: "short"}
 	}
-	return kit.Sentence{Text: fmt.Sprintf("It was to go out %s, %s ago.", at, newsroom.Plural(-days, "day")), Tone: "short"}
+	return kit.Sentence{Text: fmt.Sprintf("It was to go out %s, %s ago.", at, english.Plural(-days, "day")), Tone: "short"}
 }
 
 // sendOut sends a piece out that was shown as it would be; one that was not is shown first.

@@ -6,6 +6,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
@@ -84,9 +85,9 @@ func (s *Section) showSendOn(c *echo.Context, status int, id ref.Piece, format r
 func (v *sendOnView) follows(b *newsroom.Setup, x planning.SentOn) {
 	before, after := kit.StandingBy(&x.Row.Piece, x.Before), kit.StandingBy(&x.After, x.Then)
 	elsewhere := x.Row.DeskID != x.To.DeskID
-	v.To, v.Act = "It would become a "+newsroom.LowerFirst(x.To.Name), "Make it a "+newsroom.LowerFirst(x.To.Name)
+	v.To, v.Act = "It would become a "+english.LowerFirst(x.To.Name), "Make it a "+english.LowerFirst(x.To.Name)
 	if elsewhere {
-		to := b.Desk(x.To.DeskID).Name + ", as a " + newsroom.LowerFirst(x.To.Name)
+		to := b.Desk(x.To.DeskID).Name + ", as a " + english.LowerFirst(x.To.Name)
 		v.To, v.Act = "It would go to "+to, "Send it on to "+to
 	}
 	v.Was, v.Is, v.WasTone, v.Tone = newsroom.SayPace(before.Standing), newsroom.SayPace(after.Standing), kit.Tone(before.Standing), kit.Tone(after.Standing)
@@ -108,7 +109,7 @@ func (v *sendOnView) follows(b *newsroom.Setup, x planning.SentOn) {
 		names      []string
 	}{{"plain", "It will also run ", x.Added}, {"plain", "It is past ", x.Past}, {"plain", "It no longer runs ", x.Gone}, {"noroom", "Nobody will have ", x.Open}} {
 		if len(y.names) > 0 {
-			say(y.tone, "%s.", y.says+newsroom.Names(y.names))
+			say(y.tone, "%s.", y.says+english.And(y.names))
 		}
 	}
 	for i := range x.After.Legs {

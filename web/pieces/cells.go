@@ -10,6 +10,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
@@ -73,7 +74,7 @@ func (s *Section) showCell(c *echo.Context, status int, q url.Values, problem st
 		list = append(list, kit.Str(e.ID))
 	}
 	v.IDs = strings.Join(list, ",")
-	if v.Title = newsroom.Plural(len(pieces), "piece"); len(pieces) == 1 {
+	if v.Title = english.Plural(len(pieces), "piece"); len(pieces) == 1 {
 		v.Title, v.Version = "“"+pieces[0].Title+"”", pieces[0].Version
 	}
 	if err := v.fill(b, q); err != nil {
@@ -201,7 +202,7 @@ func (s *Section) saveCell(c *echo.Context) error {
 	} else if err != nil {
 		return err
 	}
-	said := "Changed on " + newsroom.Plural(len(pieces), "piece") + "."
+	said := "Changed on " + english.Plural(len(pieces), "piece") + "."
 	if kit.WantsJSON(c) {
 		var list []ref.Piece
 		for _, e := range pieces {

@@ -8,6 +8,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
@@ -106,7 +107,7 @@ var foundBy = map[string]string{"near": "a title like it", "tag": "by its tag", 
 
 func newFound(b *newsroom.Setup, x intake.FoundPiece) foundView {
 	v := foundView{ID: x.ID, Title: x.Title, By: foundBy[x.By]}
-	v.Says = fmt.Sprintf("No. %d · %s · %s", x.Number, b.Format(x.FormatID).Name, newsroom.LowerFirst(newsroom.SayPace(x.Standing)))
+	v.Says = fmt.Sprintf("No. %d · %s · %s", x.Number, b.Format(x.FormatID).Name, english.LowerFirst(newsroom.SayPace(x.Standing)))
 	if x.GoesOut != 0 {
 		v.Says += " · " + x.GoesOut.In(b.Zones[x.DeskID]).Format("Mon 2 Jan 2006")
 	}

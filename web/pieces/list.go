@@ -9,6 +9,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/english"
 	"greenbaton/core/plan"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -284,10 +285,10 @@ func cellText(b *newsroom.Setup, e *newsroom.Entry, c *sift.Column, f *sift.Fact
 		if e.NextDue == 0 || e.Stage != relay.UnderWay {
 			return ""
 		}
-		return newsroom.Short(e.NextDue)
+		return english.Date(e.NextDue)
 	case "out":
 		if e.Pace == plan.Unplaced && e.CouldGoOut != 0 {
-			return "could go out " + newsroom.Short(e.CouldGoOut.Date(b.Zones[e.DeskID]))
+			return "could go out " + english.Date(e.CouldGoOut.Date(b.Zones[e.DeskID]))
 		}
 		return b.At(e.GoesOut, e.DeskID)
 	case "left":

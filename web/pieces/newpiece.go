@@ -10,6 +10,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/day"
+	"greenbaton/core/english"
 	"greenbaton/core/plan"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -213,7 +214,7 @@ func (s *Section) planView(c *echo.Context, b *newsroom.Setup, form url.Values) 
 	for i, l := range p.Piece.Legs {
 		starts, ends := house.Window(p.Projection.Start[i], p.Projection.End[i])
 		x := planLeg{
-			Leg: l, Starts: newsroom.Short(starts), Ends: newsroom.Short(ends), Due: newsroom.Short(l.Due),
+			Leg: l, Starts: english.Date(starts), Ends: english.Date(ends), Due: english.Date(l.Due),
 			Past: l.Due != 0 && l.Due < today && l.State != relay.Skipped, Optional: l.Skip == route.SkipUnless, Needed: l.State != relay.Skipped,
 		}
 		if c, ok := p.Weight.Fits[l.Key]; ok {

@@ -9,9 +9,9 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/day"
+	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
-	"greenbaton/newsroom"
 	"greenbaton/store"
 	"greenbaton/web/kit"
 )
@@ -68,7 +68,7 @@ func (s *Section) showPitches(c *echo.Context, status int, typed url.Values, ref
 	waiting := 0
 	for _, p := range all {
 		r := pitchRow{Pitch: p, Partner: b.Person(p.Partner).Name, Tone: "noroom", Stands: "Waits for their answer"}
-		r.Says = fmt.Sprintf("%s, %s, by %s", b.Format(p.Format).Name, kit.Ago(p.At, s.Newsroom.Now()), b.Name(p.By))
+		r.Says = fmt.Sprintf("%s, %s, by %s", b.Format(p.Format).Name, english.Ago(p.At, s.Newsroom.Now()), b.Name(p.By))
 		if p.Month != 0 {
 			r.Says += ", wanted for " + p.Month.Format("January 2006")
 		}
@@ -89,7 +89,7 @@ func (s *Section) showPitches(c *echo.Context, status int, typed url.Values, ref
 	v.Answer = kit.Sentence{Text: "No pitch waits for an answer.", Tone: "good"}
 	switch {
 	case waiting > 0 && v.Staff:
-		v.Answer = kit.Sentence{Text: newsroom.UpperFirst(countPitches(waiting)) + kit.Verb(waiting, " waits", " wait") + " for a partner’s answer.", Tone: "plain"}
+		v.Answer = kit.Sentence{Text: english.UpperFirst(countPitches(waiting)) + english.Verb(waiting, " waits", " wait") + " for a partner’s answer.", Tone: "plain"}
 	case waiting > 0:
 		v.Answer = kit.Sentence{Text: "You are asked about " + countPitches(waiting) + ".", Tone: "noroom"}
 	case !v.Staff:
@@ -105,7 +105,7 @@ func countPitches(n int) string {
 	if n == 1 {
 		return "one pitch"
 	}
-	return kit.Number(n) + " pitches"
+	return english.Number(n) + " pitches"
 }
 
 // savePitch sends a pitch to a partner.

@@ -10,6 +10,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/day"
+	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/request"
@@ -56,21 +57,21 @@ func (s *Section) requests(c *echo.Context) error {
 	at := kit.Address{Path: "/requests", Q: url.Values{}}
 	all := 0
 	for _, x := range []struct{ state, name string }{{store.Asked, "To decide"}, {store.AskedBack, "Asked back"}, {store.Taken, "Taken"}, {store.TurnedDown, "Turned down"}} {
-		v.States = append(v.States, kit.Setting{Name: x.name + " " + kit.Number(l.Counts[x.state]), Link: at.With("state", x.state), On: state == x.state})
+		v.States = append(v.States, kit.Setting{Name: x.name + " " + english.Number(l.Counts[x.state]), Link: at.With("state", x.state), On: state == x.state})
 		all += l.Counts[x.state]
 	}
-	v.States = append(v.States, kit.Setting{Name: "All " + kit.Number(all), Link: "/requests?state=", On: state == ""})
+	v.States = append(v.States, kit.Setting{Name: "All " + english.Number(all), Link: "/requests?state=", On: state == ""})
 	now := s.Newsroom.Now()
 	for _, x := range l.Rows {
-		r := requestRow{ID: x.ID, Title: x.Title, Says: x.Name + ", " + kit.Ago(x.At, now)}
+		r := requestRow{ID: x.ID, Title: x.Title, Says: x.Name + ", " + english.Ago(x.At, now)}
 		if x.Format != 0 {
 			r.Says += " · " + b.Format(x.Format).Name
 		}
 		if x.Wanted != 0 {
-			r.Wanted = newsroom.Short(x.Wanted)
+			r.Wanted = english.Date(x.Wanted)
 		}
 		if x.State != store.Asked {
-			r.Stands = newsroom.UpperFirst(x.State) + " by " + b.Name(x.SettledBy)
+			r.Stands = english.UpperFirst(x.State) + " by " + b.Name(x.SettledBy)
 		}
 		v.Rows = append(v.Rows, r)
 	}
@@ -78,12 +79,12 @@ func (s *Section) requests(c *echo.Context) error {
 		v.First = l.Rows[0].ID
 	}
 	n := l.Counts[store.Asked]
-	v.Answer = kit.Sentence{Text: newsroom.Plural(n, "request") + kit.Verb(n, " waits", " wait") + " for a decision.", Tone: "plain"}
+	v.Answer = kit.Sentence{Text: english.Plural(n, "request") + english.Verb(n, " waits", " wait") + " for a decision.", Tone: "plain"}
 	if n == 0 {
 		v.Answer = kit.Sentence{Text: "Every request is answered.", Tone: "good"}
 		v.Empty = "Nothing waits here. What is asked through the desk’s forms comes in by itself."
 	} else if state == store.Asked {
-		v.Answer.Text = strings.TrimSuffix(v.Answer.Text, ".") + ", the oldest for " + strings.TrimSuffix(kit.Ago(l.Rows[0].At, now), " ago") + "."
+		v.Answer.Text = strings.TrimSuffix(v.Answer.Text, ".") + ", the oldest for " + strings.TrimSuffix(english.Ago(l.Rows[0].At, now), " ago") + "."
 	}
 	return s.Show(c, http.StatusOK, "requests", "Requests", v)
 }
@@ -134,20 +135,20 @@ func (s *Section) showTriage(c *echo.Context, status int, id ref.Request, typed 
 		return err
 	}
 	now := s.Newsroom.Now()
-	v := triageView{Triage: t, Says: kit.Ago(t.At, now), FormName: t.Form.Name, Formats: formatsFor(b, kit.Me(c), t.DeskID), People: kit.Suited(b, t.DeskID, "write"), Owners: b.Owners(t.DeskID),
+	v := triageView{Triage: t, Says: english.Ago(t.At, now), FormName: t.Form.Name, Formats: formatsFor(b, kit.Me(c), t.DeskID), People: kit.Suited(b, t.DeskID, "write"), Owners: b.Owners(t.DeskID),
 		Likes: kit.NewLikes(b, t.Likes, now), Typed: typed, Decided: t.State == store.Taken || t.State == store.TurnedDown}
 	for _, w := range t.Words {
-		y := wordView{By: b.Name(w.By), Text: w.Text, When: kit.Ago(w.At, now), House: w.By != 0}
+		y := wordView{By: b.Name(w.By), Text: w.Text, When: english.Ago(w.At, now), House: w.By != 0}
 		if w.By == 0 {
 			y.By = t.Name
 		}
 		v.Said = append(v.Said, y)
 	}
 	for _, f := range t.Files {
-		v.Sizes = append(v.Sizes, fileView{f, kit.SayBytes(f.Size)})
+		v.Sizes = append(v.Sizes, fileView{f, english.Size(f.Size)})
 	}
 	if v.Decided {
-		v.Decision = fmt.Sprintf("%s by %s, %s.", newsroom.UpperFirst(t.State), b.Name(t.SettledBy), kit.Ago(t.SettledAt, now))
+		v.Decision = fmt.Sprintf("%s by %s, %s.", english.UpperFirst(t.State), b.Name(t.SettledBy), english.Ago(t.SettledAt, now))
 		if t.Why != "" {
 			v.Decision += " " + t.Why
 		}
@@ -270,7 +271,7 @@ func (s *Section) forms(c *echo.Context) error {
 		if f.Anyone {
 			says = "for anyone"
 		}
-		says += ", asks " + newsroom.Plural(len(f.Fields), "thing")
+		says += ", asks " + english.Plural(len(f.Fields), "thing")
 		if !f.Open {
 			says += " · closed"
 		}

@@ -12,6 +12,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/copy"
+	"greenbaton/core/english"
 	asking "greenbaton/core/query"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -184,7 +185,7 @@ func (v *reviewView) say(b *newsroom.Setup, r review.Reading) {
 	}
 	due := ""
 	if r.Leg != nil && r.Leg.Due != 0 {
-		due = ", by " + newsroom.Short(r.Leg.Due)
+		due = ", by " + english.Date(r.Leg.Due)
 	}
 	v.Goes = "It goes on by itself." + goes
 	switch {
@@ -232,9 +233,9 @@ func next(r review.Reading) string {
 	case r.Leg.State == relay.Running:
 		return " Others are asked still."
 	case len(names) > 0 && r.Said.Say == relay.NotYet:
-		return " It is in " + newsroom.Names(names) + " again; you are asked once more when it comes round."
+		return " It is in " + english.And(names) + " again; you are asked once more when it comes round."
 	case len(names) > 0:
-		return " It is in " + newsroom.Names(names) + " now."
+		return " It is in " + english.And(names) + " now."
 	}
 	return ""
 }

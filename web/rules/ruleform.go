@@ -7,6 +7,7 @@ import (
 	"strconv"
 	"strings"
 
+	"greenbaton/core/english"
 	"greenbaton/core/figure"
 	"greenbaton/core/ref"
 	"greenbaton/core/rule"
@@ -247,7 +248,7 @@ func (s *Section) ruleForm(b *newsroom.Setup, r newsroom.HouseRule) ruleForm {
 	out := ruleForm{Any: r.Any, Reads: r.Sentence, GapIn: map[string]string{}, MoreIf: len(r.If) < rule.MaxConds, More: len(r.Then) < rule.MaxActions, Tone: "good", Runs: "Nothing is missing."}
 	for _, g := range r.Gaps {
 		if out.GapIn[g.Where] == "" {
-			out.GapIn[g.Where] = newsroom.UpperFirst(g.Text) + "."
+			out.GapIn[g.Where] = english.UpperFirst(g.Text) + "."
 		}
 	}
 	if n := len(r.Gaps); n > 0 {

@@ -12,6 +12,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/rule"
@@ -54,10 +55,10 @@ func (s *Section) rules(c *echo.Context) error {
 		n := sheet.Counts[r.ID]
 		row := houseRuleRow{HouseRule: r, First: i == 0, Last: i == len(sheet.Rules)-1, Did: "It has done nothing yet"}
 		if n.Last != 0 {
-			row.Did = fmt.Sprintf("%s in thirty days, last %s", kit.UpperTimes(n.N), b.At(n.Last, d))
+			row.Did = fmt.Sprintf("%s in thirty days, last %s", english.UpperFirst(english.Times(n.N)), b.At(n.Last, d))
 		}
 		if n.Failed > 0 {
-			row.Failed = fmt.Sprintf("%s something of it could not be done", kit.UpperTimes(n.Failed))
+			row.Failed = fmt.Sprintf("%s something of it could not be done", english.UpperFirst(english.Times(n.Failed)))
 		}
 		if len(r.Gaps) > 0 {
 			row.Missing = r.Gaps[0].Text
@@ -72,13 +73,13 @@ func (s *Section) rules(c *echo.Context) error {
 	}
 	v.Answer = kit.Sentence{Text: "No house rule runs yet. Choose one below, try it on what happened lately, and switch it on.", Tone: "plain"}
 	if runs > 0 {
-		v.Answer = kit.Sentence{Text: fmt.Sprintf("%s%s. In thirty days they did something %s.", newsroom.UpperFirst(kit.Counted(runs, "rule")), kit.Verb(runs, " runs", " run"), kit.Times(did)), Tone: "good"}
+		v.Answer = kit.Sentence{Text: fmt.Sprintf("%s%s. In thirty days they did something %s.", english.UpperFirst(english.Counted(runs, "rule")), english.Verb(runs, " runs", " run"), english.Times(did)), Tone: "good"}
 	}
 	if failed > 0 {
-		v.Answer = kit.Sentence{Text: v.Answer.Text + fmt.Sprintf(" %s something could not be done.", kit.UpperTimes(failed)), Tone: "noroom"}
+		v.Answer = kit.Sentence{Text: v.Answer.Text + fmt.Sprintf(" %s something could not be done.", english.UpperFirst(english.Times(failed))), Tone: "noroom"}
 	}
 	if gaps > 0 {
-		v.Answer.Text += fmt.Sprintf(" In %s something is missing.", kit.Counted(gaps, "rule"))
+		v.Answer.Text += fmt.Sprintf(" In %s something is missing.", english.Counted(gaps, "rule"))
 	}
 	return s.Show(c, http.StatusOK, "rules", "House rules", v)
 }
@@ -285,7 +286,7 @@ type trialView struct {
 // atOrDay says when an event was; what comes with time has a day.
 func atOrDay(b *newsroom.Setup, d ref.Desk, w rule.Would) string {
 	if w.Event.Kind.Timed() {
-		return newsroom.Short(w.At.Date(b.Zones[d]))
+		return english.Date(w.At.Date(b.Zones[d]))
 	}
 	return b.At(w.At, d)
 }
@@ -369,6 +370,6 @@ func (v *trialView) fill(b *newsroom.Setup, d ref.Desk, t rules.Trial) {
 	case n == 0:
 		v.Answer = kit.Sentence{Text: fmt.Sprintf("In the last %d days it would have done nothing.", t.Days), Tone: "plain"}
 	default:
-		v.Answer = kit.Sentence{Text: fmt.Sprintf("In the last %d days it would have done something %s, on %s.", t.Days, kit.Times(n), kit.Counted(len(pieces), "piece")), Tone: "good"}
+		v.Answer = kit.Sentence{Text: fmt.Sprintf("In the last %d days it would have done something %s, on %s.", t.Days, english.Times(n), english.Counted(len(pieces), "piece")), Tone: "good"}
 	}
 }

@@ -5,8 +5,8 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/english"
 	"greenbaton/core/relay"
-	"greenbaton/newsroom"
 	"greenbaton/web/kit"
 )
 
@@ -28,10 +28,10 @@ func (s *Section) access(c *echo.Context) error {
 	}
 	v := accessView{Mine: string(kit.Me(c).Access)}
 	for _, r := range relay.Rights {
-		v.Rights = append(v.Rights, accessRow{newsroom.UpperFirst(r.Says) + " a piece", []string{relay.SayConds(r.Lead), relay.SayConds(r.Staff), relay.SayConds(r.Freelance), relay.SayConds(r.Outside), relay.SayConds(r.Reviewer)}})
+		v.Rights = append(v.Rights, accessRow{english.UpperFirst(r.Says) + " a piece", []string{relay.SayConds(r.Lead), relay.SayConds(r.Staff), relay.SayConds(r.Freelance), relay.SayConds(r.Outside), relay.SayConds(r.Reviewer)}})
 	}
 	for _, r := range relay.HouseRights {
-		row := accessRow{Act: newsroom.UpperFirst(r.Says)}
+		row := accessRow{Act: english.UpperFirst(r.Says)}
 		for _, a := range []relay.Access{relay.Lead, relay.Staff, relay.Freelance, relay.Outside} {
 			says := "never"
 			for _, m := range r.May {

@@ -13,6 +13,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/day"
+	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
@@ -96,11 +97,11 @@ func sayRule(rule string) string {
 	case f.How == "month":
 		return "Day " + f.Days + " of the month"
 	case f.Every == "1":
-		return newsroom.Names(on)
+		return english.And(on)
 	case f.Every == "2":
-		return "Every second " + newsroom.Names(on)
+		return "Every second " + english.And(on)
 	}
-	return "Every " + f.Every + " weeks on " + newsroom.Names(on)
+	return "Every " + f.Every + " weeks on " + english.And(on)
 }
 
 // The rules that readSlot makes of weeks and of days of the month. A rule that says
@@ -269,7 +270,7 @@ func (s *Section) saveSlot(c *echo.Context) error {
 		if form.Get("do") == "sample" {
 			times, err := setup.SlotSample(b, x, s.Newsroom.Now(), 12)
 			if err != nil {
-				return "", kit.Input("rule", newsroom.UpperFirst(err.Error())+".")
+				return "", kit.Input("rule", english.UpperFirst(err.Error())+".")
 			}
 			typed.Sample = sampleText(b, ch.ID, times)
 			return "", s.showChannel(c, http.StatusOK, nil, "", &typed)

@@ -11,6 +11,7 @@ import (
 
 	checking "greenbaton/core/check"
 	"greenbaton/core/day"
+	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
@@ -125,7 +126,7 @@ func (s *Section) showDesk(c *echo.Context, status int, refusal *relay.Refusal, 
 			v.Channels = append(v.Channels, x)
 		}
 	}
-	v.Answer = fmt.Sprintf("%s on %s, %s, by the clocks of %s.", newsroom.Plural(len(v.People), "person"), newsroom.Plural(len(v.Channels), "channel"), v.Week, d.Zone)
+	v.Answer = fmt.Sprintf("%s on %s, %s, by the clocks of %s.", english.Plural(len(v.People), "person"), english.Plural(len(v.Channels), "channel"), v.Week, d.Zone)
 	v.Answer = strings.Replace(v.Answer, "persons", "people", 1)
 	return s.Show(c, status, "desk", d.Name, v)
 }
@@ -142,9 +143,9 @@ func newDeskPerson(b *newsroom.Setup, x store.Person, today day.Date) deskPerson
 
 func away(a store.Absence) string {
 	if a.FromDay == a.ToDay {
-		return newsroom.Short(a.FromDay)
+		return english.Date(a.FromDay)
 	}
-	return newsroom.Short(a.FromDay) + " to " + newsroom.Short(a.ToDay)
+	return english.Date(a.FromDay) + " to " + english.Date(a.ToDay)
 }
 
 type deskForm struct {
@@ -285,13 +286,13 @@ func (s *Section) holiday(c *echo.Context) error {
 			if err := s.Settings.DropHoliday(ctx, kit.Me(c).ID, d, date); err != nil {
 				return "", err
 			}
-			s.Say(c, "%s is a working day again.", newsroom.Short(date))
+			s.Say(c, "%s is a working day again.", english.Date(date))
 			return "/desk", nil
 		}
 		if err := s.Settings.AddHoliday(ctx, kit.Me(c).ID, d, date, form.Get("holiday")); err != nil {
 			return "", err
 		}
-		s.Say(c, "%s is a day off now; how every piece stands is worked out anew.", newsroom.Short(date))
+		s.Say(c, "%s is a day off now; how every piece stands is worked out anew.", english.Date(date))
 		return "/desk", nil
 	}, func(status int, r *relay.Refusal, typed url.Values) error { return s.showDesk(c, status, r, typed) })
 }

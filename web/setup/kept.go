@@ -7,6 +7,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/english"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/web/kit"
@@ -66,7 +67,7 @@ func (s *Section) keptTyped(c *echo.Context, form url.Values) (map[string]int, e
 	}
 	days := map[string]int{}
 	for _, k := range keeps {
-		if days[k.Key], err = kit.Whole(form, k.Key, k.Key, "the days for "+newsroom.LowerFirst(k.Name), k.Days); err != nil {
+		if days[k.Key], err = kit.Whole(form, k.Key, k.Key, "the days for "+english.LowerFirst(k.Name), k.Days); err != nil {
 			return nil, err
 		}
 	}

@@ -10,6 +10,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
@@ -124,7 +125,7 @@ func (s *Section) showPerson(c *echo.Context, status int, refusal *relay.Refusal
 				says = x.Leg.Name + ", with them now"
 			}
 			if x.Leg.Due != 0 {
-				says += ", due " + newsroom.Short(x.Leg.Due)
+				says += ", due " + english.Date(x.Leg.Due)
 			}
 			v.Left = append(v.Left, leftLeg{x.Piece.ID, x.Leg.Key, x.Piece.Title, says})
 		}
@@ -164,7 +165,7 @@ func (s *Section) sayPerson(c *echo.Context, b *newsroom.Setup, p store.Person) 
 	if legs == 0 {
 		return fmt.Sprintf("Works %s, and has nothing to do just now.", kit.HoursOfWeek(p.Minutes())), nil
 	}
-	return fmt.Sprintf("Works %s, and has %s of work in %s.", kit.HoursOfWeek(p.Minutes()), newsroom.Hours(minutes), newsroom.Plural(legs, "leg")), nil
+	return fmt.Sprintf("Works %s, and has %s of work in %s.", kit.HoursOfWeek(p.Minutes()), english.Hours(minutes), english.Plural(legs, "leg")), nil
 }
 
 func formOfPerson(p store.Person) url.Values {
@@ -172,7 +173,7 @@ func formOfPerson(p store.Person) url.Values {
 		"name": {p.Name}, "initials": {p.Initials}, "mail": {p.Mail}, "does": {p.Does}, "access": {string(p.Access)}, "roles": {strings.Join(p.Roles, ", ")},
 	}
 	for i, m := range p.Minutes() {
-		form.Set(fmt.Sprintf("hours-%d", i), kit.HoursText(m))
+		form.Set(fmt.Sprintf("hours-%d", i), english.HoursTyped(m))
 	}
 	for _, d := range p.Desks {
 		form.Add("desk", fmt.Sprint(d))

@@ -6,6 +6,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/english"
 	"greenbaton/core/plan"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -166,17 +167,17 @@ func due(l relay.Leg) string {
 	if l.Due == 0 {
 		return ""
 	}
-	return " · due " + newsroom.Short(l.Due)
+	return " · due " + english.Date(l.Due)
 }
 
 func quietLine(b *newsroom.Setup, r store.Row) line {
 	says := kit.RunsNow(b, r)
 	for _, l := range r.Running() {
-		says += " · last touched " + newsroom.Short(l.TouchedAt.Date(b.Zones[r.DeskID]))
+		says += " · last touched " + english.Date(l.TouchedAt.Date(b.Zones[r.DeskID]))
 		break
 	}
 	x := newLine(b, r, says)
-	x.Pace, x.Tone = newsroom.Plural(r.Quiet, "day")+" quiet", "quiet"
+	x.Pace, x.Tone = english.Plural(r.Quiet, "day")+" quiet", "quiet"
 	return x
 }
 
@@ -198,7 +199,7 @@ func weekLine(b *newsroom.Setup, w planning.WeekRow, d ref.Desk) line {
 }
 
 func newFree(b *newsroom.Setup, f planning.FreeHands) freeView {
-	v := freeView{Initials: b.Person(f.Person).Initials, Says: fmt.Sprintf("%s has %s free up to %s.", b.Name(f.Person), newsroom.Hours(f.Minutes), f.Until.Format("Monday"))}
+	v := freeView{Initials: b.Person(f.Person).Initials, Says: fmt.Sprintf("%s has %s free up to %s.", b.Name(f.Person), english.Hours(f.Minutes), f.Until.Format("Monday"))}
 	if f.Leg != nil {
 		v.Fits, v.Piece, v.Leg = fmt.Sprintf("%s of “%s” fits.", f.Leg.Name, f.Piece.Title), f.Piece.ID, f.Leg.Key
 	}
@@ -206,25 +207,25 @@ func newFree(b *newsroom.Setup, f planning.FreeHands) freeView {
 }
 
 func dayOf(b *newsroom.Setup, r store.Row) string {
-	return newsroom.Short(r.GoesOut.Date(b.Zones[r.DeskID]))
+	return english.Date(r.GoesOut.Date(b.Zones[r.DeskID]))
 }
 
 // summary says in two sentences how the day stands.
 func summary(d planning.Day) string {
 	s := "Nothing is with you just now."
 	if d.WithTotal > 0 {
-		s = fmt.Sprintf("%s %s with you.", kit.Count(d.WithTotal, "leg"), kit.Verb(d.WithTotal, "is", "are"))
+		s = fmt.Sprintf("%s %s with you.", english.Count(d.WithTotal, "leg"), english.Verb(d.WithTotal, "is", "are"))
 	}
 	if !d.Lead {
 		return s
 	}
 	their := map[bool]string{true: "its", false: "their"}
 	if d.MissedAll > 0 {
-		s = fmt.Sprintf("%s did not go out at %s time. %s", kit.Count(d.MissedAll, "piece"), their[d.MissedAll == 1], s)
+		s = fmt.Sprintf("%s did not go out at %s time. %s", english.Count(d.MissedAll, "piece"), their[d.MissedAll == 1], s)
 	}
 	switch {
 	case d.LateTotal > 0:
-		s += fmt.Sprintf(" %s will miss %s day unless something changes.", kit.Count(d.LateTotal, map[bool]string{true: "other", false: "piece"}[d.MissedAll > 0]), their[d.LateTotal == 1])
+		s += fmt.Sprintf(" %s will miss %s day unless something changes.", english.Count(d.LateTotal, map[bool]string{true: "other", false: "piece"}[d.MissedAll > 0]), their[d.LateTotal == 1])
 	case d.MissedAll == 0:
 		s += " Every piece will make its day."
 	default:
@@ -237,9 +238,9 @@ func note(d planning.Day) string {
 	if d.WithTotal == 0 {
 		return ""
 	}
-	s := fmt.Sprintf("%s · %s of work", newsroom.Plural(d.WithTotal, "leg"), newsroom.Hours(d.Minutes))
+	s := fmt.Sprintf("%s · %s of work", english.Plural(d.WithTotal, "leg"), english.Hours(d.Minutes))
 	if d.HasToday > 0 {
-		s += " · you have " + newsroom.Hours(d.HasToday) + " today"
+		s += " · you have " + english.Hours(d.HasToday) + " today"
 	}
 	return s
 }

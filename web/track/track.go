@@ -11,6 +11,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/english"
 	"greenbaton/core/plan"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -102,7 +103,7 @@ func (s *Section) track(c *echo.Context) error {
 		return err
 	}
 	v.switches(at.At)
-	v.Answer = trackAnswer{Running: newsroom.Plural(t.Running, "piece") + " running", Empty: t.Running == 0 && len(at.Look.Sieve.Terms) == 0}
+	v.Answer = trackAnswer{Running: english.Plural(t.Running, "piece") + " running", Empty: t.Running == 0 && len(at.Look.Sieve.Terms) == 0}
 	if t.Behind > 0 {
 		v.Answer.Behind = fmt.Sprintf("%d behind", t.Behind)
 	}
@@ -146,7 +147,7 @@ func newTrackLane(b *newsroom.Setup, t *planning.Track, l *planning.Lane, by pla
 		if v.Name = b.Person(ref.Person(l.ID)).Name; l.ID == 0 {
 			v.Name = "Nobody yet"
 		}
-		v.Says = newsroom.Plural(l.Pieces, "piece")
+		v.Says = english.Plural(l.Pieces, "piece")
 	case planning.ByCampaign:
 		if v.Name = b.Campaign(ref.Campaign(l.ID)).Name; l.ID == 0 {
 			v.Name = "No campaign"
@@ -267,7 +268,7 @@ func (c *trackCell) draw(w *strings.Builder, x planning.AtLeg) {
 	says := []string{}
 	switch {
 	case x.IsQuiet && tone == "quiet":
-		says = append(says, fmt.Sprintf("quiet for %s", newsroom.Plural(x.Quiet, "day")))
+		says = append(says, fmt.Sprintf("quiet for %s", english.Plural(x.Quiet, "day")))
 	case x.Pace == plan.Unplaced:
 		says = append(says, "no day yet")
 	default:

@@ -8,6 +8,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
@@ -70,11 +71,11 @@ func newHandsPass(b *newsroom.Setup, x planning.Hands) *handsPass {
 			who = l.Name + ", which nobody has yet"
 		}
 		if l.Due != 0 {
-			who += ", due " + newsroom.Short(l.Due)
+			who += ", due " + english.Date(l.Due)
 		}
 		to = append(to, who)
 	}
-	says := fmt.Sprintf("Passes %s to %s.", x.Leg.Name, newsroom.Names(to))
+	says := fmt.Sprintf("Passes %s to %s.", x.Leg.Name, english.And(to))
 	if len(to) == 0 {
 		p.To = []string{"out"}
 		if says = fmt.Sprintf("Passes %s; others still run beside it.", x.Leg.Name); x.Ready {

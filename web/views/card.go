@@ -10,6 +10,7 @@ import (
 	"strings"
 
 	"greenbaton/core/day"
+	"greenbaton/core/english"
 	"greenbaton/core/plan"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -116,7 +117,7 @@ func (k *CardLook) Notes(e *newsroom.Entry) []string {
 			}
 		case "due":
 			if e.NextDue != 0 {
-				add("due " + newsroom.Short(e.NextDue))
+				add("due " + english.Date(e.NextDue))
 			}
 		default:
 			add(c.Group(&f))

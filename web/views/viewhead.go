@@ -6,6 +6,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/day"
+	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/core/sift"
 	"greenbaton/newsroom"
@@ -51,7 +52,7 @@ func (s *Section) Viewing(c *echo.Context, path string, q url.Values) (viewing, 
 		}
 	}
 	if v.Look.Sieve, err = sift.Parse(v.Columns, q, v.Today); err != nil {
-		v.problem = newsroom.UpperFirst(err.Error()) + "."
+		v.problem = english.UpperFirst(err.Error()) + "."
 	}
 	return v, nil
 }
