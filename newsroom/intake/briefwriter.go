@@ -18,7 +18,7 @@ import (
 
 // DraftBrief has a brief and an outline drafted for a piece, for its owner and leads.
 // Nothing is stored. A part that comes back as a brief cannot have it is left out.
-func (h Room) DraftBrief(ctx context.Context, by ref.Person, piece ref.Piece) (newsroom.BriefDraft, error) {
+func (h Backlog) DraftBrief(ctx context.Context, by ref.Person, piece ref.Piece) (newsroom.BriefDraft, error) {
 	row, err := h.See(ctx, by, piece, relay.ActPlan)
 	if err != nil {
 		return newsroom.BriefDraft{}, err
@@ -61,7 +61,7 @@ func (h Room) DraftBrief(ctx context.Context, by ref.Person, piece ref.Piece) (n
 	return d, nil
 }
 
-func (h Room) briefAsk(ctx context.Context, by ref.Person, row store.Row) (newsroom.BriefAsk, error) {
+func (h Backlog) briefAsk(ctx context.Context, by ref.Person, row store.Row) (newsroom.BriefAsk, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return newsroom.BriefAsk{}, err
@@ -114,7 +114,7 @@ func (h Room) briefAsk(ctx context.Context, by ref.Person, row store.Row) (newsr
 
 // BeginWith puts an outline into the copy of a piece in which nothing is written yet, for
 // who may change the brief.
-func (h Room) BeginWith(ctx context.Context, by ref.Person, piece ref.Piece, o brief.Outline) error {
+func (h Backlog) BeginWith(ctx context.Context, by ref.Person, piece ref.Piece, o brief.Outline) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		was, err := a.Load(newsroom.Order{Act: relay.ActPlan, Piece: piece, Leg: "", Version: 0})
 		if err != nil {
@@ -140,7 +140,7 @@ func (h Room) BeginWith(ctx context.Context, by ref.Person, piece ref.Piece, o b
 
 // Numbered gives the ids of the pieces of some numbers on a desk, by number, those that
 // somebody may see.
-func (h Room) Numbered(ctx context.Context, who ref.Person, d ref.Desk, numbers ...int) (map[int]ref.Piece, error) {
+func (h Backlog) Numbered(ctx context.Context, who ref.Person, d ref.Desk, numbers ...int) (map[int]ref.Piece, error) {
 	out := map[int]ref.Piece{}
 	if len(numbers) == 0 {
 		return out, nil

@@ -23,7 +23,7 @@ var errNotBringing = &relay.Refusal{Reason: relay.ErrNotYours, Text: "Lists are 
 
 // LookAt takes a list for a desk, read from a file of a name, and guesses its columns;
 // nothing comes in yet. It gives the id of the batch.
-func (h Room) LookAt(ctx context.Context, by ref.Person, d ref.Desk, kind bring.Kind, name string, t bring.Table) (ref.Batch, error) {
+func (h Imports) LookAt(ctx context.Context, by ref.Person, d ref.Desk, kind bring.Kind, name string, t bring.Table) (ref.Batch, error) {
 	var id ref.Batch
 	err := h.Do(ctx, by, func(a *newsroom.Command) error {
 		if !planning.MayCreate(a.Who(d)) {
@@ -78,7 +78,7 @@ type Bringing struct {
 }
 
 // Bringing gives a list and, while it is only looked at, what would become of its rows.
-func (h Room) Bringing(ctx context.Context, who ref.Person, batch ref.Batch) (Bringing, error) {
+func (h Imports) Bringing(ctx context.Context, who ref.Person, batch ref.Batch) (Bringing, error) {
 	x, err := h.batch(ctx, h.DB.View(), who, batch)
 	if err != nil {
 		return x, err
@@ -98,7 +98,7 @@ func (h Room) Bringing(ctx context.Context, who ref.Person, batch ref.Batch) (Br
 	return x, err
 }
 
-func (h Room) batch(ctx context.Context, r store.Reader, who ref.Person, id ref.Batch) (Bringing, error) {
+func (h Imports) batch(ctx context.Context, r store.Reader, who ref.Person, id ref.Batch) (Bringing, error) {
 	x := Bringing{Counts: map[Fate]int{}}
 	b, err := h.Setup(ctx)
 	if err != nil {
@@ -114,12 +114,12 @@ func (h Room) batch(ctx context.Context, r store.Reader, who ref.Person, id ref.
 }
 
 // readRows says what becomes of the rows of a list as things stand.
-func (h Room) readRows(ctx context.Context, x Bringing, who ref.Person) ([]BringRow, error) {
+func (h Imports) readRows(ctx context.Context, x Bringing, who ref.Person) ([]BringRow, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return nil, err
 	}
-	ideas, err := h.allIdeas(ctx)
+	ideas, err := At(h.Newsroom).allIdeas(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -135,7 +135,7 @@ func (h Room) readRows(ctx context.Context, x Bringing, who ref.Person) ([]Bring
 }
 
 // MatchColumns says how the columns of a list are read.
-func (h Room) MatchColumns(ctx context.Context, by ref.Person, batch ref.Batch, p BringPlan) error {
+func (h Imports) MatchColumns(ctx context.Context, by ref.Person, batch ref.Batch, p BringPlan) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		x, err := h.batch(a, a.Tx, by, batch)
 		if err != nil {
@@ -182,7 +182,7 @@ const atOnce = 50
 // BringIn brings the rows of a list in: the new ones, and with every those that clash.
 // What comes after a stop in the middle goes on where it stopped. Only one at a time
 // brings in a list.
-func (h Room) BringIn(ctx context.Context, by ref.Person, batch ref.Batch, every bool) error {
+func (h Imports) BringIn(ctx context.Context, by ref.Person, batch ref.Batch, every bool) error {
 	if _, busy := h.ListsIn.LoadOrStore(batch, true); busy {
 		return &relay.Refusal{Reason: relay.ErrNotNow, Text: "This list is coming in already."}
 	}
@@ -289,7 +289,7 @@ func are(n int) string {
 
 // TakeBack takes back what came in with a list, for who brought it in and for leads. What
 // somebody has changed or used since stays. It gives what was taken back, in words.
-func (h Room) TakeBack(ctx context.Context, by ref.Person, batch ref.Batch) (string, error) {
+func (h Imports) TakeBack(ctx context.Context, by ref.Person, batch ref.Batch) (string, error) {
 	x, err := h.batch(ctx, h.DB.View(), by, batch)
 	if err != nil {
 		return "", err
@@ -344,7 +344,7 @@ func (h Room) TakeBack(ctx context.Context, by ref.Person, batch ref.Batch) (str
 
 // cameWith gives what drops each idea or piece that came in with a list, as dropIdea and
 // dropPiece do.
-func (h Room) cameWith(ctx context.Context, x Bringing) ([]func(*newsroom.Command) (bool, error), error) {
+func (h Imports) cameWith(ctx context.Context, x Bringing) ([]func(*newsroom.Command) (bool, error), error) {
 	var drops []func(*newsroom.Command) (bool, error)
 	if x.Kind == bring.Lineup {
 		pieces, err := store.PiecesOfBatch(ctx, h.DB.View(), x.ID)
@@ -353,7 +353,7 @@ func (h Room) cameWith(ctx context.Context, x Bringing) ([]func(*newsroom.Comman
 		}
 		return drops, err
 	}
-	all, err := h.allIdeas(ctx)
+	all, err := At(h.Newsroom).allIdeas(ctx)
 	for _, i := range all {
 		if i.BatchID == x.ID {
 			drops = append(drops, func(a *newsroom.Command) (bool, error) { return dropIdea(a, i.ID) })
@@ -382,7 +382,7 @@ func dropPiece(a *newsroom.Command, id ref.Piece) (bool, error) {
 }
 
 // Batches gives the last lists of a desk, the newest first, for its leads and staff.
-func (h Room) Batches(ctx context.Context, who ref.Person, d ref.Desk) ([]store.Batch, error) {
+func (h Imports) Batches(ctx context.Context, who ref.Person, d ref.Desk) ([]store.Batch, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return nil, err
@@ -412,7 +412,7 @@ type HowFar struct {
 }
 
 // BringingNow says how far a list is, without reading its rows.
-func (h Room) BringingNow(ctx context.Context, who ref.Person, batch ref.Batch) (HowFar, error) {
+func (h Imports) BringingNow(ctx context.Context, who ref.Person, batch ref.Batch) (HowFar, error) {
 	x, err := h.batch(ctx, h.DB.View(), who, batch)
 	_, moving := h.ListsIn.Load(batch)
 	return HowFar{x.Done, len(x.Table.Rows), moving}, err

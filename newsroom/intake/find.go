@@ -36,7 +36,7 @@ const Mark, Unmark = "\x02", "\x03"
 const enough = 5
 
 // Find looks for pieces, old ones too, and for people, among what somebody may see.
-func (h Room) Find(ctx context.Context, who ref.Person, text string, most int) (Found, error) {
+func (h Backlog) Find(ctx context.Context, who ref.Person, text string, most int) (Found, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return Found{}, err

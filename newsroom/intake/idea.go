@@ -72,7 +72,7 @@ func (s *ideaShelf) put(stored map[ref.Idea]idea.Idea) {
 func byIdea(x *shelved, id ref.Idea) int { return int(x.ID - id) }
 
 // allIdeas gives every idea of the house, by id.
-func (h Room) allIdeas(ctx context.Context) ([]*shelved, error) {
+func (h Backlog) allIdeas(ctx context.Context) ([]*shelved, error) {
 	s := newsroom.PartOf[ideaShelf](h.Newsroom)
 	s.mu.Lock()
 	defer s.mu.Unlock()
@@ -131,7 +131,7 @@ const oldest = 400 * 24 * 3600
 
 // Catch keeps an idea that somebody had so many seconds ago. What a device sends twice
 // under one key is caught once; fresh says whether this was the first time.
-func (h Room) Catch(ctx context.Context, by ref.Person, i idea.Idea, ago int64) (id ref.Idea, fresh bool, err error) {
+func (h Backlog) Catch(ctx context.Context, by ref.Person, i idea.Idea, ago int64) (id ref.Idea, fresh bool, err error) {
 	err = h.Do(ctx, by, func(a *newsroom.Command) error {
 		w := a.Setup.Who(by, i.DeskID)
 		if err := idea.May(idea.ActCatch, w, &idea.Idea{}); err != nil {
@@ -176,7 +176,7 @@ func changedIdea(a *newsroom.Command, i idea.Idea, version int) error {
 }
 
 // EditIdea changes what an idea says; what became of it stays as it is.
-func (h Room) EditIdea(ctx context.Context, by ref.Person, i idea.Idea) error {
+func (h Backlog) EditIdea(ctx context.Context, by ref.Person, i idea.Idea) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		was, err := heldIdea(a, i.ID, idea.ActEdit)
 		if err != nil {
@@ -203,7 +203,7 @@ func (h Room) EditIdea(ctx context.Context, by ref.Person, i idea.Idea) error {
 }
 
 // JudgeIdea says one of reach, fit and effort of an idea; 0 takes the judgement back.
-func (h Room) JudgeIdea(ctx context.Context, by ref.Person, id ref.Idea, what string, n int) error {
+func (h Backlog) JudgeIdea(ctx context.Context, by ref.Person, id ref.Idea, what string, n int) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		was, err := heldIdea(a, id, idea.ActJudge)
 		if err != nil {
@@ -234,7 +234,7 @@ func (h Room) JudgeIdea(ctx context.Context, by ref.Person, id ref.Idea, what st
 // SettleIdeas decides what becomes of ideas: to let them wait, rest until a day (none
 // for nobody knows how long), or be turned down, for a reason. Whoever caught one of
 // them is told.
-func (h Room) SettleIdeas(ctx context.Context, by ref.Person, ids []ref.Idea, to idea.State, why string, until day.Date) error {
+func (h Backlog) SettleIdeas(ctx context.Context, by ref.Person, ids []ref.Idea, to idea.State, why string, until day.Date) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		var titles []string
 		for _, id := range ids {

@@ -78,7 +78,7 @@ type IdeaList struct {
 const IdeasPerPage = 60
 
 // Ideas gives the ideas that somebody may see of a desk.
-func (h Room) Ideas(ctx context.Context, who ref.Person, f IdeaFilter) (IdeaList, error) {
+func (h Backlog) Ideas(ctx context.Context, who ref.Person, f IdeaFilter) (IdeaList, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return IdeaList{}, err
@@ -189,7 +189,7 @@ func Weights(b *newsroom.Setup, d ref.Desk) idea.Weights {
 }
 
 // Idea gives one idea with its score, and what the one who looks may do with it.
-func (h Room) Idea(ctx context.Context, who ref.Person, id ref.Idea) (IdeaRow, map[idea.Act]bool, error) {
+func (h Backlog) Idea(ctx context.Context, who ref.Person, id ref.Idea) (IdeaRow, map[idea.Act]bool, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return IdeaRow{}, nil, err

@@ -46,7 +46,7 @@ func (l *likes) put(pieces map[ref.Piece]relay.Piece, ideas map[ref.Idea]idea.Id
 }
 
 // alike gives the titles like a text that keep lets through, the most alike first.
-func (h Room) alike(ctx context.Context, text string, most int, keep func(key int64) bool) ([]find.Likeness, error) {
+func (h Backlog) alike(ctx context.Context, text string, most int, keep func(key int64) bool) ([]find.Likeness, error) {
 	pieces, err := h.Pieces(ctx, h.Now())
 	if err != nil {
 		return nil, err
@@ -85,7 +85,7 @@ type Like struct {
 // Likes gives pieces and ideas of a desk that may be about what a title says, among
 // those that somebody may see: by title, then pieces in whose copy all its telling words
 // are. Except leaves out one idea.
-func (h Room) Likes(ctx context.Context, who ref.Person, d ref.Desk, title string, except ref.Idea, most int) ([]Like, error) {
+func (h Backlog) Likes(ctx context.Context, who ref.Person, d ref.Desk, title string, except ref.Idea, most int) ([]Like, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return nil, err

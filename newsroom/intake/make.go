@@ -11,7 +11,7 @@ import (
 )
 
 // Create makes a piece and begins its first legs. It gives the new piece's id.
-func (h Room) Create(ctx context.Context, by ref.Person, d planning.Draft) (ref.Piece, error) {
+func (h Backlog) Create(ctx context.Context, by ref.Person, d planning.Draft) (ref.Piece, error) {
 	var id ref.Piece
 	err := h.Do(ctx, by, func(a *newsroom.Command) (err error) {
 		id, err = create(a, d)

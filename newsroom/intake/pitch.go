@@ -16,7 +16,7 @@ import (
 
 // Pitch asks a partner whether a piece is to be made, for leads and staff of the desk. It
 // gives the id of the pitch.
-func (h Room) Pitch(ctx context.Context, by ref.Person, p store.Pitch) (ref.Pitch, error) {
+func (h Inquiries) Pitch(ctx context.Context, by ref.Person, p store.Pitch) (ref.Pitch, error) {
 	err := h.Do(ctx, by, func(a *newsroom.Command) error {
 		if !planning.MayCreate(a.Who(p.DeskID)) {
 			return &relay.Refusal{Reason: relay.ErrNotYours, Text: "Leads and staff of the desk pitch to partners."}
@@ -62,7 +62,7 @@ func (h Room) Pitch(ctx context.Context, by ref.Person, p store.Pitch) (ref.Pitc
 
 // Pitches gives the pitches of a desk, the newest first: to leads and staff all of them,
 // to a partner their own.
-func (h Room) Pitches(ctx context.Context, who ref.Person, d ref.Desk) ([]store.Pitch, error) {
+func (h Inquiries) Pitches(ctx context.Context, who ref.Person, d ref.Desk) ([]store.Pitch, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return nil, err
@@ -79,7 +79,7 @@ func (h Room) Pitches(ctx context.Context, who ref.Person, d ref.Desk) ([]store.
 // AnswerPitch says yes or no to a pitch: the partner it went to, or a lead who was told
 // the answer. A yes makes the piece, on behalf of who pitched it, and passes legs that
 // only wait for that yes. It gives the id of the piece, 0 for a no.
-func (h Room) AnswerPitch(ctx context.Context, by ref.Person, id ref.Pitch, yes bool, why string) (ref.Piece, error) {
+func (h Inquiries) AnswerPitch(ctx context.Context, by ref.Person, id ref.Pitch, yes bool, why string) (ref.Piece, error) {
 	var piece ref.Piece
 	err := h.Do(ctx, by, func(a *newsroom.Command) error {
 		all, err := store.Pitches(a, a.Tx, "WHERE id = ?", id)
@@ -172,7 +172,7 @@ func makePitched(a *newsroom.Command, p store.Pitch) (ref.Piece, error) {
 
 // AnswerPitchByLink says yes or no to a pitch for who has the private link of the partner
 // it went to. It gives the id of the piece, 0 for a no.
-func (h Room) AnswerPitchByLink(ctx context.Context, k review.Key, id ref.Pitch, yes bool, why string) (ref.Piece, error) {
+func (h Inquiries) AnswerPitchByLink(ctx context.Context, k review.Key, id ref.Pitch, yes bool, why string) (ref.Piece, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return 0, err

@@ -24,7 +24,7 @@ import (
 
 // Form gives the form of an address that may be filled in by somebody; 0 is nobody in
 // particular.
-func (h Room) Form(ctx context.Context, who ref.Person, slug string) (request.Form, error) {
+func (h Inquiries) Form(ctx context.Context, who ref.Person, slug string) (request.Form, error) {
 	forms, err := store.Forms(ctx, h.DB.View(), "WHERE slug = ?", slug)
 	if err != nil {
 		return request.Form{}, err
@@ -47,7 +47,7 @@ func (h Room) Form(ctx context.Context, who ref.Person, slug string) (request.Fo
 }
 
 // Forms gives the forms of a desk, for its leads and staff.
-func (h Room) Forms(ctx context.Context, who ref.Person, d ref.Desk) ([]request.Form, error) {
+func (h Inquiries) Forms(ctx context.Context, who ref.Person, d ref.Desk) ([]request.Form, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return nil, err
@@ -64,7 +64,7 @@ func (h Room) Forms(ctx context.Context, who ref.Person, d ref.Desk) ([]request.
 }
 
 // SaveForm stores a form of a desk, or makes one, for its leads. It gives its id.
-func (h Room) SaveForm(ctx context.Context, by ref.Person, f request.Form) (ref.Form, error) {
+func (h Inquiries) SaveForm(ctx context.Context, by ref.Person, f request.Form) (ref.Form, error) {
 	err := h.Do(ctx, by, func(a *newsroom.Command) error {
 		if err := a.Setup.MayLead(by, f.DeskID); err != nil {
 			return err
@@ -115,7 +115,7 @@ func formatsIn(f request.Form) []ref.Format {
 
 // Ask takes a request that was read from a form, with its files. It gives the token of
 // the page on which whoever asks can follow it.
-func (h Room) Ask(ctx context.Context, who ref.Person, f request.Form, x request.Asked, files []copyroom.Upload) (string, error) {
+func (h Inquiries) Ask(ctx context.Context, who ref.Person, f request.Form, x request.Asked, files []copyroom.Upload) (string, error) {
 	if _, err := h.Form(ctx, who, f.Slug); err != nil {
 		return "", err
 	}
@@ -157,7 +157,7 @@ func requestToken(a *newsroom.Command, id ref.Request) (string, error) {
 }
 
 // requestOf gives the request of a token, ErrNotFound for one that was not given out.
-func (h Room) requestOf(ctx context.Context, token string) (store.Request, error) {
+func (h Inquiries) requestOf(ctx context.Context, token string) (store.Request, error) {
 	raw, err := base64.RawURLEncoding.DecodeString(token)
 	if err != nil {
 		return store.Request{}, newsroom.ErrNotFound
@@ -199,7 +199,7 @@ type Followed struct {
 }
 
 // Follow gives a request to whoever asked, by the token of their page.
-func (h Room) Follow(ctx context.Context, token string) (Followed, error) {
+func (h Inquiries) Follow(ctx context.Context, token string) (Followed, error) {
 	x, err := h.requestOf(ctx, token)
 	if err != nil {
 		return Followed{}, err
@@ -233,7 +233,7 @@ const mostWords = 200 // of one request
 
 // Reply adds what whoever asked says, by the token of their page. What was asked back is
 // answered with it, and lies on the desk again.
-func (h Room) Reply(ctx context.Context, token, text string) error {
+func (h Inquiries) Reply(ctx context.Context, token, text string) error {
 	x, err := h.requestOf(ctx, token)
 	if err != nil {
 		return err
@@ -294,7 +294,7 @@ func say(a *newsroom.Command, x store.Request, by ref.Person, text string) error
 var errNoTriage = &relay.Refusal{Reason: relay.ErrNotYours, Text: "Requests are for leads and staff of the desk."}
 
 // File gives a file for somebody who may see what it belongs to.
-func (h Room) File(ctx context.Context, who ref.Person, id ref.File) (store.File, error) {
+func (h Inquiries) File(ctx context.Context, who ref.Person, id ref.File) (store.File, error) {
 	f, err := store.FileByID(ctx, h.DB.View(), id)
 	if errors.Is(err, store.ErrNone) {
 		return f, newsroom.ErrNotFound

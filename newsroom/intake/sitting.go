@@ -16,7 +16,7 @@ import (
 )
 
 // OpenSlots gives the open slots of a desk in the coming weeks, by time.
-func (h Room) OpenSlots(ctx context.Context, d ref.Desk, weeks int) ([]planning.OpenSlot, error) {
+func (h Backlog) OpenSlots(ctx context.Context, d ref.Desk, weeks int) ([]planning.OpenSlot, error) {
 	b, board, err := h.Board(ctx)
 	if err != nil {
 		return nil, err
@@ -75,7 +75,7 @@ type Sitting struct {
 // Sitting works out what would follow from ideas put into slots, one after the other as
 // if those before were made, and for an idea that is held, with its format, how it would
 // stand in each open slot. Nothing is stored.
-func (h Room) Sitting(ctx context.Context, who ref.Person, d ref.Desk, puts []Put, held Put, weeks int) (Sitting, error) {
+func (h Backlog) Sitting(ctx context.Context, who ref.Person, d ref.Desk, puts []Put, held Put, weeks int) (Sitting, error) {
 	s := Sitting{Weeks: weeks}
 	b, err := h.Setup(ctx)
 	if err != nil {
@@ -129,7 +129,7 @@ func (h Room) Sitting(ctx context.Context, who ref.Person, d ref.Desk, puts []Pu
 }
 
 // put works out what follows from one idea in a slot, and puts its piece on the board.
-func (h Room) put(ctx context.Context, b *newsroom.Setup, board **plan.Board, who ref.Person, p Put) (Placed, error) {
+func (h Backlog) put(ctx context.Context, b *newsroom.Setup, board **plan.Board, who ref.Person, p Put) (Placed, error) {
 	out := Placed{Put: p}
 	d, err := h.draftOf(ctx, b, who, p)
 	if err != nil {
@@ -159,7 +159,7 @@ func (h Room) put(ctx context.Context, b *newsroom.Setup, board **plan.Board, wh
 }
 
 // draftOf makes the draft of an idea that is put into a slot.
-func (h Room) draftOf(ctx context.Context, b *newsroom.Setup, who ref.Person, p Put) (planning.Draft, error) {
+func (h Backlog) draftOf(ctx context.Context, b *newsroom.Setup, who ref.Person, p Put) (planning.Draft, error) {
 	all, err := h.allIdeas(ctx)
 	if err != nil {
 		return planning.Draft{}, err
@@ -196,7 +196,7 @@ func (s *Sitting) count(p Placed, today day.Date) {
 
 // PlaceIdeas makes pieces of ideas in their slots, all of them or none if one of them
 // cannot be made. It gives the ids of the pieces.
-func (h Room) PlaceIdeas(ctx context.Context, by ref.Person, puts []Put) ([]ref.Piece, error) {
+func (h Backlog) PlaceIdeas(ctx context.Context, by ref.Person, puts []Put) ([]ref.Piece, error) {
 	if len(puts) == 0 || len(puts) > MostPuts {
 		return nil, newsroom.Invalid("put", "Put between one and %d ideas into slots first.", MostPuts)
 	}

@@ -30,7 +30,7 @@ const mostRequests = 200
 
 // Requests gives the requests of a desk in a state, those that wait longest first, for
 // its leads and staff; in no state all of them, the newest first.
-func (h Room) Requests(ctx context.Context, who ref.Person, d ref.Desk, state string) (RequestList, error) {
+func (h Inquiries) Requests(ctx context.Context, who ref.Person, d ref.Desk, state string) (RequestList, error) {
 	var out RequestList
 	b, err := h.Setup(ctx)
 	if err != nil {
@@ -63,7 +63,7 @@ type Triage struct {
 }
 
 // Triage gives a request to leads and staff of its desk.
-func (h Room) Triage(ctx context.Context, who ref.Person, id ref.Request) (Triage, error) {
+func (h Inquiries) Triage(ctx context.Context, who ref.Person, id ref.Request) (Triage, error) {
 	x, err := h.request(ctx, h.DB.View(), who, id)
 	if err != nil {
 		return Triage{}, err
@@ -92,11 +92,11 @@ func (h Room) Triage(ctx context.Context, who ref.Person, id ref.Request) (Triag
 		t.On = l.Rows[at+1].ID
 	}
 	t.Left = l.Counts[x.State]
-	t.Likes, err = h.Likes(ctx, who, x.DeskID, x.Title, 0, 6)
+	t.Likes, err = At(h.Newsroom).Likes(ctx, who, x.DeskID, x.Title, 0, 6)
 	return t, err
 }
 
-func (h Room) request(ctx context.Context, r store.Reader, who ref.Person, id ref.Request) (store.Request, error) {
+func (h Inquiries) request(ctx context.Context, r store.Reader, who ref.Person, id ref.Request) (store.Request, error) {
 	x, err := store.RequestByID(ctx, r, id)
 	if errors.Is(err, store.ErrNone) {
 		return x, newsroom.ErrNotFound
@@ -141,7 +141,7 @@ func requestDraft(b *newsroom.Setup, x store.Request, t Take) planning.Draft {
 
 // TakeRequest makes a piece of a request, with everything its form brought. Whoever asked
 // is told. It gives the id of the piece.
-func (h Room) TakeRequest(ctx context.Context, by ref.Person, id ref.Request, version int, t Take) (ref.Piece, error) {
+func (h Inquiries) TakeRequest(ctx context.Context, by ref.Person, id ref.Request, version int, t Take) (ref.Piece, error) {
 	var piece ref.Piece
 	err := h.settleRequest(ctx, by, id, version, func(a *newsroom.Command, x *store.Request) (string, string, error) {
 		if t.Title = strings.TrimSpace(t.Title); t.Title == "" {
@@ -197,7 +197,7 @@ func researchFiles(a *newsroom.Command, id ref.Request, piece ref.Piece) error {
 }
 
 // AskBack asks whoever asked something; the request waits for the answer.
-func (h Room) AskBack(ctx context.Context, by ref.Person, id ref.Request, version int, text string) error {
+func (h Inquiries) AskBack(ctx context.Context, by ref.Person, id ref.Request, version int, text string) error {
 	return h.settleRequest(ctx, by, id, version, func(a *newsroom.Command, x *store.Request) (string, string, error) {
 		x.State = store.AskedBack
 		return strings.TrimSpace(text), fmt.Sprintf("asked %s back about “%s”", x.Name, x.Title), say(a, *x, by, text)
@@ -205,7 +205,7 @@ func (h Room) AskBack(ctx context.Context, by ref.Person, id ref.Request, versio
 }
 
 // TurnDown says no to a request, for a reason that whoever asked sees.
-func (h Room) TurnDown(ctx context.Context, by ref.Person, id ref.Request, version int, why string) error {
+func (h Inquiries) TurnDown(ctx context.Context, by ref.Person, id ref.Request, version int, why string) error {
 	return h.settleRequest(ctx, by, id, version, func(a *newsroom.Command, x *store.Request) (string, string, error) {
 		why = strings.TrimSpace(why)
 		if why == "" || len([]rune(why)) > 2_000 {
@@ -218,7 +218,7 @@ func (h Room) TurnDown(ctx context.Context, by ref.Person, id ref.Request, versi
 
 // settleRequest carries out a decision on a request that is not decided yet, stores it and
 // writes to whoever asked.
-func (h Room) settleRequest(ctx context.Context, by ref.Person, id ref.Request, version int, decide func(*newsroom.Command, *store.Request) (mail, what string, err error)) error {
+func (h Inquiries) settleRequest(ctx context.Context, by ref.Person, id ref.Request, version int, decide func(*newsroom.Command, *store.Request) (mail, what string, err error)) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		was, err := h.request(a, a.Tx, by, id)
 		if err != nil {
@@ -274,7 +274,7 @@ const lookedAt = 24
 
 // Capacity works out whether a format can be made for a wanted day (none: as soon as
 // may be), written by somebody (0: whom the route names), from plan and load.
-func (h Room) Capacity(ctx context.Context, who ref.Person, t Take, wanted day.Date) (Capacity, error) {
+func (h Inquiries) Capacity(ctx context.Context, who ref.Person, t Take, wanted day.Date) (Capacity, error) {
 	var out Capacity
 	b, err := h.Setup(ctx)
 	if err != nil {

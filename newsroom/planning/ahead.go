@@ -22,7 +22,7 @@ const weekSlots = 60
 
 // ahead adds to a lead's day how far ahead of the calendar the desk is, which slots
 // of the week are open, and who has time.
-func (h Room) ahead(ctx context.Context, b *newsroom.Setup, board *plan.Board, d *Day, desk ref.Desk) error {
+func (h Overview) ahead(ctx context.Context, b *newsroom.Setup, board *plan.Board, d *Day, desk ref.Desk) error {
 	var channels []ref.Channel
 	for _, c := range b.ChannelsOf(desk) {
 		channels = append(channels, c.ID)
@@ -37,7 +37,7 @@ func (h Room) ahead(ctx context.Context, b *newsroom.Setup, board *plan.Board, d
 		}
 	}
 	slices.SortStableFunc(d.Week, func(x, y WeekRow) int { return cmp.Compare(x.At, y.At) })
-	open, err := h.openings(ctx, board, desk)
+	open, err := At(h.Newsroom).openings(ctx, board, desk)
 	if err != nil {
 		return err
 	}
@@ -54,7 +54,7 @@ type vacancy struct {
 }
 
 // openings gives the legs of a desk that nobody has, the most urgent first.
-func (h Room) openings(ctx context.Context, board *plan.Board, desk ref.Desk) ([]vacancy, error) {
+func (h Moves) openings(ctx context.Context, board *plan.Board, desk ref.Desk) ([]vacancy, error) {
 	var out []vacancy
 	for _, p := range board.Pieces {
 		if p.DeskID != desk || p.Stage != relay.UnderWay {

@@ -93,7 +93,7 @@ func bringPictures(a *newsroom.Command, t copy.Text, from, to ref.Piece) (copy.T
 
 // Again drafts a piece in the shape of another: its format, words, and what of its brief
 // is about the shape; or another edition of it, with all that its brief says.
-func (h Room) Again(ctx context.Context, by ref.Person, piece ref.Piece, edition bool) (Draft, error) {
+func (h Preparation) Again(ctx context.Context, by ref.Person, piece ref.Piece, edition bool) (Draft, error) {
 	row, err := h.See(ctx, by, piece, relay.ActSee)
 	if err != nil {
 		return Draft{}, err
@@ -128,7 +128,7 @@ func (h Room) Again(ctx context.Context, by ref.Person, piece ref.Piece, edition
 
 // Kin gives the pieces that are of one piece: those it was made from and those made from
 // it, for those who see them, the oldest first.
-func (h Room) Kin(ctx context.Context, who ref.Person, piece ref.Piece) ([]*newsroom.Entry, error) {
+func (h Preparation) Kin(ctx context.Context, who ref.Person, piece ref.Piece) ([]*newsroom.Entry, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return nil, err

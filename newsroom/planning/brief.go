@@ -29,7 +29,7 @@ type Brief struct {
 // EditBrief changes the title, brief, description, word range and owner of a piece.
 // From when the writing begins on, each change makes another version of the brief, and
 // whoever writes is told.
-func (h Room) EditBrief(ctx context.Context, by ref.Person, piece ref.Piece, version int, n Brief) error {
+func (h Preparation) EditBrief(ctx context.Context, by ref.Person, piece ref.Piece, version int, n Brief) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		was, err := a.Load(newsroom.Order{Act: relay.ActPlan, Piece: piece, Leg: "", Version: version})
 		if err != nil {
@@ -140,7 +140,7 @@ type BriefSheet struct {
 
 // BriefSheet gives the brief of a piece for somebody who may see it: not for outside
 // reviewers, and nothing of the preparation for freelancers who do not work on it.
-func (h Room) BriefSheet(ctx context.Context, who ref.Person, piece ref.Piece) (BriefSheet, error) {
+func (h Preparation) BriefSheet(ctx context.Context, who ref.Person, piece ref.Piece) (BriefSheet, error) {
 	row, err := h.See(ctx, who, piece, relay.ActSee)
 	if err != nil {
 		return BriefSheet{}, err
@@ -228,7 +228,7 @@ func versionAt[T any](versions []T, at day.Moment, when func(T) day.Moment) T {
 }
 
 // Example gives the piece that shows how it is done, nil for none that somebody may see.
-func (h Room) Example(ctx context.Context, who ref.Person, piece ref.Piece) (*relay.Piece, error) {
+func (h Preparation) Example(ctx context.Context, who ref.Person, piece ref.Piece) (*relay.Piece, error) {
 	if piece == 0 {
 		return nil, nil
 	}

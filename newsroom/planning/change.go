@@ -16,7 +16,7 @@ import (
 
 // Preview works out what changes of the plan would come to, for somebody who may
 // make them. Nothing is stored.
-func (h Room) Preview(ctx context.Context, by ref.Person, changes []plan.Change) (plan.Consequence, error) {
+func (h Moves) Preview(ctx context.Context, by ref.Person, changes []plan.Change) (plan.Consequence, error) {
 	b, board, err := h.Board(ctx)
 	if err != nil {
 		return plan.Consequence{}, err
@@ -96,7 +96,7 @@ type PlanChanged struct {
 
 // ChangePlan carries out changes of the plan. With a seal, what is stored is what
 // was previewed: if anything changed in between, it is refused.
-func (h Room) ChangePlan(ctx context.Context, by ref.Person, o Change) (PlanChanged, error) {
+func (h Moves) ChangePlan(ctx context.Context, by ref.Person, o Change) (PlanChanged, error) {
 	var done *newsroom.Command
 	what := ""
 	err := h.Do(ctx, by, func(a *newsroom.Command) error {
@@ -206,7 +206,7 @@ func tellDates(a *newsroom.Command, e plan.Effect) error {
 }
 
 // Report notes how many minutes of work are left in a leg, as its holder says.
-func (h Room) Report(ctx context.Context, by ref.Person, piece ref.Piece, leg string, left, version int) error {
+func (h Moves) Report(ctx context.Context, by ref.Person, piece ref.Piece, leg string, left, version int) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		return a.Move(newsroom.Order{Act: relay.ActReport, Piece: piece, Leg: leg, Version: version}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
 			return relay.Report(p, leg, left, s)

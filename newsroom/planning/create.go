@@ -64,7 +64,7 @@ func MayCreate(w relay.Who) bool {
 }
 
 // Prospect works out what would follow from a draft, without making anything.
-func (h Room) Prospect(ctx context.Context, by ref.Person, d Draft) (Prospect, error) {
+func (h Moves) Prospect(ctx context.Context, by ref.Person, d Draft) (Prospect, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return Prospect{}, err

@@ -32,7 +32,7 @@ const mostEdits = 200
 
 // EditPieces changes several pieces at once: all of them, or none if one of them
 // cannot be changed.
-func (h Room) EditPieces(ctx context.Context, by ref.Person, edits []Edit) error {
+func (h Moves) EditPieces(ctx context.Context, by ref.Person, edits []Edit) error {
 	if len(edits) == 0 || len(edits) > mostEdits {
 		return newsroom.Invalid("", "Choose between one and two hundred pieces.")
 	}

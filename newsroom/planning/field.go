@@ -46,7 +46,7 @@ func answers(b *newsroom.Setup, p *relay.Piece, values map[ref.Field]string) []A
 // Fill stores what was typed into extra fields of a piece, by field; for a field
 // that takes several answers, all of them. Legs that are needed or not by what is
 // filled in are brought back or skipped.
-func (h Room) Fill(ctx context.Context, by ref.Person, piece ref.Piece, version int, typed map[ref.Field][]string) error {
+func (h Moves) Fill(ctx context.Context, by ref.Person, piece ref.Piece, version int, typed map[ref.Field][]string) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		was, err := a.Load(newsroom.Order{Act: relay.ActWrite, Piece: piece, Leg: "", Version: version})
 		if err != nil {

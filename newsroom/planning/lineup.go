@@ -68,7 +68,7 @@ func (l *Lineup) InRow(piece ref.Piece) int { return l.inRow[piece] }
 // Lineup gives the lineup of one desk, or of several seen together, as staff see it; the
 // legs due in the span are asked for besides.
 // Slots and what they hold do not depend on the sieve.
-func (h Room) Lineup(ctx context.Context, who ref.Person, desk ref.Desk, look Look, span Span, legs bool) (Lineup, error) {
+func (h Overview) Lineup(ctx context.Context, who ref.Person, desk ref.Desk, look Look, span Span, legs bool) (Lineup, error) {
 	b, board, err := h.Board(ctx)
 	if err != nil {
 		return Lineup{}, err
@@ -169,7 +169,7 @@ func (l *Lineup) openSlots(b *newsroom.Setup, board *plan.Board, desks []ref.Des
 
 // Stands gives how a piece would stand on each day of a span, for somebody who may
 // move it: by date, from today on.
-func (h Room) Stands(ctx context.Context, who ref.Person, piece ref.Piece, span Span) (map[day.Date]plan.Stand, error) {
+func (h Overview) Stands(ctx context.Context, who ref.Person, piece ref.Piece, span Span) (map[day.Date]plan.Stand, error) {
 	b, board, err := h.Board(ctx)
 	if err != nil {
 		return nil, err

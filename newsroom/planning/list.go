@@ -45,7 +45,7 @@ type ListRow struct {
 }
 
 // List gives a page of the pieces that somebody may see.
-func (h Room) List(ctx context.Context, who ref.Person, f Filter) (Listing, error) {
+func (h Overview) List(ctx context.Context, who ref.Person, f Filter) (Listing, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return Listing{}, err
@@ -97,7 +97,7 @@ func (l *Listing) count(all []*newsroom.Entry, f Filter) {
 }
 
 // addLegs fills a page; those that are off the board come without legs, which are read.
-func (h Room) addLegs(ctx context.Context, l *Listing, page []*newsroom.Entry, group *sift.Column) error {
+func (h Overview) addLegs(ctx context.Context, l *Listing, page []*newsroom.Entry, group *sift.Column) error {
 	rows := make([]store.Row, len(page))
 	for i, e := range page {
 		rows[i] = e.Row

@@ -53,7 +53,7 @@ const openShown, fitsShown = 12, 2
 
 // Loads gives the load of a desk over the working days of this week and the next ones, for its staff; the legs of
 // those named are unfolded.
-func (h Room) Loads(ctx context.Context, who ref.Person, desk ref.Desk, look Look, weeks int, unfolded []ref.Person) (Loads, error) {
+func (h Overview) Loads(ctx context.Context, who ref.Person, desk ref.Desk, look Look, weeks int, unfolded []ref.Person) (Loads, error) {
 	b, board, err := h.Board(ctx)
 	if err != nil {
 		return Loads{}, err
@@ -147,7 +147,7 @@ func (l *Loads) open(ctx context.Context, h *newsroom.Newsroom, board *plan.Boar
 
 // Fits gives how a leg would fit each of those who could run it, for somebody who may
 // give it away.
-func (h Room) Fits(ctx context.Context, who ref.Person, piece ref.Piece, leg string) ([]load.Candidate, error) {
+func (h Overview) Fits(ctx context.Context, who ref.Person, piece ref.Piece, leg string) ([]load.Candidate, error) {
 	b, board, err := h.Board(ctx)
 	if err != nil {
 		return nil, err

@@ -49,7 +49,7 @@ func (l *Look) fits(e *newsroom.Entry) bool {
 }
 
 // Entries gives the pieces that somebody may see of what they look at.
-func (h Room) Entries(ctx context.Context, b *newsroom.Setup, who ref.Person, l Look) ([]*newsroom.Entry, error) {
+func (h Overview) Entries(ctx context.Context, b *newsroom.Setup, who ref.Person, l Look) ([]*newsroom.Entry, error) {
 	all, err := h.Pieces(ctx, h.Now())
 	if err != nil {
 		return nil, err
@@ -80,7 +80,7 @@ func (h Room) Entries(ctx context.Context, b *newsroom.Setup, who ref.Person, l 
 
 // EntriesOf gives pieces by their ids, in that order, to somebody who may see all of
 // them.
-func (h Room) EntriesOf(ctx context.Context, who ref.Person, ids []ref.Piece) ([]*newsroom.Entry, error) {
+func (h Overview) EntriesOf(ctx context.Context, who ref.Person, ids []ref.Piece) ([]*newsroom.Entry, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return nil, err
@@ -103,7 +103,7 @@ func (h Room) EntriesOf(ctx context.Context, who ref.Person, ids []ref.Piece) ([
 // seenBy gives the pieces that are listed for somebody from outside the staff: for
 // freelancers those of which a leg is or was theirs (what they could take stands among
 // the open legs), for outside reviewers what has reached them.
-func (h Room) seenBy(ctx context.Context, p store.Person) (map[ref.Piece]bool, error) {
+func (h Overview) seenBy(ctx context.Context, p store.Person) (map[ref.Piece]bool, error) {
 	query, args := "SELECT DISTINCT piece_id FROM leg WHERE holder = ? AND run > 0", []any{p.ID}
 	if !slices.Contains(relay.RightTo(relay.ActSee).For(p.Access), relay.Reached) {
 		query = "SELECT DISTINCT piece_id FROM leg WHERE holder = ?"

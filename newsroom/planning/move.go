@@ -25,7 +25,7 @@ type Pass struct {
 }
 
 // PassLeg passes a leg on; the next ones begin.
-func (h Room) PassLeg(ctx context.Context, by ref.Person, o Pass) error {
+func (h Moves) PassLeg(ctx context.Context, by ref.Person, o Pass) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		owed, err := a.Owes(o.Piece, o.Leg, relay.SignedIt, o.Why)
 		if err != nil {
@@ -85,7 +85,7 @@ type Back struct {
 }
 
 // SendBack returns a piece to an earlier leg with reasons.
-func (h Room) SendBack(ctx context.Context, by ref.Person, o Back) error {
+func (h Moves) SendBack(ctx context.Context, by ref.Person, o Back) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		kind := relay.ActSendBack
 		if o.From == "" {
@@ -137,7 +137,7 @@ func carryQueries(a *newsroom.Command, o Back, run int) error {
 }
 
 // SkipLeg leaves out a leg that the route allows to leave out.
-func (h Room) SkipLeg(ctx context.Context, by ref.Person, piece ref.Piece, leg string, version int, why string) error {
+func (h Moves) SkipLeg(ctx context.Context, by ref.Person, piece ref.Piece, leg string, version int, why string) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		return a.Move(newsroom.Order{Act: relay.ActSkip, Piece: piece, Leg: leg, Version: version}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
 			return relay.SkipLeg(p, leg, strings.TrimSpace(why), s)
@@ -146,7 +146,7 @@ func (h Room) SkipLeg(ctx context.Context, by ref.Person, piece ref.Piece, leg s
 }
 
 // NeedLeg brings a skipped leg back.
-func (h Room) NeedLeg(ctx context.Context, by ref.Person, piece ref.Piece, leg string, version int) error {
+func (h Moves) NeedLeg(ctx context.Context, by ref.Person, piece ref.Piece, leg string, version int) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		return a.Move(newsroom.Order{Act: relay.ActNeed, Piece: piece, Leg: leg, Version: version}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
 			return relay.NeedLeg(p, leg, s)
@@ -156,13 +156,13 @@ func (h Room) NeedLeg(ctx context.Context, by ref.Person, piece ref.Piece, leg s
 
 // GiveLeg hands an unfinished leg to somebody else, or to nobody, which opens it;
 // the due dates of the legs before it follow.
-func (h Room) GiveLeg(ctx context.Context, by ref.Person, piece ref.Piece, leg string, to ref.Person, version int) error {
+func (h Moves) GiveLeg(ctx context.Context, by ref.Person, piece ref.Piece, leg string, to ref.Person, version int) error {
 	_, err := h.ChangePlan(ctx, by, Change{Changes: []plan.Change{{Do: plan.DoGive, Piece: piece, Leg: leg, Person: to}}, Version: version})
 	return err
 }
 
 // TakeLeg takes an open leg. Of two who take it at once, one has it.
-func (h Room) TakeLeg(ctx context.Context, by ref.Person, piece ref.Piece, leg string) error {
+func (h Moves) TakeLeg(ctx context.Context, by ref.Person, piece ref.Piece, leg string) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		return a.Move(newsroom.Order{Act: relay.ActTake, Piece: piece, Leg: leg, Version: 0}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
 			if err := mayHoldMore(a, p.DeskID, p.Leg(leg)); err != nil {
@@ -174,7 +174,7 @@ func (h Room) TakeLeg(ctx context.Context, by ref.Person, piece ref.Piece, leg s
 }
 
 // TickStep marks a step of a checklist done, or open again.
-func (h Room) TickStep(ctx context.Context, by ref.Person, piece ref.Piece, step ref.Step, done bool) error {
+func (h Moves) TickStep(ctx context.Context, by ref.Person, piece ref.Piece, step ref.Step, done bool) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		steps, err := store.Steps(a, a.Tx, piece)
 		if err != nil {

@@ -24,7 +24,7 @@ type Offer struct {
 }
 
 // OfferLeg opens a leg to people, or to whoever runs its role. They are told.
-func (h Room) OfferLeg(ctx context.Context, by ref.Person, o Offer) error {
+func (h Moves) OfferLeg(ctx context.Context, by ref.Person, o Offer) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		return a.Move(newsroom.Order{Act: relay.ActOffer, Piece: o.Piece, Leg: o.Leg, Version: o.Version}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
 			for _, id := range o.To {
@@ -38,7 +38,7 @@ func (h Room) OfferLeg(ctx context.Context, by ref.Person, o Offer) error {
 }
 
 // GiveBack opens a leg again for the one who took it.
-func (h Room) GiveBack(ctx context.Context, by ref.Person, piece ref.Piece, leg, why string, version int) error {
+func (h Moves) GiveBack(ctx context.Context, by ref.Person, piece ref.Piece, leg, why string, version int) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		return a.Move(newsroom.Order{Act: relay.ActGiveBack, Piece: piece, Leg: leg, Version: version}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
 			return relay.GiveBack(p, leg, strings.TrimSpace(why), s)
@@ -155,7 +155,7 @@ type Openings struct {
 
 // Open gives the legs of a desk that nobody has: to leads and staff all of them, to
 // freelancers those they could take, the most urgent first.
-func (h Room) Open(ctx context.Context, who ref.Person, d ref.Desk) (Openings, error) {
+func (h Moves) Open(ctx context.Context, who ref.Person, d ref.Desk) (Openings, error) {
 	b, board, err := h.Board(ctx)
 	if err != nil {
 		return Openings{}, err
@@ -212,7 +212,7 @@ func (h Room) Open(ctx context.Context, who ref.Person, d ref.Desk) (Openings, e
 }
 
 // would gives what taking a leg would do to somebody; nil when that cannot be said.
-func (h Room) would(ctx context.Context, board *plan.Board, p *relay.Piece, leg int, who ref.Person) (*load.Candidate, error) {
+func (h Moves) would(ctx context.Context, board *plan.Board, p *relay.Piece, leg int, who ref.Person) (*load.Candidate, error) {
 	o, err := h.Opening(ctx, board, p, leg)
 	if err != nil {
 		return nil, err

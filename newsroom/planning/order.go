@@ -20,7 +20,7 @@ type Place struct {
 // OrderLegs puts running legs into an order by hand, the first first: those named get
 // places from one on, for leads and for owners of all the pieces. The pieces stay as
 // they are otherwise, and what others are about to do with them is not disturbed.
-func (h Room) OrderLegs(ctx context.Context, by ref.Person, places []Place) error {
+func (h Moves) OrderLegs(ctx context.Context, by ref.Person, places []Place) error {
 	if len(places) == 0 || len(places) > mostEdits {
 		return newsroom.Invalid("", "Choose between one and two hundred pieces.")
 	}

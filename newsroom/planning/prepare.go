@@ -22,7 +22,7 @@ const (
 )
 
 // AddCandidate adds a title or a lead picture to choose from; a picture comes with its file.
-func (h Room) AddCandidate(ctx context.Context, by ref.Person, piece ref.Piece, kind, text string, file *copyroom.Upload) error {
+func (h Preparation) AddCandidate(ctx context.Context, by ref.Person, piece ref.Piece, kind, text string, file *copyroom.Upload) error {
 	return h.Preparing(ctx, by, piece, func(a *newsroom.Command, was store.Row) error {
 		text = strings.Join(strings.Fields(text), " ")
 		switch {
@@ -69,7 +69,7 @@ func (h Room) AddCandidate(ctx context.Context, by ref.Person, piece ref.Piece, 
 }
 
 // Vote says that somebody is for a candidate, or no longer is.
-func (h Room) Vote(ctx context.Context, by ref.Person, piece ref.Piece, candidate ref.Candidate, is bool) error {
+func (h Preparation) Vote(ctx context.Context, by ref.Person, piece ref.Piece, candidate ref.Candidate, is bool) error {
 	return h.onCandidate(ctx, by, piece, candidate, func(a *newsroom.Command, _ store.Row, c store.Candidate) error {
 		return a.Tx.Vote(a, c.ID, by, is)
 	})
@@ -77,7 +77,7 @@ func (h Room) Vote(ctx context.Context, by ref.Person, piece ref.Piece, candidat
 
 // Choose chooses a candidate, for owner and leads, instead of one chosen before. A title
 // becomes the title of the piece. One that is chosen already is let go.
-func (h Room) Choose(ctx context.Context, by ref.Person, piece ref.Piece, candidate ref.Candidate) error {
+func (h Preparation) Choose(ctx context.Context, by ref.Person, piece ref.Piece, candidate ref.Candidate) error {
 	return h.onCandidate(ctx, by, piece, candidate, func(a *newsroom.Command, was store.Row, c store.Candidate) error {
 		if err := relay.May(relay.ActPlan, a.Who(was.DeskID), &was.Piece, nil, ""); err != nil {
 			return err
@@ -139,7 +139,7 @@ func chooseOnly(a *newsroom.Command, piece ref.Piece, kind string, id ref.Candid
 }
 
 // DropCandidate takes a candidate away, for who proposed it, owner and leads.
-func (h Room) DropCandidate(ctx context.Context, by ref.Person, piece ref.Piece, candidate ref.Candidate) error {
+func (h Preparation) DropCandidate(ctx context.Context, by ref.Person, piece ref.Piece, candidate ref.Candidate) error {
 	return h.onCandidate(ctx, by, piece, candidate, func(a *newsroom.Command, was store.Row, c store.Candidate) error {
 		if err := relay.May(relay.ActPlan, a.Who(was.DeskID), &was.Piece, nil, ""); c.By != by && err != nil {
 			return err
@@ -152,7 +152,7 @@ func (h Room) DropCandidate(ctx context.Context, by ref.Person, piece ref.Piece,
 	})
 }
 
-func (h Room) onCandidate(ctx context.Context, by ref.Person, piece ref.Piece, candidate ref.Candidate, f func(*newsroom.Command, store.Row, store.Candidate) error) error {
+func (h Preparation) onCandidate(ctx context.Context, by ref.Person, piece ref.Piece, candidate ref.Candidate, f func(*newsroom.Command, store.Row, store.Candidate) error) error {
 	return h.Preparing(ctx, by, piece, func(a *newsroom.Command, was store.Row) error {
 		all, err := store.Candidates(a, a.Tx, piece)
 		if err != nil {
@@ -168,7 +168,7 @@ func (h Room) onCandidate(ctx context.Context, by ref.Person, piece ref.Piece, c
 
 // Note adds to the research of a piece: a note, a link or a file; or a comment on
 // something there (about).
-func (h Room) Note(ctx context.Context, by ref.Person, piece ref.Piece, about ref.Finding, text, link string, file *copyroom.Upload) error {
+func (h Preparation) Note(ctx context.Context, by ref.Person, piece ref.Piece, about ref.Finding, text, link string, file *copyroom.Upload) error {
 	return h.Preparing(ctx, by, piece, func(a *newsroom.Command, was store.Row) error {
 		text, link = strings.TrimSpace(strings.ReplaceAll(text, "\r\n", "\n")), strings.TrimSpace(link)
 		switch {
@@ -213,7 +213,7 @@ func (h Room) Note(ctx context.Context, by ref.Person, piece ref.Piece, about re
 }
 
 // DropNote puts a note or comment away, for who wrote it, owner and leads.
-func (h Room) DropNote(ctx context.Context, by ref.Person, piece ref.Piece, note ref.Finding) error {
+func (h Preparation) DropNote(ctx context.Context, by ref.Person, piece ref.Piece, note ref.Finding) error {
 	return h.Preparing(ctx, by, piece, func(a *newsroom.Command, was store.Row) error {
 		all, err := store.Findings(a, a.Tx, piece)
 		if err != nil {

@@ -18,7 +18,7 @@ type Progress struct {
 }
 
 // Progress gives how far each campaign of a desk is, by campaign.
-func (h Room) Progress(ctx context.Context, desk ref.Desk) (map[ref.Campaign]Progress, error) {
+func (h Overview) Progress(ctx context.Context, desk ref.Desk) (map[ref.Campaign]Progress, error) {
 	entries, err := h.Pieces(ctx, h.Now())
 	if err != nil {
 		return nil, err

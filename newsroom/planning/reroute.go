@@ -26,7 +26,7 @@ type Transfer struct {
 
 // Transfers gives the pieces under way of a format that are on an older version of
 // its route, and what moving each over would come to.
-func (h Room) Transfers(ctx context.Context, who ref.Person, format ref.Format) ([]Transfer, error) {
+func (h Moves) Transfers(ctx context.Context, who ref.Person, format ref.Format) ([]Transfer, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return nil, err
@@ -73,7 +73,7 @@ func (t *Transfer) compare() {
 
 // MoveOver moves pieces over to the newest version of their route, by the versions
 // they were shown in; one that changed since is refused, and none is moved then.
-func (h Room) MoveOver(ctx context.Context, by ref.Person, format ref.Format, versions map[ref.Piece]int) error {
+func (h Moves) MoveOver(ctx context.Context, by ref.Person, format ref.Format, versions map[ref.Piece]int) error {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return err

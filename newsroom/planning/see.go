@@ -60,7 +60,7 @@ var (
 )
 
 // Sheet gives all that somebody may see of a piece.
-func (h Room) Sheet(ctx context.Context, who ref.Person, piece ref.Piece) (Sheet, error) {
+func (h Overview) Sheet(ctx context.Context, who ref.Person, piece ref.Piece) (Sheet, error) {
 	row, err := h.See(ctx, who, piece, relay.ActSee)
 	if err != nil {
 		return Sheet{}, err
@@ -108,7 +108,7 @@ func (h Room) Sheet(ctx context.Context, who ref.Person, piece ref.Piece) (Sheet
 
 // fits weighs who could run the legs that come next, and those that are open: others
 // for those who see how full they are, and whoever looks for themselves.
-func (h Room) fits(ctx context.Context, b *newsroom.Setup, s *Sheet, who ref.Person) error {
+func (h Overview) fits(ctx context.Context, b *newsroom.Setup, s *Sheet, who ref.Person) error {
 	if !s.Inside || s.Row.Stage != relay.UnderWay {
 		return nil
 	}
@@ -136,7 +136,7 @@ func (h Room) fits(ctx context.Context, b *newsroom.Setup, s *Sheet, who ref.Per
 	return nil
 }
 
-func (h Room) readSheet(ctx context.Context, b *newsroom.Setup, s *Sheet, who ref.Person) (err error) {
+func (h Overview) readSheet(ctx context.Context, b *newsroom.Setup, s *Sheet, who ref.Person) (err error) {
 	r, id := h.DB.View(), s.Row.ID
 	if s.asked, err = copyroom.AskedOf(b, ctx, r, &s.Row.Piece); err != nil {
 		return err
@@ -187,7 +187,7 @@ func (s *Sheet) leg(i int, w relay.Who, b *newsroom.Setup, house *plan.Desk) Leg
 }
 
 // Newest gives the newest copy of a piece for somebody who may see it.
-func (h Room) Newest(ctx context.Context, who ref.Person, piece ref.Piece) (store.Copy, error) {
+func (h Overview) Newest(ctx context.Context, who ref.Person, piece ref.Piece) (store.Copy, error) {
 	row, err := h.See(ctx, who, piece, relay.ActRead)
 	if err != nil {
 		return store.Copy{}, err

@@ -69,7 +69,7 @@ type SentOn struct {
 
 // SendOnFormats gives the formats to which somebody can send a piece on, of all desks, and the
 // piece.
-func (h Room) SendOnFormats(ctx context.Context, who ref.Person, piece ref.Piece) ([]store.Format, store.Row, error) {
+func (h Moves) SendOnFormats(ctx context.Context, who ref.Person, piece ref.Piece) ([]store.Format, store.Row, error) {
 	row, err := h.See(ctx, who, piece, relay.ActPlan)
 	if err != nil {
 		return nil, row, err
@@ -84,7 +84,7 @@ func (h Room) SendOnFormats(ctx context.Context, who ref.Person, piece ref.Piece
 }
 
 // PreviewSendOn gives what sending a piece on to a format would come to.
-func (h Room) PreviewSendOn(ctx context.Context, who ref.Person, piece ref.Piece, format ref.Format) (SentOn, error) {
+func (h Moves) PreviewSendOn(ctx context.Context, who ref.Person, piece ref.Piece, format ref.Format) (SentOn, error) {
 	row, err := h.See(ctx, who, piece, relay.ActPlan)
 	if err != nil {
 		return SentOn{}, err
@@ -116,7 +116,7 @@ func (h Room) PreviewSendOn(ctx context.Context, who ref.Person, piece ref.Piece
 
 // SendOn moves a piece over to another format, which may be of another desk, as it was
 // shown in a version.
-func (h Room) SendOn(ctx context.Context, by ref.Person, piece ref.Piece, format ref.Format, version int) error {
+func (h Moves) SendOn(ctx context.Context, by ref.Person, piece ref.Piece, format ref.Format, version int) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		was, err := a.Load(newsroom.Order{Act: relay.ActPlan, Piece: piece, Leg: "", Version: version})
 		if err != nil {
@@ -196,7 +196,7 @@ type Misplaced struct {
 
 // Misplaced gives the pieces that a lead can mend: those of their desks, or that belong to
 // one of them.
-func (h Room) Misplaced(ctx context.Context, who ref.Person) ([]Misplaced, error) {
+func (h Moves) Misplaced(ctx context.Context, who ref.Person) ([]Misplaced, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return nil, err
@@ -205,7 +205,7 @@ func (h Room) Misplaced(ctx context.Context, who ref.Person) ([]Misplaced, error
 	return slices.DeleteFunc(all, func(m Misplaced) bool { return b.MayLead(who, m.Desk) != nil && b.MayLead(who, m.Row.DeskID) != nil }), err
 }
 
-func (h Room) misplaced(ctx context.Context, r store.Reader, b *newsroom.Setup) ([]Misplaced, error) {
+func (h Moves) misplaced(ctx context.Context, r store.Reader, b *newsroom.Setup) ([]Misplaced, error) {
 	rows, err := store.Misplaced(ctx, r)
 	if err != nil {
 		return nil, err
@@ -220,7 +220,7 @@ func (h Room) misplaced(ctx context.Context, r store.Reader, b *newsroom.Setup) 
 
 // CheckPlaces looks for pieces of which route, format, channel and desk do not belong
 // together, and tells the leads who can mend them. The program does it when it starts.
-func (h Room) CheckPlaces(ctx context.Context) error {
+func (h Moves) CheckPlaces(ctx context.Context) error {
 	return h.Do(ctx, 0, func(a *newsroom.Command) error {
 		all, err := h.misplaced(a, a.Tx, a.Setup)
 		if err != nil || len(all) == 0 {
@@ -246,7 +246,7 @@ func (h Room) CheckPlaces(ctx context.Context) error {
 }
 
 // MendPlace puts a piece where its route says it belongs.
-func (h Room) MendPlace(ctx context.Context, by ref.Person, piece ref.Piece, version int) error {
+func (h Moves) MendPlace(ctx context.Context, by ref.Person, piece ref.Piece, version int) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		all, err := h.misplaced(a, a.Tx, a.Setup)
 		if err != nil {

@@ -68,7 +68,7 @@ type FreeHands struct {
 const shown = 8
 
 // TodayFor gives what somebody sees first.
-func (h Room) TodayFor(ctx context.Context, who ref.Person, d ref.Desk) (Day, error) {
+func (h Overview) TodayFor(ctx context.Context, who ref.Person, d ref.Desk) (Day, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return Day{}, err

@@ -58,7 +58,7 @@ type AtLeg struct {
 
 // Track gives the track of one desk, or of several seen together, as staff see it; out
 // is how many days back pieces that are out are shown.
-func (h Room) Track(ctx context.Context, who ref.Person, desk ref.Desk, look Look, by LanesBy, out int) (Track, error) {
+func (h Overview) Track(ctx context.Context, who ref.Person, desk ref.Desk, look Look, by LanesBy, out int) (Track, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return Track{}, err
@@ -301,7 +301,7 @@ type Hands struct {
 }
 
 // HandsOn says what somebody can do with a running leg of a piece by moving it.
-func (h Room) HandsOn(ctx context.Context, who ref.Person, piece ref.Piece, leg string) (Hands, error) {
+func (h Overview) HandsOn(ctx context.Context, who ref.Person, piece ref.Piece, leg string) (Hands, error) {
 	sheet, err := h.Sheet(ctx, who, piece)
 	if err != nil {
 		return Hands{}, err

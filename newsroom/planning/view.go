@@ -20,7 +20,7 @@ var viewPages = []string{"lineup", "track", "load", "pieces"}
 const mostQuery = 2000
 
 // Views gives the views of a desk that are everybody's or somebody's own.
-func (h Room) Views(ctx context.Context, who ref.Person, desk ref.Desk) ([]store.View, error) {
+func (h Overview) Views(ctx context.Context, who ref.Person, desk ref.Desk) ([]store.View, error) {
 	b, err := h.Setup(ctx)
 	if err != nil || !b.Who(who, desk).OnDesk {
 		return nil, err
@@ -29,7 +29,7 @@ func (h Room) Views(ctx context.Context, who ref.Person, desk ref.Desk) ([]store
 }
 
 // ViewFor gives a view to somebody who may see it.
-func (h Room) ViewFor(ctx context.Context, who ref.Person, id ref.View) (store.View, error) {
+func (h Overview) ViewFor(ctx context.Context, who ref.Person, id ref.View) (store.View, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return store.View{}, err
@@ -57,7 +57,7 @@ func MayChangeView(b *newsroom.Setup, who ref.Person, v store.View) error {
 }
 
 // SaveView keeps a view, a new one where it has no id, and gives its id.
-func (h Room) SaveView(ctx context.Context, by ref.Person, v store.View) (ref.View, error) {
+func (h Overview) SaveView(ctx context.Context, by ref.Person, v store.View) (ref.View, error) {
 	var id ref.View
 	err := h.Do(ctx, by, func(a *newsroom.Command) error {
 		if v.ID != 0 {
@@ -98,7 +98,7 @@ func (h Room) SaveView(ctx context.Context, by ref.Person, v store.View) (ref.Vi
 }
 
 // DropView removes a view.
-func (h Room) DropView(ctx context.Context, by ref.Person, id ref.View) error {
+func (h Overview) DropView(ctx context.Context, by ref.Person, id ref.View) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		v, err := store.ViewByID(a, a.Tx, id)
 		if errors.Is(err, store.ErrNone) {

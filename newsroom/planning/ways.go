@@ -14,7 +14,7 @@ import (
 )
 
 // WaysOut finds the ways out of a short piece, for its owner and leads.
-func (h Room) WaysOut(ctx context.Context, who ref.Person, piece ref.Piece) (store.Row, []plan.Way, error) {
+func (h Moves) WaysOut(ctx context.Context, who ref.Person, piece ref.Piece) (store.Row, []plan.Way, error) {
 	row, err := h.See(ctx, who, piece, relay.ActPlan)
 	if err != nil {
 		return row, nil, err
@@ -38,7 +38,7 @@ const mostChoices = 12
 
 // Choices gives those who could run a leg of a piece, the best first, and the one
 // who has it wherever they come.
-func (h Room) Choices(ctx context.Context, who ref.Person, piece ref.Piece, leg string) (store.Row, []Choice, error) {
+func (h Moves) Choices(ctx context.Context, who ref.Person, piece ref.Piece, leg string) (store.Row, []Choice, error) {
 	row, err := h.See(ctx, who, piece, relay.ActSee)
 	if err != nil {
 		return row, nil, err
@@ -89,7 +89,7 @@ const mostProposed = 40
 
 // Propose finds people for all open legs of a desk, the most urgent first, for its
 // leads.
-func (h Room) Propose(ctx context.Context, who ref.Person, desk ref.Desk) ([]Proposed, []Total, load.Cost, error) {
+func (h Moves) Propose(ctx context.Context, who ref.Person, desk ref.Desk) ([]Proposed, []Total, load.Cost, error) {
 	b, board, err := h.Board(ctx)
 	if err != nil {
 		return nil, nil, load.Cost{}, err
