@@ -40,8 +40,7 @@ type Newsroom struct {
 	setupMu sync.Mutex
 	edition int // of the set-up; grows when it changes
 
-	chain   atomic.Pointer[Chain] // what the last check of the logbook found
-	Events  *Events               // to the pages that are open
+	Events  *Events // to the pages that are open
 	cache   cache
 	records records
 	parts   sync.Map // what rooms keep in memory, by type

@@ -82,7 +82,7 @@ func sections(k *kit.Server, n *rooms.Newsroom) []kit.Section {
 		&inbox.Section{Server: k, Notify: n.Notify},
 		&lineup.Section{Server: k, ViewsPage: shared, Planning: n.Planning},
 		&load.Section{Server: k, ViewsPage: shared, Planning: n.Planning},
-		&logbook.Section{Server: k, Kernel: n, Planning: n.Planning},
+		&logbook.Section{Server: k, Logbook: n.Logbook, Planning: n.Planning},
 		&partner.Section{Server: k, Intake: n.Intake, Review: n.Review},
 		&piece.Section{Server: k, BriefPage: briefs, CopyPage: copies, ReviewPage: reviews, Copyroom: n.Copyroom, Kernel: n, Notify: n.Notify, Planning: n.Planning, Review: n.Review},
 		&pieces.Section{Server: k, ViewsPage: shared, Copyroom: n.Copyroom, Intake: n.Intake, Planning: n.Planning},

@@ -153,7 +153,7 @@ func (c *house) serve(ctx context.Context, h *rooms.Newsroom, demo kit.Demo, log
 	go func() { failed <- srv.Serve(ln) }()
 	go everySecond(ctx, log, h.Tick)
 	go func() {
-		if _, err := h.CheckChain(ctx); err != nil && ctx.Err() == nil {
+		if _, err := h.Logbook.CheckChain(ctx); err != nil && ctx.Err() == nil {
 			log.Error("check the logbook", "problem", err)
 		}
 		if err := h.Planning.CheckPlaces(ctx); err != nil && ctx.Err() == nil {

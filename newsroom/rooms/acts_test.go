@@ -58,11 +58,11 @@ func TestWhoMayDoWhatAndRefusedActsChangeNothing(t *testing.T) {
 			return err
 		}},
 		{"read the logbook", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
-			_, err := h.PieceLog(ctx, who, id, 0, 9)
+			_, err := h.Logbook.OfPiece(ctx, who, store.LogSieve{Piece: id, Limit: 9})
 			return err
 		}},
 		{"read the desk's logbook", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
-			_, _, err := h.DeskLog(ctx, who, 1, 0, 9)
+			_, _, err := h.Logbook.OfDesk(ctx, who, store.LogSieve{Desk: 1, Limit: 9})
 			return err
 		}},
 		{"write", []ref.Person{lead, writer}, func(h *testHouse, id ref.Piece, who ref.Person) error {
@@ -360,10 +360,13 @@ func TestWhoMayDoWhatAndRefusedActsChangeNothing(t *testing.T) {
 			return err
 		}},
 		{"take the logbook out", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
-			_, _, err := h.LogOfDesk(ctx, who, store.LogSieve{Desk: 1, Oldest: true, Limit: 9})
+			_, _, err := h.Logbook.OfDesk(ctx, who, store.LogSieve{Desk: 1, Oldest: true, Limit: 9})
 			return err
 		}},
-		{"read where a piece came from", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error { _, err := h.Origins(ctx, who, id); return err }},
+		{"read where a piece came from", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
+			_, err := h.Logbook.Origins(ctx, who, id)
+			return err
+		}},
 		{"read a mail", []ref.Person{lead}, func(h *testHouse, id ref.Piece, who ref.Person) error {
 			_, err := h.Notify.PostRoomMail(ctx, who, 1)
 			return err

@@ -9,6 +9,7 @@ import (
 	"greenbaton/newsroom/account"
 	"greenbaton/newsroom/copyroom"
 	"greenbaton/newsroom/intake"
+	"greenbaton/newsroom/logbook"
 	"greenbaton/newsroom/notify"
 	"greenbaton/newsroom/planning"
 	"greenbaton/newsroom/review"
@@ -23,6 +24,7 @@ type Newsroom struct {
 	Account  account.Room
 	Copyroom copyroom.Room
 	Intake   intake.Room
+	Logbook  logbook.Room
 	Notify   notify.Room
 	Planning planning.Room
 	Review   review.Room
@@ -40,7 +42,7 @@ func Open(db *store.DB, log *slog.Logger) *Newsroom {
 		register(n)
 	}
 	return &Newsroom{
-		Newsroom: n, Account: account.At(n), Copyroom: copyroom.At(n), Intake: intake.At(n), Notify: notify.At(n),
+		Newsroom: n, Account: account.At(n), Copyroom: copyroom.At(n), Intake: intake.At(n), Logbook: logbook.At(n), Notify: notify.At(n),
 		Planning: planning.At(n), Review: review.At(n), Rules: rules.At(n), Settings: setup.At(n),
 	}
 }

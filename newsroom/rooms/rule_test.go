@@ -91,7 +91,7 @@ func TestARuleDoesWhatItSaysAndTellsInItsWords(t *testing.T) {
 	if len(runs) != 1 || runs[0].Failed || !strings.Contains(runs[0].Did, "gave Pictures to Fred") {
 		t.Errorf("history: %+v", runs)
 	}
-	log, err := h.PieceLog(ctx, lead, p, 0, 50)
+	log, err := h.Logbook.OfPiece(ctx, lead, store.LogSieve{Piece: p, Limit: 50})
 	h.must(err)
 	if !slices.ContainsFunc(log, func(e store.Entry) bool {
 		return e.Actor == 0 && strings.HasPrefix(e.Why, "House rule: When a feature enters Pictures")
@@ -146,7 +146,7 @@ func TestRulesThatGoInACircleAreStoppedAndToldOf(t *testing.T) {
 	p := h.make("")
 	high := relay.High
 	h.must(h.Planning.EditPieces(ctx, lead, []planning.Edit{{Piece: p, Priority: &high}}))
-	log, err := h.PieceLog(ctx, lead, p, 0, 50)
+	log, err := h.Logbook.OfPiece(ctx, lead, store.LogSieve{Piece: p, Limit: 50})
 	h.must(err)
 	if !slices.ContainsFunc(log, func(e store.Entry) bool { return e.Act == "cut" }) {
 		t.Error("the logbook does not say that they were stopped")

@@ -14,6 +14,7 @@ import (
 	"greenbaton/core/ref"
 	"greenbaton/format"
 	"greenbaton/newsroom"
+	"greenbaton/newsroom/logbook"
 	"greenbaton/store"
 	"greenbaton/web/kit"
 )
@@ -26,7 +27,7 @@ type logView struct {
 	MoreSay  string
 	Story    bool // the oldest first, with what came before
 	Turn     string
-	Origins  []newsroom.Origin
+	Origins  []logbook.Origin
 	Whens    []string // of the origins
 	Acts     []kit.Option
 	People   []kit.Option
@@ -124,7 +125,7 @@ func (s *Section) pieceLog(c *echo.Context) error {
 		return err
 	}
 	x.Piece, x.Oldest = id, c.QueryParam("newest") == ""
-	es, err := s.Kernel.LogOfPiece(ctx, who, x)
+	es, err := s.Logbook.OfPiece(ctx, who, x)
 	if err != nil {
 		return err
 	}
@@ -133,7 +134,7 @@ func (s *Section) pieceLog(c *echo.Context) error {
 		v.Turn = "?"
 	}
 	if x.Oldest && x.Behind == 0 && !filtered(c.QueryParams()) {
-		if v.Origins, err = s.Kernel.Origins(ctx, who, id); err != nil {
+		if v.Origins, err = s.Logbook.Origins(ctx, who, id); err != nil {
 			return err
 		}
 		for _, o := range v.Origins {
@@ -156,7 +157,7 @@ func (s *Section) deskLog(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	es, titles, err := s.Kernel.LogOfDesk(ctx, p.ID, x)
+	es, titles, err := s.Logbook.OfDesk(ctx, p.ID, x)
 	if err != nil {
 		return err
 	}
@@ -195,7 +196,7 @@ func (s *Section) showLog(c *echo.Context, b *newsroom.Setup, d ref.Desk, v logV
 		}
 		v.More = address + "?" + keep.Encode()
 	}
-	acts, err := s.Kernel.LogActs(c.Request().Context(), kit.Me(c).ID, d)
+	acts, err := s.Logbook.Acts(c.Request().Context(), kit.Me(c).ID, d)
 	if err != nil {
 		return err
 	}
@@ -207,7 +208,7 @@ func (s *Section) showLog(c *echo.Context, b *newsroom.Setup, d ref.Desk, v logV
 	for _, p := range b.OnDesk(d) {
 		v.People = append(v.People, kit.Option{Value: fmt.Sprint(p.ID), Name: p.Name})
 	}
-	if k := s.Kernel.LastChain(); k != nil {
+	if k := s.Logbook.LastChain(); k != nil {
 		v.Chain = kit.Sentence{Text: fmt.Sprintf("Checked %s: %s, each as it was written.", b.At(k.At, d), english.Plural(int(k.Entries), "entry")), Tone: "good"}
 		v.Chain.Text = strings.Replace(v.Chain.Text, "entrys", "entries", 1)
 		if k.Problem != "" {
@@ -250,9 +251,9 @@ func (s *Section) exportLog(c *echo.Context) error {
 	next := func() ([]format.LogEntry, error) {
 		es, err := []store.Entry(nil), error(nil)
 		if piece != 0 {
-			es, err = s.Kernel.LogOfPiece(ctx, who, x)
+			es, err = s.Logbook.OfPiece(ctx, who, x)
 		} else {
-			es, _, err = s.Kernel.LogOfDesk(ctx, who, x)
+			es, _, err = s.Logbook.OfDesk(ctx, who, x)
 		}
 		out := make([]format.LogEntry, len(es))
 		for i, e := range es {

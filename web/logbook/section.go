@@ -7,7 +7,7 @@ import (
 	"io/fs"
 
 	"greenbaton/core/ref"
-	"greenbaton/newsroom"
+	"greenbaton/newsroom/logbook"
 	"greenbaton/newsroom/planning"
 	"greenbaton/store"
 	"greenbaton/web/kit"
@@ -19,17 +19,17 @@ var pages embed.FS
 // Section serves it, with what it asks of each room of the newsroom.
 type Section struct {
 	*kit.Server
-	Kernel   Kernel
+	Logbook  Logbook
 	Planning Planning
 }
 
-// Kernel is what the section asks of the kernel of the newsroom.
-type Kernel interface {
-	LastChain() *newsroom.Chain
-	LogActs(ctx context.Context, who ref.Person, desk ref.Desk) ([]string, error)
-	LogOfDesk(ctx context.Context, who ref.Person, s store.LogSieve) ([]store.Entry, map[ref.Piece]string, error)
-	LogOfPiece(ctx context.Context, who ref.Person, s store.LogSieve) ([]store.Entry, error)
-	Origins(ctx context.Context, who ref.Person, piece ref.Piece) ([]newsroom.Origin, error)
+// Logbook is what the section asks of the logbook.
+type Logbook interface {
+	LastChain() *logbook.Chain
+	Acts(ctx context.Context, who ref.Person, desk ref.Desk) ([]string, error)
+	OfDesk(ctx context.Context, who ref.Person, s store.LogSieve) ([]store.Entry, map[ref.Piece]string, error)
+	OfPiece(ctx context.Context, who ref.Person, s store.LogSieve) ([]store.Entry, error)
+	Origins(ctx context.Context, who ref.Person, piece ref.Piece) ([]logbook.Origin, error)
 }
 
 // Planning is what the section asks of planning.
