@@ -70,7 +70,7 @@ func (b *Setup) SayCause(r store.Row) string {
 	}
 	leg, name := "the "+strings.ToLower(l.Name), b.Name(l.Holder)
 	late := english.Plural(c.Late, "day")
-	since := english.Date(l.StartedAt.Date(b.Planned[r.DeskID].Zone))
+	since := english.Date(l.Since(b.Planned[r.DeskID].Zone))
 	began := english.Plural(c.Before, "day") + " after it was due"
 	switch {
 	case c.Before > 0 && c.Why == plan.Open:

@@ -41,7 +41,7 @@ var pieceColumns = []string{
 
 var legColumns = []string{
 	"piece_id", "position", "key", "name", "role", "holder", "allowance", "least", "effort", "worked", "after", "beside", "skip", "words", "proposes", "sign_off",
-	"state", "run", "rework", "reasons", "due", "pin", "not_before", "start_day", "end_day", "started_at", "touched_at", "turn", "offered", "fee", "taken_at",
+	"state", "run", "rework", "reasons", "due", "pin", "not_before", "start_day", "held_day", "end_day", "started_at", "touched_at", "turn", "offered", "fee", "taken_at",
 }
 
 // Piece reads a piece with its legs; ErrNone if there is none.

@@ -117,14 +117,14 @@ func For(l *relay.Leg, shares []float64, sofar int) (Draw, bool) {
 // Sofar gives how many working days of its holder a running leg has run before
 // today; none for one that nobody holds.
 func Sofar(h *plan.Desk, l *relay.Leg, today day.Date) int {
-	if l.State != relay.Running || l.Holder == 0 || l.StartDay >= today {
+	if l.State != relay.Running || l.Holder == 0 || l.From() >= today {
 		return 0
 	}
 	cal := h.Days(l.Holder)
 	if cal == nil || cal.Empty() {
 		cal = h.Calendar
 	}
-	return cal.Count(l.StartDay, today)
+	return cal.Count(l.From(), today)
 }
 
 // Forecast is how likely a piece makes its day, and when it is ready.
@@ -259,7 +259,7 @@ func newRunners(h *plan.Desk, p *relay.Piece, today day.Date, draws []Draw) []ru
 		}
 		switch {
 		case l.State == relay.Running:
-			x.before, x.start, x.least = nil, first.Start[i], h.Calendar.End(today)
+			x.before, x.start, x.least = nil, h.Counts(l, now), h.Calendar.End(today)
 		case x.skipped && len(x.before) > 0: // it hands on the end of those before it
 			x.start = -day.Never
 		default:

@@ -69,7 +69,7 @@ func (h *Desk) AddWorks(out []load.Work, p *relay.Piece, today day.Date) []load.
 		if l.Done() || l.Remaining() == 0 {
 			continue
 		}
-		w := load.Work{Piece: p.ID, Leg: i, Person: l.Holder, Minutes: l.Remaining(), From: l.StartDay, Due: l.Due}
+		w := load.Work{Piece: p.ID, Leg: i, Person: l.Holder, Minutes: l.Remaining(), From: l.From(), Due: l.Due}
 		switch {
 		case l.Due == 0:
 			if pr == nil {

@@ -56,6 +56,16 @@ type Clash struct {
 	Free  day.Moment // the next free slot after it
 }
 
+// FewMinutes is how much more than their hours somebody may have on a day before it counts:
+// what is shared out evenly does not come out even.
+const FewMinutes = 10
+
+// Over reports whether the changes put more on a day of somebody than they work, or more
+// still where it is over already.
+func (c *Consequence) Over() bool {
+	return slices.ContainsFunc(c.People, func(s load.Shift) bool { return s.After >= s.Works+FewMinutes && s.After > s.Before })
+}
+
 // Piece finds a piece that is changed, as it was, or nil.
 func (c *Consequence) Piece(id ref.Piece) *relay.Piece {
 	for _, e := range c.Effects {

@@ -110,7 +110,7 @@ func (h *Desk) project(legs []relay.Leg, i int, out *Projection, now, tonight da
 	switch l.State {
 	case relay.Running:
 		out.Start[i] = h.Calendar.Start(l.StartDay)
-		out.End[i] = max(h.Calendar.Advance(out.Start[i], l.Need(), h.Days(l.Holder)), tonight)
+		out.End[i] = max(h.Calendar.Advance(h.Counts(l, now), l.Need(), h.Days(l.Holder)), tonight)
 	case relay.Skipped:
 		out.Start[i], out.End[i] = start, start
 	default:
@@ -121,6 +121,15 @@ func (h *Desk) project(legs []relay.Leg, i int, out *Projection, now, tonight da
 		out.Start[i] = start
 		out.End[i] = h.Calendar.Advance(start, l.Need(), h.Days(l.Holder))
 	}
+}
+
+// Counts gives the boundary from which the days of a running leg are counted: when its
+// present holder could begin, and while nobody has it the start of today, each day anew.
+func (h *Desk) Counts(l *relay.Leg, now day.Boundary) day.Boundary {
+	if l.Holder == 0 {
+		return max(now, h.Calendar.Start(l.StartDay))
+	}
+	return h.Calendar.Start(l.From())
 }
 
 func (h *Desk) pace(p *relay.Piece, pr *Projection) Pace {
@@ -181,7 +190,7 @@ func (h *Desk) cause(p *relay.Piece, pr *Projection, today day.Date) Cause {
 	c := Cause{Leg: l.Key, Why: Overlong, Days: int(pr.End[i] - h.Calendar.Start(today))}
 	if l.Due != 0 {
 		c.Late = max(0, int(h.Calendar.Start(today+1)-h.RunsOut(l)))
-		c.Before = max(0, h.Calendar.Count(l.Due+1, l.StartedAt.Date(h.Zone)+1))
+		c.Before = max(0, h.Calendar.Count(l.Due+1, l.Since(h.Zone)+1))
 	}
 	cal := h.Days(l.Holder)
 	if cal != nil {
@@ -199,9 +208,9 @@ func (h *Desk) cause(p *relay.Piece, pr *Projection, today day.Date) Cause {
 }
 
 // RunsOut gives when a running leg with a due date is over by its plan: with that date, or,
-// where it began only after it, once it has had its days.
+// where it came to whoever has it only after it, once they have had its days.
 func (h *Desk) RunsOut(l *relay.Leg) day.Boundary {
-	if began := l.StartedAt.Date(h.Zone); began > l.Due {
+	if began := l.Since(h.Zone); began > l.Due {
 		return h.Calendar.Start(began) + day.Boundary(max(1, l.Allowance))
 	}
 	return h.Calendar.End(l.Due)

@@ -28,14 +28,28 @@ type Way struct {
 	Changes  []Change
 	Result   Consequence
 	InHand   int  // of the piece, when it is taken
-	Complete bool // nothing that it touches ends short
+	Whole    bool // nothing that it touches ends short
+	Over     bool // somebody has more on a day by it than they work
+	Complete bool // it is whole, and nobody has more than a day's hours in a day
+}
+
+// rank orders ways: complete ones, then those that are whole, then the rest.
+func (w *Way) rank() int {
+	switch {
+	case w.Complete:
+		return 0
+	case w.Whole:
+		return 1
+	}
+	return 2
 }
 
 // mostSwaps is how many pieces to swap with are offered, of triedSwaps at most.
 const mostSwaps, triedSwaps = 2, 10
 
-// Ways finds the ways out of a short piece. Those that do not end it whole come
-// last and are not complete; a piece that is not short has none.
+// Ways finds the ways out of a short piece: complete ones, then those that end it whole
+// with more on somebody's day than they work, then those that do not end it whole. A piece
+// that is not short has none.
 func (b *Board) Ways(id ref.Piece) []Way {
 	p := b.Piece(id)
 	if p == nil || p.Stage != relay.UnderWay || p.GoesOut == 0 {
@@ -53,10 +67,7 @@ func (b *Board) Ways(id ref.Piece) []Way {
 	x.later()
 	x.trade()
 	slices.SortStableFunc(x.out, func(v, w Way) int {
-		if v.Complete != w.Complete {
-			return map[bool]int{true: -1, false: 1}[v.Complete]
-		}
-		return 0
+		return cmp.Compare(v.rank(), w.rank())
 	})
 	return x.out
 }
@@ -91,11 +102,12 @@ func (x *escape) add(kind Kind, changes []Change, least int) {
 	if err != nil || len(c.Effects) == 0 {
 		return
 	}
-	w := Way{Kind: kind, Changes: changes, Result: c, InHand: c.Effects[0].After.InHand, Complete: len(c.Clashes) == 0}
+	w := Way{Kind: kind, Changes: changes, Result: c, InHand: c.Effects[0].After.InHand, Whole: len(c.Clashes) == 0, Over: c.Over()}
 	for _, e := range c.Effects {
-		w.Complete = w.Complete && e.After.InHand >= 0 && e.After.Pace != Short
+		w.Whole = w.Whole && e.After.InHand >= 0 && e.After.Pace != Short
 	}
-	if w.Complete || w.InHand >= x.now+least && kind != Later && kind != Trade {
+	w.Complete = w.Whole && !w.Over
+	if w.Whole || w.InHand >= x.now+least && kind != Later && kind != Trade {
 		x.out = append(x.out, w)
 	}
 }
@@ -224,18 +236,31 @@ func (x *escape) give() {
 		if l.State == relay.Running && l.Holder == 0 {
 			most--
 		}
+		roomy := false // whoever is best makes it whole without a day that goes over
 		for _, c := range load.Suggest(o, x.b.People, sheet, x.s.Today) {
 			if c.Person == l.Holder {
 				continue
 			}
-			if n, ok := x.try([]Change{{Do: DoGive, Piece: x.p.ID, Leg: l.Key, Person: c.Person}}); ok && n > most {
-				best, most = c.Person, n
+			changes := []Change{{Do: DoGive, Piece: x.p.ID, Leg: l.Key, Person: c.Person}}
+			n, ok := x.try(changes)
+			if !ok || n <= most && (roomy || n < 0) {
+				continue
+			}
+			fits := n >= 0 && x.fits(changes)
+			if fits && !roomy || fits == roomy && n > most {
+				best, most, roomy = c.Person, n, fits
 			}
 		}
 		if best != 0 {
 			x.add(HandOn, []Change{{Do: DoGive, Piece: x.p.ID, Leg: l.Key, Person: best}}, 0)
 		}
 	}
+}
+
+// fits reports whether changes put nobody over their hours on a day.
+func (x *escape) fits(changes []Change) bool {
+	c, err := x.b.Preview(changes)
+	return err == nil && !c.Over()
 }
 
 // Opening describes a leg of a piece as something to find a person for.

@@ -41,7 +41,7 @@ func SendBack(p Piece, from, to, reasons string, days int, s Scene) (Move, error
 		days = max(1, (target.Allowance+1)/2)
 	}
 	target.State, target.Rework, target.Worked, target.Reasons, target.Pin = Running, days, 0, reasons, 0
-	target.StartDay, target.EndDay = s.Calendar.Day(s.Calendar.End(s.Today)), 0
+	target.StartDay, target.HeldDay, target.EndDay = s.Calendar.Day(s.Calendar.End(s.Today)), 0, 0
 	target.StartedAt, target.TouchedAt = s.Now, s.Now
 	target.Run++
 	return m, nil
@@ -58,7 +58,7 @@ func (m *Move) reset(l *Leg, sender bool, s Scene) {
 		}
 		m.end(l, s, outcome)
 	}
-	l.State, l.StartDay, l.EndDay, l.StartedAt, l.Rework, l.Worked, l.Reasons, l.Pin = Waiting, 0, 0, 0, 0, 0, "", 0
+	l.State, l.StartDay, l.HeldDay, l.EndDay, l.StartedAt, l.Rework, l.Worked, l.Reasons, l.Pin = Waiting, 0, 0, 0, 0, 0, 0, "", 0
 }
 
 // MayLift gives the legs whose due date was set by hand and falls away if the piece

@@ -72,10 +72,11 @@ func (m *Move) tell(k Kind, leg string, from, to ref.Person, why string) {
 	m.Events = append(m.Events, Event{k, leg, from, to, why})
 }
 
+// end puts a run on record, of whoever had the leg last and from when they could begin.
 func (m *Move) end(l *Leg, s Scene, outcome string) {
 	m.Runs = append(m.Runs, Run{
 		PieceID: l.PieceID, Key: l.Key, Run: l.Run, Holder: l.Holder, Allowance: l.Need(),
-		StartDay: l.StartDay, EndDay: s.Today, StartedAt: l.StartedAt, EndedAt: s.Now, Outcome: outcome,
+		StartDay: l.From(), EndDay: s.Today, StartedAt: l.StartedAt, EndedAt: s.Now, Outcome: outcome,
 	})
 }
 

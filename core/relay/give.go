@@ -18,10 +18,17 @@ func Give(p Piece, key string, to ref.Person, s Scene) (Move, error) {
 	from := l.Holder
 	l.Holder, l.TakenAt, l.Offered = to, 0, ""
 	if l.State == Running {
-		l.TouchedAt = s.Now
+		l.came(s)
 	}
 	m.tell(Given, key, from, to, "")
 	return m, nil
+}
+
+// came notes that a running leg came to whoever has it now, if anybody has.
+func (l *Leg) came(s Scene) {
+	if l.HeldDay, l.TouchedAt = s.Today, s.Now; l.Holder == 0 {
+		l.HeldDay = 0
+	}
 }
 
 // Take gives an open leg to the one who takes it. When two take it at once, the

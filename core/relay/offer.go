@@ -28,7 +28,7 @@ func Offer(p Piece, key string, to []ref.Person, fee int, s Scene) (Move, error)
 	from := l.Holder
 	l.Holder, l.Offered, l.Fee, l.TakenAt = 0, ids(to), fee, 0
 	if l.State == Running {
-		l.TouchedAt = s.Now
+		l.came(s)
 	}
 	m.tell(Offered, key, from, 0, "")
 	return m, nil
@@ -81,7 +81,7 @@ func reopen(p Piece, key string, kind Kind, why string, s Scene) (Move, error) {
 	from := l.Holder
 	l.Holder, l.TakenAt = 0, 0
 	if l.State == Running {
-		l.TouchedAt = s.Now
+		l.came(s)
 	}
 	m.tell(kind, key, from, 0, why)
 	return m, nil

@@ -46,7 +46,7 @@ func (m *Move) begin(s Scene, first day.Date) {
 		if l.State != Waiting || !m.Piece.free(l) {
 			continue
 		}
-		l.State, l.StartDay, l.EndDay, l.StartedAt, l.TouchedAt = Running, first, 0, s.Now, s.Now
+		l.State, l.StartDay, l.HeldDay, l.EndDay, l.StartedAt, l.TouchedAt = Running, first, 0, 0, s.Now, s.Now
 		if l.NotBefore > first {
 			l.StartDay = s.Calendar.NextWorking(l.NotBefore)
 		}

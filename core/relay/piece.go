@@ -7,6 +7,7 @@ package relay
 import (
 	"slices"
 	"strings"
+	"time"
 
 	"greenbaton/core/day"
 	"greenbaton/core/ref"
@@ -61,6 +62,7 @@ type Leg struct {
 	Pin       day.Date   // a due date set by hand
 	NotBefore day.Date   // it does not begin earlier
 	StartDay  day.Date   // the first working day counted for this run
+	HeldDay   day.Date   // the day in this run on which it came to whoever has it, when it was not handed over to them
 	EndDay    day.Date   // the day it was passed
 	StartedAt day.Moment // when it was handed over
 	TouchedAt day.Moment // when something was last recorded on it
@@ -68,6 +70,18 @@ type Leg struct {
 	Fee       int        // for whoever takes it, in hundredths
 	TakenAt   day.Moment // when its holder took it; none when it was given to them
 	Turn      int        // its place in the desk's order of those that run this leg; 0 for none
+}
+
+// From gives the day from which the days of whoever has a running leg are counted: the
+// first of the run, or that on which it came to them.
+func (l *Leg) From() day.Date { return max(l.StartDay, l.HeldDay) }
+
+// Since gives the day since which whoever has a running leg has had it.
+func (l *Leg) Since(zone *time.Location) day.Date {
+	if l.HeldDay != 0 {
+		return l.HeldDay
+	}
+	return l.StartedAt.Date(zone)
 }
 
 // Need gives the working days the leg may take in its present run.

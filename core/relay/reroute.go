@@ -50,6 +50,7 @@ func Reroute(p Piece, r route.Route, id ref.Route, s Scene) (Move, error) {
 		}
 		if was := p.Leg(l.Key); was != nil {
 			if l.carry(was); l.State == Running && l.Holder != was.Holder {
+				l.came(s)
 				m.tell(Given, l.Key, was.Holder, l.Holder, "")
 			}
 		}
@@ -85,7 +86,7 @@ func (l *Leg) carry(was *Leg) {
 	l.Worked = min(was.Worked, l.Effort)
 	l.State, l.Run, l.Rework, l.Reasons = was.State, was.Run, min(was.Rework, route.MaxDays), was.Reasons
 	l.Due, l.Pin, l.NotBefore = was.Due, was.Pin, was.NotBefore
-	l.StartDay, l.EndDay, l.StartedAt, l.TouchedAt = was.StartDay, was.EndDay, was.StartedAt, was.TouchedAt
+	l.StartDay, l.HeldDay, l.EndDay, l.StartedAt, l.TouchedAt = was.StartDay, was.HeldDay, was.EndDay, was.StartedAt, was.TouchedAt
 }
 
 // past reports whether something behind a leg has begun or is passed.

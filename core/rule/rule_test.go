@@ -125,7 +125,7 @@ func TestARuleIsReadAsItWasStored(t *testing.T) {
 func sample() State {
 	return State{Piece: relay.Piece{ID: 5, Number: 12, DeskID: 1, FormatID: 1, RouteID: 3, ChannelID: 1, Owner: 1, Title: "A \\ line\nand another", Tags: "mill,bread", Priority: -1, Stage: relay.UnderWay,
 		GoesOut: wall("2026-12-03", 480), Legs: []relay.Leg{
-			{PieceID: 5, Key: "draft", Name: "Draft", Role: "write", Holder: 3, Allowance: 5, Least: 3, Due: at("2026-11-27"), State: relay.Running, StartDay: at("2026-11-20"), StartedAt: wall("2026-11-19", 900), TouchedAt: wall("2026-11-23", 600), Run: 1},
+			{PieceID: 5, Key: "draft", Name: "Draft", Role: "write", Holder: 3, Allowance: 5, Least: 3, Due: at("2026-11-27"), State: relay.Running, StartDay: at("2026-11-20"), StartedAt: wall("2026-11-19", 900), TouchedAt: wall("2026-11-23", 600), Run: 1, HeldDay: at("2026-11-23")},
 			{PieceID: 5, Position: 1, Key: "pics", Name: "Pictures", Role: "pictures", Allowance: 2, Least: 1, After: "draft", Due: at("2026-12-01"), State: relay.Waiting, SignOff: true},
 		}}, Values: map[ref.Field]string{9: "People of the mill\n", 2: "7"}}
 }
@@ -139,6 +139,26 @@ func TestAStateIsReadAsItWasRecorded(t *testing.T) {
 	got, err := ReadState(s.Record(), routes)
 	if err != nil || !reflect.DeepEqual(got, s) {
 		t.Errorf("\n got %+v\nwant %+v\n%v", got, s, err)
+	}
+}
+
+// As states were written before it was noted when a leg came to whoever has it.
+func TestAStateOfBeforeIsRead(t *testing.T) {
+	want := sample()
+	var before []string
+	for i, l := range strings.Split(want.Record(), "\n") {
+		switch {
+		case i == 0:
+			l = editionBefore + l[1:]
+		case strings.HasPrefix(l, "draft ") || strings.HasPrefix(l, "pics "):
+			l = l[:strings.LastIndexByte(l, ' ')]
+		}
+		before = append(before, l)
+	}
+	want.Piece.Legs[0].HeldDay = 0
+	got, err := ReadState(strings.Join(before, "\n"), routes)
+	if err != nil || !reflect.DeepEqual(got, want) {
+		t.Errorf("\n got %+v\nwant %+v\n%v", got, want, err)
 	}
 }
 

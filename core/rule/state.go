@@ -29,8 +29,9 @@ func (s *State) Leg(name string) *relay.Leg {
 	return nil
 }
 
-// edition begins what Record writes, should it ever be written otherwise.
-const edition = "1"
+// edition begins what Record writes. Before it, legs were written without the day on which
+// they came to whoever had them (editionBefore).
+const edition, editionBefore = "2", "1"
 
 // Record writes a state for the logbook: numbers of the piece on the first line, its
 // tags and title on the next two, then a line for each leg and each filled-in field.
@@ -49,7 +50,7 @@ func (s *State) Record() string {
 		l := &p.Legs[i]
 		b = append(append(b, '\n'), l.Key...)
 		for _, n := range []int64{int64(slices.Index(states, l.State)), int64(l.Holder), int64(l.Allowance), int64(l.Rework), int64(l.Due), int64(l.Pin), int64(l.NotBefore),
-			int64(l.StartDay), int64(l.EndDay), int64(l.StartedAt), int64(l.TouchedAt), int64(l.Run)} {
+			int64(l.StartDay), int64(l.EndDay), int64(l.StartedAt), int64(l.TouchedAt), int64(l.Run), int64(l.HeldDay)} {
 			num(n)
 		}
 	}
@@ -87,6 +88,10 @@ func ReadState(record string, way func(id ref.Route) *route.Route) (State, error
 	p := &s.Piece
 	head, rest, _ := strings.Cut(record, "\n")
 	var n [17]int64
+	ofLeg := numbersOfLeg
+	if strings.HasPrefix(head, editionBefore+" ") {
+		head, ofLeg = edition+head[1:], numbersOfLeg-1
+	}
 	if err := numbers(head, edition, n[:]); err != nil {
 		return s, err
 	}
@@ -118,7 +123,7 @@ func ReadState(record string, way func(id ref.Route) *route.Route) (State, error
 			}
 			continue
 		}
-		l, err := readLeg(x, legs)
+		l, err := readLeg(x, legs, ofLeg)
 		if err != nil {
 			return s, fmt.Errorf("the state of piece %d: %w", p.ID, err)
 		}
@@ -128,17 +133,20 @@ func ReadState(record string, way func(id ref.Route) *route.Route) (State, error
 	return s, nil
 }
 
-func readLeg(x string, way *route.Route) (relay.Leg, error) {
+// numbersOfLeg is how many numbers are written of a leg.
+const numbersOfLeg = 13
+
+func readLeg(x string, way *route.Route, written int) (relay.Leg, error) {
 	key, _, _ := strings.Cut(x, " ")
-	var n [12]int64
-	if err := numbers(x, key, n[:]); err != nil {
+	var n [numbersOfLeg]int64
+	if err := numbers(x, key, n[:written]); err != nil {
 		return relay.Leg{}, err
 	}
 	if n[0] < 0 || n[0] >= int64(len(states)) {
 		return relay.Leg{}, fmt.Errorf("leg %s has no state", key)
 	}
 	l := relay.Leg{Key: key, Name: key, State: states[n[0]], Holder: ref.Person(n[1]), Allowance: int(n[2]), Rework: int(n[3]), Due: day.Date(n[4]), Pin: day.Date(n[5]), NotBefore: day.Date(n[6]),
-		StartDay: day.Date(n[7]), EndDay: day.Date(n[8]), StartedAt: day.Moment(n[9]), TouchedAt: day.Moment(n[10]), Run: int(n[11])}
+		StartDay: day.Date(n[7]), EndDay: day.Date(n[8]), StartedAt: day.Moment(n[9]), TouchedAt: day.Moment(n[10]), Run: int(n[11]), HeldDay: day.Date(n[12])}
 	if way != nil {
 		for i := range way.Legs {
 			if r := &way.Legs[i]; r.Key == key {

@@ -140,7 +140,7 @@ type Said struct {
 }
 
 // aFew is how many minutes more or less are not worth a word.
-const aFew = 10
+const aFew = plan.FewMinutes
 
 // SayShifts says what a change does to people, a sentence or two each: the days on
 // which they go over, and those on which they have less than before.

@@ -102,8 +102,8 @@ func Due(b *newsroom.Setup, p *relay.Piece, l *relay.Leg) string {
 	switch {
 	case l.Due == 0:
 		return ""
-	case l.StartedAt != 0 && l.StartedAt.Date(b.Zones[p.DeskID]) > l.Due:
-		return " By the plan it was due " + english.Date(l.Due) + ", before it began."
+	case l.StartedAt != 0 && l.Since(b.Zones[p.DeskID]) > l.Due:
+		return " By the plan it was due " + english.Date(l.Due) + ", before it came to them."
 	}
 	return " Due " + english.Date(l.Due) + "."
 }

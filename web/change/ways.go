@@ -25,6 +25,7 @@ type waysView struct {
 	Tone  string
 	Says  string
 	Ways  []wayView
+	Full  []wayView // those that end it whole, with more on a day than somebody works
 	Helps []wayView // those that do not end it whole
 	Back  string
 }
@@ -53,9 +54,12 @@ func (s *Section) ways(c *echo.Context) error {
 	for _, w := range ways {
 		x := wayView{consequence: newConsequence(b, w.Result, true), Says: planning.SayWay(b, &row.Piece, w)}
 		x.Main, x.What = len(v.Ways) == 0, x.Says
-		if w.Complete {
+		switch {
+		case w.Complete:
 			v.Ways = append(v.Ways, x)
-		} else {
+		case w.Whole:
+			v.Full = append(v.Full, x)
+		default:
 			v.Helps = append(v.Helps, x)
 		}
 	}

@@ -67,7 +67,7 @@ func newPieceLeg(b *newsroom.Setup, s planning.Sheet, l planning.LegSheet, who s
 	}
 	switch l.State {
 	case relay.Running:
-		p.Ran = "since " + english.Date(l.StartedAt.Date(b.Zones[s.Row.DeskID])) + ", until about " + english.Date(l.End)
+		p.Ran = "since " + english.Date(l.Since(b.Zones[s.Row.DeskID])) + ", until about " + english.Date(l.End)
 	case relay.Passed:
 		p.Ran = "passed " + english.Date(l.EndDay)
 	case relay.Waiting:
