@@ -24,10 +24,15 @@ type waysView struct {
 	Pace  string
 	Tone  string
 	Says  string
-	Ways  []wayView
-	Full  []wayView // those that end it whole, with more on a day than somebody works
-	Helps []wayView // those that do not end it whole
+	Kinds []waysKind // those of which there are some
+	None  string     // said when there is no way
 	Back  string
+}
+
+// waysKind is ways of one kind under a heading of their own.
+type waysKind struct {
+	Key, Name, Says string
+	Ways            []wayView
 }
 
 type wayView struct {
@@ -51,19 +56,36 @@ func (s *Section) ways(c *echo.Context) error {
 		return err
 	}
 	v := waysView{Row: row, Strip: draw.NewStrip(b, row, draw.WideStrip), Pace: newsroom.SayPace(row.Standing), Tone: kit.Tone(row.Standing), Says: kit.Says(b, row), Back: fmt.Sprintf("/pieces/%d", id)}
-	for _, w := range ways {
+	for i, w := range ways {
 		x := wayView{consequence: newConsequence(b, w.Result, true), Says: planning.SayWay(b, &row.Piece, w)}
-		x.Main, x.What = len(v.Ways) == 0, x.Says
-		switch {
-		case w.Complete:
-			v.Ways = append(v.Ways, x)
-		case w.Whole:
-			v.Full = append(v.Full, x)
-		default:
-			v.Helps = append(v.Helps, x)
+		x.Main, x.What = i == 0, x.Says
+		k := kindOfWay(w)
+		if n := len(v.Kinds); n == 0 || v.Kinds[n-1].Key != k.Key {
+			v.Kinds = append(v.Kinds, k)
 		}
+		last := &v.Kinds[len(v.Kinds)-1]
+		last.Ways = append(last.Ways, x)
+	}
+	switch {
+	case len(ways) > 0 && v.Kinds[0].Key == "helps":
+		v.Kinds[0].Says = "no single way makes it whole; or take its day away and give it another"
+	case row.Pace != plan.Short:
+		v.None = "It is not short any more; there is nothing to get out of."
+	case len(ways) == 0:
+		v.None = "Nothing makes it less short. Take its day away, and give it another when more is done."
 	}
 	return s.Show(c, http.StatusOK, "ways", "Ways out: "+row.Title, v)
+}
+
+// kindOfWay gives the heading under which a way stands.
+func kindOfWay(w plan.Way) waysKind {
+	switch {
+	case w.Complete:
+		return waysKind{Key: "ways", Name: "Ways out", Says: "each ends with nothing short, and puts nobody over their hours"}
+	case w.Whole:
+		return waysKind{Key: "full", Name: "What makes it whole, but is more than a day’s work", Says: "somebody has more on a day than they work"}
+	}
+	return waysKind{Key: "helps", Name: "What helps, but is not enough", Says: "the piece stays short"}
 }
 
 type choicesView struct {
