@@ -189,7 +189,7 @@ func (h *Newsroom) BoardAt(ctx context.Context, b *Setup, now day.Moment) (*plan
 		Now: now, Desks: b.Planned, People: b.crew, Pieces: s.board,
 		Slots: func(channel ref.Channel) []day.Moment { return b.Slots(channel, now) },
 	}
-	if len(b.Desks) > 0 && s.sheet != nil && s.books == b && s.sheet.From == out.Today(b.Desks[0].ID) {
+	if len(b.Desks) > 0 && s.sheet != nil && s.books == b && s.sheet.From == out.FirstDay() {
 		out.Worked = s.sheet
 	}
 	turn := s.turn
@@ -215,5 +215,5 @@ func (h *Newsroom) Board(ctx context.Context) (*Setup, *plan.Board, error) {
 
 // Facts gives a piece as it is sifted.
 func (e *Entry) Facts() sift.Facts {
-	return sift.Facts{Piece: &e.Piece, Low: e.Low, Pace: e.Pace, InHand: e.InHand, Quiet: e.Quiet, IsQuiet: e.IsQuiet, Open: e.OpenLeg, NextDue: e.NextDue, Values: e.Values}
+	return sift.Facts{Piece: &e.Piece, Low: e.Low, Pace: e.Pace, InHand: e.InHand, Quiet: e.Quiet, IsQuiet: e.IsQuiet, Open: e.OpenLeg, NextDue: e.NextDue, Today: e.WorkedOut, Values: e.Values}
 }

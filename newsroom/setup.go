@@ -80,8 +80,17 @@ func NewSetup(all store.Reference) (*Setup, error) {
 		if p.Retired { // what they still have counts, but nothing more is offered to them
 			x.Roles = nil
 		}
-		if len(p.Desks) > 0 {
-			x.Days = b.Planned[p.Desks[0]].Holder(p.ID)
+		for i, d := range p.Desks {
+			days := b.Planned[d].Holder(p.ID)
+			switch {
+			case i == 0:
+				x.Days = days
+			case i == 1:
+				x.On = map[ref.Desk]*day.Calendar{p.Desks[0]: x.Days}
+				fallthrough
+			default:
+				x.On[d] = days
+			}
 		}
 		b.crew = append(b.crew, x)
 	}

@@ -18,11 +18,27 @@ type Person struct {
 	Desks   []ref.Desk
 	Minutes [7]int        // worked on each day of the week, Sunday first
 	Days    *day.Calendar // the days on which they work
+
+	// On has, for somebody of several desks, the days on which they work for each of them:
+	// a holiday of one is none for the legs of another. Without it Days are those of all.
+	On map[ref.Desk]*day.Calendar
 }
 
-// Works gives the minutes that the person works on a date.
+// DaysAt gives the days on which the person works for a desk; nil where that is not known.
+func (p *Person) DaysAt(desk ref.Desk) *day.Calendar {
+	if c := p.On[desk]; c != nil {
+		return c
+	}
+	return p.Days
+}
+
+// Works gives the minutes that the person works on a date, for whichever desk.
 func (p *Person) Works(d day.Date) int {
-	if p.Days == nil || !p.Days.Working(d) {
+	works := p.Days != nil && p.Days.Working(d)
+	for _, c := range p.On {
+		works = works || c.Working(d)
+	}
+	if !works {
 		return 0
 	}
 	return p.Minutes[d.Weekday()]
@@ -31,27 +47,40 @@ func (p *Person) Works(d day.Date) int {
 // Work is what is left of one leg.
 type Work struct {
 	Piece     ref.Piece
+	Desk      ref.Desk   // by whose days it is worked on
 	Leg       int        // its position
 	Person    ref.Person // who has it; 0 is nobody
 	Minutes   int
 	From, Due day.Date
+	Today     day.Date // on its desk; none is today as it is asked for
+}
+
+// today gives what day it is on the desk of the work.
+func (w *Work) today(asked day.Date) day.Date {
+	if w.Today != 0 {
+		return w.Today
+	}
+	return asked
 }
 
 // Spread gives the minutes of a work on each day of its holder, in order: evenly,
 // the remainder a minute each on the earliest days. What is overdue, or has no
 // working day before it is due, falls on the next one. Nothing lands on a day off;
-// for somebody who never works there is no day, and false is returned.
+// for somebody who never works there is no day, and false is returned. The days are those
+// on which they work for the desk of the work, and today is there what it is there.
 func Spread(w Work, p *Person, today day.Date, put func(d day.Date, minutes int)) bool {
 	if w.Minutes <= 0 {
 		return true
 	}
-	if p.Days == nil || p.Days.Empty() {
+	days := p.DaysAt(w.Desk)
+	if days == nil || days.Empty() {
 		return false
 	}
-	first := p.Days.Start(max(today, w.From))
-	n := int(p.Days.End(w.Due) - first)
+	today = w.today(today)
+	first := days.Start(max(today, w.From))
+	n := int(days.End(w.Due) - first)
 	if n <= 0 {
-		put(p.Days.NextWorking(max(today, min(w.From, w.Due))), w.Minutes)
+		put(days.NextWorking(max(today, min(w.From, w.Due))), w.Minutes)
 		return true
 	}
 	each, rest := w.Minutes/n, w.Minutes%n
@@ -63,7 +92,7 @@ func Spread(w Work, p *Person, today day.Date, put func(d day.Date, minutes int)
 		if k < rest {
 			m++
 		}
-		put(p.Days.Day(first+day.Boundary(k)), m)
+		put(days.Day(first+day.Boundary(k)), m)
 	}
 	return true
 }
@@ -105,7 +134,7 @@ func (s *Sheet) row(i int) []int32 { return s.minutes[i*s.width() : (i+1)*s.widt
 func (s *Sheet) put(p *Person, w Work, sign int) {
 	row := s.row(s.people[p.ID])
 	landed := Spread(w, p, s.From, func(d day.Date, m int) {
-		if k := int(d - s.From); k < len(row) {
+		if k := max(0, int(d-s.From)); k < len(row) {
 			row[k] += int32(sign * m)
 		} else {
 			s.Beyond[p.ID] += sign * m
@@ -256,7 +285,7 @@ func Counts(people []Person, works []Work, today, to day.Date) map[ref.Person][]
 	for _, w := range works {
 		if p := at[w.Person]; p != nil {
 			Spread(w, p, today, func(d day.Date, m int) {
-				if k := int(d - today); m > 0 && k < len(out[p.ID]) {
+				if k := int(d - today); m > 0 && k >= 0 && k < len(out[p.ID]) {
 					out[p.ID][k]++
 				}
 			})

@@ -40,7 +40,7 @@ func randomPerson(r *rand.Rand, id ref.Person) Person {
 
 func randomWork(r *rand.Rand, people int) Work {
 	from := today + day.Date(r.IntN(60)-20)
-	return Work{Person: ref.Person(r.IntN(people + 1)), Minutes: r.IntN(900), From: from, Due: from + day.Date(r.IntN(20)-2)}
+	return Work{Desk: 1, Person: ref.Person(r.IntN(people + 1)), Minutes: r.IntN(900), From: from, Due: from + day.Date(r.IntN(20)-2)}
 }
 
 // Every minute lands once, on days that its holder works, from today on, and no
@@ -133,7 +133,7 @@ func TestSpreadingByExample(t *testing.T) {
 }
 
 func TestSuggestionsComeInTheOrderThatWasAgreed(t *testing.T) {
-	o := Open{Work: Work{Minutes: 240, From: today, Due: today + 1}, Role: "write", Desk: 1, Series: []ref.Person{5}}
+	o := Open{Work: Work{Desk: 1, Minutes: 240, From: today, Due: today + 1}, Role: "write", Series: []ref.Person{5}}
 	people := []Person{person(1, 2), person(2, 4), person(3, 4), person(4, 8), person(5, 4), person(6, 8), person(7, 8)}
 	people[5].Roles = []string{"pictures"}
 	people[6].Days = desk.For(day.MondayToFriday, []day.Span{{From: today, To: today + 1}})
@@ -150,8 +150,8 @@ func TestSuggestionsComeInTheOrderThatWasAgreed(t *testing.T) {
 
 func TestTheHolderIsNotWeighedDownByTheLegItself(t *testing.T) {
 	p := person(1, 4)
-	w := Work{Person: 1, Minutes: 240, From: today, Due: today}
-	c := Suggest(Open{Work: w, Role: "write", Desk: 1}, []Person{p}, Add([]Person{p}, []Work{w}, today, today+9), today)
+	w := Work{Desk: 1, Person: 1, Minutes: 240, From: today, Due: today}
+	c := Suggest(Open{Work: w, Role: "write"}, []Person{p}, Add([]Person{p}, []Work{w}, today, today+9), today)
 	if len(c) != 1 || c[0].Over != 0 || c[0].Peak != 1000 {
 		t.Errorf("%+v", c)
 	}
@@ -162,7 +162,7 @@ func TestFreeHandsAreThoseWithHalfTheirTimeAndEachFittingLegGoesToOne(t *testing
 	people[4].Roles = []string{"pictures"}
 	s := Add(people, []Work{{Person: 1, Minutes: 240, From: today, Due: today}, {Person: 4, Minutes: 900, From: today, Due: today + 1}}, today, today+20)
 	leg := func(minutes int) Open {
-		return Open{Work: Work{Minutes: minutes, From: today, Due: today}, Role: "write", Desk: 1}
+		return Open{Work: Work{Desk: 1, Minutes: minutes, From: today, Due: today}, Role: "write"}
 	}
 	got := FreeHands(people, []Open{leg(720), leg(100), leg(360)}, s, today, today+1)
 	// 2 takes the small one, the first that fits; 1 has room for neither of the others. 4 is full, 3 has all free, but works too little for it to count.
@@ -254,7 +254,7 @@ func TestProposalsEqualBruteForceOnSmallCases(t *testing.T) {
 		}
 		var legs []Open
 		for range 1 + r.IntN(4) {
-			o := Open{Work: randomWork(r, 0), Role: "write", Desk: 1}
+			o := Open{Work: randomWork(r, 0), Role: "write"}
 			if r.IntN(3) == 0 {
 				o.Series = []ref.Person{ref.Person(1 + r.IntN(4))}
 			}
@@ -292,7 +292,7 @@ func TestProposalsFindGrahamsBest(t *testing.T) {
 	people := []Person{person(1, 9), person(2, 9), person(3, 9)}
 	var legs []Open
 	for _, h := range []int{5, 5, 4, 4, 3, 3, 3} {
-		legs = append(legs, Open{Work: Work{Minutes: h * 60, From: today, Due: today}, Role: "write", Desk: 1})
+		legs = append(legs, Open{Work: Work{Desk: 1, Minutes: h * 60, From: today, Due: today}, Role: "write"})
 	}
 	got := Propose(legs, people, Add(people, nil, today, today+9), today)
 	if got.Cost.Over != 0 || got.Cost.Peak != 1000 {
@@ -326,7 +326,7 @@ func TestProposalsSolveAPublishedAssignmentProblem(t *testing.T) {
 	}
 	var legs []Open
 	for j, span := range [4][2]int{{0, 2}, {1, 2}, {2, 3}, {2, 4}} {
-		legs = append(legs, Open{Work: Work{Leg: j, Minutes: share * (span[1] - span[0] + 1), From: today + day.Date(span[0]), Due: today + day.Date(span[1])}, Role: "write", Desk: 1})
+		legs = append(legs, Open{Work: Work{Desk: 1, Leg: j, Minutes: share * (span[1] - span[0] + 1), From: today + day.Date(span[0]), Due: today + day.Date(span[1])}, Role: "write"})
 	}
 	got := Propose(legs, people, Add(people, works, today, today+9), today)
 	if want := 15 + 2*more; got.Cost.Over != want {
@@ -365,7 +365,7 @@ func BenchmarkProposeForThirtyOpenLegs(b *testing.B) {
 	}
 	var legs []Open
 	for range 30 {
-		legs = append(legs, Open{Work: randomWork(r, 0), Role: "write", Desk: 1})
+		legs = append(legs, Open{Work: randomWork(r, 0), Role: "write"})
 	}
 	s := Add(people, works, today, today+90)
 	b.ReportAllocs()
@@ -398,7 +398,7 @@ func FuzzSpread(f *testing.F) {
 // A leg that is due before it can begin, because what comes before it is late, is still for somebody.
 func TestSomebodyIsFoundForALegThatIsLateBeforeItBegins(t *testing.T) {
 	p := person(1, 6)
-	o := Open{Work: Work{Piece: 1, Minutes: 60, From: today + 1, Due: today - 2}, Role: "write", Desk: 1}
+	o := Open{Work: Work{Desk: 1, Piece: 1, Minutes: 60, From: today + 1, Due: today - 2}, Role: "write"}
 	if !p.CouldRun(&o, today) {
 		t.Error("nobody could run it")
 	}

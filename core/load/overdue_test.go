@@ -16,7 +16,7 @@ func TestSomebodyIsFoundOnADayOffForWhatIsOverdue(t *testing.T) {
 		t.Fatal(err)
 	}
 	cal := day.NewCalendar(day.MondayToFriday, nil)
-	o := Open{Work: Work{Minutes: 60, From: friday - 3, Due: friday}, Role: "editor", Desk: 1}
+	o := Open{Work: Work{Desk: 1, Minutes: 60, From: friday - 3, Due: friday}, Role: "editor"}
 	people := []Person{
 		{ID: 1, Name: "There", Roles: []string{"editor"}, Desks: []ref.Desk{1}, Days: cal},
 		{ID: 2, Name: "Away", Roles: []string{"editor"}, Desks: []ref.Desk{1}, Days: cal.For(day.MondayToFriday, []day.Span{{From: friday + 3, To: friday + 7}})},
@@ -43,7 +43,7 @@ func TestWhoCouldRunALegAgreesWithALookAtEachDay(t *testing.T) {
 		away.To = away.From + day.Date(r.IntN(20))
 		p := Person{ID: 1, Roles: []string{"x"}, Desks: []ref.Desk{1}, Days: desk.For(week, []day.Span{away})}
 		today := day.Date(20_795 + r.IntN(20))
-		o := Open{Work: Work{From: today - 10 + day.Date(r.IntN(20)), Due: today - 10 + day.Date(r.IntN(25))}, Role: "x", Desk: 1}
+		o := Open{Work: Work{Desk: 1, From: today - 10 + day.Date(r.IntN(20)), Due: today - 10 + day.Date(r.IntN(25))}, Role: "x"}
 		from := max(today, o.From)
 		until, works := max(from, o.Due), false
 		if o.Due < today {

@@ -12,7 +12,6 @@ import (
 type Open struct {
 	Work
 	Role   string
-	Desk   ref.Desk
 	Series []ref.Person // who ran the last ones of this kind, the latest first
 }
 
@@ -33,15 +32,17 @@ const reach = 7
 // by not being away for all of it. One that is overdue is for whoever works on one of
 // the days that come; one that is due before it begins has that day.
 func (p *Person) CouldRun(o *Open, today day.Date) bool {
-	if !slices.Contains(p.Roles, o.Role) || !slices.Contains(p.Desks, o.Desk) || p.Days == nil || p.Days.Empty() {
+	days := p.DaysAt(o.Desk)
+	if !slices.Contains(p.Roles, o.Role) || !slices.Contains(p.Desks, o.Desk) || days == nil || days.Empty() {
 		return false
 	}
+	today = o.today(today)
 	from := max(today, o.From)
 	to := max(from, o.Due)
 	if o.Due < today {
 		to = from + reach - 1
 	}
-	return p.Days.Count(from, to+1) > 0
+	return days.Count(from, to+1) > 0
 }
 
 // weigh works out what a leg would do to a person who has what is in a diary.

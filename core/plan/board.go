@@ -69,7 +69,7 @@ func (h *Desk) AddWorks(out []load.Work, p *relay.Piece, today day.Date) []load.
 		if l.Done() || l.Remaining() == 0 {
 			continue
 		}
-		w := load.Work{Piece: p.ID, Leg: i, Person: l.Holder, Minutes: l.Remaining(), From: l.From(), Due: l.Due}
+		w := load.Work{Piece: p.ID, Desk: p.DeskID, Today: today, Leg: i, Person: l.Holder, Minutes: l.Remaining(), From: l.From(), Due: l.Due}
 		switch {
 		case l.Due == 0:
 			if pr == nil {
@@ -112,10 +112,21 @@ func (b *Board) Works(of map[ref.Person]bool) []load.Work {
 	return out
 }
 
+// FirstDay gives the day on which loads begin: today on the desk where it is earliest.
+func (b *Board) FirstDay() day.Date {
+	var first day.Date
+	for id := range b.Desks {
+		if today := b.Today(id); first == 0 || today < first {
+			first = today
+		}
+	}
+	return first
+}
+
 // Load gives the load of everybody on the board.
 func (b *Board) Load() *load.Sheet {
 	if b.Worked == nil {
-		today := b.Now.Date(b.zone())
+		today := b.FirstDay()
 		b.Worked = load.Add(b.People, b.Works(nil), today, today+LoadDays)
 		if b.Remember != nil {
 			b.Remember(b.Worked)

@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"maps"
 	"slices"
 
 	"greenbaton/core/day"
@@ -135,7 +136,7 @@ func (b *Board) away(c Change) (*Board, error) {
 	bad := func(field, text string) error {
 		return &relay.Refusal{Reason: relay.ErrInput, Field: field, Text: text}
 	}
-	today := b.Now.Date(b.zone())
+	today := b.FirstDay()
 	switch {
 	case b.Person(c.Person) == nil:
 		return nil, bad("person", "Choose somebody who works here.")
@@ -154,6 +155,10 @@ func (b *Board) away(c Change) (*Board, error) {
 	out.People = append([]load.Person(nil), b.People...)
 	if p := out.Person(c.Person); p.Days != nil {
 		p.Days = p.Days.For(everyDay, span)
+		p.On = maps.Clone(p.On)
+		for desk, days := range p.On {
+			p.On[desk] = days.For(everyDay, span)
+		}
 	}
 	out.Desks = map[ref.Desk]*Desk{}
 	for id, h := range b.Desks {

@@ -7,7 +7,6 @@ import (
 	"fmt"
 	"maps"
 	"slices"
-	"time"
 
 	"greenbaton/core/day"
 	"greenbaton/core/load"
@@ -257,20 +256,6 @@ func (b *Board) taken(channel ref.Channel) map[day.Moment]bool {
 		}
 	}
 	return out
-}
-
-// zone is that of the first desk, by which dates of people are counted.
-func (b *Board) zone() *time.Location {
-	first := ref.Desk(0)
-	for id := range b.Desks {
-		if first == 0 || id < first {
-			first = id
-		}
-	}
-	if h := b.Desks[first]; h != nil {
-		return h.Zone
-	}
-	return time.UTC
 }
 
 // Seal is a fingerprint of a consequence: two that are sealed alike say the same.

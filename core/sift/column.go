@@ -31,6 +31,7 @@ type Facts struct {
 	IsQuiet bool
 	Open    bool
 	NextDue day.Date
+	Today   day.Date             // on its desk
 	Values  map[ref.Field]string // what is filled in, by extra field
 }
 
@@ -67,7 +68,6 @@ type Zone func(day.Moment) day.Date
 // House is what the columns of a desk need to know of it.
 type Source struct {
 	Zone   Zone
-	Today  day.Date
 	Name   func(of string, id int64) string // of "format", "channel", "campaign", "topic", "person" and "desk"
 	Fields []Extra
 }
@@ -120,7 +120,7 @@ func Columns(h Source) []Column {
 		{Key: "went", Name: "Went out", Kind: Date, num: date(func(f *Facts) day.Moment { return f.OutAt })},
 		{Key: "made", Name: "Made", Kind: Date, num: date(func(f *Facts) day.Moment { return f.CreatedAt })},
 		{Key: "left", Name: "Hours left", Kind: Number, num: left},
-		{Key: "overdue", Name: "Overdue", Kind: Yes, yes: func(f *Facts) bool { return f.Stage == relay.UnderWay && f.NextDue != 0 && f.NextDue < h.Today }},
+		{Key: "overdue", Name: "Overdue", Kind: Yes, yes: func(f *Facts) bool { return f.Stage == relay.UnderWay && f.NextDue != 0 && f.NextDue < f.Today }},
 		{Key: "quiet", Name: "Quiet", Kind: Yes, yes: func(f *Facts) bool { return f.IsQuiet }},
 		{Key: "open", Name: "Nobody has it", Kind: Yes, yes: func(f *Facts) bool { return f.Open }},
 		{Key: "back", Name: "Came back", Kind: Yes, yes: cameBack},

@@ -20,7 +20,7 @@ const today = day.Date(20_781) // Tue 24 November 2026
 
 func columns() []Column {
 	return Columns(Source{
-		Zone: func(m day.Moment) day.Date { return m.Date(time.UTC) }, Today: today,
+		Zone:   func(m day.Moment) day.Date { return m.Date(time.UTC) },
 		Name:   func(of string, id int64) string { return fmt.Sprint(of, " ", id) },
 		Fields: []Extra{{7, "Feature: Series", field.One}, {8, "Serves", field.Number}, {9, "Shot on", field.Date}},
 	})
@@ -38,7 +38,7 @@ func TestWhatGoesThroughASieve(t *testing.T) {
 		GoesOut: day.Moment(today+9)*86400 + 8*3600,
 		Legs:    []relay.Leg{{Name: "Draft", State: relay.Running, Holder: 3, Effort: 120, Allowance: 2, Rework: 1}, {Name: "Edit", State: relay.Waiting, Holder: 4, Effort: 60}},
 	}, func(f *Facts) {
-		f.Pace, f.InHand, f.IsQuiet, f.NextDue, f.Values = plan.Short, -2, true, today-1, map[ref.Field]string{7: "Winter", 8: "4", 9: "2026-11-20"}
+		f.Pace, f.InHand, f.IsQuiet, f.NextDue, f.Today, f.Values = plan.Short, -2, true, today-1, today, map[ref.Field]string{7: "Winter", 8: "4", 9: "2026-11-20"}
 	})
 	for q, want := range map[string]bool{
 		"title=tide": true, "title=tides": false, "title=!tide": false, "number=12": true, "number=10..": true, "number=13..": false, "number=..12": true, "number=3,12": true,
@@ -85,6 +85,7 @@ func randomFacts(r *rand.Rand) Facts {
 		p.Legs = append(p.Legs, relay.Leg{Name: "Draft", State: []relay.State{relay.Running, relay.Waiting, relay.Passed}[r.IntN(3)], Holder: ref.Person(r.IntN(3))})
 	}
 	return facts(p, func(f *Facts) {
+		f.Today = today
 		f.Pace, f.InHand, f.NextDue = paceRank[r.IntN(len(paceRank))], r.IntN(9)-4, day.Date(r.IntN(2))*(today+day.Date(r.IntN(5)-2))
 	})
 }

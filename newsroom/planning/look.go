@@ -15,7 +15,7 @@ import (
 // Columns gives all facts of the pieces of a desk, the extra fields of its formats last.
 func Columns(b *newsroom.Setup, desk ref.Desk, now day.Moment) []sift.Column {
 	zone := b.Zones[desk]
-	h := sift.Source{Zone: func(m day.Moment) day.Date { return m.Date(zone) }, Today: now.Date(zone), Name: b.NameOf}
+	h := sift.Source{Zone: func(m day.Moment) day.Date { return m.Date(zone) }, Name: b.NameOf}
 	for _, f := range b.Fields {
 		if !f.Retired && b.Format(f.FormatID).DeskID == desk {
 			h.Fields = append(h.Fields, sift.Extra{ID: f.ID, Name: b.Format(f.FormatID).Name + ": " + f.Name, Kind: f.Kind})

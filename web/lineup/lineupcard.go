@@ -74,12 +74,12 @@ func (c *lineupCell) drawLeg(w *strings.Builder, x planning.DueLeg) {
 		who = "nobody yet"
 	}
 	late := ""
-	if x.Leg.Due < c.line.Today {
+	if x.Leg.Due < x.WorkedOut { // today on its own desk
 		late = ` <span class="text-short">overdue</span>`
 	}
 	fmt.Fprintf(w, `<div class="card line leg-%s%s" data-piece="%d" data-version="%d" data-leg="%s" data-take data-name="%s, %s">%s<a class="title" href="/pieces/%d">%s</a><span class="line-says"><b>%s</b>, %s%s</span><span class="sr-only">, %s</span>%s</div>`,
 		x.Leg.State, hue, x.ID, x.Version, x.Leg.Key, html.EscapeString(x.Title), html.EscapeString(x.Leg.Name),
-		views.Ring(draw.Initials(b, x.Leg.Holder), tone, views.LegUsed(b, x.Entry, x.Leg, c.line.Today)), x.ID, html.EscapeString(x.Title), html.EscapeString(x.Leg.Name), html.EscapeString(who), late, html.EscapeString(says), views.More(x.ID, x.Title))
+		views.Ring(draw.Initials(b, x.Leg.Holder), tone, views.LegUsed(b, x.Entry, x.Leg)), x.ID, html.EscapeString(x.Title), html.EscapeString(x.Leg.Name), html.EscapeString(who), late, html.EscapeString(says), views.More(x.ID, x.Title))
 }
 
 func (c *lineupCell) open(w *strings.Builder, e *newsroom.Entry, class string) {

@@ -9,7 +9,6 @@ import (
 	"strconv"
 	"strings"
 
-	"greenbaton/core/day"
 	"greenbaton/core/english"
 	"greenbaton/core/plan"
 	"greenbaton/core/ref"
@@ -158,12 +157,12 @@ func ToneOf(s store.Standing) string {
 
 // LegUsed gives how much of a running leg's time is used, by today; nothing of one
 // that waits.
-func LegUsed(b *newsroom.Setup, e *newsroom.Entry, l *relay.Leg, today day.Date) float64 {
+func LegUsed(b *newsroom.Setup, e *newsroom.Entry, l *relay.Leg) float64 {
 	if l.State != relay.Running {
 		return 0
 	}
 	house := b.Planned[e.DeskID]
-	return float64(house.Calendar.Start(today)-house.Calendar.Start(l.StartDay)+1) / float64(max(1, l.Need()))
+	return float64(house.Calendar.Start(e.WorkedOut)-house.Calendar.Start(l.StartDay)+1) / float64(max(1, l.Need()))
 }
 
 // More writes the way to all that can be done with a piece.
