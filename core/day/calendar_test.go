@@ -182,7 +182,7 @@ func TestHolidaysAgreeWithPublishedTables(t *testing.T) {
 		}
 		var got []string
 		for _, h := range days {
-			if s := h.Date.Format("01-02"); len(got) == 0 || got[len(got)-1] != s {
+			if s := h.Date.Format("01-02"); (x.country == "fr" || x.country == "de" || MondayToFriday[h.Date.Weekday()]) && (len(got) == 0 || got[len(got)-1] != s) {
 				got = append(got, s)
 			}
 		}

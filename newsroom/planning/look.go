@@ -13,7 +13,7 @@ import (
 )
 
 // Columns gives all facts of the pieces of a desk, the extra fields of its formats last.
-func Columns(b *newsroom.Setup, desk ref.Desk, now day.Moment) []sift.Column {
+func Columns(b *newsroom.Setup, desk ref.Desk) []sift.Column {
 	zone := b.Zones[desk]
 	h := sift.Source{Zone: func(m day.Moment) day.Date { return m.Date(zone) }, Name: b.NameOf}
 	for _, f := range b.Fields {

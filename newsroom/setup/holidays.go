@@ -1,14 +1,16 @@
 package setup
 
 import (
+	"cmp"
 	"context"
-	"sort"
+	"slices"
 
 	"greenbaton/core/day"
 	"greenbaton/core/ref"
 )
 
-// ComingHolidays gives the next days off of a desk, its own and its country's.
+// ComingHolidays gives the next days off on days of the week that a desk works, its own
+// and its country's.
 func (h Room) ComingHolidays(ctx context.Context, desk ref.Desk, n int) ([]day.Holiday, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
@@ -24,7 +26,8 @@ func (h Room) ComingHolidays(ctx context.Context, desk ref.Desk, n int) ([]day.H
 			all = append(all, day.Holiday{Date: x.Date, Name: x.Name})
 		}
 	}
-	sort.SliceStable(all, func(i, k int) bool { return all[i].Date < all[k].Date })
-	first := sort.Search(len(all), func(i int) bool { return all[i].Date >= today })
-	return all[first:min(first+n, len(all))], nil
+	week := b.Desk(desk).Week()
+	all = slices.DeleteFunc(all, func(x day.Holiday) bool { return x.Date < today || !week[x.Date.Weekday()] })
+	slices.SortStableFunc(all, func(x, y day.Holiday) int { return cmp.Compare(x.Date, y.Date) })
+	return all[:min(n, len(all))], nil
 }

@@ -22,7 +22,7 @@ var paces = []kit.Option{
 
 // listColumns are the facts that somebody may see in a list.
 func listColumns(b *newsroom.Setup, d ref.Desk, s *kit.Server, who store.Person) []sift.Column {
-	columns := planning.Columns(b, d, s.Newsroom.Now())
+	columns := planning.Columns(b, d)
 	if who.Access.May(relay.SeeAll) {
 		return columns
 	}
