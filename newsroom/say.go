@@ -363,3 +363,12 @@ func MisfitText(err error) string {
 	}
 	return text
 }
+
+// SayDue writes the day on which a leg is due and, where whoever has it is off then, the
+// last day before on which they work.
+func (b *Setup) SayDue(p *relay.Piece, l *relay.Leg) string {
+	if keeps := b.Planned[p.DeskID].Keeps(l); keeps != l.Due {
+		return fmt.Sprintf("%s (%s’s last day before it is %s)", english.Date(l.Due), b.Name(l.Holder), english.Date(keeps))
+	}
+	return english.Date(l.Due)
+}

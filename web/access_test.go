@@ -17,7 +17,7 @@ import (
 )
 
 // real are numbers in addresses at which there is something, in the demo.
-var real = map[string]string{"pieces": "391", "people": "4", "formats": "1", "desks": "1", "channels": "1", "rules": "1", "partners": "1", "requests": "2", "ideas": "3", "forms": "1", "queries": "1", "chats": "1", "pitches": "1", "slots": "1", "inbox": "2864", "post": "1", "files": "1", "bring": "1", "v": "1"}
+var real = map[string]string{"pieces": "391", "people": "4", "formats": "1", "desks": "1", "channels": "1", "rules": "1", "partners": "1", "requests": "2", "ideas": "3", "forms": "1", "queries": "1", "chats": "1", "pitches": "1", "slots": "1", "post": "1", "files": "1", "bring": "1", "v": "1"}
 
 func fillIn(path string) string {
 	parts := strings.Split(path, "/")
@@ -64,6 +64,11 @@ func TestEveryAddressAsEverybody(t *testing.T) {
 	var order []string
 	for _, role := range roles {
 		s, h := openServer(t, true)
+		var item ref.Item // somebody's line, which is nobody else's
+		if err := s.Newsroom.DB.Get(t.Context(), &item, "SELECT MAX(id) FROM inbox WHERE person_id = 9"); err != nil {
+			t.Fatal(err)
+		}
+		real["inbox"] = fmt.Sprint(item)
 		id := role.id
 		if id < 0 {
 			id = stranger(t, s.Newsroom)

@@ -187,3 +187,45 @@ func TestACompleteWayOutFitsIntoTheDaysOfEverybody(t *testing.T) {
 		t.Errorf("only %d complete ways and %d that put too much on a day", complete, over)
 	}
 }
+
+// Looked at day by day: who is off on the day a leg is due keeps it by the last day before on
+// which they work, if there is one since it came to them. The plan stays as it is.
+func TestWhoIsOffOnTheDueDayHasTheLastDayBefore(t *testing.T) {
+	h := week(t)
+	l := relay.Leg{State: relay.Running, StartDay: date("2026-11-20"), Holder: 7, Due: date("2026-12-02")}
+	if got := h.Keeps(&l); got != date("2026-11-30") { // away from Tuesday to Thursday
+		t.Errorf("they keep it by %s", got)
+	}
+	l.HeldDay = date("2026-12-01")
+	if got := h.Keeps(&l); got != l.Due {
+		t.Errorf("given after that day, by %s", got)
+	}
+	r := rand.New(rand.NewPCG(17, 90))
+	off := 0
+	for range 20_000 {
+		from := date("2026-11-16") + day.Date(r.IntN(30))
+		l := relay.Leg{State: []relay.State{relay.Running, relay.Waiting, relay.Passed}[r.IntN(3)], StartDay: from, Holder: []ref.Person{0, 3, 7}[r.IntN(3)]}
+		if r.IntN(8) > 0 {
+			l.Due = from + day.Date(r.IntN(12))
+		}
+		want := l.Due
+		if days := h.Days(l.Holder); days != nil && l.Due != 0 && l.State != relay.Passed && !days.Working(l.Due) {
+			off++
+			for d := l.Due; ; d-- {
+				if l.State == relay.Running && d < from {
+					break
+				}
+				if days.Working(d) {
+					want = d
+					break
+				}
+			}
+		}
+		if got := h.Keeps(&l); got != want {
+			t.Fatalf("%+v is kept by %s, day by day %s", l, got, want)
+		}
+	}
+	if off < 500 {
+		t.Errorf("they were off only %d times", off)
+	}
+}

@@ -86,6 +86,21 @@ func (h *Desk) Set(legs []relay.Leg, goesOut day.Date) []relay.Leg {
 	return out
 }
 
+// Keeps gives the day by which whoever has a leg can keep its due date: that day, or, where
+// they do not work on it, the last one before on which they do. Where there is none since it
+// came to them it is the due date all the same; without one there is no day.
+func (h *Desk) Keeps(l *relay.Leg) day.Date {
+	days := h.Days(l.Holder)
+	if l.Due == 0 || l.Done() || days == nil || days.Empty() || days.Working(l.Due) {
+		return l.Due
+	}
+	last := days.Due(days.End(l.Due))
+	if l.State == relay.Running && last < l.From() {
+		return l.Due
+	}
+	return last
+}
+
 // StepDue gives the day by which a step is done that comes so many working days
 // before its leg is due; no date while the leg has none.
 func (h *Desk) StepDue(l *relay.Leg, before int) day.Date {

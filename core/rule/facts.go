@@ -181,7 +181,8 @@ func (r *Rule) Matches(h *Happening) bool {
 }
 
 // HappensAt gives the moment at which a timed event of a running leg comes: due in n
-// working days at the beginning of that day, overdue and quiet for n after so many
+// working days at the beginning of that day, counted from the last day before on which its
+// holder works where they are off on the day itself, overdue and quiet for n after so many
 // working days. It reports false where there is none.
 func HappensAt(k Kind, n int, l *relay.Leg, h *plan.Desk) (day.Moment, bool) {
 	if l.State != relay.Running {
@@ -194,7 +195,7 @@ func HappensAt(k Kind, n int, l *relay.Leg, h *plan.Desk) (day.Moment, bool) {
 		if l.Due == 0 {
 			return 0, false
 		}
-		at, _ := begins(cal.Start(l.Due) - day.Boundary(n))
+		at, _ := begins(cal.Start(h.Keeps(l)) - day.Boundary(n))
 		return at, at > l.StartedAt // a leg that begins so close to it is told of by its handing over
 	case Overdue:
 		if l.Due == 0 {

@@ -67,7 +67,7 @@ func Fields(b *newsroom.Setup, p *relay.Piece, l *relay.Leg, who, why string, da
 		out["pace"] = newsroom.SayPace(s)
 	}
 	if l != nil {
-		out["leg"], out["holder"], out["due"] = l.Name, b.Name(l.Holder), english.Date(l.Due)
+		out["leg"], out["holder"], out["due"] = l.Name, b.Name(l.Holder), b.SayDue(p, l)
 	} else if run := p.Running(); len(run) > 0 {
 		var names []string
 		for _, x := range run {

@@ -105,6 +105,9 @@ func Due(b *newsroom.Setup, p *relay.Piece, l *relay.Leg) string {
 	case l.StartedAt != 0 && l.Since(b.Zones[p.DeskID]) > l.Due:
 		return " By the plan it was due " + english.Date(l.Due) + ", before it came to them."
 	}
+	if keeps := b.Planned[p.DeskID].Keeps(l); keeps != l.Due {
+		return fmt.Sprintf(" Due %s, a day on which %s does not work; %s is the last one before it.", english.Date(l.Due), b.Name(l.Holder), english.Date(keeps))
+	}
 	return " Due " + english.Date(l.Due) + "."
 }
 

@@ -63,7 +63,7 @@ type check struct {
 func newPieceLeg(b *newsroom.Setup, s planning.Sheet, l planning.LegSheet, who store.Person) pieceLeg {
 	p := pieceLeg{LegSheet: l, Who: b.Name(l.Holder), People: kit.Suited(b, s.Row.DeskID, l.Role)}
 	if l.Due != 0 {
-		p.Due = english.Date(l.Due)
+		p.Due = b.SayDue(&s.Row.Piece, &l.Leg)
 	}
 	switch l.State {
 	case relay.Running:

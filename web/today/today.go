@@ -82,11 +82,11 @@ func (s *Section) today(c *echo.Context) error {
 		v.With = append(v.With, withYou(b, t))
 	}
 	for _, t := range d.Next {
-		x := newLine(b, t.Row, t.Leg.Name+due(t.Leg)+" · now "+kit.RunsNow(b, t.Row))
+		x := newLine(b, t.Row, t.Leg.Name+due(b, &t.Row.Piece, &t.Leg)+" · now "+kit.RunsNow(b, t.Row))
 		v.Next = append(v.Next, x)
 	}
 	for _, t := range d.Nobody {
-		x := newLine(b, t.Row, t.Leg.Name+due(t.Leg)+" · nobody has it yet")
+		x := newLine(b, t.Row, t.Leg.Name+due(b, &t.Row.Piece, &t.Leg)+" · nobody has it yet")
 		if x.Act, x.To = "Give it to…", fmt.Sprintf("/pieces/%d/legs/%s", t.Row.ID, t.Leg.Key); !d.Lead {
 			x.Act, x.Take = "Take "+t.Leg.Name, t.Leg.Key
 			x.Bare = !p.Access.May(relay.SeeAll)
@@ -136,7 +136,7 @@ func (s *Section) addAsked(c *echo.Context, b *newsroom.Setup, v *todayView) err
 		return err
 	}
 	for i, row := range rows {
-		x := newLine(b, row, legs[i].Name+due(legs[i])+" · your verdict is asked for")
+		x := newLine(b, row, legs[i].Name+due(b, &row.Piece, &legs[i])+" · your verdict is asked for")
 		x.To, x.Act, x.Main = fmt.Sprintf("/pieces/%d/review", row.ID), "Read it and say", true
 		v.Verdicts = append(v.Verdicts, x)
 	}
@@ -154,7 +154,7 @@ func newLine(b *newsroom.Setup, r store.Row, says string) line {
 }
 
 func withYou(b *newsroom.Setup, t planning.Turn) line {
-	x := newLine(b, t.Row, t.Leg.Name+due(t.Leg)+" · "+t.Ask)
+	x := newLine(b, t.Row, t.Leg.Name+due(b, &t.Row.Piece, &t.Leg)+" · "+t.Ask)
 	x.Main, x.Act = true, "Open the copy"
 	if t.Leg.Words {
 		x.Act = "Write it"
@@ -163,11 +163,11 @@ func withYou(b *newsroom.Setup, t planning.Turn) line {
 }
 
 // due says when a leg is due; nothing while its piece has no day.
-func due(l relay.Leg) string {
+func due(b *newsroom.Setup, p *relay.Piece, l *relay.Leg) string {
 	if l.Due == 0 {
 		return ""
 	}
-	return " · due " + english.Date(l.Due)
+	return " · due " + b.SayDue(p, l)
 }
 
 func quietLine(b *newsroom.Setup, r store.Row) line {
