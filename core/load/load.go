@@ -252,6 +252,23 @@ func Compare(before, after *Sheet, people []Person) []Shift {
 	return out
 }
 
+// Changed gives the people who have something else on some day of one sheet than on the
+// other, in the order given.
+func Changed(before, after *Sheet, people []Person) []ref.Person {
+	var out []ref.Person
+	for i := range people {
+		id := people[i].ID
+		same := before.Beyond[id] == after.Beyond[id] && before.Nowhere[id] == after.Nowhere[id]
+		for d := after.From; same && d <= after.To; d++ {
+			same = before.At(id, d) == after.At(id, d)
+		}
+		if !same {
+			out = append(out, id)
+		}
+	}
+	return out
+}
+
 // Span is what a person has and works over some days.
 type Span struct {
 	Person  ref.Person

@@ -19,6 +19,7 @@ type Consequence struct {
 	Changes []Change
 	Effects []Effect     // on pieces, those that are changed themselves first
 	People  []load.Shift // days that go over, stop being over or are over otherwise
+	Touched []ref.Person // everybody who has more, less or other days by it, by name
 	Clashes []Clash
 	Runs    []Run // rows of one topic that the changes make or lengthen
 }
@@ -120,7 +121,7 @@ func (b *Board) Preview(changes []Change) (Consequence, error) {
 	}
 	after = after.with(moved)
 	out.Effects = append(out.Effects, b.alsoAway(after, away, moved)...)
-	out.People = b.shifts(after, out.Effects, away)
+	out.People, out.Touched = b.shifts(after, out.Effects, away)
 	out.Runs = b.newRuns(after, order)
 	for _, id := range order {
 		out.Clashes = append(out.Clashes, after.clash(b.Piece(id), after.Piece(id))...)
@@ -181,14 +182,21 @@ func (b *Board) with(moved map[ref.Piece]*Effect) *Board {
 	return &out
 }
 
-// shifts compares the load of those whom effects concern, and of those who take
-// days off, on two boards.
-func (b *Board) shifts(after *Board, effects []Effect, away map[ref.Person]bool) []load.Shift {
+// shifts compares the load of those whom effects concern, of those who take days off, and of
+// those whose legs move because of that, on two boards.
+func (b *Board) shifts(after *Board, effects []Effect, away map[ref.Person]bool) ([]load.Shift, []ref.Person) {
 	var gone, come []load.Work
 	of := maps.Clone(away)
 	for _, e := range effects {
 		if today := b.Today(e.Was.DeskID); !e.Untouched {
 			gone, come = b.Desk(e.Was).AddWorks(gone, e.Was, today), after.Desk(e.Was).AddWorks(come, &e.Move.Piece, today)
+		}
+	}
+	for _, p := range b.Pieces {
+		if p.Stage == relay.UnderWay && slices.ContainsFunc(p.Legs, func(l relay.Leg) bool { return away[l.Holder] && !l.Done() }) {
+			for i := range p.Legs {
+				of[p.Legs[i].Holder] = true
+			}
 		}
 	}
 	for _, w := range append(slices.Clone(gone), come...) {
@@ -201,14 +209,14 @@ func (b *Board) shifts(after *Board, effects []Effect, away map[ref.Person]bool)
 		}
 	}
 	if len(people) == 0 {
-		return nil
+		return nil, nil
 	}
 	before := b.Load()
 	then := before.With(people, gone, come)
 	if len(away) > 0 { // all of theirs falls on other days
 		then = load.Add(people, after.Works(of), before.From, before.To)
 	}
-	return load.Compare(before, then, people)
+	return load.Compare(before, then, people), load.Changed(before, then, people)
 }
 
 // clash finds the others on the time to which a piece was moved.
@@ -285,7 +293,7 @@ func (c *Consequence) Seal() string {
 		}
 		clashes = append(clashes, with, x.At, x.Free)
 	}
-	text, err := json.Marshal([]any{c.Changes, effects, c.People, clashes})
+	text, err := json.Marshal([]any{c.Changes, effects, c.People, c.Touched, clashes})
 	if err != nil { // plain values always encode
 		return fmt.Sprint("unsealed: ", err)
 	}

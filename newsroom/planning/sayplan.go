@@ -8,6 +8,7 @@ import (
 	"greenbaton/core/english"
 	"greenbaton/core/load"
 	"greenbaton/core/plan"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 )
@@ -135,8 +136,9 @@ func keeps(pr plan.Projection) string {
 
 // Said is a sentence, and whether it tells of something good or bad.
 type Said struct {
-	Text string
-	Good bool
+	Person ref.Person
+	Text   string
+	Good   bool
 }
 
 // aFew is how many minutes more or less are not worth a word.
@@ -161,10 +163,10 @@ func SayShifts(b *newsroom.Setup, shifts []load.Shift) []Said {
 			}
 		}
 		if len(more) > 0 {
-			out = append(out, Said{sayMore(b, more), false})
+			out = append(out, Said{more[0].Person, sayMore(b, more), false})
 		}
 		if len(less) > 0 {
-			out = append(out, Said{sayLess(b, less), true})
+			out = append(out, Said{less[0].Person, sayLess(b, less), true})
 		}
 		shifts = shifts[n:]
 	}

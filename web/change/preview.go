@@ -13,6 +13,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/english"
+	"greenbaton/core/load"
 	"greenbaton/core/plan"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -178,10 +179,32 @@ func newConsequence(b *newsroom.Setup, r plan.Consequence, people bool) conseque
 	for _, run := range r.Runs {
 		x.Runs = append(x.Runs, fmt.Sprintf("%s %s pieces would run back to back.", english.CountOf(len(run.Pieces)), strings.ToLower(b.Topic(run.Topic).Name)))
 	}
-	if people && len(x.People) == 0 {
-		x.Calm = "Nobody goes over."
+	if people {
+		x.Calm = sayTouched(b, r)
 	}
 	return x
+}
+
+// sayTouched says whose work falls on other days by changes, but for those of whom more is
+// said: the days on which they go over, or do so no more.
+func sayTouched(b *newsroom.Setup, r plan.Consequence) string {
+	others := slices.DeleteFunc(slices.Clone(r.Touched), func(id ref.Person) bool {
+		return slices.ContainsFunc(planning.SayShifts(b, r.People), func(s planning.Said) bool { return s.Person == id })
+	})
+	var names []string
+	for _, id := range others {
+		names = append(names, b.Name(id))
+	}
+	over := slices.ContainsFunc(r.People, func(s load.Shift) bool { return s.After >= s.Works+plan.FewMinutes && s.After > s.Before })
+	switch {
+	case len(r.Touched) == 0:
+		return "Nobody’s work changes."
+	case len(names) == 0:
+		return ""
+	case over || len(names) < len(r.Touched):
+		return "Work of " + english.And(names) + " falls on other days, within their hours."
+	}
+	return "Work of " + english.And(names) + " falls on other days; nobody goes over."
 }
 
 // changesText writes changes as forms send them back.
