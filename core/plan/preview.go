@@ -192,12 +192,8 @@ func (b *Board) shifts(after *Board, effects []Effect, away map[ref.Person]bool)
 			gone, come = b.Desk(e.Was).AddWorks(gone, e.Was, today), after.Desk(e.Was).AddWorks(come, &e.Move.Piece, today)
 		}
 	}
-	for _, p := range b.Pieces {
-		if p.Stage == relay.UnderWay && slices.ContainsFunc(p.Legs, func(l relay.Leg) bool { return away[l.Holder] && !l.Done() }) {
-			for i := range p.Legs {
-				of[p.Legs[i].Holder] = true
-			}
-		}
+	if len(away) > 0 {
+		b.beside(away, of)
 	}
 	for _, w := range append(slices.Clone(gone), come...) {
 		of[w.Person] = true
@@ -217,6 +213,18 @@ func (b *Board) shifts(after *Board, effects []Effect, away map[ref.Person]bool)
 		then = load.Add(people, after.Works(of), before.From, before.To)
 	}
 	return load.Compare(before, then, people), load.Changed(before, then, people)
+}
+
+// beside adds everybody who has a leg of a piece in which somebody who takes days off has one
+// still to run.
+func (b *Board) beside(away, of map[ref.Person]bool) {
+	for _, p := range b.Pieces {
+		if p.Stage == relay.UnderWay && slices.ContainsFunc(p.Legs, func(l relay.Leg) bool { return away[l.Holder] && !l.Done() }) {
+			for i := range p.Legs {
+				of[p.Legs[i].Holder] = true
+			}
+		}
+	}
 }
 
 // clash finds the others on the time to which a piece was moved.
