@@ -284,6 +284,56 @@ func TestProposalsEqualBruteForceOnSmallCases(t *testing.T) {
 	}
 }
 
+// Branch and bound finds what trying all finds, and its bound lies never above it.
+func TestBranchAndBoundFindsTheBest(t *testing.T) {
+	r := rand.New(rand.NewPCG(17, 11))
+	better, gaps := 0, 0
+	for n := range 20_000 {
+		var people []Person
+		for i := range 2 + r.IntN(2) {
+			people = append(people, randomPerson(r, ref.Person(i+1)))
+		}
+		var works []Work
+		for range r.IntN(6) {
+			works = append(works, randomWork(r, len(people)))
+		}
+		var legs []Open
+		order := []int{}
+		for i := range 2 + r.IntN(3) {
+			o := Open{Work: randomWork(r, 0), Role: "write"}
+			if r.IntN(3) == 0 {
+				o.Series = []ref.Person{ref.Person(1 + r.IntN(3))}
+			}
+			legs, order = append(legs, o), append(order, i)
+		}
+		s := Add(people, works, today, today+200)
+		all := newSearch(legs, order, people, s, today)
+		all.tryAll()
+		want := all.cost()
+		x := newSearch(legs, order, people, s, today)
+		x.greedy()
+		was := x.cost()
+		if least := x.branch(1_000_000); x.cost() != want || least != want {
+			t.Fatalf("case %d: it costs %+v, at least %+v, the best is %+v", n, x.cost(), least, want)
+		}
+		if was != want {
+			better++
+		}
+		short := newSearch(legs, order, people, s, today)
+		short.greedy()
+		least := short.branch(r.IntN(4))
+		if least.Compare(want) > 0 || short.cost().Compare(want) < 0 || short.cost().Compare(was) > 0 {
+			t.Fatalf("case %d: stopped early it costs %+v, at least %+v, the best is %+v", n, short.cost(), least, want)
+		}
+		if least != want {
+			gaps++
+		}
+	}
+	if better < 500 || gaps < 500 {
+		t.Errorf("only %d times better than one after the other, %d times with a gap", better, gaps)
+	}
+}
+
 // The worst case of giving out the longest first, from R. L. Graham, Bounds on
 // Multiprocessing Timing Anomalies (1969), for three machines: jobs of 5, 5, 4, 4,
 // 3, 3, 3 come to 11 that way and to 9 at best (from memory). Three people of nine

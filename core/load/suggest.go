@@ -114,6 +114,7 @@ func (c Cost) Compare(d Cost) int {
 type Proposal struct {
 	People []ref.Person
 	Cost   Cost
+	Least  Cost // no proposal costs less; it is Cost where there is none better
 }
 
 // exact is up to how many combinations all of them are tried.
@@ -121,8 +122,9 @@ const exact = 4096
 
 // Propose finds people for several open legs at once. The legs are taken by due
 // date, each is given to whoever costs least, and then single legs are handed
-// over and pairs swapped until nothing helps; where there are few combinations,
-// all of them are tried. The same input gives the same proposal.
+// over and pairs swapped until nothing helps; then something better is looked for by
+// branch and bound, for so many steps. Where there are few combinations, all of them are
+// tried. The same input gives the same proposal.
 func Propose(legs []Open, people []Person, s *Sheet, today day.Date) Proposal {
 	order := make([]int, len(legs))
 	for i := range order {
@@ -136,12 +138,15 @@ func Propose(legs []Open, people []Person, s *Sheet, today day.Date) Proposal {
 			break
 		}
 	}
+	out := Proposal{People: make([]ref.Person, len(legs))}
 	if combinations <= exact {
 		x.tryAll()
+		out.Least = x.cost()
 	} else {
 		x.improve()
+		out.Least = x.branch(mostSteps)
 	}
-	out := Proposal{People: make([]ref.Person, len(legs)), Cost: x.cost()}
+	out.Cost = x.cost()
 	for k, i := range order {
 		if x.chosen[k] >= 0 {
 			out.People[i] = people[x.chosen[k]].ID

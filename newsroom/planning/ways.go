@@ -89,17 +89,17 @@ const mostProposed = 40
 
 // Propose finds people for all open legs of a desk, the most urgent first, for its
 // leads.
-func (h Moves) Propose(ctx context.Context, who ref.Person, desk ref.Desk) ([]Proposed, []Total, load.Cost, error) {
+func (h Moves) Propose(ctx context.Context, who ref.Person, desk ref.Desk) (Proposal, error) {
 	b, board, err := h.Board(ctx)
 	if err != nil {
-		return nil, nil, load.Cost{}, err
+		return Proposal{}, err
 	}
 	if err := b.MayLead(who, desk); err != nil {
-		return nil, nil, load.Cost{}, err
+		return Proposal{}, err
 	}
 	open, err := h.openings(ctx, board, desk)
 	if err != nil {
-		return nil, nil, load.Cost{}, err
+		return Proposal{}, err
 	}
 	var out []Proposed
 	var come []load.Work
@@ -109,7 +109,7 @@ func (h Moves) Propose(ctx context.Context, who ref.Person, desk ref.Desk) ([]Pr
 		if who != 0 {
 			c, err := board.Preview([]plan.Change{{Do: plan.DoGive, Piece: x.Piece.ID, Leg: x.Leg.Key, Person: who}})
 			if err != nil {
-				return nil, nil, load.Cost{}, err
+				return Proposal{}, err
 			}
 			x.Shifts = c.People
 			w := open[i].Work
@@ -118,7 +118,15 @@ func (h Moves) Propose(ctx context.Context, who ref.Person, desk ref.Desk) ([]Pr
 		}
 		out = append(out, x)
 	}
-	return out, totals(board, board.Today(desk), come), p.Cost, nil
+	return Proposal{out, totals(board, board.Today(desk), come), p.Cost, p.Least}, nil
+}
+
+// Proposal is people for all open legs of a desk.
+type Proposal struct {
+	Lines  []Proposed
+	Totals []Total
+	Cost   load.Cost
+	Least  load.Cost // no other way to give them out costs less
 }
 
 // Total is what a person has over the coming weeks, before and after a proposal.

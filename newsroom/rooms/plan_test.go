@@ -340,7 +340,7 @@ func TestWhoMayChangeThePlan(t *testing.T) {
 		if _, _, err := h.Planning.Choices(ctx, who, id, "brief"); (err == nil) != (who == lead || who == editor) {
 			t.Errorf("person %d sees who could run a leg: %v", who, err)
 		}
-		if _, _, _, err := h.Planning.Propose(ctx, who, 1); (err == nil) != (who == lead) {
+		if _, err := h.Planning.Propose(ctx, who, 1); (err == nil) != (who == lead) {
 			t.Errorf("person %d is proposed people: %v", who, err)
 		}
 	}
@@ -387,9 +387,9 @@ func TestFreeHandsAndSuggestionsKnowTheHoursOfEverybody(t *testing.T) {
 	if len(choices) != 1 || choices[0].Person != pictures {
 		t.Errorf("somebody who is away is offered: %+v", choices)
 	}
-	proposed, _, cost, err := h.Planning.Propose(ctx, lead, 1)
-	if err != nil || len(proposed) != 1 || proposed[0].Person != pictures || cost.Left != 0 {
-		t.Errorf("%v %+v %+v", err, proposed, cost)
+	found, err := h.Planning.Propose(ctx, lead, 1)
+	if err != nil || len(found.Lines) != 1 || found.Lines[0].Person != pictures || found.Cost.Left != 0 {
+		t.Errorf("%v %+v %+v", err, found.Lines, found.Cost)
 	}
 }
 

@@ -7,7 +7,6 @@ import (
 	"io/fs"
 
 	"greenbaton/core/day"
-	"greenbaton/core/load"
 	"greenbaton/core/plan"
 	"greenbaton/core/ref"
 	"greenbaton/newsroom"
@@ -38,7 +37,7 @@ type Planning interface {
 	ChangePlan(ctx context.Context, by ref.Person, o planning.Change) (planning.PlanChanged, error)
 	Choices(ctx context.Context, who ref.Person, piece ref.Piece, leg string) (store.Row, []planning.Choice, error)
 	Preview(ctx context.Context, by ref.Person, changes []plan.Change) (plan.Consequence, error)
-	Propose(ctx context.Context, who ref.Person, desk ref.Desk) ([]planning.Proposed, []planning.Total, load.Cost, error)
+	Propose(ctx context.Context, who ref.Person, desk ref.Desk) (planning.Proposal, error)
 	Stands(ctx context.Context, who ref.Person, piece ref.Piece, span planning.Span) (map[day.Date]plan.Stand, error)
 	WaysOut(ctx context.Context, who ref.Person, piece ref.Piece) (store.Row, []plan.Way, error)
 }

@@ -189,7 +189,7 @@ type proposeLine struct {
 // propose shows people for all open legs of the desk, to be accepted line by line.
 func (s *Section) propose(c *echo.Context) error {
 	ctx := c.Request().Context()
-	proposed, totals, cost, err := s.Planning.Propose(ctx, kit.Me(c).ID, kit.Here(c))
+	found, err := s.Planning.Propose(ctx, kit.Me(c).ID, kit.Here(c))
 	if err != nil {
 		return err
 	}
@@ -198,7 +198,7 @@ func (s *Section) propose(c *echo.Context) error {
 		return err
 	}
 	v := proposeView{}
-	for _, p := range proposed {
+	for _, p := range found.Lines {
 		x := proposeLine{Piece: p.Piece, Leg: p.Leg, Person: b.Name(p.Person), Role: p.Leg.Role}
 		if p.Leg.Due != 0 {
 			x.Due = english.Date(p.Leg.Due)
@@ -211,22 +211,31 @@ func (s *Section) propose(c *echo.Context) error {
 		x.Effect = kit.SaidShifts(b, p.Shifts)
 		v.Lines = append(v.Lines, x)
 	}
-	for _, t := range totals {
+	for _, t := range found.Totals {
 		x := totalView{Name: b.Person(t.After.Person).Name, Before: english.Hours(t.Before.Minutes), After: fmt.Sprintf("%s of %s", english.Hours(t.After.Minutes), english.Hours(t.After.Works)), Tone: "good"}
 		if x.Over = "none"; t.After.Over > 0 {
 			x.Over, x.Tone = fmt.Sprintf("%d, now %d", t.After.Over, t.Before.Over), "short"
 		}
 		v.Totals = append(v.Totals, x)
 	}
-	switch {
-	case len(proposed) == 0:
-		v.Answer = "Somebody has every leg."
-	case cost.Over == 0:
-		v.Answer = "Given out like this, nobody goes over."
-	default:
-		v.Answer = "Given out like this, people go over by " + english.Hours(cost.Over) + " in all."
-	}
+	v.Answer = sayProposal(found)
 	return s.Show(c, http.StatusOK, "propose", "People for open legs", v)
+}
+
+// sayProposal says what a proposal comes to, and how far it may be from the best there is.
+func sayProposal(p planning.Proposal) string {
+	switch over := p.Cost.Over; {
+	case len(p.Lines) == 0:
+		return "Somebody has every leg."
+	case over == 0:
+		return "Given out like this, nobody goes over."
+	case over == p.Least.Over:
+		return "Given out like this, people go over by " + english.Hours(over) + " in all; no other way does with less."
+	case p.Least.Over == 0:
+		return "Given out like this, people go over by " + english.Hours(over) + " in all. Not every way could be tried: another might do with less."
+	default:
+		return fmt.Sprintf("Given out like this, people go over by %s in all. Not every way could be tried: none does with less than %s.", english.Hours(over), english.Hours(p.Least.Over))
+	}
 }
 
 // accept previews the lines of a proposal that were ticked.
