@@ -5,6 +5,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/ref"
+	"greenbaton/store"
 )
 
 type slotKey struct {
@@ -65,11 +66,20 @@ func (b *Setup) slotsBetween(channel ref.Channel, after, to day.Moment) []day.Mo
 		if s.ChannelID != channel || s.Retired {
 			continue
 		}
-		times, err := day.Slot{Rule: s.Rule, Start: s.Start, At: s.At}.Times(after, to, b.Zones[b.Channel(channel).DeskID])
+		times, err := b.TimesOf(s, after, to)
 		if err == nil { // a slot is checked before it is stored
 			out = append(out, times...)
 		}
 	}
 	slices.Sort(out)
 	return slices.Compact(out)
+}
+
+// TimesOf gives the times of a slot after a moment and up to another, with what its channel
+// says of days off.
+func (b *Setup) TimesOf(s store.Slot, after, to day.Moment) ([]day.Moment, error) {
+	ch := b.Channel(s.ChannelID)
+	off := b.off[ch.DeskID]
+	free := day.Free{Calendar: b.Planned[ch.DeskID].Calendar, Off: func(d day.Date) bool { _, is := off[d]; return is }}
+	return day.Slot{Rule: s.Rule, Start: s.Start, At: s.At}.TimesWith(after, to, b.Zones[ch.DeskID], ch.Rests, free)
 }

@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"greenbaton/core/bring"
+	"greenbaton/core/day"
 	"greenbaton/core/field"
 	"greenbaton/core/idea"
 	"greenbaton/core/notification"
@@ -43,6 +44,7 @@ var oneOf = map[string][]string{
 	"batch.kind":      {string(bring.Ideas), string(bring.Phrases), string(bring.Lineup)},
 	"batch.state":     {LookedAt, ComingIn, In, TakenBack},
 	"candidate.kind":  {ProposedTitle, ProposedPicture},
+	"channel.rests":   words(day.Rests, day.Anyway, day.Before, day.After),
 	"desk.pass_by":    {string(relay.ByHolder), string(relay.ByOwner)},
 	"field.kind":      words(field.Text, field.Number, field.Money, field.Date, field.Yes, field.One, field.Several, field.Address),
 	"follow.how":      {Follows, Mutes},

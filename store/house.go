@@ -61,6 +61,7 @@ type Channel struct {
 	Name      string
 	Slug      string
 	PartnerID ref.Partner // whose pieces go out there
+	Rests     day.Rest    // what becomes of its slots on days off
 	Retired   bool
 }
 
@@ -265,12 +266,12 @@ func (t *Tx) DropHoliday(ctx context.Context, desk ref.Desk, date day.Date) erro
 
 // AddChannel stores a channel and gives its id.
 func (t *Tx) AddChannel(ctx context.Context, c Channel) (ref.Channel, error) {
-	return put[ref.Channel](ctx, t, "channel", c, "desk_id", "name", "slug", "partner_id")
+	return put[ref.Channel](ctx, t, "channel", c, "desk_id", "name", "slug", "partner_id", "rests")
 }
 
 // SaveChannel stores a channel as it is now; its address stays.
 func (t *Tx) SaveChannel(ctx context.Context, c Channel) error {
-	return set(ctx, t, "channel", c, c.ID, "name", "partner_id", "retired")
+	return set(ctx, t, "channel", c, c.ID, "name", "partner_id", "rests", "retired")
 }
 
 // AddSlot stores a slot.

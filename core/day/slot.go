@@ -2,6 +2,7 @@ package day
 
 import (
 	"fmt"
+	"slices"
 	"time"
 
 	"github.com/teambition/rrule-go"
@@ -12,6 +13,56 @@ type Slot struct {
 	Rule  string // days, as a recurrence rule of RFC 5545: "FREQ=WEEKLY;BYDAY=MO,WE"
 	Start Date   // the first day the rule is counted from
 	At    int    // minutes after midnight, by the desk's clocks
+}
+
+// Rest is what becomes of a slot on a day off: it rests, unless its channel says otherwise.
+type Rest string
+
+// What channels say of slots on days off.
+const (
+	Rests  Rest = ""       // nothing goes out
+	Anyway Rest = "anyway" // it goes out all the same
+	Before Rest = "before" // on the last working day before
+	After  Rest = "after"  // on the first working day after
+)
+
+// Free are the days on which a desk has off, of those it works otherwise or not, and its
+// working days.
+type Free struct {
+	Off      func(Date) bool
+	Calendar *Calendar
+}
+
+// On gives the day on which a slot of a day goes out, or false where it rests.
+func (r Rest) On(d Date, free Free) (Date, bool) {
+	if free.Off == nil || !free.Off(d) || r == Anyway {
+		return d, true
+	}
+	switch r {
+	case Before:
+		return free.Calendar.Due(free.Calendar.End(d)), true
+	case After:
+		return free.Calendar.NextWorking(d), true
+	}
+	return d, false
+}
+
+// mostMoved is how many days a slot is moved at most to lie on a working day.
+const mostMoved = 60
+
+// TimesWith gives the instants of the slot after a moment and up to another as Times does,
+// with what becomes of those on days off. Several that are moved to one day are one.
+func (s Slot) TimesWith(after, to Moment, zone *time.Location, rest Rest, free Free) ([]Moment, error) {
+	dates, err := s.Dates(after.Date(zone)-mostMoved, to.Date(zone)+mostMoved)
+	var out []Moment
+	for _, d := range dates {
+		on, goes := rest.On(d, free)
+		if m := Wall(on, s.At, zone); goes && m > after && m <= to {
+			out = append(out, m)
+		}
+	}
+	slices.Sort(out)
+	return slices.Compact(out), err
 }
 
 // Check reports what is wrong with the slot's rule or time, or nil.

@@ -42,7 +42,7 @@ func TestOnlyLeadsOfTheDeskSetItUp(t *testing.T) {
 		},
 		"retire": func(h *testHouse, who ref.Person) error { return h.Settings.RetireDesk(ctx, who, 1, false) },
 		"holiday": func(h *testHouse, who ref.Person) error {
-			return h.Settings.AddHoliday(ctx, who, 1, on("12-24"), "Closed")
+			return h.Settings.AddHolidays(ctx, who, 1, on("12-24"), on("12-24"), "Closed")
 		},
 		"holiday back": func(h *testHouse, who ref.Person) error { return h.Settings.DropHoliday(ctx, who, 1, on("12-23")) },
 		"channel": func(h *testHouse, who ref.Person) error {
@@ -75,7 +75,7 @@ func TestOnlyLeadsOfTheDeskSetItUp(t *testing.T) {
 		"move over": func(h *testHouse, who ref.Person) error { _, err := h.Planning.Transfers(ctx, who, 1); return err },
 	} {
 		h := newHouse(t)
-		h.must(h.Settings.AddHoliday(ctx, lead, 1, on("12-23"), "Closed"))
+		h.must(h.Settings.AddHolidays(ctx, lead, 1, on("12-23"), on("12-23"), "Closed"))
 		for _, who := range []ref.Person{editor, writer, freelance, outside, stranger} {
 			before, log := h.everything(), h.count("SELECT COUNT(*) FROM logbook")
 			if err := do(h, who); !refused(err, relay.ErrNotYours) || h.everything() != before || h.count("SELECT COUNT(*) FROM logbook") != log {
@@ -136,8 +136,10 @@ func TestBadSetUpIsRefusedAtItsField(t *testing.T) {
 		{"quiet at once", "quiet", withDesk(func(d *store.Desk) { d.QuietAfter = 0 })},
 		{"an absurd goal", "goal", withDesk(func(d *store.Desk) { d.Goal = 10_000 })},
 		{"nobody may pass", "pass_by", withDesk(func(d *store.Desk) { d.PassBy = "nobody" })},
-		{"a day off without a name", "holiday", h.Settings.AddHoliday(ctx, lead, 1, on("12-24"), "")},
-		{"a day off long ago", "date", h.Settings.AddHoliday(ctx, lead, 1, day.Date(100), "Long ago")},
+		{"a day off without a name", "holiday", h.Settings.AddHolidays(ctx, lead, 1, on("12-24"), on("12-24"), "")},
+		{"closed the wrong way round", "to", h.Settings.AddHolidays(ctx, lead, 1, on("12-24"), on("12-23"), "Closed")},
+		{"closed for too long", "to", h.Settings.AddHolidays(ctx, lead, 1, on("10-24"), on("12-24"), "Closed")},
+		{"a day off long ago", "date", h.Settings.AddHolidays(ctx, lead, 1, day.Date(100), day.Date(100), "Long ago")},
 		{"a channel without a name", "name", func() error { _, err := h.Settings.SaveChannel(ctx, lead, store.Channel{DeskID: 1}); return err }()},
 		{"a rule that is none", "rule", h.Settings.SaveSlot(ctx, lead, store.Slot{ChannelID: 1, Rule: "FREQ=NOW", Start: 20000})},
 		{"a slot at 25 o'clock", "rule", h.Settings.SaveSlot(ctx, lead, store.Slot{ChannelID: 1, Rule: "FREQ=DAILY", Start: 20000, At: 1500})},
@@ -181,7 +183,7 @@ func TestDaysOffHoursAndHolidaysMakePiecesStandOtherwise(t *testing.T) {
 	h := newHouse(t)
 	id := h.make("12-08")
 	start := h.piece(id).InHand
-	h.must(h.Settings.AddHoliday(ctx, lead, 1, on("11-26"), "Closed"))
+	h.must(h.Settings.AddHolidays(ctx, lead, 1, on("11-26"), on("11-26"), "Closed"))
 	h.must(h.WorkOut(ctx))
 	if got := h.piece(id).InHand; got != start { // one day less on both sides of it: the plan's dates stay, the way there is shorter
 		t.Logf("in hand %d, then %d", start, got)

@@ -150,26 +150,52 @@ func count(a *newsroom.Command, query string, args ...any) (int, error) {
 	return n, err
 }
 
-// AddHoliday adds a day off of a desk's own.
-func (h Room) AddHoliday(ctx context.Context, by ref.Person, desk ref.Desk, date day.Date, name string) error {
+// mostClosed is how many days a desk can be closed for at a time.
+const mostClosed = 60
+
+// AddHolidays adds days off of a desk's own, from one to another, both included; those that
+// are on the list already stay as they are, unless all are.
+func (h Room) AddHolidays(ctx context.Context, by ref.Person, desk ref.Desk, date, to day.Date, name string) error {
 	return h.SetUpAct(ctx, by, desk, func(a *newsroom.Command) error {
 		name = strings.TrimSpace(name)
 		today := a.Now.Date(a.Setup.Zones[desk])
+		known := map[day.Date]bool{}
+		for _, x := range a.Setup.Holidays {
+			known[x.Date] = known[x.Date] || x.DeskID == desk
+		}
+		var days []day.Date
+		for d := date; d <= to && len(days) <= mostClosed; d++ {
+			if !known[d] {
+				days = append(days, d)
+			}
+		}
 		switch {
 		case date < today-366 || date > today+10*366:
 			return newsroom.Invalid("date", "Choose a day between last year and ten years from now.")
+		case to < date:
+			return newsroom.Invalid("to", "The last day lies before the first. Turn them round.")
+		case to-date >= mostClosed:
+			return newsroom.Invalid("to", "A desk is closed for up to %d days at a time. Add the rest as a span of its own.", mostClosed)
 		case name == "" || len([]rune(name)) > 60:
 			return newsroom.Invalid("holiday", "Say in up to 60 characters what day it is.")
-		case slices.ContainsFunc(a.Setup.Holidays, func(x store.Holiday) bool { return x.DeskID == desk && x.Date == date }):
+		case len(days) == 0 && date == to:
 			return newsroom.Invalid("date", "%s is on the list already.", english.Date(date))
+		case len(days) == 0:
+			return newsroom.Invalid("date", "All of these days are on the list already.")
 		}
-		if err := a.Tx.AddHoliday(a, store.Holiday{DeskID: desk, Date: date, Name: name}); err != nil {
-			return err
+		for _, d := range days {
+			if err := a.Tx.AddHoliday(a, store.Holiday{DeskID: desk, Date: d, Name: name}); err != nil {
+				return err
+			}
+		}
+		what := fmt.Sprintf("made %s a day off: %s", english.Date(date), name)
+		if to > date {
+			what = fmt.Sprintf("closed the desk from %s to %s: %s", english.Date(date), english.Date(to), name)
 		}
 		if err := a.Tx.Stale(a, desk); err != nil {
 			return err
 		}
-		return a.Log(store.Entry{DeskID: desk, Act: "set up", What: fmt.Sprintf("made %s a day off: %s", english.Date(date), name)})
+		return a.Log(store.Entry{DeskID: desk, Act: "set up", What: what})
 	})
 }
 
@@ -201,6 +227,8 @@ func (h Room) SaveChannel(ctx context.Context, by ref.Person, c store.Channel) (
 			return newsroom.Invalid("name", "Give the channel a name of up to 40 characters.")
 		case twice:
 			return newsroom.Invalid("name", "There is a channel of this name already. Choose another.")
+		case !slices.Contains([]day.Rest{day.Rests, day.Anyway, day.Before, day.After}, c.Rests):
+			return newsroom.Invalid("rests", "Choose one of what may become of slots on days off.")
 		case c.ID != 0 && was.DeskID != c.DeskID:
 			return newsroom.ErrNotFound
 		}
@@ -221,6 +249,11 @@ func (h Room) SaveChannel(ctx context.Context, by ref.Person, c store.Channel) (
 		}
 		if err := a.Tx.SaveChannel(a, c); err != nil {
 			return err
+		}
+		if c.Rests != was.Rests {
+			if err := a.Tx.Stale(a, c.DeskID); err != nil { // what could go out when is worked out from slots
+				return err
+			}
 		}
 		before, after := newsroom.Differ(was, c)
 		return a.Log(store.Entry{DeskID: c.DeskID, Act: "set up", What: "changed the channel " + c.Name, Before: before, After: after})
@@ -283,6 +316,6 @@ func SlotSample(b *newsroom.Setup, s store.Slot, now day.Moment, n int) ([]day.M
 	if err := slot.Check(); err != nil {
 		return nil, err
 	}
-	times, err := slot.Times(now, now+newsroom.DaysAhead*86400, b.Zones[b.Channel(s.ChannelID).DeskID])
+	times, err := b.TimesOf(s, now, now+newsroom.DaysAhead*86400)
 	return times[:min(n, len(times))], err
 }

@@ -26,6 +26,8 @@ type channelView struct {
 	Channel store.Channel
 	New     bool
 	Name    string
+	Rests   []kit.Choice // what may become of its slots on days off
+	Rest    string
 	Slots   []slotView
 	Form    slotForm
 	Problem string
@@ -47,6 +49,12 @@ type slotForm struct {
 	Start, At              string
 	Weekdays               []kit.Weekday
 	Sample                 []string
+}
+
+// rests says what may become of a slot on a day off.
+var rests = []kit.Choice{
+	{Key: string(day.Rests), Name: "rest: nothing goes out"}, {Key: string(day.Anyway), Name: "go out all the same"},
+	{Key: string(day.Before), Name: "move to the last working day before"}, {Key: string(day.After), Name: "move to the first working day after"},
 }
 
 var weekdayCodes = [...]string{"SU", "MO", "TU", "WE", "TH", "FR", "SA"}
@@ -183,7 +191,7 @@ func readSlot(form url.Values, channel ref.Channel) (store.Slot, slotForm, error
 }
 
 func (s *Section) channelPage(c *echo.Context) error {
-	return s.showChannel(c, http.StatusOK, nil, "", nil)
+	return s.showChannel(c, http.StatusOK, nil, nil, nil)
 }
 
 // channelOf finds the channel of an address on the desk that is looked at.
@@ -199,7 +207,7 @@ func (s *Section) channelOf(c *echo.Context, b *newsroom.Setup) (store.Channel, 
 	return ch, nil
 }
 
-func (s *Section) showChannel(c *echo.Context, status int, refusal *relay.Refusal, name string, f *slotForm) error {
+func (s *Section) showChannel(c *echo.Context, status int, refusal *relay.Refusal, typed url.Values, f *slotForm) error {
 	b, err := s.Newsroom.Setup(c.Request().Context())
 	if err != nil {
 		return err
@@ -208,9 +216,9 @@ func (s *Section) showChannel(c *echo.Context, status int, refusal *relay.Refusa
 	if err != nil {
 		return err
 	}
-	v := channelView{Channel: ch, New: ch.ID == 0, Name: ch.Name, Slots: slotsOf(b, ch, s.Newsroom.Now())}
-	if name != "" {
-		v.Name = name
+	v := channelView{Channel: ch, New: ch.ID == 0, Name: ch.Name, Slots: slotsOf(b, ch, s.Newsroom.Now()), Rests: rests, Rest: string(ch.Rests)}
+	if typed != nil {
+		v.Name, v.Rest = typed.Get("name"), typed.Get("rests")
 	}
 	if f == nil {
 		x := store.Slot{Start: s.Newsroom.Now().Date(b.Zones[kit.Here(c)]), At: 8 * 60}
@@ -237,7 +245,7 @@ func (s *Section) showChannel(c *echo.Context, status int, refusal *relay.Refusa
 // saveChannel stores the name of a channel, retires it, or makes one.
 func (s *Section) saveChannel(c *echo.Context) error {
 	return kit.SetUp(s.Server, c, s.channelOf, func(_ *newsroom.Setup, ch store.Channel, form url.Values) (string, error) {
-		ch.Name, ch.Retired = form.Get("name"), form.Get("retired") == "yes"
+		ch.Name, ch.Retired, ch.Rests = form.Get("name"), form.Get("retired") == "yes", day.Rest(form.Get("rests"))
 		id, err := s.Settings.SaveChannel(c.Request().Context(), kit.Me(c).ID, ch)
 		if err != nil {
 			return "", err
@@ -245,7 +253,7 @@ func (s *Section) saveChannel(c *echo.Context) error {
 		s.Say(c, "Saved.")
 		return fmt.Sprintf("/channels/%d", id), nil
 	}, func(status int, r *relay.Refusal, typed url.Values) error {
-		return s.showChannel(c, status, r, typed.Get("name"), nil)
+		return s.showChannel(c, status, r, typed, nil)
 	})
 }
 
@@ -273,7 +281,7 @@ func (s *Section) saveSlot(c *echo.Context) error {
 				return "", kit.Input("rule", english.UpperFirst(err.Error())+".")
 			}
 			typed.Sample = sampleText(b, ch.ID, times)
-			return "", s.showChannel(c, http.StatusOK, nil, "", &typed)
+			return "", s.showChannel(c, http.StatusOK, nil, nil, &typed)
 		}
 		if err := s.Settings.SaveSlot(c.Request().Context(), kit.Me(c).ID, x); err != nil {
 			return "", err
@@ -282,5 +290,5 @@ func (s *Section) saveSlot(c *echo.Context) error {
 			s.Say(c, "The slot is retired; pieces that have a day keep it.")
 		}
 		return fmt.Sprintf("/channels/%d", ch.ID), nil
-	}, func(status int, r *relay.Refusal, _ url.Values) error { return s.showChannel(c, status, r, "", &typed) })
+	}, func(status int, r *relay.Refusal, _ url.Values) error { return s.showChannel(c, status, r, nil, &typed) })
 }

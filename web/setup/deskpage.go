@@ -289,10 +289,21 @@ func (s *Section) holiday(c *echo.Context) error {
 			s.Say(c, "%s is a working day again.", english.Date(date))
 			return "/desk", nil
 		}
-		if err := s.Settings.AddHoliday(ctx, kit.Me(c).ID, d, date, form.Get("holiday")); err != nil {
+		to, err := kit.DateOf(form, "to", "the last day")
+		if err != nil {
 			return "", err
 		}
-		s.Say(c, "%s is a day off now; how every piece stands is worked out anew.", english.Date(date))
+		if to == 0 {
+			to = date
+		}
+		if err := s.Settings.AddHolidays(ctx, kit.Me(c).ID, d, date, to, form.Get("holiday")); err != nil {
+			return "", err
+		}
+		said := english.Date(date) + " is a day off now"
+		if to > date {
+			said = "The desk is closed from " + english.Date(date) + " to " + english.Date(to)
+		}
+		s.Say(c, "%s; how every piece stands is worked out anew.", said)
 		return "/desk", nil
 	}, func(status int, r *relay.Refusal, typed url.Values) error { return s.showDesk(c, status, r, typed) })
 }

@@ -63,7 +63,7 @@ type Review interface {
 
 // Settings is what the section asks of the set-up.
 type Settings interface {
-	AddHoliday(ctx context.Context, by ref.Person, desk ref.Desk, date day.Date, name string) error
+	AddHolidays(ctx context.Context, by ref.Person, desk ref.Desk, date, to day.Date, name string) error
 	ComingHolidays(ctx context.Context, desk ref.Desk, n int) ([]day.Holiday, error)
 	DropAbsence(ctx context.Context, by ref.Person, desk ref.Desk, absence ref.Absence) error
 	DropHoliday(ctx context.Context, by ref.Person, desk ref.Desk, date day.Date) error
