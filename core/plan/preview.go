@@ -21,7 +21,8 @@ type Consequence struct {
 	People  []load.Shift // days that go over, stop being over or are over otherwise
 	Touched []ref.Person // everybody who has more, less or other days by it, by name
 	Clashes []Clash
-	Runs    []Run // rows of one topic that the changes make or lengthen
+	Off     []Clash // times at which their channels have no slot
+	Runs    []Run   // rows of one topic that the changes make or lengthen
 }
 
 // Effect is what changes do to one piece.
@@ -48,7 +49,8 @@ type Misfit struct {
 	Latest day.Date
 }
 
-// Clash is a piece on a time that others hold as well.
+// Clash is a piece on a time that others hold as well, or at which its channel, which has
+// slots, has none.
 type Clash struct {
 	Piece *relay.Piece
 	At    day.Moment
@@ -124,7 +126,16 @@ func (b *Board) Preview(changes []Change) (Consequence, error) {
 	out.People, out.Touched = b.shifts(after, out.Effects, away)
 	out.Runs = b.newRuns(after, order)
 	for _, id := range order {
-		out.Clashes = append(out.Clashes, after.clash(b.Piece(id), after.Piece(id))...)
+		was, is := b.Piece(id), after.Piece(id)
+		if is.GoesOut == was.GoesOut && is.ChannelID == was.ChannelID {
+			continue
+		}
+		switch c, slot := after.Look(is, was.GoesOut); {
+		case c.With != nil:
+			out.Clashes = append(out.Clashes, c)
+		case !slot:
+			out.Off = append(out.Off, c)
+		}
 	}
 	return out, nil
 }
@@ -227,22 +238,27 @@ func (b *Board) beside(away, of map[ref.Person]bool) {
 	}
 }
 
-// clash finds the others on the time to which a piece was moved.
-func (b *Board) clash(was, p *relay.Piece) []Clash {
-	if p.GoesOut == 0 || p.GoesOut == was.GoesOut {
-		return nil
+// Look looks at the time at which a piece, of the board or not, would go out on its channel:
+// who is there besides, whether there is a slot, and which is the next free one after it, but
+// for the time it leaves. A channel without slots, and a piece without a day, have nothing
+// amiss.
+func (b *Board) Look(p *relay.Piece, leaves day.Moment) (c Clash, slot bool) {
+	if p.GoesOut == 0 || p.ChannelID == 0 {
+		return Clash{}, true
 	}
-	c := Clash{Piece: p, At: p.GoesOut}
+	c = Clash{Piece: p, At: p.GoesOut}
 	for _, x := range b.Pieces {
 		if x.ID != p.ID && x.ChannelID == p.ChannelID && x.GoesOut == p.GoesOut {
 			c.With = append(c.With, x)
 		}
 	}
-	if c.With == nil {
-		return nil
+	slots := b.Slots(p.ChannelID)
+	_, slot = slices.BinarySearch(slots, p.GoesOut)
+	slot = slot || len(slots) == 0 || p.GoesOut <= b.Now || p.GoesOut > slots[len(slots)-1]
+	if c.With != nil || !slot {
+		c.Free = b.nextFree(p.ChannelID, p.GoesOut, leaves)
 	}
-	c.Free = b.nextFree(p.ChannelID, p.GoesOut, was.GoesOut)
-	return []Clash{c}
+	return c, slot
 }
 
 // nextFree gives the first slot of a channel after a time that no piece holds, but
@@ -294,7 +310,7 @@ func (c *Consequence) Seal() string {
 		effects = append(effects, sealed{e.Was.ID, e.Was.Version, legs, e.Move.Piece.GoesOut, e.After.InHand, e.Dates, e.Misfits})
 	}
 	var clashes []any
-	for _, x := range c.Clashes {
+	for _, x := range append(slices.Clone(c.Clashes), c.Off...) {
 		with := []ref.Piece{x.Piece.ID}
 		for _, p := range x.With {
 			with = append(with, p.ID)

@@ -323,6 +323,11 @@ func (r *reader) place(x *BringRow, d planning.Draft) {
 		x.is(RowClash, "%s on %s is taken by “%s”.", r.b.At(d.GoesOut, r.desk), r.b.Channel(channel).Name, english.Cut(other, 60))
 		return
 	}
+	if slots := r.b.Slots(channel, r.now); len(slots) > 0 && d.GoesOut > r.now {
+		if _, is := slices.BinarySearch(slots, d.GoesOut); !is && d.GoesOut < slots[len(slots)-1] {
+			x.is(RowClash, "%s has no slot on %s.", r.b.Channel(channel).Name, r.b.At(d.GoesOut, r.desk))
+		}
+	}
 	r.taken[at] = d.Title
 }
 

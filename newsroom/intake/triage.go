@@ -342,8 +342,8 @@ func (h Inquiries) Capacity(ctx context.Context, who ref.Person, t Take, wanted 
 	return out, nil
 }
 
-// tooFull says why a piece does not fit: somebody who runs a leg of it has no time, or it
-// would be short. Empty: it fits.
+// tooFull says why a piece does not fit: somebody who runs a leg of it has no time, it would be
+// short, or its time is taken or no slot. Empty: it fits.
 func tooFull(b *newsroom.Setup, p *planning.Prospect) string {
 	if who, until := p.Weight.Full(&p.Piece); who != 0 {
 		return fmt.Sprintf("%s is full until %s", b.Name(who), english.Date(until))
@@ -351,5 +351,5 @@ func tooFull(b *newsroom.Setup, p *planning.Prospect) string {
 	if p.Projection.Pace == plan.Short {
 		return fmt.Sprintf("It would be %s short on %s", english.Plural(-p.Projection.InHand, "day"), b.At(p.Piece.GoesOut, p.Piece.DeskID))
 	}
-	return ""
+	return strings.TrimSuffix(p.Place, ".")
 }

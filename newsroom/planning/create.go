@@ -56,6 +56,7 @@ type Prospect struct {
 	CouldGoOut day.Moment // the earliest free time, by the route as drafted
 	Slots      []day.Moment
 	Weight     plan.Weight // what it does to people
+	Place      string      // who is on its time already, or that there is no slot then; "" where nothing is amiss
 }
 
 // MayCreate reports whether somebody may make pieces: leads and staff of a desk.
@@ -88,6 +89,9 @@ func (h Moves) Prospect(ctx context.Context, by ref.Person, d Draft) (Prospect, 
 	free := board.FreeSlots(m.Piece.ChannelID)
 	out.CouldGoOut = house.Earliest(out.Projection.Lands, free)
 	out.Slots = free[:min(8, len(free))]
+	if c, slot := board.Look(&out.Piece, 0); c.With != nil || !slot {
+		out.Place = SayPlace(b, c)
+	}
 	return out, nil
 }
 

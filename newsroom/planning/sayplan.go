@@ -216,6 +216,27 @@ func dates(b *newsroom.Setup, days []load.Shift) string {
 	return english.And(out)
 }
 
+// SayPlace says what is amiss with a time: who is there already, or that the channel has no
+// slot then; and the next free one.
+func SayPlace(b *newsroom.Setup, c plan.Clash) string {
+	channel, desk := b.Channel(c.Piece.ChannelID).Name, c.Piece.DeskID
+	said := fmt.Sprintf("%s has no slot on %s.", channel, b.At(c.At, desk))
+	if len(c.With) > 0 {
+		var titles []string
+		for _, x := range c.With[:min(2, len(c.With))] {
+			titles = append(titles, "“"+x.Title+"”")
+		}
+		if n := len(c.With) - len(titles); n > 0 {
+			titles = append(titles, english.Plural(n, "other"))
+		}
+		said = fmt.Sprintf("%s %s out on %s then as well.", english.And(titles), english.Verb(len(titles), "goes", "go"), channel)
+	}
+	if c.Free != 0 {
+		said += " The next free slot is " + b.At(c.Free, desk) + "."
+	}
+	return said
+}
+
 // SayCandidate says what a leg would do to somebody: "1 h over", or how it fits.
 func SayCandidate(c load.Candidate) string {
 	switch {

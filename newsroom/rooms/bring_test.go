@@ -157,6 +157,9 @@ func TestALineupComesInAsPiecesWithTheirDates(t *testing.T) {
 	if h.piece(taken).GoesOut == 0 {
 		t.Error("another piece lost its day")
 	}
+	if b = h.lookAt(bring.Lineup, "Headline|Publish date|Type", "A Tuesday|2026-12-15|Feature"); fates(b) != "2 clash: Web has no slot on Tue 15 Dec, 08:00." {
+		t.Errorf("on a day without a slot:\n%s", fates(b))
+	}
 }
 
 func TestDatesThatCanBeReadInTwoWaysAreAskedAbout(t *testing.T) {

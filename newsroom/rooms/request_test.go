@@ -178,6 +178,11 @@ func TestCapacitySaysWhoIsFullAndWhatWorks(t *testing.T) {
 	if strings.Contains(other.Says, "Wim") {
 		t.Errorf("with another writer: %+v", other)
 	}
+	taken := newHouse(t) // everybody has time, and somebody is there already
+	taken.make("12-11")
+	if c, err := taken.Intake.Capacity(ctx, lead, intake.Take{Format: 1}, wanted); err != nil || c.Works || !strings.Contains(c.Says, "“The tide mill” goes out on Web then as well. The next free slot is Mon 14 Dec") {
+		t.Errorf("on a taken day: %+v, %v", c, err)
+	}
 	soon, err := h.Intake.Capacity(ctx, lead, intake.Take{Format: 1, Writer: freelance}, h.today()+1)
 	h.must(err)
 	if soon.Works {

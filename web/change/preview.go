@@ -43,9 +43,10 @@ type consequence struct {
 	AlsoSays string
 	People   []kit.Sentence
 	Clashes  []clashView
-	Calm     string   // says that nothing else is concerned
-	Runs     []string // rows of one topic it makes
-	Ask      bool     // there is something to choose before it is done
+	Off      []clashView // times that are no slots
+	Calm     string      // says that nothing else is concerned
+	Runs     []string    // rows of one topic it makes
+	Ask      bool        // there is something to choose before it is done
 }
 
 type effectView struct {
@@ -63,7 +64,9 @@ type clashView struct {
 	Text  string
 	Free  string // the next free slot
 	At    int64
+	Tone  string
 	Piece ref.Piece
+	Swap  *relay.Piece // that it could change days with
 }
 
 // preview shows what changes would come to, on a page of its own or as the part of
@@ -174,7 +177,10 @@ func newConsequence(b *newsroom.Setup, r plan.Consequence, people bool) conseque
 		x.People = kit.SaidShifts(b, r.People)
 	}
 	for _, cl := range r.Clashes {
-		x.Clashes = append(x.Clashes, newClash(b, cl))
+		x.Clashes = append(x.Clashes, newClash(b, r, cl))
+	}
+	for _, cl := range r.Off {
+		x.Off = append(x.Off, newClash(b, r, cl))
 	}
 	for _, run := range r.Runs {
 		x.Runs = append(x.Runs, fmt.Sprintf("%s %s pieces would run back to back.", english.CountOf(len(run.Pieces)), strings.ToLower(b.Topic(run.Topic).Name)))
@@ -247,14 +253,18 @@ func noDate(d day.Date) string {
 	return english.Date(d)
 }
 
-func newClash(b *newsroom.Setup, cl plan.Clash) clashView {
+func newClash(b *newsroom.Setup, r plan.Consequence, cl plan.Clash) clashView {
 	p := cl.Piece
-	var titles []string
-	for _, x := range cl.With {
-		titles = append(titles, "“"+x.Title+"”")
+	free := cl.Free
+	cl.Free = 0 // it is offered beside the sentence
+	v := clashView{Piece: p.ID, Text: planning.SayPlace(b, cl), Tone: "short"}
+	if len(cl.With) == 0 {
+		v.Tone = "noroom"
 	}
-	v := clashView{Piece: p.ID, Text: english.And(titles) + " " + map[bool]string{true: "goes", false: "go"}[len(titles) == 1] + " out on " + b.Channel(p.ChannelID).Name + " then as well."}
-	if cl.Free != 0 {
+	if was := r.Piece(p.ID); len(cl.With) == 1 && was != nil && was.GoesOut != 0 && cl.With[0].Stage == relay.UnderWay {
+		v.Swap = cl.With[0]
+	}
+	if cl.Free = free; free != 0 {
 		v.Free, v.At = b.At(cl.Free, p.DeskID), int64(cl.Free)
 	}
 	return v

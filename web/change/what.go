@@ -73,7 +73,7 @@ func inLines(o consequence) []kit.Sentence {
 	}
 	say(o.AlsoSays, "")
 	out = append(out, worst(o.People)...)
-	for _, cl := range o.Clashes {
+	for _, cl := range slices.Concat(o.Clashes, o.Off) {
 		if cl.Free != "" {
 			cl.Text += " Free: " + cl.Free + "."
 		}

@@ -45,6 +45,7 @@ type planView struct {
 	Shown   bool
 	Format  ref.Format
 	Answer  string // whether it makes its day, or the earliest it could go out
+	Place   string // what is amiss with its time
 	Tone    string
 	Slots   []slotOption
 	Legs    []planLeg
@@ -227,6 +228,7 @@ func (s *Section) planView(c *echo.Context, b *newsroom.Setup, form url.Values) 
 	}
 	v.Effects = kit.SaidShifts(b, p.Weight.People)
 	v.Answer, v.Tone = answer(b, p)
+	v.Place = p.Place
 	return v, nil
 }
 

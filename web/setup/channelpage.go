@@ -290,5 +290,7 @@ func (s *Section) saveSlot(c *echo.Context) error {
 			s.Say(c, "The slot is retired; pieces that have a day keep it.")
 		}
 		return fmt.Sprintf("/channels/%d", ch.ID), nil
-	}, func(status int, r *relay.Refusal, _ url.Values) error { return s.showChannel(c, status, r, nil, &typed) })
+	}, func(status int, r *relay.Refusal, _ url.Values) error {
+		return s.showChannel(c, status, r, nil, &typed)
+	})
 }
