@@ -84,6 +84,28 @@ func (l *Leg) Since(zone *time.Location) day.Date {
 	return l.StartedAt.Date(zone)
 }
 
+// Share gives how much of its way a piece has done, from 0 to 1: of the days of the legs that
+// its route has for it, those of the legs that are passed. A same-day leg counts for half a
+// day. It is 1 only when all are passed.
+func (p *Piece) Share() float64 {
+	done, all := 0, 0 // in half days
+	for i := range p.Legs {
+		l := &p.Legs[i]
+		if l.State == Skipped {
+			continue
+		}
+		n := max(1, 2*l.Allowance)
+		all += n
+		if l.State == Passed {
+			done += n
+		}
+	}
+	if all == 0 {
+		return 0
+	}
+	return float64(done) / float64(all)
+}
+
 // Need gives the working days the leg may take in its present run.
 func (l *Leg) Need() int {
 	if l.Rework > 0 {

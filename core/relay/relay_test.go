@@ -295,3 +295,43 @@ func TestABatonIsNeverLost(t *testing.T) {
 		}
 	}
 }
+
+// How near to done a piece is goes by the days of its route: a leg of one day that has just begun
+// has nothing done, whatever it has used of its time.
+func TestHowNearToDoneGoesByTheDaysOfTheRoute(t *testing.T) {
+	p := Piece{Legs: []Leg{{Key: "a", Allowance: 1, State: Running}, {Key: "b", Allowance: 3, State: Waiting}, {Key: "c", State: Waiting}, {Key: "d", Allowance: 9, State: Skipped}}}
+	for _, x := range []struct {
+		passed int
+		want   float64
+	}{{0, 0}, {1, 2.0 / 9}, {2, 8.0 / 9}, {3, 1}} {
+		for i := range x.passed {
+			p.Legs[i].State = Passed
+		}
+		if got := p.Share(); got != x.want {
+			t.Errorf("with %d passed: %v, want %v", x.passed, got, x.want)
+		}
+	}
+	if got := (&Piece{}).Share(); got != 0 {
+		t.Errorf("without legs: %v", got)
+	}
+	r := rand.New(rand.NewPCG(17, 17))
+	for range 20_000 {
+		p := Piece{}
+		days, done := 0.0, 0.0
+		for range r.IntN(8) {
+			l := Leg{Allowance: r.IntN(6), State: []State{Waiting, Running, Passed, Skipped}[r.IntN(4)]}
+			p.Legs = append(p.Legs, l)
+			for half := 0; half < 2*l.Allowance || half == 0; half++ {
+				if l.State != Skipped {
+					days += 0.5
+				}
+				if l.State == Passed {
+					done += 0.5
+				}
+			}
+		}
+		if got := p.Share(); days == 0 && got != 0 || days > 0 && got != done/days {
+			t.Fatalf("%+v: %v, half day by half day %v of %v", p.Legs, got, done, days)
+		}
+	}
+}

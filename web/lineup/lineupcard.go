@@ -37,8 +37,8 @@ func (c *lineupCell) drawLine(w *strings.Builder, e *newsroom.Entry) {
 		return
 	}
 	says, tone := c.standing(e)
-	c.open(w, e, "card line")
-	w.WriteString(string(views.Ring(initialsNow(c.look.B, e), tone, partDone(e))))
+	c.open(w, e, fmt.Sprintf("card line done-%d", int(10*e.Share())))
+	w.WriteString(string(views.Ring(initialsNow(c.look.B, e), tone, e.Share())))
 	c.title(w, e)
 	fmt.Fprintf(w, `<span class="line-says text-%s">%s</span>`, tone, html.EscapeString(says))
 	c.close(w, e)
@@ -79,7 +79,7 @@ func (c *lineupCell) drawLeg(w *strings.Builder, x planning.DueLeg) {
 	}
 	fmt.Fprintf(w, `<div class="card line leg-%s%s" data-piece="%d" data-version="%d" data-leg="%s" data-take data-name="%s, %s">%s<a class="title" href="/pieces/%d">%s</a><span class="line-says"><b>%s</b>, %s%s</span><span class="sr-only">, %s</span>%s</div>`,
 		x.Leg.State, hue, x.ID, x.Version, x.Leg.Key, html.EscapeString(x.Title), html.EscapeString(x.Leg.Name),
-		views.Ring(draw.Initials(b, x.Leg.Holder), tone, views.LegUsed(b, x.Entry, x.Leg)), x.ID, html.EscapeString(x.Title), html.EscapeString(x.Leg.Name), html.EscapeString(who), late, html.EscapeString(says), views.More(x.ID, x.Title))
+		views.Ring(draw.Initials(b, x.Leg.Holder), tone, x.Share()), x.ID, html.EscapeString(x.Title), html.EscapeString(x.Leg.Name), html.EscapeString(who), late, html.EscapeString(says), views.More(x.ID, x.Title))
 }
 
 func (c *lineupCell) open(w *strings.Builder, e *newsroom.Entry, class string) {
@@ -114,24 +114,4 @@ func initialsNow(b *newsroom.Setup, e *newsroom.Entry) string {
 		}
 	}
 	return "✓"
-}
-
-// partDone gives how much of a piece's way is behind it, by the days of its legs.
-func partDone(e *newsroom.Entry) float64 {
-	done, all := 0, 0
-	for i := range e.Legs {
-		l := &e.Legs[i]
-		if l.State == relay.Skipped {
-			continue
-		}
-		n := 2*l.Allowance + 1
-		all += n
-		if l.State == relay.Passed {
-			done += n
-		}
-	}
-	if all == 0 {
-		return 0
-	}
-	return float64(done) / float64(all)
 }

@@ -285,7 +285,7 @@ func (c *trackCell) draw(w *strings.Builder, x planning.AtLeg) {
 		who = "nobody yet"
 	}
 	fmt.Fprintf(w, `<div class="card at%s" data-piece="%d" data-version="%d" data-leg="%s" data-take data-drop="turn" data-name="%s, at %s">%s<a class="title" href="/pieces/%d">%s</a><span class="line-says text-%s">%s<span class="sr-only">, %s with %s</span></span>`,
-		hue, x.ID, x.Version, x.Leg.Key, html.EscapeString(x.Title), html.EscapeString(x.Leg.Name), views.Ring(draw.Initials(b, x.Leg.Holder), tone, views.LegUsed(b, x.Entry, x.Leg)),
+		hue, x.ID, x.Version, x.Leg.Key, html.EscapeString(x.Title), html.EscapeString(x.Leg.Name), views.Ring(draw.Initials(b, x.Leg.Holder), tone, x.Share()),
 		x.ID, html.EscapeString(x.Title), tone, html.EscapeString(strings.Join(says, " · ")), html.EscapeString(x.Leg.Name), html.EscapeString(who))
 	if notes := c.look.Notes(x.Entry); len(notes) > 0 {
 		fmt.Fprintf(w, `<p class="card-notes">%s</p>`, html.EscapeString(strings.Join(notes, " · ")))

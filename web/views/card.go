@@ -136,14 +136,14 @@ func ShortPace(s store.Standing) string {
 	return strings.ToLower(newsroom.SayPace(s))
 }
 
-// Ring draws a leg in a cramped place: its holder's initials in a ring that shows how
-// much of the leg's time is used.
-func Ring(initials, tone string, used float64) template.HTML {
-	used = min(max(used, 0), 1)
+// Ring draws a piece in a cramped place: the initials of whoever has it in a ring that shows
+// how much of its way is done (relay.Piece.Share).
+func Ring(initials, tone string, done float64) template.HTML {
+	done = min(max(done, 0), 1)
 	const r = 12.0
 	all := 2 * math.Pi * r
 	return template.HTML(fmt.Sprintf(`<svg class="baton ring-%s" width="28" height="28" viewBox="0 0 28 28" aria-hidden="true"><circle class="ring-back" cx="14" cy="14" r="12"/><circle class="ring-used" cx="14" cy="14" r="12" stroke-dasharray="%.1f %.1f" transform="rotate(-90 14 14)"/><text x="14" y="14">%s</text></svg>`,
-		tone, used*all, all, html.EscapeString(initials)))
+		tone, done*all, all, html.EscapeString(initials)))
 }
 
 // ToneOf gives the tone of a piece on a card: quiet where that is all there is to say.
@@ -153,16 +153,6 @@ func ToneOf(s store.Standing) string {
 		return "quiet"
 	}
 	return t
-}
-
-// LegUsed gives how much of a running leg's time is used, by today; nothing of one
-// that waits.
-func LegUsed(b *newsroom.Setup, e *newsroom.Entry, l *relay.Leg) float64 {
-	if l.State != relay.Running {
-		return 0
-	}
-	house := b.Planned[e.DeskID]
-	return float64(house.Calendar.Start(e.WorkedOut)-house.Calendar.Start(l.StartDay)+1) / float64(max(1, l.Need()))
 }
 
 // More writes the way to all that can be done with a piece.
