@@ -102,6 +102,89 @@ func (b *Board) Row(channel ref.Channel, from day.Moment, later bool) []Change {
 	return out
 }
 
+// Closing says how a gap is closed.
+type Closing struct {
+	Until ref.Piece // the last piece that moves; none moves all up to the next open slot
+	Ready bool      // pieces that are ready move as well, which stay otherwise
+}
+
+// Close gives the changes that close a gap of a channel: each piece on a slot behind it goes
+// where the one before it was, in order, until a slot is open that none has to be moved to.
+// A piece that is ready stays, and those behind it pass it, unless it is chosen as the last
+// or all are to move. Pieces that are on no slot have no part in it.
+func (b *Board) Close(channel ref.Channel, gap day.Moment, how Closing) []Change {
+	on := map[day.Moment][]*relay.Piece{}
+	for _, p := range b.Pieces {
+		if p.ChannelID == channel && p.Stage == relay.UnderWay && p.GoesOut > gap {
+			on[p.GoesOut] = append(on[p.GoesOut], p)
+		}
+	}
+	var out []Change
+	for _, t := range b.Slots(channel) {
+		if t <= gap || gap == 0 {
+			continue
+		}
+		held := on[t]
+		if len(held) == 0 {
+			break
+		}
+		stays := func(p *relay.Piece) bool { return p.Ready() && !how.Ready && p.ID != how.Until }
+		k := slices.IndexFunc(held, func(p *relay.Piece) bool { return !stays(p) })
+		if k < 0 {
+			continue
+		}
+		out = append(out, Change{Do: DoMove, Piece: held[k].ID, At: gap})
+		if gap = t; len(held) > 1 || held[k].ID == how.Until { // nothing is open behind it, or no more is to move
+			break
+		}
+	}
+	return out
+}
+
+// Gap gives the slot that is to be filled where a gap is closed from a time on: that time
+// itself, or, where a piece goes out then, the slot before it; no time if there is none.
+func (b *Board) Gap(channel ref.Channel, from day.Moment) day.Moment {
+	if !b.taken(channel)[from] {
+		return from
+	}
+	slots := b.Slots(channel)
+	if at, _ := slices.BinarySearch(slots, from); at > 0 {
+		return slots[at-1]
+	}
+	return 0
+}
+
+// Sum is what changes come to over all pieces.
+type Sum struct {
+	Moved   int          // pieces that are changed
+	Tighter int          // that have fewer days in hand, and are not short
+	Short   int          // that become short
+	Over    []ref.Person // who has more on a day by it than they work
+}
+
+// Sum adds up what changes come to.
+func (c *Consequence) Sum() Sum {
+	var out Sum
+	for _, e := range c.Effects {
+		if e.Untouched {
+			continue
+		}
+		out.Moved++
+		switch {
+		case e.After.Pace == Short && e.Before.Pace != Short:
+			out.Short++
+		case e.After.Pace != Short && e.Was.GoesOut != 0 && e.Move.Piece.GoesOut != 0 && e.After.InHand < e.Before.InHand:
+			out.Tighter++
+		}
+	}
+	for _, s := range c.People {
+		if s.After >= s.Works+FewMinutes && s.After > s.Before && !slices.Contains(out.Over, s.Person) {
+			out.Over = append(out.Over, s.Person)
+		}
+	}
+	return out
+}
+
 // InWeek gives the time at which a piece would go out in the week of a date: on the
 // weekday and at the time it has, or, without a day, at the first free slot of its
 // channel in that week; none if there is none.

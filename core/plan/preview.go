@@ -65,7 +65,7 @@ const FewMinutes = 10
 // Over reports whether the changes put more on a day of somebody than they work, or more
 // still where it is over already.
 func (c *Consequence) Over() bool {
-	return slices.ContainsFunc(c.People, func(s load.Shift) bool { return s.After >= s.Works+FewMinutes && s.After > s.Before })
+	return len(c.Sum().Over) > 0
 }
 
 // Piece finds a piece that is changed, as it was, or nil.

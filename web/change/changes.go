@@ -29,10 +29,17 @@ func changesOf(b *newsroom.Setup, board *plan.Board, form url.Values) ([]plan.Ch
 		return awayOf(form)
 	}
 	if do == "row" {
-		later := form.Get("way") == "later"
-		out := board.Row(kit.Int[ref.Channel](form, "channel"), kit.Int[day.Moment](form, "from"), later)
+		channel, from := kit.Int[ref.Channel](form, "channel"), kit.Int[day.Moment](form, "from")
+		if form.Get("way") == "later" {
+			out := board.Row(channel, from, true)
+			if len(out) == 0 {
+				return nil, kit.Input("", "No piece is on a slot from there on, so nothing would move.")
+			}
+			return out, nil
+		}
+		out := board.Close(channel, board.Gap(channel, from), plan.Closing{Until: kit.Int[ref.Piece](form, "until"), Ready: form.Get("ready") != ""})
 		if len(out) == 0 {
-			return nil, kit.Input("", "No piece is on a slot from there on, so nothing would move.")
+			return nil, kit.Input("", "The next slot is open too, or what is on it is ready and stays, so nothing would move.")
 		}
 		return out, nil
 	}

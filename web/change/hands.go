@@ -63,7 +63,13 @@ func (s *Section) slot(c *echo.Context) error {
 	if ch.ID == 0 || !slices.Contains(kit.Me(c).Desks, ch.DeskID) || at == 0 || !kit.Me(c).Access.May(relay.SeeAll) {
 		return newsroom.ErrNotFound
 	}
-	v := slotDoView{Channel: ch.Name, ID: ch.ID, At: int64(at), Says: b.At(at, ch.DeskID), Moves: len(board.Row(ch.ID, at, false))}
+	v := slotDoView{Channel: ch.Name, ID: ch.ID, At: int64(at), Says: b.At(at, ch.DeskID)}
+	for _, c := range board.Close(ch.ID, at, plan.Closing{Ready: true}) {
+		p := board.Piece(c.Piece)
+		v.Behind = append(v.Behind, kit.Choice{Key: kit.Str(p.ID), Name: fmt.Sprintf("“%s”, %s", p.Title, b.At(p.GoesOut, p.DeskID))})
+		v.Ready += kit.Bit(p.Ready())
+	}
+	v.Moves = len(board.Close(ch.ID, at, plan.Closing{}))
 	when := at.In(b.Zones[ch.DeskID])
 	v.Fill = fmt.Sprintf("/pieces/new?channel=%d&date=%s&time=%s", ch.ID, when.Format("2006-01-02"), url.QueryEscape(when.Format("15:04")))
 	return s.ShowPart(c, "slotdo", "Open slot", v)
@@ -73,5 +79,7 @@ type slotDoView struct {
 	Channel, Says, Fill string
 	ID                  ref.Channel
 	At                  int64
-	Moves               int
+	Moves               int          // pieces that move when the gap is closed up to the next open slot
+	Ready               int          // of those behind it, that are ready and stay
+	Behind              []kit.Choice // the pieces behind it, up to the next open slot
 }

@@ -13,7 +13,6 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/english"
-	"greenbaton/core/load"
 	"greenbaton/core/plan"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -45,6 +44,7 @@ type consequence struct {
 	Clashes  []clashView
 	Off      []clashView // times that are no slots
 	Calm     string      // says that nothing else is concerned
+	Sum      string      // of several pieces: how many move, and what becomes of them
 	Runs     []string    // rows of one topic it makes
 	Ask      bool        // there is something to choose before it is done
 }
@@ -188,7 +188,34 @@ func newConsequence(b *newsroom.Setup, r plan.Consequence, people bool) conseque
 	if people {
 		x.Calm = sayTouched(b, r)
 	}
+	if sum := r.Sum(); sum.Moved > 1 {
+		x.Sum = saySum(b, sum, people)
+	}
 	return x
+}
+
+// saySum says what becomes of several pieces, and who goes over by it.
+func saySum(b *newsroom.Setup, sum plan.Sum, people bool) string {
+	parts := []string{english.Count(sum.Moved, "piece") + " change"}
+	if sum.Tighter > 0 {
+		parts = append(parts, english.Plural(sum.Tighter, "piece")+" "+english.Verb(sum.Tighter, "has", "have")+" fewer days in hand")
+	}
+	if sum.Short > 0 {
+		parts = append(parts, fmt.Sprintf("%d %s short", sum.Short, english.Verb(sum.Short, "becomes", "become")))
+	} else {
+		parts = append(parts, "none becomes short")
+	}
+	if people {
+		var names []string
+		for _, id := range sum.Over {
+			names = append(names, b.Name(id))
+		}
+		if len(names) == 0 {
+			names = []string{"nobody"}
+		}
+		parts = append(parts, english.And(names)+" "+english.Verb(len(names), "goes", "go")+" over")
+	}
+	return strings.Join(parts, "; ") + "."
 }
 
 // sayTouched says whose work falls on other days by changes, but for those of whom more is
@@ -201,8 +228,7 @@ func sayTouched(b *newsroom.Setup, r plan.Consequence) string {
 	for _, id := range others {
 		names = append(names, b.Name(id))
 	}
-	over := slices.ContainsFunc(r.People, func(s load.Shift) bool { return s.After >= s.Works+plan.FewMinutes && s.After > s.Before })
-	switch {
+	switch over := r.Over(); {
 	case len(r.Touched) == 0:
 		return "Nobody’s work changes."
 	case len(names) == 0:
