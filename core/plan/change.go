@@ -157,7 +157,7 @@ func (b *Board) Gap(channel ref.Channel, from day.Moment) day.Moment {
 // Sum is what changes come to over all pieces.
 type Sum struct {
 	Moved   int          // pieces that are changed
-	Tighter int          // that have fewer days in hand, and are not short
+	Tighter int          // that have fewer days in hand, or are shorter still
 	Short   int          // that become short
 	Over    []ref.Person // who has more on a day by it than they work
 }
@@ -173,7 +173,7 @@ func (c *Consequence) Sum() Sum {
 		switch {
 		case e.After.Pace == Short && e.Before.Pace != Short:
 			out.Short++
-		case e.After.Pace != Short && e.Was.GoesOut != 0 && e.Move.Piece.GoesOut != 0 && e.After.InHand < e.Before.InHand:
+		case e.Was.GoesOut != 0 && e.Move.Piece.GoesOut != 0 && e.After.InHand < e.Before.InHand:
 			out.Tighter++
 		}
 	}
