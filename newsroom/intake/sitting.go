@@ -86,7 +86,7 @@ func (h Backlog) Sitting(ctx context.Context, who ref.Person, d ref.Desk, puts [
 	}
 	now := h.Now()
 	today := now.Date(b.Zones[d])
-	l, err := planning.At(h.Newsroom).Lineup(ctx, who, d, planning.Look{Desks: []ref.Desk{d}}, planning.Span{From: today, To: today + day.Date(7*weeks)}, false)
+	l, err := planning.At(h.Newsroom).Lineup(ctx, who, d, planning.Look{Desks: []ref.Desk{d}}, planning.Span{From: today, To: today + day.Date(7*weeks)}, planning.Shows{})
 	if err != nil {
 		return s, err
 	}

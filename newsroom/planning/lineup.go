@@ -21,6 +21,7 @@ type Lineup struct {
 	Today  day.Date
 	Out    []*newsroom.Entry // that go out in the span, by time
 	Due    []DueLeg          // legs due in the span, by date
+	Dated  []DatedPiece      // that have another date of theirs in the span, by date
 	Slots  []OpenSlot
 	Tray   []*newsroom.Entry // under way without a day, the first to be ready first
 	Short  int               // pieces under way that are short, whatever the span
@@ -36,6 +37,19 @@ type Lineup struct {
 type DueLeg struct {
 	*newsroom.Entry
 	Leg *relay.Leg
+}
+
+// DatedPiece is a piece on a date that is filled in on it.
+type DatedPiece struct {
+	*newsroom.Entry
+	Date day.Date
+}
+
+// Shows is by which dates a lineup shows pieces: those on which they go out, the due dates of
+// their legs, or one that is filled in on them.
+type Shows struct {
+	Legs  bool
+	Field ref.Field // 0 for none
 }
 
 // OpenSlot is a coming slot that no piece holds.
@@ -66,9 +80,9 @@ func (l *Lineup) Clashes(p *relay.Piece) bool {
 func (l *Lineup) InRow(piece ref.Piece) int { return l.inRow[piece] }
 
 // Lineup gives the lineup of one desk, or of several seen together, as staff see it; the
-// legs due in the span are asked for besides.
+// legs due in the span, or the pieces with another date in it, are asked for besides.
 // Slots and what they hold do not depend on the sieve.
-func (h Overview) Lineup(ctx context.Context, who ref.Person, desk ref.Desk, look Look, span Span, legs bool) (Lineup, error) {
+func (h Overview) Lineup(ctx context.Context, who ref.Person, desk ref.Desk, look Look, span Span, shows Shows) (Lineup, error) {
 	b, board, err := h.Board(ctx)
 	if err != nil {
 		return Lineup{}, err
@@ -96,7 +110,7 @@ func (h Overview) Lineup(ctx context.Context, who ref.Person, desk ref.Desk, loo
 		}
 		out.Short += newsroom.Count(e.Pace == plan.Short)
 		unplaced := e.Stage == relay.UnderWay && e.GoesOut == 0
-		if !in && !unplaced && (!legs || e.Stage != relay.UnderWay) || len(look.Sieve.Terms) > 0 && !look.fits(e) {
+		if !in && !unplaced && shows.Field == 0 && (!shows.Legs || e.Stage != relay.UnderWay) || len(look.Sieve.Terms) > 0 && !look.fits(e) {
 			continue
 		}
 		switch {
@@ -105,8 +119,11 @@ func (h Overview) Lineup(ctx context.Context, who ref.Person, desk ref.Desk, loo
 		case unplaced:
 			out.Tray = append(out.Tray, e)
 		}
+		if d, err := day.ParseDate(e.Values[shows.Field]); shows.Field != 0 && err == nil && d >= span.From && d < span.To && e.Stage != relay.Withdrawn {
+			out.Dated = append(out.Dated, DatedPiece{e, d})
+		}
 		for i := range e.Legs {
-			if !legs {
+			if !shows.Legs {
 				break
 			}
 			if l := &e.Legs[i]; !l.Done() && l.Due >= span.From && l.Due < span.To && l.Due != 0 && e.Stage == relay.UnderWay {
@@ -114,15 +131,7 @@ func (h Overview) Lineup(ctx context.Context, who ref.Person, desk ref.Desk, loo
 			}
 		}
 	}
-	slices.SortStableFunc(out.Out, func(x, y *newsroom.Entry) int {
-		return cmp.Or(cmp.Compare(x.GoesOut, y.GoesOut), cmp.Compare(x.ChannelID, y.ChannelID))
-	})
-	slices.SortStableFunc(out.Due, func(x, y DueLeg) int {
-		return cmp.Or(cmp.Compare(x.Leg.Due, y.Leg.Due), cmp.Compare(x.GoesOut, y.GoesOut))
-	})
-	slices.SortStableFunc(out.Tray, func(x, y *newsroom.Entry) int {
-		return cmp.Or(-cmp.Compare(x.Priority, y.Priority), cmp.Compare(earliest(x), earliest(y)))
-	})
+	out.sort()
 	out.openSlots(b, board, look.Desks)
 	out.Runs = plan.Runs(near)
 	for _, r := range out.Runs {
@@ -139,6 +148,20 @@ func (h Overview) Lineup(ctx context.Context, who ref.Person, desk ref.Desk, loo
 	}
 	out.Runway = board.Runway(channels, max(out.Goal, 1))
 	return out, nil
+}
+
+// sort puts what is shown into the order of its dates.
+func (l *Lineup) sort() {
+	slices.SortStableFunc(l.Dated, func(x, y DatedPiece) int { return cmp.Or(cmp.Compare(x.Date, y.Date), cmp.Compare(x.ID, y.ID)) })
+	slices.SortStableFunc(l.Out, func(x, y *newsroom.Entry) int {
+		return cmp.Or(cmp.Compare(x.GoesOut, y.GoesOut), cmp.Compare(x.ChannelID, y.ChannelID))
+	})
+	slices.SortStableFunc(l.Due, func(x, y DueLeg) int {
+		return cmp.Or(cmp.Compare(x.Leg.Due, y.Leg.Due), cmp.Compare(x.GoesOut, y.GoesOut))
+	})
+	slices.SortStableFunc(l.Tray, func(x, y *newsroom.Entry) int {
+		return cmp.Or(-cmp.Compare(x.Priority, y.Priority), cmp.Compare(earliest(x), earliest(y)))
+	})
 }
 
 // earliest is when a piece without a day could go out; those that have no slot come last.

@@ -167,7 +167,7 @@ func TestWhoMayDoWhatAndRefusedActsChangeNothing(t *testing.T) {
 			return h.Planning.OrderLegs(ctx, who, []planning.Place{{Piece: id, Leg: "draft"}})
 		}},
 		{"see the lineup", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {
-			l, err := h.Planning.Lineup(ctx, who, 1, look, planning.Span{From: h.today(), To: h.today() + 35}, false)
+			l, err := h.Planning.Lineup(ctx, who, 1, look, planning.Span{From: h.today(), To: h.today() + 35}, planning.Shows{})
 			return found(err, len(l.Out) > 0)
 		}},
 		{"see the track", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {

@@ -8,6 +8,7 @@ import (
 	"testing"
 
 	"greenbaton/core/day"
+	"greenbaton/core/field"
 	"greenbaton/core/plan"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -177,7 +178,7 @@ func TestTheLineupShowsSlotsClashesAndMix(t *testing.T) {
 		edits = append(edits, planning.Edit{Piece: id, Topic: &mills})
 	}
 	h.must(h.Planning.EditPieces(ctx, lead, edits))
-	l, err := h.Planning.Lineup(ctx, writer, 1, look, planning.Span{From: h.today() - 1, To: h.today() + 27}, true)
+	l, err := h.Planning.Lineup(ctx, writer, 1, look, planning.Span{From: h.today() - 1, To: h.today() + 27}, planning.Shows{Legs: true})
 	h.must(err)
 	clashes := 0
 	for _, e := range l.Out {
@@ -241,4 +242,28 @@ func TestLockedViewsAreForLeads(t *testing.T) {
 		}
 	}
 	h.must(h.Planning.DropView(ctx, lead, id))
+}
+
+// The lineup shows pieces by a date that is filled in on them, whatever day they go out.
+func TestTheLineupIsShownByADateOfThePieces(t *testing.T) {
+	h := newHouse(t)
+	h.must(h.Settings.SaveField(ctx, lead, store.Field{FormatID: 1, Name: "Shot on", Kind: field.Date}))
+	var shot ref.Field
+	for _, f := range h.books().Fields {
+		if f.Name == "Shot on" {
+			shot = f.ID
+		}
+	}
+	soon, late, unplaced := h.make("12-18"), h.make("12-18"), h.make("")
+	for id, on := range map[ref.Piece]string{soon: "2026-11-26", late: "2027-01-20", unplaced: "2026-11-25"} {
+		h.must(h.Planning.Fill(ctx, lead, id, h.piece(id).Version, map[ref.Field][]string{shot: {on}}))
+	}
+	l, err := h.Planning.Lineup(ctx, lead, 1, planning.Look{Desks: []ref.Desk{1}}, planning.Span{From: h.today(), To: h.today() + 14}, planning.Shows{Field: shot})
+	h.must(err)
+	if len(l.Dated) != 2 || l.Dated[0].ID != unplaced || l.Dated[0].Date != on("11-25") || l.Dated[1].ID != soon {
+		t.Errorf("shown are %+v", l.Dated)
+	}
+	if l, err = h.Planning.Lineup(ctx, lead, 1, planning.Look{Desks: []ref.Desk{1}}, l.Span, planning.Shows{}); err != nil || l.Dated != nil {
+		t.Errorf("by when they go out: %+v, %v", l.Dated, err)
+	}
 }

@@ -9,10 +9,12 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/day"
+	"greenbaton/core/field"
 	"greenbaton/core/ref"
 	"greenbaton/core/sift"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
+	"greenbaton/store"
 	"greenbaton/web/draw"
 	"greenbaton/web/kit"
 	"greenbaton/web/views"
@@ -35,6 +37,7 @@ type lineupView struct {
 	Tray      trayView
 	Mix       draw.MixView
 	ShowsLegs bool
+	Closed    bool // nothing is put on a day here: it shows other dates than those on which pieces go out
 	Dense     bool
 }
 
@@ -80,7 +83,15 @@ func (s *Section) lineup(c *echo.Context) error {
 		from = x.Monday()
 	}
 	v := lineupView{ShowsLegs: q.Get("show") == "due", Dense: weeks > 5}
-	l, err := s.Planning.Lineup(c.Request().Context(), kit.Me(c).ID, at.Desk, at.Look, planning.Span{From: from, To: from + day.Date(7*weeks)}, v.ShowsLegs)
+	shows := planning.Shows{Legs: v.ShowsLegs}
+	dates := dateFields(at.B, at.Desk)
+	for _, f := range dates {
+		if q.Get("show") == "x"+kit.Str(f.ID) {
+			shows.Field, v.Closed = f.ID, true
+		}
+	}
+	v.Closed = v.Closed || v.ShowsLegs
+	l, err := s.Planning.Lineup(c.Request().Context(), kit.Me(c).ID, at.Desk, at.Look, planning.Span{From: from, To: from + day.Date(7*weeks)}, shows)
 	if err != nil {
 		return err
 	}
@@ -96,9 +107,10 @@ func (s *Section) lineup(c *echo.Context) error {
 	if err := s.ViewsPage.Head(c, &v.ViewHead, &at, k); err != nil {
 		return err
 	}
-	v.switches(at.At, q, at.Today, from, weeks)
+	v.switches(at.At, q, at.Today, from, weeks, dates)
 	m := lineupMaker{b: at.B, l: &l, look: k, desk: at.Desk, weeks: weeks, v: &v, at: at.At, channels: kit.Ids[ref.Channel](q.Get("channel"))}
-	m.holes = !v.ShowsLegs && !slices.ContainsFunc(at.Look.Sieve.Terms, func(t sift.Term) bool { return t.Column.Key != "channel" })
+	m.dated = shows.Field != 0
+	m.holes = !v.Closed && !slices.ContainsFunc(at.Look.Sieve.Terms, func(t sift.Term) bool { return t.Column.Key != "channel" })
 	if rows := kit.OneOf(q, "rows", "", "channel", "campaign"); rows == "" {
 		m.days()
 	} else {
@@ -111,7 +123,7 @@ func (s *Section) lineup(c *echo.Context) error {
 	return s.ShowView(c, "lineup", "Lineup", &v, v.parts())
 }
 
-func (v *lineupView) switches(at kit.Address, q map[string][]string, today, from day.Date, weeks int) {
+func (v *lineupView) switches(at kit.Address, q map[string][]string, today, from day.Date, weeks int, dates []store.Field) {
 	step := max(1, weeks-1)
 	to := func(d day.Date) string {
 		if d == today.Monday() {
@@ -121,10 +133,25 @@ func (v *lineupView) switches(at kit.Address, q map[string][]string, today, from
 	}
 	v.Earlier, v.Later, v.ThisWeek = to(from-day.Date(7*step)), to(from+day.Date(7*step)), at.With("from", "")
 	v.Months = sayMonths(from, from+day.Date(7*weeks)-3)
-	v.Shows = at.Settings("show", newsroom.FirstOf(q["show"]), "", "Goes out", "due", "Leg due")
+	shown := []string{"", "Goes out", "due", "Leg due"}
+	for _, f := range dates {
+		shown = append(shown, "x"+kit.Str(f.ID), f.Name)
+	}
+	v.Shows = at.Settings("show", newsroom.FirstOf(q["show"]), shown...)
 	v.Spans = at.Settings("weeks", strconv.Itoa(weeks), "5", "5 weeks", "2", "2 weeks", "13", "Quarter")
 	v.Spans[0], v.Spans[1] = v.Spans[1], v.Spans[0]
 	v.Rows = at.Settings("rows", newsroom.FirstOf(q["rows"]), "", "Days", "channel", "Channels", "campaign", "Campaigns")
+}
+
+// dateFields gives the extra fields of a desk that hold a date.
+func dateFields(b *newsroom.Setup, desk ref.Desk) []store.Field {
+	var out []store.Field
+	for _, f := range b.Fields {
+		if f.Kind == field.Date && !f.Retired && b.Format(f.FormatID).DeskID == desk {
+			out = append(out, f)
+		}
+	}
+	return out
 }
 
 // sayMonths names the months between two dates: "November – December".
@@ -163,6 +190,7 @@ type lineupMaker struct {
 	weeks    int
 	holes    bool          // open slots are shown
 	channels []ref.Channel // of these channels only, if any
+	dated    bool          // it shows another date of pieces than that on which they go out
 	v        *lineupView
 	at       kit.Address
 }
@@ -225,6 +253,14 @@ func (m *lineupMaker) fill(where func(*newsroom.Entry, ref.Channel, day.Date) *l
 			used[date.Weekday()] = true
 		}
 		return c
+	}
+	for _, x := range m.l.Dated {
+		if c := put(where(x.Entry, x.ChannelID, x.Date), x.Date); c != nil {
+			c.cards, c.dated = append(c.cards, x.Entry), true
+		}
+	}
+	if m.dated {
+		return
 	}
 	if m.v.ShowsLegs {
 		for _, x := range m.l.Due {

@@ -44,6 +44,14 @@ func (c *lineupCell) drawLine(w *strings.Builder, e *newsroom.Entry) {
 	c.close(w, e)
 }
 
+// drawDated writes a piece on a date of its own, which is not moved from here.
+func (c *lineupCell) drawDated(w *strings.Builder, e *newsroom.Entry) {
+	says, tone := c.standing(e)
+	hue, _ := c.look.Class(e)
+	fmt.Fprintf(w, `<div class="card line%s" data-piece="%d">%s<a class="title" href="/pieces/%d">%s</a><span class="line-says text-%s">%s</span>%s</div>`,
+		hue, e.ID, views.Ring(initialsNow(c.look.B, e), tone, e.Share()), e.ID, html.EscapeString(e.Title), tone, html.EscapeString(says), views.More(e.ID, e.Title))
+}
+
 // drawGone writes a piece that is out or withdrawn, quietly.
 func (c *lineupCell) drawGone(w *strings.Builder, e *newsroom.Entry) {
 	hue, _ := c.look.Class(e)

@@ -34,6 +34,7 @@ type lineupCell struct {
 	line   *planning.Lineup
 	desk   ref.Desk
 	dense  bool
+	dated  bool // its cards are there for another date of theirs than that on which they go out
 }
 
 func (c *lineupCell) has(piece ref.Piece) bool {
@@ -100,7 +101,9 @@ func (c *lineupCell) draw(from, to int) template.HTML {
 		for ; k < len(slots) && slots[k].At < e.GoesOut; k++ {
 			c.drawSlot(&w, slots[k])
 		}
-		if c.dense || from > 0 {
+		if c.dated {
+			c.drawDated(&w, e)
+		} else if c.dense || from > 0 {
 			c.drawLine(&w, e)
 		} else {
 			c.drawCard(&w, e)

@@ -24,7 +24,7 @@ type Section struct {
 
 // Planning is what the section asks of planning.
 type Planning interface {
-	Lineup(ctx context.Context, who ref.Person, desk ref.Desk, look planning.Look, span planning.Span, legs bool) (planning.Lineup, error)
+	Lineup(ctx context.Context, who ref.Person, desk ref.Desk, look planning.Look, span planning.Span, shows planning.Shows) (planning.Lineup, error)
 	Progress(ctx context.Context, desk ref.Desk) (map[ref.Campaign]planning.Progress, error)
 }
 

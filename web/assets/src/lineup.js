@@ -5,7 +5,7 @@ import { asker, carryOut, inHand } from "./move.js";
 
 export const lineup = () => ({
   init() {
-    const root = this.$root, legs = "legs" in root.dataset;
+    const root = this.$root, legs = "legs" in root.dataset, dated = "dated" in root.dataset;
     let ask = null, piece = null;
     // where says what a place means for what is held.
     const where = (to, from) => {
@@ -22,6 +22,7 @@ export const lineup = () => ({
     this.hand = new Hand(root, {
       can(to, from) {
         const d = to.dataset;
+        if (dated) return false; // it shows other dates than a hand could set
         if (legs) return d.drop === "day";
         if (d.drop === "slot" || d.drop === "card") return from.dataset.channel === d.channel && Boolean(from.closest("td") || d.drop === "slot");
         if (d.drop === "tray") return Boolean(from.closest("td"));
