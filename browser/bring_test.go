@@ -15,7 +15,7 @@ func TestAListWithBrokenRowsIsBroughtIn(t *testing.T) {
 	s := newSite(t)
 	u := s.as(maren, 1280)
 	file := filepath.Join(t.TempDir(), "winter.csv")
-	rows := "What;Planned for;Type;Remark\n\"The weir; mended\";03/12/2026;Feature;\nOat bread, twice;08/12/2026;Recipe;\nMillstone grit;09/12/2026;Feature;\n=HYPERLINK(1);01/12/2026;Essay;\nPast;01/02/2020;Feature;\n القمح 🌾;10/11/2027;Letter;\n"
+	rows := "What;Planned for;Type;Remark\n\"The weir; mended\";03/12/2026;Feature;\nOat bread, twice;07/01/2027;Recipe;\nMillstone grit;09/12/2026;Feature;\n=HYPERLINK(1);01/12/2026;Essay;\nPast;01/02/2020;Feature;\n القمح 🌾;09/11/2027;Letter;\n"
 	if err := os.WriteFile(file, []byte(rows), 0o600); err != nil {
 		t.Fatal(err)
 	}

@@ -68,8 +68,10 @@ func TestARequestBecomesARunningPiece(t *testing.T) {
 	lead.press("Laverbread, after the tide")
 	lead.see("Purple laver, from Corran sands.")
 	lead.choose("#t-day", "2026-12-17")
+	lead.see("“Spelt griddle cakes from Fenner’s Race” goes out on Web then as well. The next free slot is Mon 21 Dec, 08:00")
+	lead.choose("#t-day", "2026-12-21")
+	lead.see("Mon 21 Dec, 08:00 works")
 	lead.choose("#t-writer", "2")
-	lead.see("17 Dec")
 	lead.fill("#t-word", "Keep the pan warm.")
 	lead.press("^Take it$")
 	lead.see("It is a piece now, and they are told.")
@@ -81,11 +83,11 @@ func TestARequestBecomesARunningPiece(t *testing.T) {
 	s.must(err)
 	steps, err := store.Steps(ctx, s.Newsroom.DB.View(), id)
 	s.must(err)
-	if len(steps) == 0 || row.Leg("writeup").Due == 0 || row.Leg("writeup").Holder != adaeze || row.Leg("brief").State != relay.Running || row.GoesOut.In(s.zone()).Format("2 Jan 15:04") != "17 Dec 08:00" {
+	if len(steps) == 0 || row.Leg("writeup").Due == 0 || row.Leg("writeup").Holder != adaeze || row.Leg("brief").State != relay.Running || row.GoesOut.In(s.zone()).Format("2 Jan 15:04") != "21 Dec 08:00" {
 		t.Errorf("%d steps, %+v", len(steps), row.Piece)
 	}
 	asker.open(private)
-	asker.see("Millrace takes it. It is to go out Thu 17 Dec, 08:00.")
+	asker.see("Millrace takes it. It is to go out Mon 21 Dec, 08:00.")
 	asker.see("Keep the pan warm.")
 
 	lead.open("/requests/4")
