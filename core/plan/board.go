@@ -24,7 +24,7 @@ type Board struct {
 	Remember func(*load.Sheet)                      // is told the load when it is worked out; may be nil
 }
 
-// House gives the figures of a piece's desk.
+// Desk gives the figures of a piece's desk.
 func (b *Board) Desk(p *relay.Piece) *Desk { return b.Desks[p.DeskID] }
 
 // Today gives the date on a desk.

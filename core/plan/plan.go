@@ -12,7 +12,7 @@ import (
 	"greenbaton/core/route"
 )
 
-// House is the figures of a desk by which its pieces are planned.
+// Desk is the figures of a desk by which its pieces are planned.
 type Desk struct {
 	Calendar *day.Calendar
 	Zone     *time.Location

@@ -40,7 +40,7 @@ type Wait struct {
 // Past is what a rule is tried on.
 type Past struct {
 	From, To day.Moment // the span of the trial
-	House    *plan.Desk
+	Desk     *plan.Desk
 	Way      func(id ref.Route) *route.Route
 	Staff    func(person ref.Person) relay.Access
 	Usual    func(route ref.Route, leg string) ref.Person
@@ -175,7 +175,7 @@ func (t *Trial) next(x *track, piece ref.Piece, to day.Moment) bool {
 	}
 	var first []Event
 	for _, l := range t.laidOver(x).Piece.Legs {
-		at, ok := HappensAt(t.Rule.When, t.Rule.N, &l, t.Past.House)
+		at, ok := HappensAt(t.Rule.When, t.Rule.N, &l, t.Past.Desk)
 		if !ok || at > to || at <= t.Past.From || x.fired[fired{leg: l.Key, run: l.Run}] {
 			continue
 		}
@@ -196,7 +196,7 @@ func (t *Trial) next(x *track, piece ref.Piece, to day.Moment) bool {
 
 func (t *Trial) waits(x *track, piece ref.Piece, to day.Moment) {
 	for _, w := range t.Waits[piece] {
-		at := AnswerOwed(t.Rule.N, w.From, t.Past.House)
+		at := AnswerOwed(t.Rule.N, w.From, t.Past.Desk)
 		key := fired{at: w.From}
 		if at > to || at <= t.Past.From || at < x.since || w.To != 0 && at >= w.To || x.fired[key] || x.state.Piece.Stage != relay.UnderWay {
 			continue
@@ -209,7 +209,7 @@ func (t *Trial) waits(x *track, piece ref.Piece, to day.Moment) {
 // ask asks the rule about an event, and notes what it would do.
 func (t *Trial) ask(x *track, e Event) {
 	state := t.laidOver(x)
-	h := &Happening{Event: e, State: &state, Desk: t.Past.House, Staff: t.Past.Staff}
+	h := &Happening{Event: e, State: &state, Desk: t.Past.Desk, Staff: t.Past.Staff}
 	if !t.Rule.Matches(h) {
 		return
 	}
@@ -260,8 +260,8 @@ func (t *Trial) lay(x *track, s *State, e Event, a *Action) {
 		if l == nil || l.Done() {
 			return
 		}
-		cal := t.Past.House.Calendar
-		due := cal.Day(cal.Start(e.At.Date(t.Past.House.Zone)) + day.Boundary(a.Days))
+		cal := t.Past.Desk.Calendar
+		due := cal.Day(cal.Start(e.At.Date(t.Past.Desk.Zone)) + day.Boundary(a.Days))
 		x.put("pin "+l.Key, id(int64(x.state.Piece.Leg(l.Key).Pin)), id(int64(due)))
 	}
 }
@@ -312,7 +312,8 @@ func (t *Trial) laidOver(x *track) State {
 		case kind == "pin" && l != nil && id(int64(l.Pin)) == o.was:
 			l.Pin, again = day.Date(n), true
 		case kind == "touched" && l != nil && id(int64(l.TouchedAt)) == o.was:
-			l.TouchedAt = day.Moment(n)
+			l.TouchedAt = day.Moment(n) // it was given to somebody then, whose days are counted from there
+			l.HeldDay = l.TouchedAt.Date(t.Past.Desk.Zone)
 		case key != "" || factOf(&x.state, what) != o.was:
 			delete(x.laid, what) // somebody changed it otherwise
 		default:
@@ -320,7 +321,7 @@ func (t *Trial) laidOver(x *track) State {
 		}
 	}
 	if again { // dates follow whoever runs a leg
-		out.Piece.Legs = t.Past.House.Set(out.Piece.Legs, out.Piece.GoesOut.Date(t.Past.House.Zone))
+		out.Piece.Legs = t.Past.Desk.Set(out.Piece.Legs, out.Piece.GoesOut.Date(t.Past.Desk.Zone))
 	}
 	return out
 }

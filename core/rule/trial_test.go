@@ -3,7 +3,10 @@ package rule
 import (
 	"reflect"
 	"testing"
+	"time"
 
+	"greenbaton/core/day"
+	"greenbaton/core/plan"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 )
@@ -22,7 +25,7 @@ func TestWhatATrialWouldGiveIsQuietFromThen(t *testing.T) {
 	first, second := s.Piece.Legs[0], s.Piece.Legs[1]
 
 	quiet := func(then Action) (days []string) {
-		trial := NewTrial(Rule{When: Quiet, N: 2, Then: []Action{then}}, Past{From: wall("2026-11-01", 0), To: wall("2026-11-20", 0), House: london, Way: routes})
+		trial := NewTrial(Rule{When: Quiet, N: 2, Then: []Action{then}}, Past{From: wall("2026-11-01", 0), To: wall("2026-11-20", 0), Desk: london, Way: routes})
 		if err := trial.Add(Entry{At: wall("2026-11-03", 9*60), Piece: 1, Events: "", State: s.Record()}); err != nil {
 			t.Fatal(err)
 		}
@@ -42,5 +45,19 @@ func TestWhatATrialWouldGiveIsQuietFromThen(t *testing.T) {
 		if got := quiet(c.then); !reflect.DeepEqual(got, c.want) {
 			t.Errorf("%s %v: %v, want %v", c.then.Do, c.then.To, got, c.want)
 		}
+	}
+}
+
+// Whoever would have been given a leg has it from then on: their days are counted from there.
+func TestWhoIsGivenALegInATrialHasItFromThen(t *testing.T) {
+	tr := Trial{Past: Past{Desk: &plan.Desk{Calendar: day.NewCalendar(day.MondayToFriday, nil), Zone: time.UTC}}}
+	x := &track{state: sample(), laid: map[string]overlay{}}
+	was := x.state.Piece.Leg("draft")
+	given := wall("2026-11-25", 600)
+	x.put("holder draft", id(was.Holder), "4")
+	x.put("touched draft", id(int64(was.TouchedAt)), id(int64(given)))
+	s := tr.laidOver(x)
+	if l := s.Piece.Leg("draft"); l.Holder != 4 || l.From() != at("2026-11-25") {
+		t.Errorf("%d has it from %s", l.Holder, l.From())
 	}
 }

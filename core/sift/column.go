@@ -65,7 +65,7 @@ type Column struct {
 // Zone turns moments into days of a desk.
 type Zone func(day.Moment) day.Date
 
-// House is what the columns of a desk need to know of it.
+// Source is what the columns of a desk need to know of it.
 type Source struct {
 	Zone   Zone
 	Name   func(of string, id int64) string // of "format", "channel", "campaign", "topic", "person" and "desk"

@@ -101,7 +101,7 @@ func (h Room) tryRule(ctx context.Context, b *newsroom.Setup, r rule.Rule, from,
 // past is what rules of a desk are tried on.
 func past(b *newsroom.Setup, desk ref.Desk, from, to day.Moment) rule.Past {
 	return rule.Past{
-		From: from, To: to, House: b.Planned[desk],
+		From: from, To: to, Desk: b.Planned[desk],
 		Way: func(id ref.Route) *route.Route {
 			if r, ok := b.Routes[id]; ok {
 				return &r.Way
