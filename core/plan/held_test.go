@@ -105,7 +105,8 @@ func TestRunningLegsAgreeWithALookAtEachDay(t *testing.T) {
 	}
 }
 
-// minutes gives what everybody has on each day, spread minute by minute over the days they work.
+// minutes gives what everybody has on each day, dealt out over the days they work, found by
+// looking at each.
 func minutes(b *Board) map[ref.Person]map[day.Date]int {
 	out := map[ref.Person]map[day.Date]int{}
 	for _, p := range b.People {
@@ -128,9 +129,9 @@ func minutes(b *Board) map[ref.Person]map[day.Date]int {
 				days = append(days, d)
 			}
 		}
-		for m := range w.Minutes {
-			if len(days) > 0 {
-				out[w.Person][days[m%len(days)]]++
+		for i, d := range days { // dealt out in turn, the first days first
+			if m := (w.Minutes + len(days) - 1 - i) / len(days); m > 0 {
+				out[w.Person][d] += m
 			}
 		}
 	}
