@@ -78,10 +78,9 @@ func Swap(a, b *relay.Piece) []Change {
 	return []Change{{Do: DoMove, Piece: a.ID, At: b.GoesOut}, {Do: DoMove, Piece: b.ID, At: a.GoesOut}}
 }
 
-// Row gives the changes that shift the pieces of a channel that go out at or
-// after a time: later by one slot each, which makes room, or earlier, which closes
-// a gap. A piece that is not on a slot goes to the next one in that direction.
-func (b *Board) Row(channel ref.Channel, from day.Moment, later bool) []Change {
+// Row gives the changes that shift the pieces of a channel that go out at or after a time
+// later by one slot each, which makes room. A piece that is not on a slot goes to the next.
+func (b *Board) Row(channel ref.Channel, from day.Moment) []Change {
 	var out []Change
 	slots := b.Slots(channel)
 	for _, p := range b.Pieces {
@@ -89,13 +88,10 @@ func (b *Board) Row(channel ref.Channel, from day.Moment, later bool) []Change {
 			continue
 		}
 		at, on := slices.BinarySearch(slots, p.GoesOut)
-		switch {
-		case !later:
-			at--
-		case on:
+		if on {
 			at++
 		}
-		if at >= 0 && at < len(slots) {
+		if at < len(slots) {
 			out = append(out, Change{Do: DoMove, Piece: p.ID, At: slots[at]})
 		}
 	}

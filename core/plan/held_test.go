@@ -230,3 +230,25 @@ func TestWhoIsOffOnTheDueDayHasTheLastDayBefore(t *testing.T) {
 		t.Errorf("they were off only %d times", off)
 	}
 }
+
+// A leg that was given on is opened when its piece is sent to a desk of which whoever has it is
+// none: nobody has it since it was given, and it counts from today.
+func TestALegThatNobodyHasAnyMoreForgetsWhenItWasGiven(t *testing.T) {
+	h := week(t)
+	p := relay.Piece{ID: 1, DeskID: 1, Stage: relay.UnderWay, Legs: network("draft 2")}
+	running(&p.Legs[0], "2026-11-10", 3)
+	p.Legs[0].StartedAt = day.Wall(date("2026-11-10"), 600, time.UTC)
+	today := date("2026-11-24")
+	m, err := relay.Give(p, "draft", 4, relay.Scene{Now: day.Wall(today, 600, time.UTC), Today: today, Calendar: h.Calendar})
+	if err != nil {
+		t.Fatal(err)
+	}
+	l := m.Piece.Legs[0]
+	l.Holder = 0 // as sending on leaves it
+	if got := l.Since(time.UTC); got != date("2026-11-10") {
+		t.Errorf("it has waited since %s", got)
+	}
+	if got := l.From(); got != date("2026-11-10") {
+		t.Errorf("it counts from %s", got)
+	}
+}

@@ -25,11 +25,7 @@ func Give(p Piece, key string, to ref.Person, s Scene) (Move, error) {
 }
 
 // came notes that a running leg came to whoever has it now, if anybody has.
-func (l *Leg) came(s Scene) {
-	if l.HeldDay, l.TouchedAt = s.Today, s.Now; l.Holder == 0 {
-		l.HeldDay = 0
-	}
-}
+func (l *Leg) came(s Scene) { l.HeldDay, l.TouchedAt = s.Today, s.Now }
 
 // Take gives an open leg to the one who takes it. When two take it at once, the
 // second is told that it is gone.

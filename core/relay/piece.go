@@ -73,12 +73,17 @@ type Leg struct {
 }
 
 // From gives the day from which the days of whoever has a running leg are counted: the
-// first of the run, or that on which it came to them.
-func (l *Leg) From() day.Date { return max(l.StartDay, l.HeldDay) }
+// first of the run, or that on which it came to them. Of one that nobody has it is the first.
+func (l *Leg) From() day.Date {
+	if l.Holder == 0 {
+		return l.StartDay
+	}
+	return max(l.StartDay, l.HeldDay)
+}
 
 // Since gives the day since which whoever has a running leg has had it.
 func (l *Leg) Since(zone *time.Location) day.Date {
-	if l.HeldDay != 0 {
+	if l.Holder != 0 && l.HeldDay != 0 {
 		return l.HeldDay
 	}
 	return l.StartedAt.Date(zone)

@@ -156,7 +156,7 @@ func SayShifts(b *newsroom.Setup, shifts []load.Shift) []Said {
 		var more, less []load.Shift
 		for _, s := range shifts[:n] {
 			switch {
-			case s.After > s.Works+aFew && s.After > s.Before:
+			case s.After >= s.Works+aFew && s.After > s.Before:
 				more = append(more, s)
 			case s.After < s.Before-aFew:
 				less = append(less, s)
@@ -240,7 +240,7 @@ func SayPlace(b *newsroom.Setup, c plan.Clash) string {
 // SayCandidate says what a leg would do to somebody: "1 h over", or how it fits.
 func SayCandidate(c load.Candidate) string {
 	switch {
-	case c.Over > 0:
+	case c.Over >= aFew:
 		return english.Hours(c.Over) + " over"
 	case c.Peak >= 1000:
 		return "just full on the fullest day"

@@ -289,9 +289,9 @@ func (h Room) SaveSlot(ctx context.Context, by ref.Person, s store.Slot) error {
 		if err := slot.Check(); err != nil {
 			return newsroom.Invalid("rule", "%s.", english.UpperFirst(err.Error()))
 		}
-		what := fmt.Sprintf("set a slot of %s: %s at %s", a.Setup.Channel(s.ChannelID).Name, s.Rule, clock(s.At))
+		what := fmt.Sprintf("set a slot of %s: %s at %s", a.Setup.Channel(s.ChannelID).Name, s.Rule, english.Clock(s.At))
 		if s.Retired {
-			what = fmt.Sprintf("retired a slot of %s: %s at %s", a.Setup.Channel(s.ChannelID).Name, s.Rule, clock(s.At))
+			what = fmt.Sprintf("retired a slot of %s: %s at %s", a.Setup.Channel(s.ChannelID).Name, s.Rule, english.Clock(s.At))
 		}
 		if s.ID == 0 {
 			err = a.Tx.AddSlot(a, s)
@@ -307,8 +307,6 @@ func (h Room) SaveSlot(ctx context.Context, by ref.Person, s store.Slot) error {
 		return a.Log(store.Entry{DeskID: desk, Act: "set up", What: what})
 	})
 }
-
-func clock(minutes int) string { return fmt.Sprintf("%02d:%02d", minutes/60, minutes%60) }
 
 // SlotSample gives the next times of a slot that is being set up.
 func SlotSample(b *newsroom.Setup, s store.Slot, now day.Moment, n int) ([]day.Moment, error) {

@@ -31,7 +31,7 @@ func changesOf(b *newsroom.Setup, board *plan.Board, form url.Values) ([]plan.Ch
 	if do == "row" {
 		channel, from := kit.Int[ref.Channel](form, "channel"), kit.Int[day.Moment](form, "from")
 		if form.Get("way") == "later" {
-			out := board.Row(channel, from, true)
+			out := board.Row(channel, from)
 			if len(out) == 0 {
 				return nil, kit.Input("", "No piece is on a slot from there on, so nothing would move.")
 			}

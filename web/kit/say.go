@@ -161,7 +161,7 @@ func RunsNow(b *newsroom.Setup, r store.Row) string {
 // ToneOfCandidate gives the colour in which somebody is offered for a leg, by how full they would be.
 func ToneOfCandidate(c load.Candidate) string {
 	switch {
-	case c.Over > 0:
+	case c.Over >= plan.FewMinutes:
 		return "short"
 	case c.Peak >= 1000:
 		return "noroom"

@@ -109,7 +109,9 @@ func (s *Section) lineup(c *echo.Context) error {
 	}
 	v.switches(at.At, q, at.Today, from, weeks, dates)
 	m := lineupMaker{b: at.B, l: &l, look: k, desk: at.Desk, weeks: weeks, v: &v, at: at.At, channels: kit.Ids[ref.Channel](q.Get("channel"))}
-	m.dated = shows.Field != 0
+	if shows.Field != 0 {
+		m.dated = "x" + kit.Str(shows.Field)
+	}
 	m.holes = !v.Closed && !slices.ContainsFunc(at.Look.Sieve.Terms, func(t sift.Term) bool { return t.Column.Key != "channel" })
 	if rows := kit.OneOf(q, "rows", "", "channel", "campaign"); rows == "" {
 		m.days()
@@ -190,7 +192,7 @@ type lineupMaker struct {
 	weeks    int
 	holes    bool          // open slots are shown
 	channels []ref.Channel // of these channels only, if any
-	dated    bool          // it shows another date of pieces than that on which they go out
+	dated    string        // the column of another date of pieces that is shown; none for that on which they go out
 	v        *lineupView
 	at       kit.Address
 }
@@ -256,10 +258,10 @@ func (m *lineupMaker) fill(where func(*newsroom.Entry, ref.Channel, day.Date) *l
 	}
 	for _, x := range m.l.Dated {
 		if c := put(where(x.Entry, x.ChannelID, x.Date), x.Date); c != nil {
-			c.cards, c.dated = append(c.cards, x.Entry), true
+			c.cards, c.dated = append(c.cards, x.Entry), m.dated
 		}
 	}
-	if m.dated {
+	if m.dated != "" {
 		return
 	}
 	if m.v.ShowsLegs {

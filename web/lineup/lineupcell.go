@@ -34,7 +34,7 @@ type lineupCell struct {
 	line   *planning.Lineup
 	desk   ref.Desk
 	dense  bool
-	dated  bool // its cards are there for another date of theirs than that on which they go out
+	dated  string // the column of the date for which its cards are there, where that is another than that on which they go out
 }
 
 func (c *lineupCell) has(piece ref.Piece) bool {
@@ -63,8 +63,11 @@ func (c *lineupCell) All() string {
 		to += 6
 	}
 	key := "out"
-	if len(c.legs) > 0 {
+	switch {
+	case len(c.legs) > 0:
 		key = "due"
+	case c.dated != "":
+		key = c.dated
 	}
 	return fmt.Sprintf("/pieces?%s=%s..%s", key, c.Date, to)
 }
@@ -101,7 +104,7 @@ func (c *lineupCell) draw(from, to int) template.HTML {
 		for ; k < len(slots) && slots[k].At < e.GoesOut; k++ {
 			c.drawSlot(&w, slots[k])
 		}
-		if c.dated {
+		if c.dated != "" {
 			c.drawDated(&w, e)
 		} else if c.dense || from > 0 {
 			c.drawLine(&w, e)

@@ -71,7 +71,7 @@ func slotsOf(b *newsroom.Setup, ch store.Channel, now day.Moment) []slotView {
 }
 
 func newSlotView(b *newsroom.Setup, x store.Slot, now day.Moment, n int) slotView {
-	v := slotView{Slot: x, Says: sayRule(x.Rule) + " at " + clockText(x.At)}
+	v := slotView{Slot: x, Says: sayRule(x.Rule) + " at " + english.Clock(x.At)}
 	times, err := setup.SlotSample(b, x, now, n)
 	if err == nil { // a slot is checked before it is stored
 		v.Sample = sampleText(b, x.ChannelID, times)
@@ -87,8 +87,6 @@ func sampleText(b *newsroom.Setup, channel ref.Channel, times []day.Moment) []st
 	}
 	return out
 }
-
-func clockText(minutes int) string { return fmt.Sprintf("%02d:%02d", minutes/60, minutes%60) }
 
 // sayRule says a recurrence rule in words where it is one that the form makes.
 func sayRule(rule string) string {
@@ -228,7 +226,7 @@ func (s *Section) showChannel(c *echo.Context, status int, refusal *relay.Refusa
 			}
 		}
 		form := formOfRule(x.Rule)
-		form.ID, form.Start, form.At = x.ID, x.Start.String(), clockText(x.At)
+		form.ID, form.Start, form.At = x.ID, x.Start.String(), english.Clock(x.At)
 		f = &form
 	}
 	v.Form = *f
