@@ -96,13 +96,15 @@ func wrongs() map[string]string {
 		out[column] = fmt.Sprintf("%s <> 0 AND NOT EXISTS (SELECT 1 FROM %s WHERE id = %s)", at, to, at)
 	}
 	for column, all := range oneOf {
-		out[column] = fmt.Sprintf("new.%s NOT IN ('%s')", nameOf(column), strings.Join(all, "', '"))
+		// One by one: for a list SQLite would fill a table in memory, for each row anew.
+		at := "new." + nameOf(column)
+		out[column] = fmt.Sprintf("%s <> '%s'", at, strings.Join(all, "' AND "+at+" <> '"))
 	}
 	for _, column := range flags {
 		out[column] = fmt.Sprintf("new.%s NOT IN (0, 1)", nameOf(column))
 	}
 	for column, not := range lists {
-		out[column] = fmt.Sprintf("(%[1]s GLOB '%[2]s' OR %[1]s GLOB ',*' OR %[1]s GLOB '*,' OR %[1]s GLOB '*,,*')", "new."+nameOf(column), not)
+		out[column] = fmt.Sprintf("%[1]s <> '' AND (%[1]s GLOB '%[2]s' OR %[1]s GLOB ',*' OR %[1]s GLOB '*,' OR %[1]s GLOB '*,,*')", "new."+nameOf(column), not)
 	}
 	return out
 }
@@ -111,13 +113,14 @@ func tableOf(column string) string { return column[:strings.Index(column, ".")] 
 func nameOf(column string) string  { return column[strings.Index(column, ".")+1:] }
 
 // guards gives the triggers, by their names: one for the new rows of a table and one for the
-// changed ones, which asks only of columns that change.
+// changed ones, which asks only of columns that change. They fail and do not abort: nothing has
+// been written yet when they ask, and SQLite need not keep a way back for each statement.
 func guards(all map[string]string) map[string]string {
 	insert, update, out := map[string]string{}, map[string]string{}, map[string]string{}
 	for _, column := range slices.Sorted(maps.Keys(all)) {
 		table, name, wrong := tableOf(column), nameOf(column), all[column]
-		insert[table] += fmt.Sprintf(" WHEN %s THEN RAISE(ABORT, '%s cannot be that')", wrong, column)
-		update[table] += fmt.Sprintf(" WHEN new.%s IS NOT old.%s AND %s THEN RAISE(ABORT, '%s cannot be that')", name, name, wrong, column)
+		insert[table] += fmt.Sprintf(" WHEN %s THEN RAISE(FAIL, '%s cannot be that')", wrong, column)
+		update[table] += fmt.Sprintf(" WHEN new.%s IS NOT old.%s AND %s THEN RAISE(FAIL, '%s cannot be that')", name, name, wrong, column)
 	}
 	for table, cases := range insert {
 		out["guard_"+table+"_new"] = fmt.Sprintf("CREATE TRIGGER guard_%s_new BEFORE INSERT ON %s BEGIN SELECT CASE%s END; END", table, table, cases)

@@ -59,6 +59,12 @@ type reader struct {
 	pieces map[string][]*newsroom.Entry // by title
 	taken  map[slotTime]string          // the title of what holds a time of a channel
 	lines  map[string]int               // where a title stood before in the list
+	slots  map[channelDay]int           // when a channel's slot of a day goes out, as it is asked for
+}
+
+type channelDay struct {
+	channel ref.Channel
+	on      day.Date
 }
 
 type slotTime struct {
@@ -67,7 +73,7 @@ type slotTime struct {
 }
 
 func newReader(b *newsroom.Setup, d ref.Desk, by ref.Person, now day.Moment, kind bring.Kind, plan BringPlan, ideas []*shelved, pieces []*newsroom.Entry) *reader {
-	r := &reader{b: b, desk: d, by: by, now: now, kind: kind, plan: plan, ideas: map[string]*shelved{}, pieces: map[string][]*newsroom.Entry{}, taken: map[slotTime]string{}, lines: map[string]int{}}
+	r := &reader{b: b, desk: d, by: by, now: now, kind: kind, plan: plan, ideas: map[string]*shelved{}, pieces: map[string][]*newsroom.Entry{}, taken: map[slotTime]string{}, lines: map[string]int{}, slots: map[channelDay]int{}}
 	for _, i := range ideas {
 		if i.DeskID != d {
 			continue
@@ -286,7 +292,7 @@ func (r *reader) time(d *planning.Draft, row bring.Row) error {
 	if channel == 0 {
 		channel = r.b.Format(d.Format).ChannelID
 	}
-	minutes := r.b.Minutes(channel, on, newsroom.Morning)
+	minutes := r.slot(channel, on)
 	if v := row["time"]; v != "" {
 		if minutes, err = bring.Clock(v); err != nil {
 			return newsroom.Invalid("time", "%s.", english.UpperFirst(err.Error()))
@@ -294,6 +300,16 @@ func (r *reader) time(d *planning.Draft, row bring.Row) error {
 	}
 	d.GoesOut = day.Wall(on, minutes, r.b.Zones[r.desk])
 	return nil
+}
+
+// slot gives the minutes after midnight when a channel goes out on a day: lists name the same
+// days again and again.
+func (r *reader) slot(channel ref.Channel, on day.Date) int {
+	at := channelDay{channel, on}
+	if _, ok := r.slots[at]; !ok {
+		r.slots[at] = r.b.Minutes(channel, on, newsroom.Morning)
+	}
+	return r.slots[at]
 }
 
 // place says whether a piece is here already, or its time is taken.
