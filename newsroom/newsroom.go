@@ -48,7 +48,7 @@ type Newsroom struct {
 
 	ListsIn  sync.Map      // ids of the lists that come in just now
 	setbacks setbacks      // what the tick failed to do
-	lines    lines         // connections that stay open
+	Lines    *Lines        // connections that stay open
 	Idle     time.Duration // after how long without use a visit ends; 0 is never
 	troubles lately        // of the machine, that are in the log
 }
@@ -62,7 +62,7 @@ func (n *Newsroom) Reachable(ctx context.Context) error {
 // Open opens the house on a data file, by the clock of this machine and with
 // nothing to deliver to; set the fields before it is used.
 func Open(db *store.DB, log *slog.Logger) *Newsroom {
-	return &Newsroom{DB: db, Clock: time.Now, Log: log, Events: NewEvents(), Idle: DefaultIdle}
+	return &Newsroom{DB: db, Clock: time.Now, Log: log, Events: NewEvents(), Lines: new(Lines), Idle: DefaultIdle}
 }
 
 // Now gives the house's own time.
@@ -199,7 +199,7 @@ func (h *Newsroom) Do(ctx context.Context, by ref.Person, f func(*Command) error
 			h.ForgetSetup()
 		}
 		if stored && (a.Ended || a.SetUp) {
-			h.sweep()
+			h.Lines.sweep()
 		}
 		if stored && !a.Hushed {
 			h.announce(a)

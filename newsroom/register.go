@@ -4,6 +4,7 @@ import (
 	"context"
 	"reflect"
 
+	"greenbaton/core/day"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/store"
@@ -29,6 +30,17 @@ type Hooks struct {
 	After   []func(ctx context.Context) error                                                            // and after them
 	Keeps   []Keep                                                                                       // what would only grow, and is dropped after a while
 	Forget  []func()                                                                                     // the data was changed behind the house's back
+}
+
+// Keep is something that would only grow, and how long it is kept. The logbook, the copies
+// with their versions, and what people made are kept for good and stand in no such list.
+type Keep struct {
+	Key   string // of what is set
+	Name  string
+	Says  string // what stays all the same
+	Days  int    // that it is kept for unless set otherwise
+	Least int    // days it must be kept for
+	Drop  func(t *store.Tx, ctx context.Context, before day.Moment) (int64, error)
 }
 
 // PartOf gives what a room keeps in memory, its zero value where it was never asked for.

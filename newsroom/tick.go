@@ -15,15 +15,15 @@ import (
 )
 
 // Tick does what is due by the house's own time: pieces whose time has come go out or
-// are found late, standings of a new day are worked out, and the courier brings pages up
-// and down, and what is kept no longer is dropped. It is run every second and after the clock moved. Mail goes its own way
-// (DeliverMail), so that a slow server holds nothing up. What fails with one piece holds
-// back neither the others nor what comes after; see alone.
+// are found late, standings of a new day are worked out, and rooms do what they registered
+// for before and after that. It is run every second and after the clock moved. Mail goes its
+// own way (DeliverMail), so that a slow server holds nothing up. What fails with one piece
+// holds back neither the others nor what comes after; see Alone.
 func (h *Newsroom) Tick(ctx context.Context) error {
 	h.ticking.Lock()
 	defer h.ticking.Unlock()
 	var failed error
-	for _, due := range slices.Concat(h.Hooks.Before, []func(context.Context) error{h.SendDue, h.WorkOut}, h.Hooks.After, []func(context.Context) error{h.dropOld}) {
+	for _, due := range slices.Concat(h.Hooks.Before, []func(context.Context) error{h.SendDue, h.WorkOut}, h.Hooks.After) {
 		failed = errors.Join(failed, due(ctx))
 	}
 	return failed

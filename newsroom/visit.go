@@ -93,8 +93,8 @@ func (a *Command) Admit(ctx context.Context, by ref.Person) error {
 	return err
 }
 
-// lines are the connections that stay open: pages that listen, and open copies.
-type lines struct {
+// Lines are the connections that stay open: pages that listen, and open copies.
+type Lines struct {
 	mu   sync.Mutex
 	open map[*line]struct{}
 }
@@ -104,30 +104,30 @@ type line struct {
 	stop  context.CancelFunc
 }
 
-// Line gives a context for a connection that stays open, and a function to call when it
+// Open gives a context for a connection that stays open, and a function to call when it
 // ends. It ends at once when somebody's access, visit or link was ended and what opened
 // the connection does not open it still.
-func (h *Newsroom) Line(ctx context.Context, still func() bool) (context.Context, func()) {
+func (c *Lines) Open(ctx context.Context, still func() bool) (context.Context, func()) {
 	ctx, stop := context.WithCancel(ctx)
 	l := &line{still, stop}
-	h.lines.mu.Lock()
-	if h.lines.open == nil {
-		h.lines.open = map[*line]struct{}{}
+	c.mu.Lock()
+	if c.open == nil {
+		c.open = map[*line]struct{}{}
 	}
-	h.lines.open[l] = struct{}{}
-	h.lines.mu.Unlock()
+	c.open[l] = struct{}{}
+	c.mu.Unlock()
 	if !still() { // it was ended while the line was made
 		stop()
 	}
 	return ctx, func() {
-		h.lines.mu.Lock()
-		delete(h.lines.open, l)
-		h.lines.mu.Unlock()
+		c.mu.Lock()
+		delete(c.open, l)
+		c.mu.Unlock()
 		stop()
 	}
 }
 
-// Still reports for Line whether a visit goes on.
+// Still reports for Lines.Open whether a visit goes on.
 func (h *Newsroom) Still(v Visitor) func() bool {
 	return func() bool {
 		goes, err := h.GoesOn(context.Background(), v, false)
@@ -136,13 +136,13 @@ func (h *Newsroom) Still(v Visitor) func() bool {
 }
 
 // sweep ends the lines that what opened them does not open still.
-func (h *Newsroom) sweep() {
-	h.lines.mu.Lock()
-	all := make([]*line, 0, len(h.lines.open))
-	for l := range h.lines.open {
+func (c *Lines) sweep() {
+	c.mu.Lock()
+	all := make([]*line, 0, len(c.open))
+	for l := range c.open {
 		all = append(all, l)
 	}
-	h.lines.mu.Unlock()
+	c.mu.Unlock()
 	for _, l := range all {
 		if !l.still() {
 			l.stop()

@@ -50,7 +50,7 @@ type Server struct {
 func (s *Server) Handler() (http.Handler, error) {
 	n := s.Newsroom
 	k := &kit.Server{
-		Newsroom: n, Notify: n.Notify, Copyroom: n.Copyroom, Events: n.Events, Base: n.Base,
+		Newsroom: n, Notify: n.Notify, Copyroom: n.Copyroom, Events: n.Events, Lines: n.Lines, Base: n.Base,
 		Demo: s.Demo, Log: s.Log, Secure: s.Secure, Proxied: s.Proxied,
 	}
 	s.kit = k

@@ -65,15 +65,15 @@ func TestWhatIsOldGoes(t *testing.T) {
 		}
 	}
 
-	if err := h.SaveKeeps(ctx, writer, 1, map[string]int{"visits": 40}); !refused(err, relay.ErrNotYours) {
+	if err := h.Settings.SaveKeeps(ctx, writer, 1, map[string]int{"visits": 40}); !refused(err, relay.ErrNotYours) {
 		t.Errorf("set by who is no lead: %v", err)
 	}
 	for _, days := range []int{29, 0, -1, 3651} {
-		if err := h.SaveKeeps(ctx, lead, 1, map[string]int{"visits": days}); !refused(err, relay.ErrInput) || !strings.Contains(err.Error(), "30 to 3650 days") {
+		if err := h.Settings.SaveKeeps(ctx, lead, 1, map[string]int{"visits": days}); !refused(err, relay.ErrInput) || !strings.Contains(err.Error(), "30 to 3650 days") {
 			t.Errorf("%d days: %v", days, err)
 		}
 	}
-	h.must(h.SaveKeeps(ctx, lead, 1, map[string]int{"visits": 30, "inbox": 365, "no such thing": 1}))
+	h.must(h.Settings.SaveKeeps(ctx, lead, 1, map[string]int{"visits": 30, "inbox": 365, "no such thing": 1}))
 	if got := h.count("SELECT COUNT(*) FROM logbook WHERE what = 'keeps visits that ended for 30 days instead of 90'"); got != 1 {
 		t.Errorf("it stands %d times in the logbook", got)
 	}

@@ -225,7 +225,10 @@ func (h Room) DropAbsence(ctx context.Context, by ref.Person, desk ref.Desk, abs
 }
 
 // Register registers what follows here from what others do.
-func Register(h *newsroom.Newsroom) { h.Hooks.Undo = append(h.Hooks.Undo, undoAbsences) }
+func Register(h *newsroom.Newsroom) {
+	h.Hooks.Undo = append(h.Hooks.Undo, undoAbsences)
+	h.Hooks.After = append(h.Hooks.After, At(h).dropOld)
+}
 
 // undoAbsences takes back days off that were entered.
 func undoAbsences(a *newsroom.Command, s *newsroom.UndoState) ([]ref.Piece, error) {

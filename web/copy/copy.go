@@ -146,7 +146,7 @@ func (s *Section) copyLine(c *echo.Context) error {
 	l := &seatLine{s: s, conn: conn, seat: seat, piece: id, who: who.ID, back: make(chan seatOut, 8)}
 	hello := helloOn(seat, hand, missed, after)
 	l.still = s.Newsroom.Still(s.Visitor(ctx))
-	ctx, stop := s.Newsroom.Line(ctx, l.still)
+	ctx, stop := s.Lines.Open(ctx, l.still)
 	written := make(chan struct{})
 	go func() {
 		defer close(written)
@@ -167,7 +167,7 @@ func (s *Section) copySince(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	ctx, done := s.Newsroom.Line(c.Request().Context(), s.Newsroom.Still(s.Visitor(c.Request().Context())))
+	ctx, done := s.Lines.Open(c.Request().Context(), s.Newsroom.Still(s.Visitor(c.Request().Context())))
 	defer done()
 	seat, missed, hand, err := s.Copyroom.Join(ctx, kit.Me(c).ID, id, page, after)
 	if ctx.Err() != nil {

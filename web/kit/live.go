@@ -55,7 +55,7 @@ func (s *Server) live(c *echo.Context) error {
 		return nil // gone already
 	}
 	still := s.Newsroom.Still(s.Visitor(ctx))
-	ctx, done := s.Newsroom.Line(ctx, still)
+	ctx, done := s.Lines.Open(ctx, still)
 	defer done()
 	for {
 		waiting, stop := context.WithTimeout(ctx, Breath)

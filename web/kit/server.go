@@ -42,7 +42,6 @@ type Newsroom interface {
 	LastUndo(ctx context.Context, person ref.Person) (store.Undo, error)
 	GoesOn(ctx context.Context, v newsroom.Visitor, used bool) (bool, error)
 	Still(v newsroom.Visitor) func() bool
-	Line(ctx context.Context, still func() bool) (context.Context, func())
 	Refresh(ctx context.Context)
 	Reachable(ctx context.Context) error
 }
@@ -54,6 +53,7 @@ type Server struct {
 	Notify    Notify
 	Copyroom  Copyroom
 	Events    *newsroom.Events
+	Lines     *newsroom.Lines
 	Base      string // the address people open
 	Demo      Demo   // nil outside the demo
 	Log       *slog.Logger

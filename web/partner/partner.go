@@ -224,7 +224,7 @@ func (s *Section) partnerLive(c *echo.Context) error {
 		partner, visit := still, s.Newsroom.Still(s.Visitor(ctx))
 		still = func() bool { return visit() && partner() }
 	}
-	ctx, done := s.Newsroom.Line(ctx, still)
+	ctx, done := s.Lines.Open(ctx, still)
 	defer done()
 	for {
 		waiting, stop := context.WithTimeout(ctx, kit.Breath)

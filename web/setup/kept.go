@@ -28,7 +28,7 @@ type keptRow struct {
 func (s *Section) kept(c *echo.Context) error { return s.showKept(c, http.StatusOK, nil, nil) }
 
 func (s *Section) showKept(c *echo.Context, status int, refusal *relay.Refusal, typed url.Values) error {
-	keeps, err := s.Kernel.Keeps(c.Request().Context())
+	keeps, err := s.Settings.Keeps(c.Request().Context())
 	if err != nil {
 		return err
 	}
@@ -54,14 +54,14 @@ func (s *Section) saveKept(c *echo.Context) error {
 	}
 	days, err := s.keptTyped(c, form)
 	if err == nil {
-		err = s.Kernel.SaveKeeps(c.Request().Context(), kit.Me(c).ID, kit.Here(c), days)
+		err = s.Settings.SaveKeeps(c.Request().Context(), kit.Me(c).ID, kit.Here(c), days)
 	}
 	return s.Answered(c, err, "It is kept so from now on.", "/kept", func(status int, r *relay.Refusal) error { return s.showKept(c, status, r, form) })
 }
 
 // keptTyped reads for how many days what is kept; what was left empty stays as it is.
 func (s *Section) keptTyped(c *echo.Context, form url.Values) (map[string]int, error) {
-	keeps, err := s.Kernel.Keeps(c.Request().Context())
+	keeps, err := s.Settings.Keeps(c.Request().Context())
 	if err != nil {
 		return nil, err
 	}

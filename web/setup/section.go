@@ -38,8 +38,6 @@ type Account interface {
 
 // Kernel is what the section asks of the kernel of the newsroom.
 type Kernel interface {
-	Keeps(ctx context.Context) ([]newsroom.Keep, error)
-	SaveKeeps(ctx context.Context, by ref.Person, desk ref.Desk, days map[string]int) error
 	Board(ctx context.Context) (*newsroom.Setup, *plan.Board, error)
 }
 
@@ -64,6 +62,8 @@ type Review interface {
 // Settings is what the section asks of the set-up.
 type Settings interface {
 	AddHolidays(ctx context.Context, by ref.Person, desk ref.Desk, date, to day.Date, name string) error
+	Keeps(ctx context.Context) ([]newsroom.Keep, error)
+	SaveKeeps(ctx context.Context, by ref.Person, desk ref.Desk, days map[string]int) error
 	ComingHolidays(ctx context.Context, desk ref.Desk, n int) ([]day.Holiday, error)
 	DropAbsence(ctx context.Context, by ref.Person, desk ref.Desk, absence ref.Absence) error
 	DropHoliday(ctx context.Context, by ref.Person, desk ref.Desk, date day.Date) error

@@ -40,12 +40,9 @@ func (standIn) Now() day.Moment                                              { r
 func (standIn) LastUndo(context.Context, ref.Person) (store.Undo, error)     { return store.Undo{}, nil }
 func (standIn) GoesOn(context.Context, newsroom.Visitor, bool) (bool, error) { return true, nil }
 func (standIn) Still(newsroom.Visitor) func() bool                           { return func() bool { return true } }
-func (standIn) Line(ctx context.Context, _ func() bool) (context.Context, func()) {
-	return context.WithCancel(ctx)
-}
-func (standIn) Refresh(context.Context)                         {}
-func (standIn) Reachable(context.Context) error                 { return nil }
-func (standIn) Unread(context.Context, ref.Person) (int, error) { return 0, nil }
+func (standIn) Refresh(context.Context)                                      {}
+func (standIn) Reachable(context.Context) error                              { return nil }
+func (standIn) Unread(context.Context, ref.Person) (int, error)              { return 0, nil }
 
 // Server makes the server a section is put on.
 func Server(t *testing.T) *kit.Server {
@@ -58,7 +55,7 @@ func Server(t *testing.T) *kit.Server {
 		t.Fatal(err)
 	}
 	n := standIn{setup}
-	return &kit.Server{Newsroom: n, Notify: n, Events: newsroom.NewEvents(), Base: "https://desk.example", Log: slog.New(slog.NewTextHandler(t.Output(), nil))}
+	return &kit.Server{Newsroom: n, Notify: n, Events: newsroom.NewEvents(), Lines: new(newsroom.Lines), Base: "https://desk.example", Log: slog.New(slog.NewTextHandler(t.Output(), nil))}
 }
 
 // door is a section that signs in.
