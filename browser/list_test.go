@@ -3,6 +3,7 @@ package browser
 import (
 	"fmt"
 	"os"
+	"strings"
 	"testing"
 
 	"github.com/go-rod/rod/lib/input"
@@ -136,4 +137,61 @@ func TestFindingAndKeepingAView(t *testing.T) {
 	other.open("/lineup?hue=format")
 	other.see("Format:") // the legend
 	other.seeIn("[aria-label^='Colours by']", "Recipe")
+}
+
+// A view is filtered by several values of a field, or by what is not so, found among all
+// fields by its name; what is said above it follows.
+func TestAViewIsFiltered(t *testing.T) {
+	t.Parallel()
+	s := newSite(t)
+	u := s.as(maren, 1280)
+	u.tall(1500)
+	u.open("/pieces?pace=running&cols=title,format,priority")
+	u.keys('f')
+	u.find("#facet-find")
+	u.eval(`() => { document.querySelector("[data-facet=format]").open = true }`)
+	for _, name := range []string{"Recipe", "Letter"} {
+		u.eval(`(n) => [...document.querySelectorAll("[data-facet=format] .facet-ticks label")].find((l) => l.textContent === n).click()`, name)
+	}
+	u.seeIn("[data-facet=format] [data-says]", "Recipe or Letter")
+	u.fill("#facet-find", "overd")
+	u.waits(`() => [...document.querySelectorAll(".facet")].filter((f) => f.offsetParent).map((f) => f.dataset.facet).join() === "overdue"`, "the fields are not searched")
+	u.fill("#facet-find", "no such field")
+	u.seeIn("[data-no-facet]", "No field is called that")
+	u.eval(`() => document.querySelector("[data-filter] .btn-main").click()`)
+	u.seeIn("[aria-label='Only these are shown']", "Format: Recipe or Letter")
+	formats := `() => [...new Set([...document.querySelectorAll("td[data-col=format]")].map((x) => x.textContent.trim()))].sort().join()`
+	if got := u.eval(formats); got != "Letter,Recipe" {
+		t.Errorf("the list shows %v", got)
+	}
+
+	u.keys('f')
+	u.find("[data-facet=format]")
+	if got := u.eval(`() => document.querySelector("[data-facet=format] [data-says]").textContent`); got != "Recipe or Letter" {
+		t.Errorf("the panel says %v", got)
+	}
+	u.eval(`() => { document.querySelector("[name='not.format'][data-not]").click(); document.querySelector("[data-filter] .btn-main").click() }`)
+	u.seeIn("[aria-label='Only these are shown']", "Format: not Recipe or Letter")
+	if got := u.eval(formats); got == "" || strings.Contains(got, "Recipe") || strings.Contains(got, "Letter") {
+		t.Errorf("turned round the list shows %v", got)
+	}
+
+	// What is not understood is said, and what was typed is there still.
+	u.keys('f')
+	u.find("[data-facet=due]")
+	u.eval(`() => { const f = document.querySelector("[name='from.due']"); f.value = "soon"; f.form.querySelector(".btn-main").click() }`)
+	u.seeIn("[role=alert]", "“soon” is none of these")
+	u.keys('f')
+	u.find("[data-facet=due]")
+	if got := u.eval(`() => document.querySelector("[name='from.due']").value`); got != "soon" {
+		t.Errorf("what was typed is %v", got)
+	}
+
+	// The lineup says how many are short, and which slots are open, of what is looked at.
+	u.open("/lineup")
+	u.seeIn("[data-part=answer]", "open")
+	u.open("/lineup?priority=!1")
+	if got := u.eval(`() => document.querySelector("[data-part=answer]").textContent`); strings.Contains(got, "open") {
+		t.Errorf("slots are no pieces of a priority: %s", got)
+	}
 }

@@ -39,7 +39,7 @@ func (s *site) places(t *testing.T) []place {
 		{"what can be done", tide + "/do", maren}, {"sending on", tide + "/sendon?format=2", maren}, {"half sent on", "/misplaced", maren}, {"sending back", piece("The night shift at Quern Street") + "/back?leg=cut", maren}, {"an open slot", s.slot(), maren},
 		{"track", "/track", maren}, {"track of people", "/track?lanes=person&hue=priority", maren}, {"track of campaigns", "/track?lanes=campaign&since=30", ruth},
 		{"load", "/load", maren}, {"load in pieces, unfolded", "/load?count=pieces&unfold=3,6", yusuf}, {"load of eight weeks", "/load?weeks=8", maren},
-		{"list with groups and sums", "/pieces?pace=running&group=campaign&cols=title,owner,left,priority,tags,x2,hand&sort=-due,title", maren}, {"list of a freelancer", "/pieces?pace=running", petra},
+		{"list with groups and sums", "/pieces?pace=running&group=campaign&cols=title,owner,left,priority,tags,x2,hand&sort=-due,title", maren}, {"list of a freelancer", "/pieces?pace=running", petra}, {"filtering", "/filter?at=%2Flineup%3Fpace%3Dshort%26due%3D0..%252B12", maren}, {"filtering of a freelancer", "/filter?at=%2Fpieces", petra},
 		{"changing a cell", "/cells/priority?pieces=" + strings.TrimPrefix(tide, "/pieces/"), maren}, {"changing a field", "/cells/x2?pieces=" + strings.TrimPrefix(tide, "/pieces/"), maren}, {"changing several", "/cells/out?pieces=" + strings.TrimPrefix(tide, "/pieces/") + ",1", maren},
 		{"find", "/find?q=tdie+mill", maren}, {"find in copies", "/find?q=sluice", yusuf}, {"find, nothing", "/find?q=zzzz", petra}, {"topics and campaigns", "/topics?topic=1&campaign=2", maren},
 		{"pieces", "/pieces", maren}, {"pieces, none", "/pieces?text=zzz", maren}, {"inbox", "/inbox", maren}, {"logbook", "/logbook", maren},

@@ -34,6 +34,9 @@ func (d Date) Weekday() time.Weekday { return time.Weekday(floorMod(int(d)+4, 7)
 // Year gives the calendar year.
 func (d Date) Year() int { return d.utc().Year() }
 
+// Month gives the month.
+func (d Date) Month() time.Month { return d.utc().Month() }
+
 // Week gives the week of ISO 8601 that d lies in, and the year of that week.
 func (d Date) Week() (year, week int) { return d.utc().ISOWeek() }
 

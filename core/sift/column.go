@@ -5,8 +5,8 @@
 //
 // A column takes one or several values with commas, any of which fits; a leading !
 // turns it round. Numbers and dates take a value or a span with two dots, open at
-// either end; dates are written like 2026-12-03, or as days from today like +3 and
-// -7. "none" is what has no value, "any" what has one.
+// either end; dates are written like 2026-12-03, as days from today like +3 and
+// -7, or as words like next week. "none" is what has no value, "any" what has one.
 package sift
 
 import (
@@ -109,7 +109,7 @@ func Columns(h Source) []Column {
 		named("desk", "Desk", "desk", one(func(f *Facts) ref.Desk { return f.DeskID })),
 		named("who", "Who has it", "person", holders),
 		named("owner", "Owner", "person", one(func(f *Facts) ref.Person { return f.Owner })),
-		named("person", "With or owned by", "person", func(f *Facts, put func(int64)) { put(int64(f.Owner)); holders(f, put) }),
+		named("person", "Theirs", "person", theirs),
 		{Key: "leg", Name: "Leg", Kind: Choice, texts: running},
 		{Key: "pace", Name: "Pace", Kind: Choice, texts: paces, rank: func(f *Facts) int { return slices.Index(paceRank, f.Pace)*10_000 + f.InHand }},
 		{Key: "hand", Name: "Days in hand", Kind: Number, num: inHand},
@@ -143,6 +143,16 @@ func one[T ~int64](id func(*Facts) T) func(*Facts, func(int64)) {
 func holders(f *Facts, put func(int64)) {
 	for i := range f.Legs {
 		if l := &f.Legs[i]; l.State == relay.Running && l.Holder != 0 {
+			put(int64(l.Holder))
+		}
+	}
+}
+
+// theirs gives who owns a piece, and who holds, held or will hold a leg of it.
+func theirs(f *Facts, put func(int64)) {
+	put(int64(f.Owner))
+	for i := range f.Legs {
+		if l := &f.Legs[i]; l.State != relay.Skipped && l.Holder != 0 {
 			put(int64(l.Holder))
 		}
 	}

@@ -4,8 +4,10 @@ import (
 	"fmt"
 	"math"
 	"net/url"
+	"slices"
 	"strconv"
 	"strings"
+	"time"
 
 	"greenbaton/core/day"
 )
@@ -39,6 +41,48 @@ func Find(columns []Column, key string) *Column {
 	return nil
 }
 
+// Written gives how values of a column are asked for in an address: any of them, or none of
+// them where it is turned round; empty where nothing is asked.
+func Written(values []string, not bool) string {
+	v := strings.Join(slices.DeleteFunc(slices.Clone(values), func(v string) bool { return strings.TrimSpace(v) == "" }), ",")
+	if not && v != "" {
+		return "!" + v
+	}
+	return v
+}
+
+// Values gives what is asked of a column, as it was written, and whether it is turned round.
+func (t *Term) Values() (values []string, not bool) { return ValuesOf(t.Column.Kind, t.Value) }
+
+// ValuesOf reads what Written wrote for a column of a kind. A text is one value, with its commas.
+func ValuesOf(kind Kind, written string) (values []string, not bool) {
+	rest, not := strings.CutPrefix(strings.TrimSpace(written), "!")
+	if kind == Text {
+		return []string{rest}, not
+	}
+	for v := range strings.SplitSeq(rest, ",") {
+		if v = strings.TrimSpace(v); v != "" {
+			values = append(values, v)
+		}
+	}
+	return values, not
+}
+
+// Only reports whether a sieve asks of no other columns than these.
+func (s *Sieve) Only(keys ...string) bool {
+	return !slices.ContainsFunc(s.Terms, func(t Term) bool { return !slices.Contains(keys, t.Column.Key) })
+}
+
+// Lets reports whether something with an id goes through what is asked of a Named column.
+func (s *Sieve) Lets(key string, id int64) bool {
+	for i := range s.Terms {
+		if t := &s.Terms[i]; t.Column.Key == key && t.Column.Kind == Named && (slices.Contains(t.ids, id) || t.any) == t.not {
+			return false
+		}
+	}
+	return true
+}
+
 // Parse reads the terms of an address, by the columns of a house. What names no column
 // is left alone; a value that is not understood is an error that says what to write.
 func Parse(columns []Column, q url.Values, today day.Date) (Sieve, error) {
@@ -61,28 +105,15 @@ func Parse(columns []Column, q url.Values, today day.Date) (Sieve, error) {
 
 func (c *Column) parse(value string, today day.Date) (Term, error) {
 	t := Term{Column: c, Value: value}
-	rest, not := strings.CutPrefix(value, "!")
+	values, not := ValuesOf(c.Kind, value)
 	t.not = not
-	if c.Kind == Text { // one text, commas and all
-		switch rest {
-		case "none":
-			t.none = true
-		case "any":
-			t.any = true
-		default:
-			t.words = []string{strings.ToLower(rest)}
-		}
-		return t, nil
-	}
-	for v := range strings.SplitSeq(rest, ",") {
-		v = strings.TrimSpace(v)
+	for _, v := range values {
 		switch {
-		case v == "":
 		case v == "none":
 			t.none = true
 		case v == "any":
 			t.any = true
-		case c.Kind == Choice:
+		case c.Kind == Choice || c.Kind == Text:
 			t.words = append(t.words, strings.ToLower(v))
 		case c.Kind == Yes:
 			if v != "yes" && v != "no" {
@@ -108,6 +139,9 @@ func (c *Column) parse(value string, today day.Date) (Term, error) {
 
 // span reads a value or a span of a number or date.
 func (c *Column) span(v string, today day.Date) (span, error) {
+	if s, ok := within(v, today); ok && c.Kind == Date {
+		return s, nil
+	}
 	from, to, two := strings.Cut(v, "..")
 	out := span{math.Inf(-1), math.Inf(1)}
 	var err error
@@ -125,6 +159,35 @@ func (c *Column) span(v string, today day.Date) (span, error) {
 		out.to = out.from
 	}
 	return out, nil
+}
+
+// within gives the days that words of the calendar stand for: weeks run from Monday to
+// Sunday (ISO 8601).
+func within(words string, today day.Date) (span, bool) {
+	days := func(from, to day.Date) (span, bool) { return span{float64(from), float64(to - 1)}, true }
+	monday := today.Monday()
+	month := func(ahead time.Month) day.Date { return day.NewDate(today.Year(), today.Month()+ahead, 1) }
+	switch words {
+	case "yesterday":
+		return days(today-1, today)
+	case "today":
+		return days(today, today+1)
+	case "tomorrow":
+		return days(today+1, today+2)
+	case "last week":
+		return days(monday-7, monday)
+	case "this week":
+		return days(monday, monday+7)
+	case "next week":
+		return days(monday+7, monday+14)
+	case "last month":
+		return days(month(-1), month(0))
+	case "this month":
+		return days(month(0), month(1))
+	case "next month":
+		return days(month(1), month(2))
+	}
+	return span{}, false
 }
 
 // mostDays is how many days from today a date may be written.
@@ -146,7 +209,7 @@ func (c *Column) number(s string, today day.Date) (float64, error) {
 	}
 	d, err := day.ParseDate(s)
 	if err != nil {
-		return 0, fmt.Errorf("ask for %s with a date like 2026-12-03, with days from today like +3, or a span like 0..+7; “%s” is neither", c.Name, s)
+		return 0, fmt.Errorf("ask for %s with a date like 2026-12-03, with days from today like +3, a span like 0..+7, or words like next week; “%s” is none of these", c.Name, s)
 	}
 	return float64(d), nil
 }

@@ -66,6 +66,84 @@ func TestWhatGoesThroughASieve(t *testing.T) {
 	}
 }
 
+// Words of the calendar are days between a Monday and a Sunday, or of a month, looked up day
+// by day. 24 November 2026 is a Tuesday.
+func TestWordsOfTheCalendar(t *testing.T) {
+	for words, want := range map[string]string{
+		"yesterday": "2026-11-23..2026-11-23", "today": "2026-11-24..2026-11-24", "tomorrow": "2026-11-25..2026-11-25",
+		"last week": "2026-11-16..2026-11-22", "this week": "2026-11-23..2026-11-29", "next week": "2026-11-30..2026-12-06",
+		"last month": "2026-10-01..2026-10-31", "this month": "2026-11-01..2026-11-30", "next month": "2026-12-01..2026-12-31",
+	} {
+		for d := today - 70; d < today+70; d++ {
+			f := facts(relay.Piece{}, func(f *Facts) { f.NextDue = d })
+			by := func(v string) bool {
+				s, err := Parse(columns(), url.Values{"due": {v}}, today)
+				if err != nil {
+					t.Fatal(err)
+				}
+				return s.Fits(&f)
+			}
+			if by(words) != by(want) || by("!"+words) == by(words) {
+				t.Errorf("%s of %s: %v", words, d, by(words))
+			}
+		}
+	}
+}
+
+// What is written of some values is read as those values.
+func TestWrittenIsRead(t *testing.T) {
+	for _, x := range []struct {
+		kind   Kind
+		values []string
+		not    bool
+		want   string
+	}{
+		{Choice, []string{"high", "first"}, false, "high,first"}, {Named, []string{"3"}, true, "!3"}, {Choice, nil, true, ""}, {Choice, []string{"", " "}, true, ""},
+		{Text, []string{"rye, and oats"}, true, "!rye, and oats"}, {Date, []string{"this week", "none"}, false, "this week,none"},
+	} {
+		got := Written(x.values, x.not)
+		if got != x.want {
+			t.Errorf("%v is written %q, want %q", x.values, got, x.want)
+		}
+		if got == "" {
+			continue
+		}
+		if values, not := ValuesOf(x.kind, got); not != x.not || !slices.Equal(values, x.values) {
+			t.Errorf("%q is read as %q, %v", got, values, not)
+		}
+	}
+}
+
+// A sieve says of a channel by itself what it says of a piece of it.
+func TestASieveOfChannels(t *testing.T) {
+	for _, q := range []string{"", "1", "1,2", "!1", "!1,2", "any", "none", "!none", "!any", "3"} {
+		s, err := Parse(columns(), url.Values{"channel": {q}}, today)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for id := int64(1); id < 4; id++ {
+			f := facts(relay.Piece{ChannelID: ref.Channel(id)}, func(*Facts) {})
+			if s.Lets("channel", id) != s.Fits(&f) {
+				t.Errorf("channel=%s lets %d through: %v", q, id, s.Lets("channel", id))
+			}
+		}
+		if !s.Only("channel") || q != "" && s.Only("desk") {
+			t.Errorf("channel=%s asks of channels only", q)
+		}
+	}
+}
+
+// Theirs is what somebody owns, and whose legs they hold, held or will hold.
+func TestTheirs(t *testing.T) {
+	f := facts(relay.Piece{Owner: 1, Legs: []relay.Leg{{State: relay.Passed, Holder: 2}, {State: relay.Running, Holder: 3}, {State: relay.Waiting, Holder: 4}, {State: relay.Skipped, Holder: 5}}}, func(*Facts) {})
+	for id, want := range []bool{false, true, true, true, true, false} {
+		s, err := Parse(columns(), url.Values{"person": {fmt.Sprint(id)}}, today)
+		if err != nil || s.Fits(&f) != want {
+			t.Errorf("theirs of %d: %v, %v", id, s.Fits(&f), err)
+		}
+	}
+}
+
 func TestWhatIsNotUnderstoodIsSaid(t *testing.T) {
 	for q, says := range map[string]string{"due=soon": "a date like 2026-12-03", "number=few": "a number like 3", "format=feature": "from the list", "overdue=maybe": "yes or no", "out=1..x": "days from today"} {
 		v, err := url.ParseQuery(q)

@@ -81,7 +81,7 @@ func (l *Lineup) InRow(piece ref.Piece) int { return l.inRow[piece] }
 
 // Lineup gives the lineup of one desk, or of several seen together, as staff see it; the
 // legs due in the span, or the pieces with another date in it, are asked for besides.
-// Slots and what they hold do not depend on the sieve.
+// What shares a slot, the mix and pieces of one topic in a row do not depend on the sieve.
 func (h Overview) Lineup(ctx context.Context, who ref.Person, desk ref.Desk, look Look, span Span, shows Shows) (Lineup, error) {
 	b, board, err := h.Board(ctx)
 	if err != nil {
@@ -108,9 +108,10 @@ func (h Overview) Lineup(ctx context.Context, who ref.Person, desk ref.Desk, loo
 		} else if e.GoesOut > board.Now {
 			out.shared[slotHeld{e.ChannelID, e.GoesOut}]++
 		}
-		out.Short += newsroom.Count(e.Pace == plan.Short)
+		fits := len(look.Sieve.Terms) == 0 || look.fits(e)
+		out.Short += newsroom.Count(fits && e.Pace == plan.Short)
 		unplaced := e.Stage == relay.UnderWay && e.GoesOut == 0
-		if !in && !unplaced && shows.Field == 0 && (!shows.Legs || e.Stage != relay.UnderWay) || len(look.Sieve.Terms) > 0 && !look.fits(e) {
+		if !in && !unplaced && shows.Field == 0 && (!shows.Legs || e.Stage != relay.UnderWay) || !fits {
 			continue
 		}
 		switch {
@@ -132,7 +133,7 @@ func (h Overview) Lineup(ctx context.Context, who ref.Person, desk ref.Desk, loo
 		}
 	}
 	out.sort()
-	out.openSlots(b, board, look.Desks)
+	out.openSlots(b, board, look)
 	out.Runs = plan.Runs(near)
 	for _, r := range out.Runs {
 		for _, p := range r.Pieces {
@@ -144,7 +145,9 @@ func (h Overview) Lineup(ctx context.Context, who ref.Person, desk ref.Desk, loo
 	}
 	var channels []ref.Channel
 	for _, c := range b.ChannelsOf(desk) {
-		channels = append(channels, c.ID)
+		if look.Sieve.Lets("channel", int64(c.ID)) {
+			channels = append(channels, c.ID)
+		}
 	}
 	out.Runway = board.Runway(channels, max(out.Goal, 1))
 	return out, nil
@@ -172,11 +175,21 @@ func earliest(e *newsroom.Entry) day.Moment {
 	return e.CouldGoOut
 }
 
-// openSlots finds the coming slots of the span that nothing holds.
-func (l *Lineup) openSlots(b *newsroom.Setup, board *plan.Board, desks []ref.Desk) {
-	for _, desk := range desks {
+// openSlots finds the coming slots of the span that nothing holds, of the channels that are
+// looked at. Where more is asked of pieces than their channel, a slot is none of them.
+func (l *Lineup) openSlots(b *newsroom.Setup, board *plan.Board, look Look) {
+	if !look.Sieve.Only("channel", "desk") {
+		return
+	}
+	for _, desk := range look.Desks {
+		if !look.Sieve.Lets("desk", int64(desk)) {
+			continue
+		}
 		to := day.Wall(l.To, 0, b.Zones[desk])
 		for _, c := range b.ChannelsOf(desk) {
+			if !look.Sieve.Lets("channel", int64(c.ID)) {
+				continue
+			}
 			for _, t := range board.Slots(c.ID) {
 				if t >= to {
 					break

@@ -32,6 +32,9 @@ func (a Address) With(pairs ...string) string {
 	return a.Path + query(q)
 }
 
+// AlsoAt gives the address of another view with what is chosen in this one.
+func (a Address) AlsoAt(path string) Address { return Address{Path: path, Q: a.Q} }
+
 func query(q url.Values) string {
 	if len(q) == 0 {
 		return ""

@@ -2,7 +2,6 @@ package lineup
 
 import (
 	"fmt"
-	"slices"
 	"strconv"
 	"time"
 
@@ -44,6 +43,7 @@ type lineupView struct {
 // lineupAnswer is what the page says first.
 type lineupAnswer struct {
 	Short, Open, Clash string // in words; empty for none
+	ShortAt            string // where those that are short are listed
 	Good               bool
 	Runway             draw.RunwayView
 }
@@ -108,11 +108,11 @@ func (s *Section) lineup(c *echo.Context) error {
 		return err
 	}
 	v.switches(at.At, q, at.Today, from, weeks, dates)
-	m := lineupMaker{b: at.B, l: &l, look: k, desk: at.Desk, weeks: weeks, v: &v, at: at.At, channels: kit.Ids[ref.Channel](q.Get("channel"))}
+	m := lineupMaker{b: at.B, l: &l, look: k, desk: at.Desk, weeks: weeks, v: &v, at: at.At, sieve: &at.Look.Sieve}
 	if shows.Field != 0 {
 		m.dated = "x" + kit.Str(shows.Field)
 	}
-	m.holes = !v.Closed && !slices.ContainsFunc(at.Look.Sieve.Terms, func(t sift.Term) bool { return t.Column.Key != "channel" })
+	m.holes = !v.Closed
 	if rows := kit.OneOf(q, "rows", "", "channel", "campaign"); rows == "" {
 		m.days()
 	} else {
@@ -185,16 +185,16 @@ func (v *lineupView) parts() []kit.Part {
 
 // lineupMaker makes the cells of a lineup.
 type lineupMaker struct {
-	b        *newsroom.Setup
-	l        *planning.Lineup
-	look     *views.CardLook
-	desk     ref.Desk
-	weeks    int
-	holes    bool          // open slots are shown
-	channels []ref.Channel // of these channels only, if any
-	dated    string        // the column of another date of pieces that is shown; none for that on which they go out
-	v        *lineupView
-	at       kit.Address
+	b     *newsroom.Setup
+	l     *planning.Lineup
+	look  *views.CardLook
+	desk  ref.Desk
+	weeks int
+	holes bool   // open slots are shown
+	dated string // the column of another date of pieces that is shown; none for that on which they go out
+	v     *lineupView
+	at    kit.Address
+	sieve *sift.Sieve
 }
 
 func (m *lineupMaker) cell(key string, date day.Date) *lineupCell {
@@ -204,11 +204,6 @@ func (m *lineupMaker) cell(key string, date day.Date) *lineupCell {
 }
 
 func (m *lineupMaker) zone() *time.Location { return m.b.Zones[m.desk] }
-
-// shows reports whether the slots of a channel are shown.
-func (m *lineupMaker) shows(s planning.OpenSlot) bool {
-	return m.holes && (len(m.channels) == 0 || slices.Contains(m.channels, s.Channel))
-}
 
 // days lays the span out as weeks of days.
 func (m *lineupMaker) days() {
@@ -280,7 +275,7 @@ func (m *lineupMaker) fill(where func(*newsroom.Entry, ref.Channel, day.Date) *l
 	}
 	for _, s := range m.l.Slots {
 		date := s.At.Date(m.zone())
-		if !m.shows(s) {
+		if !m.holes {
 			continue
 		}
 		if c := put(where(nil, s.Channel, date), date); c != nil {
@@ -309,7 +304,7 @@ func (m *lineupMaker) rows(s *Section, c *echo.Context, by string) error {
 	}
 	if by == "channel" {
 		for _, ch := range m.b.ChannelsOf(m.desk) {
-			if len(m.channels) == 0 || slices.Contains(m.channels, ch.ID) {
+			if m.sieve.Lets("channel", int64(ch.ID)) {
 				add(int64(ch.ID), ch.Name, "")
 			}
 		}

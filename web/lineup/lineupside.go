@@ -14,9 +14,10 @@ import (
 )
 
 type trayView struct {
-	Count int
-	Rows  []trayRow
-	More  int
+	Count    int
+	Filtered bool
+	Rows     []trayRow
+	More     int
 }
 
 type trayRow struct {
@@ -32,7 +33,7 @@ type trayRow struct {
 const mostInTray = 40
 
 func (m *lineupMaker) tray() trayView {
-	v := trayView{Count: len(m.l.Tray)}
+	v := trayView{Count: len(m.l.Tray), Filtered: len(m.sieve.Terms) > 0}
 	for _, e := range m.l.Tray[:min(mostInTray, len(m.l.Tray))] {
 		hue, _ := m.look.Class(e)
 		r := trayRow{ID: e.ID, Version: int64(e.Version), Channel: e.ChannelID, Title: e.Title, Hue: hue, Strip: draw.NewStrip(m.b, e.Row, cardStrip)}
@@ -60,7 +61,7 @@ func (m *lineupMaker) tray() trayView {
 func (m *lineupMaker) answer() lineupAnswer {
 	var a lineupAnswer
 	if m.l.Short > 0 {
-		a.Short = fmt.Sprintf("%s short", english.Count(m.l.Short, "piece"))
+		a.Short, a.ShortAt = fmt.Sprintf("%s short", english.Count(m.l.Short, "piece")), m.at.AlsoAt("/pieces").With("pace", "short", "view", "", "weeks", "", "from", "", "rows", "", "show", "")
 	}
 	if n := len(m.l.Slots); n > 0 {
 		a.Open = fmt.Sprintf("%s open", strings.ToLower(english.Count(n, "slot")))

@@ -33,6 +33,7 @@ func (s *Section) Pages() fs.FS { return pages }
 
 // Routes puts the addresses of the section where they belong.
 func (s *Section) Routes(g kit.Groups) {
+	g.Me.GET("/filter", s.filter)
 	g.Me.GET("/v/:id", s.openView)
 	g.Me.POST("/views", s.saveView)
 }

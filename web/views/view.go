@@ -8,6 +8,8 @@ import (
 	"strconv"
 	"strings"
 
+	"greenbaton/core/day"
+	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/sift"
@@ -16,133 +18,125 @@ import (
 	"greenbaton/web/kit"
 )
 
-// filters is the panel in which a view is sifted and dressed.
+// filters is what stands above a view of how it is filtered and coloured.
 type filters struct {
-	At       kit.Address
+	Panel    string // where the panel is
 	Active   []activeTerm
-	Choices  []filterChoice
-	Dates    []filterChoice
-	Yes      []filterChoice
-	Texts    []filterChoice
-	Hues     []FilterOption
-	Shows    []FilterOption
 	Legend   []legendEntry
 	LegendOf string
 }
 
 type activeTerm struct{ Says, Without string }
 
-type filterChoice struct {
-	Key, Name, Value, Help string
-	Options                []FilterOption
-}
-
-// FilterOption is one of the values to filter by.
-type FilterOption struct {
-	Value, Name string
-	On          bool
-}
-
-// dateSpans are the spans of days that are offered for a date.
-var dateSpans = []kit.Option{{Value: "..-1", Name: "past"}, {Value: "today", Name: "today"}, {Value: "0..+7", Name: "in the next 7 days"}, {Value: "0..+30", Name: "in the next 30 days"}, {Value: "-7..0", Name: "in the last 7 days"}, {Value: "-30..0", Name: "in the last 30 days"}, {Value: "none", Name: "no date"}, {Value: "any", Name: "any date"}}
-
-// newFilters makes the panel of a view, with what is chosen in it.
-func newFilters(b *newsroom.Setup, d ref.Desk, at kit.Address, columns []sift.Column, sieve sift.Sieve, person store.Person) filters {
-	f := filters{At: at}
-	for _, t := range sieve.Terms {
-		f.Active = append(f.Active, activeTerm{sayTerm(b, t), at.With(t.Column.Key, "")})
-	}
-	for i := range columns {
-		c := &columns[i]
-		x := filterChoice{Key: c.Key, Name: c.Name, Value: at.Q.Get(c.Key)}
-		switch kind := c.Kind; {
-		case c.Key == "tags":
-			x.Help = "with commas between"
-			f.Texts = append(f.Texts, x)
-		case kind == sift.Named || kind == sift.Choice:
-			if x.Options = optionsOf(b, d, c, person); x.Options == nil {
-				continue
-			}
-			f.Choices = append(f.Choices, x.chosen())
-		case kind == sift.Date:
-			for _, o := range dateSpans {
-				x.Options = append(x.Options, FilterOption{Value: o.Value, Name: o.Name})
-			}
-			f.Dates = append(f.Dates, x.chosen())
-		case kind == sift.Yes:
-			x.Options = []FilterOption{{Value: "yes", Name: "yes"}, {Value: "no", Name: "no"}}
-			f.Yes = append(f.Yes, x.chosen())
-		case kind == sift.Number:
-			x.Help = "like 3 or 1..5"
-			f.Texts = append(f.Texts, x)
-		case kind == sift.Text:
-			f.Texts = append(f.Texts, x)
-		}
+// newFilters says what is asked of a view.
+func newFilters(b *newsroom.Setup, at kit.Address, sieve sift.Sieve) filters {
+	f := filters{Panel: "/filter?" + url.Values{"at": {at.With()}}.Encode()}
+	for i := range sieve.Terms {
+		t := &sieve.Terms[i]
+		f.Active = append(f.Active, activeTerm{t.Column.Name + ": " + sayTerm(b, t.Column, t.Value), at.With(t.Column.Key, "")})
 	}
 	return f
 }
 
-// Path is the address of the view without what is chosen.
-func (f filters) Path() string { return f.At.Path }
-
-// Carried are the parameters of the address that the panel does not change.
-func (f filters) Carried() template.HTML {
-	but := []string{"page", "hue", "card"}
-	for _, group := range [][]filterChoice{f.Choices, f.Dates, f.Yes, f.Texts} {
-		for _, x := range group {
-			but = append(but, x.Key)
+// newFacet gives what can be asked of a column, with what is; nothing where nothing can be.
+func newFacet(v *viewing, c *sift.Column, person store.Person) (facet, bool) {
+	written := v.Q.Get(c.Key)
+	values, not := sift.ValuesOf(c.Kind, written)
+	f := facet{Key: c.Key, Name: c.Name, Not: not}
+	if written != "" {
+		f.Says = sayTerm(v.B, c, written)
+	}
+	value := strings.Join(values, ",")
+	switch {
+	case c.Key == "tags" || c.Kind == sift.Text:
+		f.Kind, f.Value = "text", value
+	case c.Kind == sift.Named || c.Kind == sift.Choice:
+		f.Kind, f.Options = "several", optionsOf(v.B, v.Desk, c, person)
+		if f.Options == nil {
+			return f, false
+		}
+	case c.Kind == sift.Yes:
+		f.Kind, f.Options = "yes", []FilterOption{{Value: "", Name: "either"}, {Value: "yes", Name: "yes"}, {Value: "no", Name: "no"}}
+		if not && value != "" { // “not yes” is no
+			value, f.Not = map[string]string{"yes": "no", "no": "yes"}[value], false
+		}
+		values = []string{value}
+	default:
+		f.Kind = "number"
+		f.Options = []FilterOption{{Value: "", Name: "any number, or none"}, {Value: "any", Name: "has one"}, {Value: "none", Name: "has none"}}
+		if c.Kind == sift.Date {
+			f.Kind, f.Options = "date", []FilterOption{{Value: "", Name: "any time"}}
+			for _, o := range dateSpans {
+				f.Options = append(f.Options, FilterOption{Value: o.Value, Name: o.Name})
+			}
+		}
+		if offered := slices.ContainsFunc(f.Options, func(o FilterOption) bool { return o.Value == value }); !offered && len(values) == 1 {
+			f.From, f.To = value, value
+			if from, to, two := strings.Cut(value, ".."); two {
+				f.From, f.To = from, to
+			}
+			values = nil
+		} else {
+			values = []string{value}
 		}
 	}
-	return f.At.Hidden(but...)
+	f.choose(values)
+	return f, true
 }
 
-// Drawn writes the options of a choice. It is written here and not in a template because
+// choose marks what is chosen; what was written by hand is added to what is offered.
+func (f *facet) choose(values []string) {
+	if f.Kind == "text" {
+		return
+	}
+	for _, v := range values {
+		i := slices.IndexFunc(f.Options, func(o FilterOption) bool { return o.Value == v })
+		if i < 0 {
+			f.Options, i = append(f.Options, FilterOption{Value: v, Name: v}), len(f.Options)
+		}
+		f.Options[i].On = true
+	}
+}
+
+// Ticks draws the values to choose from. They are drawn here and not in a template because
 // a house of two hundred people has some thousand of them.
-func (x filterChoice) Drawn() template.HTML {
+func (f facet) Ticks() template.HTML {
 	var w strings.Builder
-	for _, o := range x.Options {
+	for _, o := range f.Options {
 		on := ""
 		if o.On {
-			on = " selected"
+			on = " checked"
 		}
-		w.WriteString(`<option value="` + html.EscapeString(o.Value) + `"` + on + `>` + html.EscapeString(o.Name) + `</option>`)
+		w.WriteString(`<label><input type="checkbox" name="` + html.EscapeString(f.Key) + `" value="` + html.EscapeString(o.Value) + `"` + on + `>` + html.EscapeString(o.Name) + `</label>`)
 	}
 	return template.HTML(w.String())
 }
 
-// chosen marks the chosen option; one that was written by hand is added to the list.
-func (x filterChoice) chosen() filterChoice {
-	if x.Value == "" {
-		return x
-	}
-	i := slices.IndexFunc(x.Options, func(o FilterOption) bool { return o.Value == x.Value })
-	if i < 0 {
-		x.Options = append(slices.Clone(x.Options), FilterOption{Value: x.Value, Name: x.Value})
-		i = len(x.Options) - 1
-	}
-	x.Options[i].On = true
-	return x
-}
-
-// dress adds the choice of colours and of what is on the cards.
-func (f *filters) dress(k *CardLook, columns []sift.Column) {
-	hue := ""
+// dress says by what the cards are coloured.
+func (f *filters) dress(k *CardLook) {
 	if k.hue != nil {
-		hue = k.hue.Key
 		f.LegendOf = k.hue.Name
 	}
 	f.Legend = k.legend
+}
+
+// offer gives the choice of colours and of what is on the cards.
+func (k *CardLook) offer(p *filterView) {
+	hue := ""
+	if k.hue != nil {
+		hue = k.hue.Key
+	}
 	for _, h := range hues {
 		name := "No colours"
-		if c := sift.Find(columns, h); c != nil {
+		if c := sift.Find(k.columns, h); c != nil {
 			name = "By " + strings.ToLower(c.Name)
 		}
-		f.Hues = append(f.Hues, FilterOption{h, name, h == hue})
+		p.Hues = append(p.Hues, FilterOption{h, name, h == hue})
 	}
-	for i := range columns {
-		c := &columns[i]
+	for i := range k.columns {
+		c := &k.columns[i]
 		if slices.Contains(extras, c.Key) || c.Field != 0 {
-			f.Shows = append(f.Shows, FilterOption{c.Key, c.Name, slices.Contains(k.shows, c)})
+			p.Shows = append(p.Shows, FilterOption{c.Key, c.Name, slices.Contains(k.shows, c)})
 		}
 	}
 }
@@ -206,24 +200,21 @@ func optionsOf(b *newsroom.Setup, d ref.Desk, c *sift.Column, person store.Perso
 // Priorities are those of a piece, the highest first.
 var Priorities = []relay.Priority{relay.First, relay.High, relay.Usual, relay.CanWait}
 
-// sayTerm says what a term of a sieve asks for: "Pace: short, no room".
-func sayTerm(b *newsroom.Setup, t sift.Term) string {
-	value, not := strings.CutPrefix(t.Value, "!")
+// sayTerm says what is asked of a column: “short or no room”, “not Mon 7 to Fri 11 Dec”.
+func sayTerm(b *newsroom.Setup, c *sift.Column, written string) string {
+	values, not := sift.ValuesOf(c.Kind, written)
 	var out []string
-	for v := range strings.SplitSeq(value, ",") {
-		v = strings.TrimSpace(v)
+	for _, v := range values {
 		id, err := strconv.ParseInt(v, 10, 64)
 		switch {
-		case t.Column.Kind == sift.Named && err == nil:
-			v = t.Column.Names(id)
-		case t.Column.Key == "priority" && err == nil:
+		case c.Kind == sift.Named && err == nil:
+			v = c.Names(id)
+		case c.Key == "priority" && err == nil:
 			v = strings.ToLower(newsroom.SayPriority(relay.Priority(id)))
-		case t.Column.Key == "pace" || t.Column.Kind == sift.Date:
-			for _, o := range append(slices.Clone(paces), dateSpans...) {
-				if o.Value == v {
-					v = strings.ToLower(o.Name)
-				}
-			}
+		case c.Key == "pace":
+			v = named(paces, v)
+		case c.Kind == sift.Date || c.Kind == sift.Number:
+			v = saySpan(c.Kind, v)
 		}
 		out = append(out, v)
 	}
@@ -231,7 +222,54 @@ func sayTerm(b *newsroom.Setup, t sift.Term) string {
 	if not {
 		says = "not " + says
 	}
-	return t.Column.Name + ": " + says
+	return says
+}
+
+func named(options []kit.Option, value string) string {
+	for _, o := range options {
+		if o.Value == value {
+			return strings.ToLower(o.Name)
+		}
+	}
+	return value
+}
+
+// saySpan says a span of days or numbers: “in the next 7 days”, “from 2 on”, “Mon 7 to Fri 11 Dec”.
+func saySpan(kind sift.Kind, v string) string {
+	if kind == sift.Date {
+		if name := named(dateSpans, v); name != v {
+			return name
+		}
+	}
+	one := func(s string) string {
+		s = strings.TrimSpace(s)
+		if kind != sift.Date {
+			return s
+		}
+		if n, err := strconv.Atoi(s); err == nil {
+			switch {
+			case n == 0:
+				return "today"
+			case n < 0:
+				return english.Plural(-n, "day") + " ago"
+			}
+			return english.Plural(n, "day") + " from today"
+		}
+		if d, err := day.ParseDate(s); err == nil {
+			return english.Date(d)
+		}
+		return s
+	}
+	from, to, two := strings.Cut(v, "..")
+	switch {
+	case !two:
+		return one(v)
+	case from == "":
+		return "up to " + one(to)
+	case to == "":
+		return "from " + one(from) + " on"
+	}
+	return one(from) + " to " + one(to)
 }
 
 // Values reads a parameter that is given several times, or once with commas.

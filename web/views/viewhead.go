@@ -67,9 +67,9 @@ func (v *viewing) Cards(each func(func(*newsroom.Entry))) *CardLook {
 // Head fills in what all views have.
 func (s *Section) Head(c *echo.Context, h *ViewHead, v *viewing, k *CardLook) (err error) {
 	h.Problem = v.problem
-	h.Filters = newFilters(v.B, v.Desk, v.At, v.Columns, v.Look.Sieve, kit.Me(c))
+	h.Filters = newFilters(v.B, v.At, v.Look.Sieve)
 	if k != nil {
-		h.Filters.dress(k, v.Columns)
+		h.Filters.dress(k)
 	}
 	if len(v.B.DesksOf(kit.Me(c).ID)) > 1 {
 		h.Desks = v.At.Settings("desks", v.Q.Get("desks"), "", v.B.Desk(v.Desk).Name, "all", "All desks")
