@@ -3,6 +3,7 @@ package demo
 import (
 	"context"
 	"fmt"
+	"strings"
 	"time"
 
 	"greenbaton/core/day"
@@ -261,6 +262,9 @@ func setUp(ctx context.Context, h *rooms.Newsroom) error {
 	return err
 }
 
+// alsoOn are the channels, beside the usual one, on which pieces of a format can go out.
+var alsoOn = map[string][]string{"Feature": {"letter"}, "Recipe": {"letter"}, "Partner piece": {"old-weir", "tern-school"}}
+
 func setUpFormats(ctx context.Context, t *store.Tx, d ref.Desk) error {
 	bySlug := map[string]ref.Channel{}
 	for _, c := range channels {
@@ -274,7 +278,11 @@ func setUpFormats(ctx context.Context, t *store.Tx, d ref.Desk) error {
 		}
 	}
 	for _, k := range kinds {
-		f, err := t.AddFormat(ctx, store.Format{DeskID: d, ChannelID: bySlug[k.channel], Name: k.name, WordsFrom: k.from, WordsTo: k.to})
+		on := []string{fmt.Sprint(bySlug[k.channel])}
+		for _, slug := range alsoOn[k.name] {
+			on = append(on, fmt.Sprint(bySlug[slug]))
+		}
+		f, err := t.AddFormat(ctx, store.Format{DeskID: d, ChannelID: bySlug[k.channel], Channels: strings.Join(on, ","), Name: k.name, WordsFrom: k.from, WordsTo: k.to})
 		if err != nil {
 			return err
 		}

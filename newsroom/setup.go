@@ -293,6 +293,41 @@ func (b *Setup) ChannelsOf(desk ref.Desk) []store.Channel {
 	return slices.DeleteFunc(slices.Clone(b.Channels), func(c store.Channel) bool { return c.DeskID != desk || c.Retired })
 }
 
+// ChannelsFor gives the channels on which pieces of a format can go out.
+func (b *Setup) ChannelsFor(f store.Format) []store.Channel {
+	return slices.DeleteFunc(b.ChannelsOf(f.DeskID), func(c store.Channel) bool { return !f.GoesOn(c.ID) })
+}
+
+// FormatsOn gives the formats of a desk whose pieces can go out on a channel.
+func (b *Setup) FormatsOn(desk ref.Desk, channel ref.Channel) []store.Format {
+	return slices.DeleteFunc(b.FormatsOf(desk), func(f store.Format) bool { return !f.GoesOn(channel) })
+}
+
+// MayHold says why somebody cannot have a leg of a role on a desk; nothing if they can. People
+// of the desk can; those from outside, of partners, have only what the route gives to a role
+// of theirs.
+func (b *Setup) MayHold(person ref.Person, desk ref.Desk, role string) string {
+	switch p := b.Person(person); {
+	case person == 0:
+		return ""
+	case !b.Available(person, desk):
+		return "This person does not belong to the desk. Choose somebody else."
+	case p.Access.May(relay.AnswerAsked) && !slices.Contains(p.Roles, role):
+		return p.Name + " is from outside and has only legs of their role; this one is for somebody who runs “" + role + "”. Choose somebody of the desk."
+	}
+	return ""
+}
+
+// SeenAtOnce says which partner sees a piece on a channel from the moment it is there; nothing
+// where none does.
+func (b *Setup) SeenAtOnce(channel ref.Channel) string {
+	p := b.Partner(b.Channel(channel).PartnerID)
+	if p.ID == 0 || p.Retired {
+		return ""
+	}
+	return p.Name + " will see this title at once, and where the piece is, on their page. They see nothing of its copy, notes or people."
+}
+
 // DesksOf gives the desks of a person that are in use, in the order they were made.
 func (b *Setup) DesksOf(person ref.Person) []store.Desk {
 	mine := b.Person(person).Desks

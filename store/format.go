@@ -4,12 +4,18 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"slices"
 	"strings"
 
 	"greenbaton/core/field"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 )
+
+// GoesOn reports whether pieces of a format can go out on a channel of its desk.
+func (f Format) GoesOn(channel ref.Channel) bool {
+	return f.Channels == "" || f.ChannelID == channel || slices.Contains(strings.Split(f.Channels, ","), fmt.Sprint(channel))
+}
 
 // Field is an extra field of a format.
 type Field struct {
@@ -97,12 +103,12 @@ func (t *Tx) SetValue(ctx context.Context, piece ref.Piece, field ref.Field, val
 
 // AddFormat stores a format and gives its id.
 func (t *Tx) AddFormat(ctx context.Context, f Format) (ref.Format, error) {
-	return put[ref.Format](ctx, t, "format", f, "desk_id", "channel_id", "name", "words_from", "words_to", "wordless")
+	return put[ref.Format](ctx, t, "format", f, "desk_id", "channel_id", "channels", "name", "words_from", "words_to", "wordless")
 }
 
 // SaveFormat stores a format as it is now.
 func (t *Tx) SaveFormat(ctx context.Context, f Format) error {
-	return set(ctx, t, "format", f, f.ID, "channel_id", "name", "words_from", "words_to", "wordless", "retired")
+	return set(ctx, t, "format", f, f.ID, "channel_id", "channels", "name", "words_from", "words_to", "wordless", "retired")
 }
 
 // SaveFormatBrief stores what a format asks of a brief, and its outline.

@@ -126,7 +126,8 @@ type Absence struct {
 type Format struct {
 	ID        ref.Format
 	DeskID    ref.Desk
-	ChannelID ref.Channel
+	ChannelID ref.Channel // where its pieces go out unless something else is said
+	Channels  string      // where they can go out, that one among them: ids with commas between; none for any of the desk
 	Name      string
 	WordsFrom int
 	WordsTo   int

@@ -114,6 +114,9 @@ func (h Backlog) Sitting(ctx context.Context, who ref.Person, d ref.Desk, puts [
 	house := b.Planned[d]
 	channels := map[ref.Channel]plan.Projection{}
 	for _, slot := range s.Slots {
+		if f := b.Format(held.Format); f.ID != 0 && !f.GoesOn(slot.Channel) {
+			continue
+		}
 		pr, ok := channels[slot.Channel]
 		if !ok {
 			held.Channel, held.At = slot.Channel, 0

@@ -54,8 +54,10 @@ func MayChange(b *newsroom.Setup, by ref.Person, board *plan.Board, changes []pl
 		act, leg := relay.ActPlan, (*relay.Leg)(nil)
 		if c.Do == plan.DoGive {
 			act, leg = relay.ActGive, p.Leg(c.Leg)
-			if c.Person != 0 && !b.Available(c.Person, p.DeskID) {
-				return newsroom.Invalid("to", "This person does not belong to the desk. Choose somebody else.")
+			if leg != nil {
+				if why := b.MayHold(c.Person, p.DeskID, leg.Role); why != "" {
+					return newsroom.Invalid("to", "%s", why)
+				}
 			}
 		}
 		if err := relay.May(act, who, p, leg, passBy); err != nil {

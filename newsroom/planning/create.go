@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"greenbaton/core/day"
+	"greenbaton/core/english"
 	"greenbaton/core/plan"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -117,6 +118,9 @@ func DraftMove(b *newsroom.Setup, by ref.Person, d Draft, now day.Moment) (relay
 	if channel.DeskID != f.DeskID || channel.Retired {
 		return bad("channel", "Choose one of the desk's channels.")
 	}
+	if !f.GoesOn(channel.ID) {
+		return bad("channel", fmt.Sprintf("%s does not go out on %s, but on %s. Choose one of these.", english.UpperFirst(english.A(strings.ToLower(f.Name))), channel.Name, english.Or(names(b.ChannelsFor(f)))))
+	}
 	r := b.Latest(f.ID)
 	p := relay.Piece{
 		DeskID: f.DeskID, FormatID: f.ID, RouteID: r.ID, ChannelID: channel.ID, Title: strings.TrimSpace(d.Title), Owner: d.Owner, GoesOut: d.GoesOut,
@@ -127,7 +131,7 @@ func DraftMove(b *newsroom.Setup, by ref.Person, d Draft, now day.Moment) (relay
 	maps.Copy(needed, d.Needed)
 	for i := range p.Legs {
 		l := &p.Legs[i]
-		if !b.Available(l.Holder, f.DeskID) {
+		if b.MayHold(l.Holder, f.DeskID, l.Role) != "" {
 			l.Holder = 0
 		}
 		c, ok := d.Legs[l.Key]
@@ -137,14 +141,22 @@ func DraftMove(b *newsroom.Setup, by ref.Person, d Draft, now day.Moment) (relay
 		if c.Days < 0 || c.Days > 250 {
 			return bad("days-"+l.Key, fmt.Sprintf("The days for %s lie between 0 and 250.", l.Name))
 		}
-		if c.Holder != 0 && !b.Available(c.Holder, f.DeskID) {
-			return bad("holder-"+l.Key, fmt.Sprintf("The person for %s does not belong to the desk. Choose somebody else.", l.Name))
+		if why := b.MayHold(c.Holder, f.DeskID, l.Role); why != "" {
+			return bad("holder-"+l.Key, l.Name+": "+english.LowerFirst(why))
 		}
 		l.Holder, l.Allowance, needed[l.Key] = c.Holder, c.Days, c.Needed
 		l.Least = min(l.Least, l.Allowance)
 	}
 	house := b.Planned[f.DeskID]
 	return relay.Start(p, needed, relay.Scene{Now: now, Today: now.Date(house.Zone), Calendar: house.Calendar}), nil
+}
+
+func names(channels []store.Channel) []string {
+	out := make([]string, len(channels))
+	for i, c := range channels {
+		out[i] = c.Name
+	}
+	return out
 }
 
 // CreateOn makes a piece whose people are chosen by how things stand on a board.

@@ -35,9 +35,11 @@ func (h Moves) PassLeg(ctx context.Context, by ref.Person, o Pass) error {
 			if len(o.To) > 0 && !relay.MayHouse(relay.RunLegs, a.Who(p.DeskID)) {
 				return relay.Move{}, &relay.Refusal{Reason: relay.ErrNotYours, Text: "Who comes next is decided in the house. Pass it on as it is."}
 			}
-			for _, person := range o.To {
-				if err := onDesk(a, person, p.DeskID); err != nil {
-					return relay.Move{}, err
+			for key, person := range o.To {
+				if l := p.Leg(key); l != nil {
+					if why := a.Setup.MayHold(person, p.DeskID, l.Role); why != "" {
+						return relay.Move{}, newsroom.Invalid("to", "%s", why)
+					}
 				}
 			}
 			unmet, err := Unmet(a, p, o.Leg)
@@ -65,13 +67,6 @@ func Unmet(a *newsroom.Command, p relay.Piece, leg string) ([]string, error) {
 		return nil, err
 	}
 	return asked.Unmet(&p, l), nil
-}
-
-func onDesk(a *newsroom.Command, person ref.Person, desk ref.Desk) error {
-	if person == 0 || a.Setup.Available(person, desk) {
-		return nil
-	}
-	return &relay.Refusal{Reason: relay.ErrInput, Field: "to", Text: "This person does not belong to the desk. Choose somebody else."}
 }
 
 // Back is the order to send a piece back.

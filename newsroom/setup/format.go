@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 
 	"greenbaton/core/english"
@@ -28,6 +29,8 @@ func (h Room) SaveFormat(ctx context.Context, by ref.Person, f store.Format) (re
 			return newsroom.Invalid("name", "There is a format of this name already. Choose another.")
 		case ch.DeskID != f.DeskID || ch.Retired:
 			return newsroom.Invalid("channel", "Choose one of the desk's channels.")
+		case f.Channels != "" && !theirs(a.Setup, f):
+			return newsroom.Invalid("channels", "Choose among the desk's channels.")
 		case f.WordsFrom < 0 || f.WordsTo < 0 || f.WordsFrom > 100_000 || f.WordsTo > 100_000:
 			return newsroom.Invalid("words", "The words asked for lie between 0 and 100,000.")
 		case f.WordsTo != 0 && f.WordsTo < f.WordsFrom:
@@ -52,6 +55,17 @@ func (h Room) SaveFormat(ctx context.Context, by ref.Person, f store.Format) (re
 		return a.Log(store.Entry{DeskID: f.DeskID, Act: "set up", What: "made the format " + f.Name})
 	})
 	return f.ID, err
+}
+
+// theirs reports whether all channels that a format says it goes out on are of its desk.
+func theirs(b *newsroom.Setup, f store.Format) bool {
+	for id := range strings.SplitSeq(f.Channels, ",") {
+		n, err := strconv.ParseInt(id, 10, 64)
+		if err != nil || b.Channel(ref.Channel(n)).DeskID != f.DeskID {
+			return false
+		}
+	}
+	return true
 }
 
 func firstRole(a *newsroom.Command, desk ref.Desk) string {
@@ -79,8 +93,8 @@ func CheckRoute(b *newsroom.Setup, format ref.Format, r route.Route) (route.Rout
 		return r, err
 	}
 	for i, l := range out.Legs {
-		if l.Usual != 0 && l.Usual != route.LastInSeries && l.Usual != route.MostRoom && !b.Available(l.Usual, f.DeskID) {
-			return r, newsroom.Invalid(l.Key+".usual", "%s: the usual person does not belong to the desk. Choose somebody else or nobody.", l.Name)
+		if l.Usual != 0 && l.Usual != route.LastInSeries && l.Usual != route.MostRoom && b.MayHold(l.Usual, f.DeskID, l.Role) != "" {
+			return r, newsroom.Invalid(l.Key+".usual", "%s: the usual person does not belong to the desk, or is from outside and does not run “%s”. Choose somebody else or nobody.", l.Name, l.Role)
 		}
 		out.Legs[i].Requires = slices.DeleteFunc(slices.Clone(l.Requires), func(k string) bool { return !fields[k] })
 		if l.When != "" && (!fields[l.When] || l.Skip != route.SkipUnless) {

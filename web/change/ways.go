@@ -135,7 +135,7 @@ func (s *Section) choices(c *echo.Context) error {
 	}
 	staff := kit.Me(c).Access.May(relay.SeeAll)
 	if v.Offer = relay.May(relay.ActOffer, b.Who(kit.Me(c).ID, row.DeskID), &row.Piece, l, "") == nil; v.Offer {
-		v.People, v.To, v.Money = kit.Suited(b, row.DeskID, l.Role), l.OfferedTo(), b.Desk(row.DeskID).Money
+		v.People, v.To, v.Money = kit.Suited(b, row.DeskID, l.Role, 0), l.OfferedTo(), b.Desk(row.DeskID).Money
 		v.People = slices.DeleteFunc(v.People, func(p store.Person) bool { return !p.Access.May(relay.RunLegs) })
 		if l.Fee != 0 {
 			v.Fee = kit.FeeText(l.Fee)

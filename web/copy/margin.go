@@ -114,7 +114,7 @@ func (s *Section) MarginFor(c *echo.Context, id ref.Piece) (MarginView, error) {
 		return MarginView{}, err
 	}
 	v := MarginView{Piece: id, Seq: m.Seq, MayAsk: m.MayAsk, Decides: m.Hand.Decides, Proposals: len(m.Proposals)}
-	for _, p := range kit.Suited(b, row.DeskID, "") {
+	for _, p := range b.OnDesk(row.DeskID) {
 		v.People = append(v.People, kit.Choice{Key: kit.Str(p.ID), Name: p.Name})
 	}
 	from, err := s.Copyroom.Reviewers(ctx, &row)

@@ -5,6 +5,7 @@ import (
 	"net/http"
 	"net/url"
 	"slices"
+	"strconv"
 	"strings"
 
 	"github.com/labstack/echo/v5"
@@ -142,6 +143,9 @@ func (s *Section) saveFormat(c *echo.Context) error {
 	return kit.SetUp(s.Server, c, s.formatOf, func(_ *newsroom.Setup, f store.Format, form url.Values) (string, error) {
 		made := f.ID == 0
 		f.Name, f.ChannelID, f.Wordless, f.Retired = form.Get("name"), kit.Int[ref.Channel](form, "channel"), form.Get("wordless") != "", form.Get("retired") != ""
+		if form.Has("typed") { // several are offered where the desk has several
+			f.Channels = channelsOf(form, f.ChannelID)
+		}
 		var err error
 		if f.WordsFrom, err = kit.Whole(form, "from", "words", "the words asked for", 0); err != nil {
 			return "", err
@@ -160,6 +164,25 @@ func (s *Section) saveFormat(c *echo.Context) error {
 	}, func(status int, r *relay.Refusal, typed url.Values) error {
 		return s.showFormat(c, status, r, typed, nil)
 	})
+}
+
+// channelsOf writes the channels that were ticked, and that on which a format usually goes out.
+func channelsOf(form url.Values, usual ref.Channel) string {
+	all := []string{kit.Str(usual)}
+	for _, id := range form["channels"] {
+		if n, err := strconv.ParseInt(id, 10, 64); err == nil && !slices.Contains(all, kit.Str(n)) {
+			all = append(all, kit.Str(n))
+		}
+	}
+	return strings.Join(all, ",")
+}
+
+// GoesOn reports whether a channel is ticked: as it was typed, or as it is set.
+func (v formatView) GoesOn(channel ref.Channel) bool {
+	if v.Form.Has("typed") {
+		return slices.Contains(v.Form["channels"], kit.Str(channel))
+	}
+	return !v.New && v.Format.GoesOn(channel)
 }
 
 // saveField adds or changes an extra field of a format.

@@ -127,7 +127,7 @@ func newLegView(b *newsroom.Setup, f store.Format, r route.Route, i int, l route
 	}
 	v.Above = i > 0 && slices.Contains(l.After, r.Legs[i-1].Key)
 	v.People = append(v.People, kit.Option{Value: "0", Name: "Nobody: it is open"}, kit.Option{Value: fmt.Sprint(route.LastInSeries), Name: "Whoever ran the last one"}, kit.Option{Value: fmt.Sprint(route.MostRoom), Name: "Whoever has most room"})
-	for _, p := range kit.Suited(b, f.DeskID, l.Role) {
+	for _, p := range kit.Suited(b, f.DeskID, l.Role, max(l.Usual, 0)) {
 		v.People = append(v.People, kit.Option{Value: fmt.Sprint(p.ID), Name: p.Name})
 	}
 	for _, p := range b.OnDesk(f.DeskID) {

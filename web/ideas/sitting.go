@@ -64,6 +64,8 @@ type sitSlot struct {
 	Channel string
 	Time    string
 	Stands  *kit.Sentence // of the idea in hand
+	Misfit  string        // why the idea in hand cannot go there
+	Seen    string        // which partner sees at once what is put there
 	Placed  *sitPlaced
 	at      day.Moment
 }
@@ -235,7 +237,11 @@ func (v *sittingView) days(b *newsroom.Setup, d ref.Desk, sat intake.Sitting) {
 	var all []sitSlot
 	for _, o := range sat.Slots {
 		x := sitSlot{Value: fmt.Sprintf("%d.%d", o.Channel, o.At), Channel: b.Channel(o.Channel).Name, Time: o.At.In(zone).Format("15:04"), at: o.At}
+		if f := b.Format(kit.Int[ref.Format](v.Form, "format")); v.Held != nil && f.ID != 0 && !f.GoesOn(o.Channel) {
+			x.Misfit = "not for " + english.A(strings.ToLower(f.Name))
+		}
 		if n, ok := sat.InHand[o]; ok {
+			x.Seen = b.SeenAtOnce(o.Channel)
 			st := store.Standing{Pace: b.Planned[d].PaceOf(n), InHand: n}
 			x.Stands = &kit.Sentence{Text: newsroom.SayPace(st), Tone: kit.Tone(st)}
 		}

@@ -8,11 +8,13 @@ import (
 	"greenbaton/store"
 )
 
-// Suited gives the people of a desk, those with the role first.
-func Suited(b *newsroom.Setup, d ref.Desk, role string) []store.Person {
+// Suited gives the people of a desk who run a role, and whoever has the leg that is asked
+// for. Where nobody runs it, it is everybody who could have it all the same.
+func Suited(b *newsroom.Setup, d ref.Desk, role string, holder ref.Person) []store.Person {
 	people := b.OnDesk(d)
-	slices.SortStableFunc(people, func(x, y store.Person) int {
-		return Bit(slices.Contains(y.Roles, role)) - Bit(slices.Contains(x.Roles, role))
-	})
-	return people
+	runs := func(p store.Person) bool { return slices.Contains(p.Roles, role) }
+	if !slices.ContainsFunc(people, runs) {
+		return slices.DeleteFunc(people, func(p store.Person) bool { return p.ID != holder && b.MayHold(p.ID, d, role) != "" })
+	}
+	return slices.DeleteFunc(people, func(p store.Person) bool { return p.ID != holder && !runs(p) })
 }

@@ -61,7 +61,7 @@ type check struct {
 }
 
 func newPieceLeg(b *newsroom.Setup, s planning.Sheet, l planning.LegSheet, who store.Person) pieceLeg {
-	p := pieceLeg{LegSheet: l, Who: b.Name(l.Holder), People: kit.Suited(b, s.Row.DeskID, l.Role)}
+	p := pieceLeg{LegSheet: l, Who: b.Name(l.Holder), People: kit.Suited(b, s.Row.DeskID, l.Role, l.Holder)}
 	if l.Due != 0 {
 		p.Due = b.SayDue(&s.Row.Piece, &l.Leg)
 	}
@@ -79,7 +79,7 @@ func newPieceLeg(b *newsroom.Setup, s planning.Sheet, l planning.LegSheet, who s
 	for _, k := range l.Next {
 		n := s.Row.Leg(k)
 		onward = append(onward, b.Name(n.Holder)+", "+n.Name)
-		p.Next = append(p.Next, nextLeg{k, n.Name, english.Date(n.Due), saidFits(b, s.Legs[n.Position].Fits), n.Holder, kit.Suited(b, s.Row.DeskID, n.Role)})
+		p.Next = append(p.Next, nextLeg{k, n.Name, english.Date(n.Due), saidFits(b, s.Legs[n.Position].Fits), n.Holder, kit.Suited(b, s.Row.DeskID, n.Role, n.Holder)})
 	}
 	p.Onward = "to " + english.And(onward)
 	if len(onward) == 0 {

@@ -98,6 +98,9 @@ func (v *sendOnView) follows(b *newsroom.Setup, x planning.SentOn) {
 	if elsewhere {
 		say("plain", "It leaves %s; %s has it from then on, and it goes out on %s.", b.Desk(x.Row.DeskID).Name, b.Desk(x.To.DeskID).Name, b.Channel(x.After.ChannelID).Name)
 	}
+	if seen := b.SeenAtOnce(x.After.ChannelID); seen != "" && b.Channel(x.After.ChannelID).PartnerID != b.Channel(x.Row.ChannelID).PartnerID {
+		say("noroom", "%s", seen)
+	}
 	if x.Row.GoesOut != 0 && x.After.GoesOut == 0 {
 		say("short", "It loses its day, %s, and needs another there.", b.At(x.Row.GoesOut, x.Row.DeskID))
 	}

@@ -158,7 +158,7 @@ func (v *cellView) legs(b *newsroom.Setup, one bool) {
 		return
 	}
 	for _, l := range e.Running() {
-		v.Legs = append(v.Legs, cellLeg{l.Key, l.Name, l.Holder, kit.Suited(b, e.DeskID, l.Role)})
+		v.Legs = append(v.Legs, cellLeg{l.Key, l.Name, l.Holder, kit.Suited(b, e.DeskID, l.Role, l.Holder)})
 	}
 }
 

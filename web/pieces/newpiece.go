@@ -6,6 +6,7 @@ import (
 	"net/http"
 	"net/url"
 	"slices"
+	"strings"
 
 	"github.com/labstack/echo/v5"
 
@@ -33,11 +34,45 @@ type newPieceView struct {
 	Edition                            bool         // it is another edition of it
 	Topics                             []store.Topic
 	Campaigns                          []store.Campaign
-	Formats                            []store.Format
-	Channels                           []store.Channel
+	Formats                            []store.Format // that go out on the channel, or all
+	Elsewhere                          []store.Format // that do not
+	Channels                           []channelOption
 	Owners                             []store.Person
 	Plan                               planView
 	Problem, Field                     string
+}
+
+// channelOption is a channel that is offered, unless the format does not go out there.
+type channelOption struct {
+	store.Channel
+	Misfit bool
+}
+
+// On gives the channels that a format goes out on, as the page's script reads them.
+func (v newPieceView) On(f store.Format) string {
+	var out []string
+	for _, c := range v.Channels {
+		if f.GoesOn(c.ID) {
+			out = append(out, kit.Str(c.ID))
+		}
+	}
+	return strings.Join(out, " ")
+}
+
+// offer chooses what is offered: channels that the format goes out on, formats that go out
+// on the channel.
+func (v *newPieceView) offer(b *newsroom.Setup, desk ref.Desk) {
+	f := b.Format(ref.Format(v.Format))
+	for _, c := range b.ChannelsOf(desk) {
+		v.Channels = append(v.Channels, channelOption{c, f.ID != 0 && !f.GoesOn(c.ID)})
+	}
+	for _, x := range b.FormatsOf(desk) {
+		if v.Channel == 0 || x.GoesOn(ref.Channel(v.Channel)) {
+			v.Formats = append(v.Formats, x)
+		} else {
+			v.Elsewhere = append(v.Elsewhere, x)
+		}
+	}
 }
 
 // planView is the part of the page that follows from format and day.
@@ -48,8 +83,8 @@ type planView struct {
 	Place   string // what is amiss with its time
 	Tone    string
 	Slots   []slotOption
+	Seen    string // which partner will see it at once
 	Legs    []planLeg
-	People  []store.Person
 	Problem string
 	Effects []kit.Sentence // what it does to people
 }
@@ -68,6 +103,7 @@ type planLeg struct {
 	Needed            bool
 	Fits, Tone        string // what the leg does to its holder
 	Better            string // who would be better
+	People            []store.Person
 }
 
 func (s *Section) newPiece(c *echo.Context) error {
@@ -96,7 +132,11 @@ func (s *Section) newPiece(c *echo.Context) error {
 		fromPiece(form, d)
 	}
 	if ch := kit.Int[ref.Channel](form, "channel"); ch != 0 && form.Get("format") == "" { // the only format that goes out there
-		if fs := slices.DeleteFunc(b.FormatsOf(kit.Here(c)), func(f store.Format) bool { return f.ChannelID != ch }); len(fs) == 1 {
+		fs := b.FormatsOn(kit.Here(c), ch)
+		if own := slices.DeleteFunc(slices.Clone(fs), func(f store.Format) bool { return f.ChannelID != ch }); len(own) == 1 {
+			fs = own
+		}
+		if len(fs) == 1 {
 			form.Set("format", kit.Str(fs[0].ID))
 		}
 	}
@@ -168,8 +208,9 @@ func (s *Section) showNewPiece(c *echo.Context, status int, form url.Values, ref
 	}
 	v := newPieceView{
 		Title: form.Get("title"), Date: form.Get("date"), Time: form.Get("time"), Brief: form.Get("brief"), From: form.Get("from"), To: form.Get("to"),
-		Format: kit.Int[int64](form, "format"), Owner: kit.Int[ref.Person](form, "owner"), Channel: kit.Int[int64](form, "channel"), Channels: b.ChannelsOf(kit.Here(c)), Formats: b.FormatsOf(kit.Here(c)),
+		Format: kit.Int[int64](form, "format"), Owner: kit.Int[ref.Person](form, "owner"), Channel: kit.Int[int64](form, "channel"),
 	}
+	v.offer(b, kit.Here(c))
 	v.Owners = b.Owners(kit.Here(c))
 	if id := kit.Int[ref.Piece](form, "piece"); id != 0 {
 		if v.Like, err = s.Planning.Example(c.Request().Context(), kit.Me(c).ID, id); err != nil {
@@ -206,7 +247,7 @@ func (s *Section) planView(c *echo.Context, b *newsroom.Setup, form url.Values) 
 		return v, err
 	}
 	house := b.Planned[p.Piece.DeskID]
-	v.Shown, v.Format, v.People = true, p.Piece.FormatID, b.OnDesk(p.Piece.DeskID)
+	v.Shown, v.Format, v.Seen = true, p.Piece.FormatID, b.SeenAtOnce(p.Piece.ChannelID)
 	today := s.Newsroom.Now().Date(house.Zone)
 	for _, t := range p.Slots {
 		at := t.In(house.Zone)
@@ -215,7 +256,7 @@ func (s *Section) planView(c *echo.Context, b *newsroom.Setup, form url.Values) 
 	for i, l := range p.Piece.Legs {
 		starts, ends := house.Window(p.Projection.Start[i], p.Projection.End[i])
 		x := planLeg{
-			Leg: l, Starts: english.Date(starts), Ends: english.Date(ends), Due: english.Date(l.Due),
+			Leg: l, People: kit.Suited(b, p.Piece.DeskID, l.Role, l.Holder), Starts: english.Date(starts), Ends: english.Date(ends), Due: english.Date(l.Due),
 			Past: l.Due != 0 && l.Due < today && l.State != relay.Skipped, Optional: l.Skip == route.SkipUnless, Needed: l.State != relay.Skipped,
 		}
 		if c, ok := p.Weight.Fits[l.Key]; ok {

@@ -101,6 +101,7 @@ type triageView struct {
 	Owners   []store.Person
 	Typed    url.Values
 	Capacity *intake.Capacity
+	Seen     string // which partner will see it at once
 	Tone     string
 	Decided  bool
 	Piece    *relay.Piece
@@ -109,6 +110,16 @@ type triageView struct {
 	Opened   string
 	Sizes    []fileView
 	Decision string
+}
+
+// writing gives the role that writes the pieces of a format.
+func writing(b *newsroom.Setup, f ref.Format) string {
+	for _, l := range b.Latest(f).Way.Legs {
+		if l.Words {
+			return l.Role
+		}
+	}
+	return "write"
 }
 
 type fileView struct {
@@ -135,7 +146,7 @@ func (s *Section) showTriage(c *echo.Context, status int, id ref.Request, typed 
 		return err
 	}
 	now := s.Newsroom.Now()
-	v := triageView{Triage: t, Says: english.Ago(t.At, now), FormName: t.Form.Name, Formats: formatsFor(b, kit.Me(c), t.DeskID), People: kit.Suited(b, t.DeskID, "write"), Owners: b.Owners(t.DeskID),
+	v := triageView{Triage: t, Says: english.Ago(t.At, now), FormName: t.Form.Name, Formats: formatsFor(b, kit.Me(c), t.DeskID), People: kit.Suited(b, t.DeskID, "write", 0), Owners: b.Owners(t.DeskID),
 		Likes: kit.NewLikes(b, t.Likes, now), Typed: typed, Decided: t.State == store.Taken || t.State == store.TurnedDown}
 	for _, w := range t.Words {
 		y := wordView{By: b.Name(w.By), Text: w.Text, When: english.Ago(w.At, now), House: w.By != 0}
@@ -169,7 +180,7 @@ func (s *Section) showTriage(c *echo.Context, status int, id ref.Request, typed 
 	}
 	if f := kit.Int[ref.Format](v.Typed, "format"); f != 0 && planning.MayCreate(b.Who(kit.Me(c).ID, b.Format(f).DeskID)) {
 		d := b.Format(f).DeskID // of the desk it goes to
-		v.People, v.Owners = kit.Suited(b, d, "write"), b.Owners(d)
+		v.People, v.Owners, v.Seen = kit.Suited(b, d, writing(b, f), 0), b.Owners(d), b.SeenAtOnce(b.Format(f).ChannelID)
 		wanted, err := kit.DateOf(v.Typed, "day", "the day")
 		if err == nil {
 			capacity, err := s.Intake.Capacity(ctx, kit.Me(c).ID, intake.Take{Format: f, Writer: kit.Int[ref.Person](v.Typed, "writer"), Owner: kit.Me(c).ID}, wanted)

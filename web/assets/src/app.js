@@ -91,7 +91,14 @@ Alpine.data("planner", () => ({
     this.$refs.time.value = b.dataset.time;
     this.refresh();
   },
+  // fit leaves the channels on which the chosen format goes out.
+  fit() {
+    const { format, channel } = this.$root.elements, on = format.selectedOptions[0]?.dataset.channels?.split(" ");
+    for (const o of channel.options) o.hidden = o.disabled = Boolean(o.value && on && !on.includes(o.value));
+    if (channel.selectedOptions[0]?.disabled) channel.value = "";
+  },
   async refresh() {
+    this.fit();
     const turn = ++this.asked, sent = standing(this.$root);
     const got = await post("/pieces/new/plan", new URLSearchParams(new FormData(this.$root)), {});
     await handsOff();

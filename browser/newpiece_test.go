@@ -1,0 +1,42 @@
+package browser
+
+import (
+	"strings"
+	"testing"
+)
+
+// The form of a new piece offers what fits: channels on which the format goes out, people who
+// run a leg; and says before anything is made what a partner will see of it.
+func TestTheFormOfANewPieceOffersWhatFits(t *testing.T) {
+	t.Parallel()
+	s := newSite(t)
+	u := s.as(maren, 1280)
+	u.open("/pieces/new")
+	format := func(name string) {
+		u.eval(`(n) => { const f = document.getElementById("format"); f.value = [...f.options].find((o) => o.text === n).value; f.dispatchEvent(new Event("change", { bubbles: true })) }`, name)
+		u.waits(`() => document.querySelector("[name=planned]")?.value === document.getElementById("format").value`, "the legs of "+name+" do not come")
+	}
+	channels := `() => [...document.getElementById("channel").options].filter((o) => o.value && !o.disabled).map((o) => o.text).join()`
+	for name, want := range map[string]string{"Recipe": "Web,Letter", "Audio": "Audio", "Partner piece": "Old Weir,Tern School"} {
+		format(name)
+		if got := u.eval(channels); got != want {
+			t.Errorf("%s goes out on %v, want %v", name, got, want)
+		}
+	}
+	u.seeIn("[data-seen]", "Old Weir Co-op will see this title at once")
+	u.eval(`() => { const c = document.getElementById("channel"); c.value = [...c.options].find((o) => o.text === "Tern School").value; c.dispatchEvent(new Event("change", { bubbles: true })) }`)
+	u.seeIn("[data-seen]", "Tern Bakery School will see this title at once")
+	format("Feature") // a channel that does not fit goes with what it was chosen for
+	u.waits(`() => document.getElementById("channel").value === "" && !document.querySelector("[data-seen]")`, "a channel stays on which the format does not go out")
+	if got := u.eval(`() => [...document.querySelector("[name=holder-draft]").options].map((o) => o.text.split(",")[0]).join()`); !strings.Contains(got, "Yusuf") || strings.Contains(got, "Bram") || strings.Contains(got, "Hollis") {
+		t.Errorf("for the draft are offered %v", got)
+	}
+
+	// From a slot: its channel is chosen, and formats of other channels stand apart.
+	u.open("/pieces/new?channel=" + u.eval(`() => [...document.getElementById("channel").options].find((o) => o.text === "Letter").value`))
+	if got := u.eval(`() => [...document.querySelectorAll("#format > option[data-channels]")].map((o) => o.text).sort().join()`); got != "Feature,Letter,Recipe" {
+		t.Errorf("offered first are %v", got)
+	}
+	format("Audio")
+	u.waits(`() => document.getElementById("channel").value === ""`, "the channel of the slot stays for what does not go out there")
+}
