@@ -40,3 +40,38 @@ func TestTheFormOfANewPieceOffersWhatFits(t *testing.T) {
 	format("Audio")
 	u.waits(`() => document.getElementById("channel").value === ""`, "the channel of the slot stays for what does not go out there")
 }
+
+// The three ends of a new piece: it begins, it is kept without beginning, or it begins and the
+// form is there for another like it.
+func TestTheThreeEndsOfANewPiece(t *testing.T) {
+	t.Parallel()
+	s := newSite(t)
+	u := s.as(maren, 1280)
+	u.open("/pieces/new?format=1")
+	u.fill("#title", "Rye in three fields")
+	u.press("Make it, and another like it")
+	u.see("Here is the form for the next")
+	if got := u.eval(`() => [document.getElementById("title").value, document.getElementById("format").value, document.getElementById("date").value].join("|")`); got != "|1|" {
+		t.Errorf("the form for the next has %v", got)
+	}
+	u.waits(`() => !!document.querySelector("[name=holder-draft]")`, "its legs are not there")
+	u.fill("#title", "Rye in four fields")
+	u.press("Keep it without beginning")
+	u.see("Nothing of it runs, and nobody was told")
+	u.see("Kept without beginning")
+	u.open("/lineup")
+	u.seeIn("[data-part=tray]", "Rye in four fields")
+	u.seeIn("[data-part=tray]", "not begun")
+
+	// Begun from its page, it is with whoever has its first leg.
+	u.press("Rye in four fields")
+	u.press("Begin it")
+	u.see("Begun. Now")
+	if got := u.eval(`() => document.body.textContent.includes("Kept without beginning")`); got == "true" {
+		t.Error("it is still kept")
+	}
+
+	// A request is taken the same way.
+	u.open("/requests/2")
+	u.see("Take it without beginning")
+}

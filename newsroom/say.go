@@ -129,6 +129,8 @@ func (a *Command) SayEvent(was, is *relay.Piece, e relay.Event) string {
 	switch e.Kind {
 	case relay.Created:
 		return "made the piece"
+	case relay.Begun:
+		return "let it begin"
 	case relay.PassedOn:
 		return "passed " + l.Name + a.onTo(was, is) + a.early(l, is.Leg(e.Leg).EndDay, is.DeskID)
 	case relay.SentBack:

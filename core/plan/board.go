@@ -60,7 +60,7 @@ const LoadDays = 90
 // counts from the day it started, a waiting one from its latest start by the
 // plan; without a day they count as they would run from here.
 func (h *Desk) AddWorks(out []load.Work, p *relay.Piece, today day.Date) []load.Work {
-	if p.Stage != relay.UnderWay {
+	if p.Stage != relay.UnderWay || p.GoesOut == 0 && p.Parked() { // nobody has set out on it, or will by a day
 		return out
 	}
 	var pr *Projection

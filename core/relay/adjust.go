@@ -118,7 +118,7 @@ func Overlap(p Piece, key string, s Scene) (Move, error) {
 		}
 	}
 	m.tell(Overlaps, key, 0, l.Holder, "")
-	m.begin(s, s.Calendar.NextWorking(s.Today))
+	m.goOn(&p, s, s.Calendar.NextWorking(s.Today))
 	return m, nil
 }
 

@@ -11,6 +11,7 @@ type Kind string
 // What can happen to a piece.
 const (
 	Created   Kind = "created"
+	Begun     Kind = "begun"
 	Began     Kind = "leg begins"
 	PassedOn  Kind = "passed"
 	SentBack  Kind = "sent back"

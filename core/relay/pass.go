@@ -13,6 +13,13 @@ import (
 // Start makes the first legs of a new piece run and skips those that are not
 // needed. Its legs are all waiting.
 func Start(p Piece, needed map[string]bool, s Scene) Move {
+	m := Park(p, needed)
+	m.begin(s, s.Calendar.NextWorking(s.Today))
+	return m
+}
+
+// Park makes a piece of which nothing runs yet.
+func Park(p Piece, needed map[string]bool) Move {
 	m := Move{Piece: p.copy()}
 	m.tell(Created, "", 0, p.Owner, "")
 	for i := range m.Piece.Legs {
@@ -20,8 +27,18 @@ func Start(p Piece, needed map[string]bool, s Scene) Move {
 			l.State = Skipped
 		}
 	}
-	m.begin(s, s.Calendar.NextWorking(s.Today))
 	return m
+}
+
+// Begin lets a parked piece begin with its first legs.
+func Begin(p Piece, s Scene) (Move, error) {
+	m := Move{Piece: p.copy()}
+	if !p.Parked() {
+		return m, notNow("The piece has begun already. Look at it again.")
+	}
+	m.tell(Begun, "", 0, p.Owner, "")
+	m.begin(s, s.Calendar.NextWorking(s.Today))
+	return m, nil
 }
 
 // NewLegs makes the legs of a piece from a route, all of them waiting.
@@ -35,6 +52,15 @@ func NewLegs(r route.Route) []Leg {
 		}
 	}
 	return out
+}
+
+// goOn begins what nothing holds any more after a change of a piece, unless the piece is parked.
+func (m *Move) goOn(was *Piece, s Scene, first day.Date) {
+	if !was.Parked() {
+		m.begin(s, first)
+	} else if m.Piece.Ready() {
+		m.tell(AllPassed, "", 0, m.Piece.Owner, "")
+	}
 }
 
 // begin sets running every waiting leg whose legs before are all done, with
@@ -112,7 +138,7 @@ func SkipLeg(p Piece, key, why string, s Scene) (Move, error) {
 	}
 	l.State, l.EndDay, l.TouchedAt = Skipped, s.Today, s.Now
 	m.tell(LeftOut, key, l.Holder, 0, why)
-	m.begin(s, s.Calendar.Day(s.Calendar.End(s.Today)))
+	m.goOn(&p, s, s.Calendar.Day(s.Calendar.End(s.Today)))
 	return m, nil
 }
 
@@ -130,6 +156,6 @@ func NeedLeg(p Piece, key string, s Scene) (Move, error) {
 	}
 	l.State, l.EndDay, l.Run = Waiting, 0, 0
 	m.tell(Needed, key, 0, l.Holder, "")
-	m.begin(s, s.Calendar.NextWorking(s.Today))
+	m.goOn(&p, s, s.Calendar.NextWorking(s.Today))
 	return m, nil
 }

@@ -229,6 +229,12 @@ func (p *Piece) Ready() bool {
 	return true
 }
 
+// Parked reports whether a piece under way has not begun: none of its legs runs, and not all
+// are over. It is made so, and begins when somebody says so.
+func (p *Piece) Parked() bool {
+	return p.Stage == UnderWay && !p.Ready() && !slices.ContainsFunc(p.Legs, func(l Leg) bool { return l.State == Running })
+}
+
 // Final reports whether no leg waits for this one, but for skipped ones that nothing
 // waits for either. A skipped leg is none.
 func (p *Piece) Final(key string) bool {

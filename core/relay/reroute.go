@@ -65,7 +65,7 @@ func Reroute(p Piece, r route.Route, id ref.Route, s Scene) (Move, error) {
 			l.State = Skipped
 		}
 	}
-	m.begin(s, s.Calendar.Day(s.Calendar.End(s.Today)))
+	m.goOn(&p, s, s.Calendar.Day(s.Calendar.End(s.Today)))
 	return m, nil
 }
 

@@ -122,13 +122,14 @@ type Take struct {
 	Owner    ref.Person
 	Priority relay.Priority
 	Word     string // to whoever asked
+	Park     bool   // the piece is kept without beginning
 }
 
 // draftOf makes the draft of the piece that a request becomes.
 func requestDraft(b *newsroom.Setup, x store.Request, t Take) planning.Draft {
 	about, parts := request.Brief(x.Said)
 	f := b.Format(t.Format)
-	d := planning.Draft{Title: t.Title, Format: t.Format, GoesOut: t.GoesOut, Owner: t.Owner, Brief: strings.TrimSpace(fmt.Sprintf("%s\n\nAsked by %s.", about, x.Name)), WordsFrom: f.WordsFrom, WordsTo: f.WordsTo, Answers: parts}
+	d := planning.Draft{Title: t.Title, Format: t.Format, GoesOut: t.GoesOut, Owner: t.Owner, Brief: strings.TrimSpace(fmt.Sprintf("%s\n\nAsked by %s.", about, x.Name)), WordsFrom: f.WordsFrom, WordsTo: f.WordsTo, Answers: parts, Park: t.Park}
 	if t.Writer != 0 {
 		d.Legs = map[string]planning.DraftLeg{}
 		p := relay.Piece{Legs: relay.NewLegs(b.Latest(f.ID).Way)}

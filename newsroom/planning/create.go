@@ -35,6 +35,7 @@ type Draft struct {
 	Needed             map[string]bool     // legs that may be skipped and are to be run, by key, where Legs says nothing of them
 	Batch              ref.Batch           // the list it is brought in with
 	Legs               map[string]DraftLeg // what was changed from the route, by key
+	Park               bool                // it is kept without beginning
 }
 
 // DraftLeg is what was changed on one leg of a draft.
@@ -146,6 +147,9 @@ func DraftMove(b *newsroom.Setup, by ref.Person, d Draft, now day.Moment) (relay
 		}
 		l.Holder, l.Allowance, needed[l.Key] = c.Holder, c.Days, c.Needed
 		l.Least = min(l.Least, l.Allowance)
+	}
+	if d.Park {
+		return relay.Park(p, needed), nil
 	}
 	house := b.Planned[f.DeskID]
 	return relay.Start(p, needed, relay.Scene{Now: now, Today: now.Date(house.Zone), Calendar: house.Calendar}), nil

@@ -131,6 +131,13 @@ func carryQueries(a *newsroom.Command, o Back, run int) error {
 	return nil
 }
 
+// Begin lets a piece begin that was kept without.
+func (h Moves) Begin(ctx context.Context, by ref.Person, piece ref.Piece, version int) error {
+	return h.Do(ctx, by, func(a *newsroom.Command) error {
+		return a.Move(newsroom.Order{Act: relay.ActPlan, Piece: piece, Version: version}, relay.Begin)
+	})
+}
+
 // SkipLeg leaves out a leg that the route allows to leave out.
 func (h Moves) SkipLeg(ctx context.Context, by ref.Person, piece ref.Piece, leg string, version int, why string) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {

@@ -300,7 +300,14 @@ func (s *Section) placeIdeas(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
+	says := "%s made, and their first legs have begun."
+	if form.Get("do") == "park" {
+		says = "%s kept without beginning; nobody was told."
+		for i := range puts {
+			puts[i].Park = true
+		}
+	}
 	ids, err := s.Intake.PlaceIdeas(c.Request().Context(), kit.Me(c).ID, puts)
-	return s.Answered(c, err, fmt.Sprintf("%s made, and their first legs have begun.", english.UpperFirst(english.Plural(len(ids), "piece"))+english.Verb(len(ids), " is", " are")), "/lineup?weeks=5",
+	return s.Answered(c, err, fmt.Sprintf(says, english.UpperFirst(english.Plural(len(ids), "piece"))+english.Verb(len(ids), " is", " are")), "/lineup?weeks=5",
 		func(status int, r *relay.Refusal) error { return s.showSitting(c, status, form, r) })
 }

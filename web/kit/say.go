@@ -91,6 +91,10 @@ func Says(b *newsroom.Setup, r store.Row) string {
 		return "All legs are passed. Give it a day, or send it out now."
 	case r.Ready():
 		return "All legs are passed. It goes out by itself " + at + "."
+	case r.Parked() && r.GoesOut == 0:
+		return "Kept without beginning: nothing runs, and nobody was told."
+	case r.Parked():
+		return "Kept without beginning. It is to go out " + at + "; nothing runs yet."
 	case r.Pace == plan.Short || r.Pace == plan.NoRoom:
 		return b.SayCause(r) + ". Goes out " + at + "."
 	case r.Pace == plan.Unplaced && r.CouldGoOut != 0:

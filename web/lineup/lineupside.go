@@ -38,6 +38,9 @@ func (m *lineupMaker) tray() trayView {
 		hue, _ := m.look.Class(e)
 		r := trayRow{ID: e.ID, Version: int64(e.Version), Channel: e.ChannelID, Title: e.Title, Hue: hue, Strip: draw.NewStrip(m.b, e.Row, cardStrip)}
 		says := []string{m.b.Format(e.FormatID).Name}
+		if e.Parked() {
+			says = append(says, "not begun")
+		}
 		switch {
 		case e.Pace == plan.Ready:
 			says = append(says, "ready to go out")

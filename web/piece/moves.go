@@ -78,6 +78,16 @@ func (s *Section) need(c *echo.Context) error {
 	})
 }
 
+// begin lets a piece begin that was kept without.
+func (s *Section) begin(c *echo.Context) error {
+	return s.OnPiece(c, func(id ref.Piece, form url.Values) (string, error) {
+		if err := s.Planning.Begin(c.Request().Context(), kit.Me(c).ID, id, kit.Version(form)); err != nil {
+			return "", err
+		}
+		return s.whatNow(c, id, "Begun")
+	})
+}
+
 // take takes an open leg; who comes second is told so among what else is open, since
 // they may no longer see the piece.
 func (s *Section) take(c *echo.Context) error {

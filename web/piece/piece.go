@@ -54,6 +54,7 @@ type pieceView struct {
 	Shown    []pieceLeg // those listed
 	Mine     *pieceLeg  // the leg the main buttons are about
 	Over     bool       // all legs passed
+	Parked   bool       // it has not begun
 	BackTo   []kit.Choice
 	Owners   []store.Person
 	Copy     copyView
@@ -235,7 +236,7 @@ func viewOfPiece(b *newsroom.Setup, sheet planning.Sheet, who ref.Person) pieceV
 	v := pieceView{
 		Me: who, Sheet: sheet, Row: r, Pace: newsroom.SayPace(r.Standing), Tone: kit.Tone(r.Standing), Owner: b.Person(r.Owner).Name, GoesOut: b.At(r.GoesOut, r.DeskID),
 		Kind:  fmt.Sprintf("No. %d · %s · %s", r.Number, b.Format(r.FormatID).Name, b.Channel(r.ChannelID).Name),
-		Chart: draw.NewChart(b, sheet), Strip: draw.NewStrip(b, r, draw.WideStrip), Over: r.Ready(), Owners: b.Owners(r.DeskID), Typed: url.Values{},
+		Chart: draw.NewChart(b, sheet), Strip: draw.NewStrip(b, r, draw.WideStrip), Over: r.Ready(), Parked: r.Parked(), Owners: b.Owners(r.DeskID), Typed: url.Values{},
 	}
 	for _, l := range sheet.Legs {
 		v.Legs = append(v.Legs, newPieceLeg(b, sheet, l, b.Person(who)))

@@ -3,6 +3,7 @@ package pieces
 import (
 	"errors"
 	"fmt"
+	"maps"
 	"net/http"
 	"net/url"
 	"slices"
@@ -111,6 +112,13 @@ func (s *Section) newPiece(c *echo.Context) error {
 	for _, k := range []string{"title", "format", "date", "time", "channel", "campaign"} {
 		form.Set(k, c.QueryParam(k))
 	}
+	q := c.QueryParams()
+	maps.Copy(form, sameLegs(q))
+	for to, k := range map[string]string{"owner": "owner", "topic": "topic", "from": "least", "to": "most", "planned": "planned"} {
+		if v := q.Get(k); v != "" {
+			form.Set(to, v)
+		}
+	}
 	b, err := s.Newsroom.Setup(c.Request().Context())
 	if err != nil {
 		return err
@@ -141,6 +149,30 @@ func (s *Section) newPiece(c *echo.Context) error {
 		}
 	}
 	return s.showNewPiece(c, http.StatusOK, form, nil)
+}
+
+// again gives the address of the form for another piece like the one in a form: with its
+// format, channel, owner, topic, campaign, words, the piece whose shape it takes, and who runs
+// which leg for how long; with neither title, day nor brief.
+func again(form url.Values) string {
+	q := sameLegs(form)
+	for k, to := range map[string]string{"format": "format", "planned": "planned", "channel": "channel", "owner": "owner", "topic": "topic", "campaign": "campaign", "from": "least", "to": "most", "piece": "from"} {
+		if v := form.Get(k); v != "" {
+			q.Set(to, v)
+		}
+	}
+	return "/pieces/new?" + q.Encode()
+}
+
+// sameLegs gives what a form says of legs.
+func sameLegs(form url.Values) url.Values {
+	out := url.Values{}
+	for k, v := range form {
+		if strings.HasPrefix(k, "holder-") || strings.HasPrefix(k, "days-") || strings.HasPrefix(k, "needed-") {
+			out[k] = v
+		}
+	}
+	return out
 }
 
 // fromPiece fills a form in with a draft in the shape of another piece.
@@ -180,7 +212,13 @@ func (s *Section) makePiece(c *echo.Context) error {
 	} else if err != nil {
 		return err
 	}
-	s.Say(c, "“%s” is made, and its first leg has begun.", d.Title)
+	switch s.Say(c, "“%s” is made, and its first leg has begun.", d.Title); {
+	case d.Park:
+		s.Say(c, "“%s” is kept. Nothing of it runs, and nobody was told; begin it when its time comes.", d.Title)
+	case form.Get("do") == "another":
+		s.Say(c, "“%s” is made, and its first leg has begun. Here is the form for the next.", d.Title)
+		return c.Redirect(http.StatusSeeOther, again(form))
+	}
 	return c.Redirect(http.StatusSeeOther, fmt.Sprintf("/pieces/%d", id))
 }
 
@@ -311,7 +349,7 @@ func (s *Section) draft(c *echo.Context, b *newsroom.Setup, form url.Values) (pl
 // draftOf reads the form of a new piece.
 func draftOf(b *newsroom.Setup, who store.Person, form url.Values, now day.Moment) (planning.Draft, error) {
 	d := planning.Draft{Title: form.Get("title"), Format: kit.Int[ref.Format](form, "format"), Channel: kit.Int[ref.Channel](form, "channel"), Owner: kit.Int[ref.Person](form, "owner"), Brief: form.Get("brief"),
-		Topic: kit.Int[ref.Topic](form, "topic"), Campaign: kit.Int[ref.Campaign](form, "campaign"), Idea: kit.Int[ref.Idea](form, "idea"), From: kit.Int[ref.Piece](form, "piece"), Edition: form.Get("edition") != ""}
+		Topic: kit.Int[ref.Topic](form, "topic"), Campaign: kit.Int[ref.Campaign](form, "campaign"), Idea: kit.Int[ref.Idea](form, "idea"), From: kit.Int[ref.Piece](form, "piece"), Edition: form.Get("edition") != "", Park: form.Get("do") == "park"}
 	f := b.Format(d.Format)
 	if d.Owner == 0 {
 		d.Owner = who.ID

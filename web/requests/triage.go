@@ -235,7 +235,7 @@ func (s *Section) decide(c *echo.Context) error {
 		said, err = "Asked. It comes back when they answer.", s.Intake.AskBack(ctx, who, id, v, form.Get("text"))
 	case "turn":
 		said, err = "Turned down; they are told why.", s.Intake.TurnDown(ctx, who, id, v, form.Get("why"))
-	case "take":
+	case "take", "park":
 		var piece ref.Piece
 		if piece, err = s.takeRequest(c, id, v, form); err == nil {
 			said, to = "It is a piece now, and they are told.", fmt.Sprintf("/pieces/%d", piece)
@@ -253,7 +253,7 @@ func (s *Section) takeRequest(c *echo.Context, id ref.Request, version int, form
 	}
 	f := b.Format(kit.Int[ref.Format](form, "format"))
 	at := url.Values{"date": {form.Get("day")}}
-	t := intake.Take{Title: form.Get("title"), Format: f.ID, Writer: kit.Int[ref.Person](form, "writer"), Owner: kit.Int[ref.Person](form, "owner"), Priority: relay.Priority(kit.Int[int64](form, "priority")), Word: form.Get("word")}
+	t := intake.Take{Title: form.Get("title"), Format: f.ID, Writer: kit.Int[ref.Person](form, "writer"), Owner: kit.Int[ref.Person](form, "owner"), Priority: relay.Priority(kit.Int[int64](form, "priority")), Word: form.Get("word"), Park: form.Get("do") == "park"}
 	if t.GoesOut, err = kit.GoesOut(b, f, f.ChannelID, at, newsroom.Morning, s.Newsroom.Now()); err != nil {
 		return 0, err
 	}
