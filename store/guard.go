@@ -30,7 +30,7 @@ var references = map[string]string{
 	"channel.partner_id": "partner", "copy.by": "person", "copy_edit.by": "person", "file.piece_id": "piece", "file.request_id": "request", "file.by": "person",
 	"finding.about": "finding", "finding.file_id": "file", "finding.by": "person", "form.format": "format", "guide.example": "piece", "guide.by": "person",
 	"idea.piece_id": "piece", "idea.by": "person", "idea.settled_by": "person", "idea.batch_id": "batch", "inbox.piece_id": "piece",
-	"leg.holder": "person", "leg_run.holder": "person", "outbox.piece_id": "piece", "outbox.person_id": "person", "person.partner_id": "partner",
+	"lack.of_person": "person", "lack.by": "person", "leg.holder": "person", "leg_run.holder": "person", "outbox.piece_id": "piece", "outbox.person_id": "person", "person.partner_id": "partner",
 	"piece.topic_id": "topic", "piece.campaign_id": "campaign", "piece.from_piece": "piece", "piece.batch_id": "batch",
 	"pitch.format": "format", "pitch.idea_id": "idea", "pitch.piece_id": "piece", "pitch.by": "person", "pitch.answered_by": "person",
 	"query.file_id": "file", "query.for_id": "person", "query.by": "person", "query.settled_by": "person",

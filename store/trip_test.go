@@ -50,6 +50,7 @@ var trips = []trip{
 	{table: "wording", add: (*Tx).SetWording, saves: []any{(*Tx).SetWording}},
 	{table: "leg_run", add: (*Tx).AddRun, later: "id"},
 	{table: "step", add: (*Tx).AddStep, later: "done_at done_by"},
+	{table: "lack", add: (*Tx).AddLack, later: "id"},
 	{table: "pitch", add: (*Tx).SavePitch, saves: []any{(*Tx).SavePitch}},
 	{table: "inbox", add: (*Tx).AddItem, later: "read_at aside_at"},
 	{table: "outbox", add: (*Tx).AddMessage, later: "tries sent_at problem"},

@@ -44,7 +44,7 @@ func TopicOf(kind string) Topic {
 	switch kind {
 	case "handoff", "sent back", "offer":
 		return Handoff
-	case "query", "verdict", "pitch", "request":
+	case "query", "verdict", "pitch", "request", "lack":
 		return Asked
 	case "rule":
 		return Nudge

@@ -7,6 +7,7 @@ import (
 
 	"greenbaton/core/brief"
 	"greenbaton/core/check"
+	"greenbaton/core/day"
 	"greenbaton/core/query"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -24,6 +25,7 @@ type Asked struct {
 	titled map[ref.Piece]bool            // a title is chosen
 	found  map[ref.Piece][]check.Finding // in the copies of pieces with a leg that asks for checks
 	owed   map[ref.Piece][]query.Query   // queries that legs ask for an answer to, and that nobody has answered
+	over   map[ref.Piece][]store.Lack    // what was asked for of others, and what was passed over
 }
 
 // AskedOf reads what the conditions of the legs of pieces are held against.
@@ -49,6 +51,9 @@ func AskedOf(b *newsroom.Setup, ctx context.Context, r store.Reader, pieces ...*
 		return a, err
 	}
 	if a.titled, err = store.TitledOf(ctx, r, strict); err != nil {
+		return a, err
+	}
+	if a.over, err = store.LacksOf(ctx, r, ids); err != nil {
 		return a, err
 	}
 	for _, p := range pieces {
@@ -89,20 +94,50 @@ func wantsBrief(b *newsroom.Setup, format ref.Format) bool {
 	return b.Format(format).Titled
 }
 
-// Unmet says what a leg still asks for before it is passed.
-func (a Asked) Unmet(p *relay.Piece, l *relay.Leg) []string {
-	unmet := check.Unmet(p, l, stepsOf(l.Key, a.Steps[p.ID]), a.Words[p.ID], missing(a.B, p, l.Key, a.Values[p.ID]))
-	unmet = append(append(unmet, a.sayOwed(p, l)...), a.musts(p, l.Key)...)
-	return append(a.Lacks(p, l.Key), unmet...)
+// Unmet says what a leg still asks for before it is passed. What was passed over once is not
+// asked for again, as long as the leg that was passed so stays passed.
+func (a Asked) Unmet(p *relay.Piece, l *relay.Leg) []check.Lack {
+	var own []check.Lack // what its holder sees to
+	for _, text := range append(a.sayOwed(p, l), a.musts(p, l.Key)...) {
+		own = append(own, check.Lack{Key: text, Text: text})
+	}
+	all := slices.Concat(a.before(p, l.Key), check.Unmet(p, l, stepsOf(p, l.Key, a.Steps[p.ID]), a.Words[p.ID], missing(a.B, p, l.Key, a.Values[p.ID])), own)
+	return slices.DeleteFunc(all, func(x check.Lack) bool { return a.passedOver(p, x.Key) })
+}
+
+// passedOver reports whether a leg was passed all the same for want of something.
+func (a Asked) passedOver(p *relay.Piece, key string) bool {
+	return slices.ContainsFunc(a.over[p.ID], func(x store.Lack) bool {
+		l := p.Leg(x.Leg)
+		return x.OfPerson == 0 && x.What == key && l != nil && l.State == relay.Passed && l.Run == x.Run
+	})
+}
+
+// AskedFor gives when somebody was last asked for what a leg lacks, for this run of it; 0 for
+// never.
+func (a Asked) AskedFor(p *relay.Piece, l *relay.Leg, x check.Lack) (at day.Moment) {
+	for _, y := range a.over[p.ID] {
+		if y.OfPerson == x.Of && x.Of != 0 && y.Leg == l.Key && y.Run == l.Run && y.What == x.Key {
+			at = y.At
+		}
+	}
+	return at
 }
 
 // Lacks says what must be there before the writing begins and is not.
-func (a Asked) Lacks(p *relay.Piece, leg string) []string {
+func (a Asked) Lacks(p *relay.Piece, leg string) []string { return check.Texts(a.before(p, leg)) }
+
+// before gives what must be there before the writing begins and is not; the owner sees to it.
+func (a Asked) before(p *relay.Piece, leg string) []check.Lack {
 	says, ok := a.briefs[p.ID]
 	if !ok {
 		says = BriefOf(p)
 	}
-	return a.B.Forms[p.FormatID].Lacks(p, leg, says, a.B.Format(p.FormatID).Titled, a.titled[p.ID])
+	var out []check.Lack
+	for _, text := range a.B.Forms[p.FormatID].Lacks(p, leg, says, a.B.Format(p.FormatID).Titled, a.titled[p.ID]) {
+		out = append(out, check.Lack{Key: text, Text: text, Of: p.Owner})
+	}
+	return out
 }
 
 // sayOwed says how many queries a leg still asks for an answer to.
@@ -170,12 +205,19 @@ func missing(b *newsroom.Setup, p *relay.Piece, leg string, values map[ref.Field
 	return out
 }
 
-// stepsOf gives the steps of one leg as package check reads them.
-func stepsOf(leg string, steps []store.Step) []check.Step {
+// stepsOf gives the steps of one leg as package check reads them. A step for another role is
+// for whoever had the last leg of that role.
+func stepsOf(p *relay.Piece, leg string, steps []store.Step) []check.Step {
 	var out []check.Step
 	for _, s := range steps {
 		if s.Leg == leg {
-			out = append(out, check.Step{Text: s.Text, Must: s.Must, Done: s.DoneBy != 0})
+			x := check.Step{Text: s.Text, Must: s.Must, Done: s.DoneBy != 0}
+			for i := range p.Legs {
+				if l := &p.Legs[i]; s.Role != "" && l.Role == s.Role && l.State != relay.Skipped {
+					x.Of = l.Holder
+				}
+			}
+			out = append(out, x)
 		}
 	}
 	return out

@@ -3,10 +3,13 @@ package planning
 import (
 	"context"
 	"errors"
+	"fmt"
 	"slices"
 	"strings"
 
+	"greenbaton/core/check"
 	"greenbaton/core/day"
+	"greenbaton/core/english"
 	"greenbaton/core/plan"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -31,7 +34,8 @@ func (h Moves) PassLeg(ctx context.Context, by ref.Person, o Pass) error {
 		if err != nil {
 			return err
 		}
-		return a.Move(newsroom.Order{Act: relay.ActPass, Piece: o.Piece, Leg: o.Leg, Version: o.Version}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
+		var lacks []check.Lack
+		err = a.Move(newsroom.Order{Act: relay.ActPass, Piece: o.Piece, Leg: o.Leg, Version: o.Version}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
 			if len(o.To) > 0 && !relay.MayHouse(relay.RunLegs, a.Who(p.DeskID)) {
 				return relay.Move{}, &relay.Refusal{Reason: relay.ErrNotYours, Text: "Who comes next is decided in the house. Pass it on as it is."}
 			}
@@ -46,18 +50,116 @@ func (h Moves) PassLeg(ctx context.Context, by ref.Person, o Pass) error {
 			if err != nil {
 				return relay.Move{}, err
 			}
-			unmet = append(unmet, owed...)
+			lacks = unmet
+			owed = append(check.Texts(unmet), owed...)
 			why := strings.TrimSpace(o.Why)
-			if len(unmet) > 0 && why != "" && relay.May(relay.ActPlan, a.Who(p.DeskID), &p, nil, "") != nil {
+			if len(owed) > 0 && why != "" && relay.May(relay.ActPlan, a.Who(p.DeskID), &p, nil, "") != nil {
 				why = "" // only the owner and leads may pass regardless
 			}
-			return relay.Pass(p, o.Leg, o.To, unmet, why, s)
+			return relay.Pass(p, o.Leg, o.To, owed, why, s)
 		})
+		if err != nil {
+			return err
+		}
+		p := a.Put.Pieces[o.Piece]
+		for _, x := range lacks { // it was passed all the same: once is enough
+			if err := a.Tx.AddLack(a, store.Lack{PieceID: o.Piece, Leg: o.Leg, Run: p.Leg(o.Leg).Run, What: x.Key, By: by, At: a.Now}); err != nil {
+				return err
+			}
+		}
+		return nil
 	})
 }
 
+// AskForLack asks whoever has to see to it for what a running leg still wants, by its key: they
+// are told, and it stands on their Today until it is there or the leg is over.
+func (h Moves) AskForLack(ctx context.Context, by ref.Person, piece ref.Piece, leg, what string) error {
+	return h.Do(ctx, by, func(a *newsroom.Command) error {
+		row, err := a.Load(newsroom.Order{Act: relay.ActPass, Piece: piece, Leg: leg})
+		if err != nil {
+			return err
+		}
+		l := row.Leg(leg)
+		if l == nil || l.State != relay.Running {
+			return &relay.Refusal{Reason: relay.ErrNotNow, Text: "This leg is not running now. Look at the piece again."}
+		}
+		asked, err := copyroom.AskedOf(a.Setup, a, a.Tx, &row.Piece)
+		if err != nil {
+			return err
+		}
+		for _, x := range asked.Unmet(&row.Piece, l) {
+			switch {
+			case x.Key != what:
+				continue
+			case x.Of == 0 || x.Of == by:
+				return &relay.Refusal{Reason: relay.ErrNotNow, Text: "Nobody else has to see to it; it is for you to do."}
+			case asked.AskedFor(&row.Piece, l, x) != 0:
+				return &relay.Refusal{Reason: relay.ErrNotNow, Text: fmt.Sprintf("%s was asked already, %s. It stands on their Today.", a.Setup.Name(x.Of), english.Ago(asked.AskedFor(&row.Piece, l, x), a.Now))}
+			}
+			if err := a.Tx.AddLack(a, store.Lack{PieceID: piece, Leg: leg, Run: l.Run, What: x.Key, OfPerson: x.Of, By: by, At: a.Now}); err != nil {
+				return err
+			}
+			a.Did = append(a.Did, fmt.Sprintf("asked %s", a.Setup.Name(x.Of)))
+			if err := a.Log(store.Entry{DeskID: row.DeskID, PieceID: piece, Act: "asked", What: fmt.Sprintf("asked %s to see to it, for %s: %s", a.Setup.Name(x.Of), l.Name, x.Text)}); err != nil {
+				return err
+			}
+			return a.Send(&row.Piece, newsroom.NoteTo(x.Of, "lack", fmt.Sprintf("%s waits for you, says %s: %s.", l.Name, newsroom.First(a.Setup.Actor(by)), x.Text), "", true))
+		}
+		return &relay.Refusal{Reason: relay.ErrNotNow, Text: "It is there now; nobody needs to be asked. Look at the piece again."}
+	})
+}
+
+// Wanted is something that somebody was asked to see to, so that a leg can be passed.
+type Wanted struct {
+	Piece *relay.Piece
+	Leg   string // its name
+	Text  string
+	By    ref.Person // who asked
+	At    day.Moment
+}
+
+// WantedOf gives what somebody was asked to see to and that is not there yet, the oldest first.
+func (h Overview) WantedOf(ctx context.Context, who ref.Person) ([]Wanted, error) {
+	b, err := h.Setup(ctx)
+	if err != nil {
+		return nil, err
+	}
+	r := h.DB.View()
+	lacks, err := store.LacksAskedOf(ctx, r, who)
+	if err != nil || len(lacks) == 0 {
+		return nil, err
+	}
+	rows, err := store.PiecesByID(ctx, r, newsroom.IdsOf(lacks, func(l store.Lack) ref.Piece { return l.PieceID }))
+	if err != nil {
+		return nil, err
+	}
+	pieces, by := []*relay.Piece{}, map[ref.Piece]*relay.Piece{}
+	for id, row := range rows {
+		by[id] = &row.Piece
+		pieces = append(pieces, by[id])
+	}
+	asked, err := copyroom.AskedOf(b, ctx, r, pieces...)
+	if err != nil {
+		return nil, err
+	}
+	var out []Wanted
+	for _, x := range lacks {
+		p := by[x.PieceID]
+		if p == nil || p.Stage != relay.UnderWay {
+			continue
+		}
+		l := p.Leg(x.Leg)
+		for _, y := range asked.Unmet(p, l) {
+			if y.Key == x.What && y.Of == who {
+				out = append(out, Wanted{p, l.Name, y.Text, x.By, x.At})
+			}
+		}
+	}
+	return out, nil
+}
+
 // Unmet says what the conditions of a leg still ask for before it is passed.
-func Unmet(a *newsroom.Command, p relay.Piece, leg string) ([]string, error) {
+func Unmet(a *newsroom.Command, p relay.Piece, leg string) ([]check.Lack, error) {
 	l := p.Leg(leg)
 	if l == nil {
 		return nil, nil

@@ -4,6 +4,7 @@ import (
 	"context"
 	"slices"
 
+	"greenbaton/core/check"
 	"greenbaton/core/copy"
 	"greenbaton/core/day"
 	"greenbaton/core/forecast"
@@ -44,7 +45,8 @@ type LegSheet struct {
 	relay.Leg
 	Start, End day.Date             // projected, or as it was
 	InHand     int                  // working days, of a piece with a day
-	Unmet      []string             // what is still to do before it is passed
+	Unmet      []check.Lack         // what is still to do before it is passed
+	Asked      []day.Moment         // when somebody else was asked for each of that; 0 for never
 	Conditions []copyroom.Condition // the checks of its copy that are in the way, or would be
 	Next       []string             // the keys of the legs that begin when it is passed
 	Fits       []load.Candidate     // of a leg that comes next or is open: who could run it, the best first; for staff
@@ -173,6 +175,10 @@ func (s *Sheet) leg(i int, w relay.Who, b *newsroom.Setup, house *plan.Desk) Leg
 	}
 	if l.State == relay.Running {
 		l.Unmet = s.asked.Unmet(p, &p.Legs[i])
+		l.Asked = make([]day.Moment, len(l.Unmet))
+		for k, x := range l.Unmet {
+			l.Asked[k] = s.asked.AskedFor(p, &p.Legs[i], x)
+		}
 		l.Conditions = s.asked.Held(p, &p.Legs[i])
 		s.Lacks[l.Key] = s.asked.Lacks(p, l.Key)
 		l.Next, _ = p.Onward(l.Key)

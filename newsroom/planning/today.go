@@ -194,7 +194,7 @@ func ask(b *newsroom.Setup, ctx context.Context, r store.Reader, turns []Turn) e
 		case t.Leg.Rework > 0:
 			t.Ask = "came back: " + newsroom.FirstSentence(t.Leg.Reasons)
 		case len(unmet) > 0:
-			t.Ask = unmet[0]
+			t.Ask = unmet[0].Text
 		default:
 			t.Ask = "then pass " + onward(b, &t.Row.Piece, t.Leg.Key)
 		}

@@ -6,6 +6,7 @@ import (
 	"math"
 	"slices"
 
+	"greenbaton/core/check"
 	"greenbaton/core/day"
 	"greenbaton/core/plan"
 	"greenbaton/core/ref"
@@ -316,7 +317,7 @@ func (h Overview) HandsOn(ctx context.Context, who ref.Person, piece ref.Piece, 
 	}
 	x := sheet.Legs[l.Position]
 	w, passBy := b.Who(who, sheet.Row.DeskID), b.Desk(sheet.Row.DeskID).PassBy
-	out := Hands{Unmet: x.Unmet, Back: x.BackTo, Row: &sheet.Row.Piece, Leg: l}
+	out := Hands{Unmet: check.Texts(x.Unmet), Back: x.BackTo, Row: &sheet.Row.Piece, Leg: l}
 	out.Onward, out.Ready = sheet.Row.Onward(leg)
 	out.Pass, out.Return = relay.May(relay.ActPass, w, &sheet.Row.Piece, l, passBy), relay.May(relay.ActSendBack, w, &sheet.Row.Piece, l, passBy)
 	return out, nil

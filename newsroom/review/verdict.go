@@ -9,6 +9,7 @@ import (
 	"slices"
 	"strings"
 
+	"greenbaton/core/check"
 	"greenbaton/core/copy"
 	"greenbaton/core/english"
 	"greenbaton/core/query"
@@ -197,7 +198,7 @@ func signedOff(a *newsroom.Command, row store.Row, l *relay.Leg, vs []voice) err
 		if x := a.Setup.Person(to); to == 0 || !x.Access.May(relay.RunLegs) {
 			to = row.Owner
 		}
-		return a.Send(&row.Piece, newsroom.Note{To: to, Kind: "verdict", Text: fmt.Sprintf("%s is signed off. Before it is passed: %s.", l.Name, english.And(unmet)), Mail: true})
+		return a.Send(&row.Piece, newsroom.Note{To: to, Kind: "verdict", Text: fmt.Sprintf("%s is signed off. Before it is passed: %s.", l.Name, english.And(check.Texts(unmet))), Mail: true})
 	}
 	err = a.Move(newsroom.Order{Act: relay.ActPass, Piece: row.ID, Leg: l.Key, Version: 0}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
 		return relay.Pass(p, l.Key, nil, nil, "", s)

@@ -78,6 +78,13 @@ func (s *Section) need(c *echo.Context) error {
 	})
 }
 
+// askFor asks whoever has to see to it for what a leg still wants.
+func (s *Section) askFor(c *echo.Context) error {
+	return s.OnPiece(c, func(id ref.Piece, form url.Values) (string, error) {
+		return "Asked. It stands on their Today until it is there.", s.Planning.AskForLack(c.Request().Context(), kit.Me(c).ID, id, form.Get("leg"), form.Get("what"))
+	})
+}
+
 // begin lets a piece begin that was kept without.
 func (s *Section) begin(c *echo.Context) error {
 	return s.OnPiece(c, func(id ref.Piece, form url.Values) (string, error) {

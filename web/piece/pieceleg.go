@@ -26,6 +26,7 @@ type pieceLeg struct {
 	Back                             []kit.Choice
 	Steps                            []pieceStep
 	Checks                           []check
+	Owed                             []owed         // what somebody else has to see to
 	People                           []store.Person // those of its role first
 	MaySkip                          bool
 	MayNeed                          bool
@@ -51,6 +52,13 @@ type pieceStep struct {
 	By  string
 	Who string // who does it and by when, where the checklist says so
 	May bool   // whoever looks may tick it
+}
+
+// owed is something that a leg waits for and that somebody else has to see to.
+type owed struct {
+	Leg, Key, Text, Who string
+	Asked               string // that they were, and when
+	May                 bool   // ask them
 }
 
 // check is a condition of a leg that the program sees for itself.
@@ -131,6 +139,16 @@ func (p *pieceLeg) conditions(b *newsroom.Setup, s planning.Sheet, who store.Per
 		if x.Leg == p.Key {
 			p.Steps = append(p.Steps, pieceStep{x, b.Name(x.DoneBy), whoAndWhen(b, s, x, &p.Leg), p.LegSheet.May[relay.ActTick] || planning.RunsStep(who, x)})
 		}
+	}
+	for i, x := range p.Unmet {
+		if x.Of == 0 || x.Of == who.ID || x.Of == p.Holder {
+			continue
+		}
+		o := owed{Leg: p.Key, Key: x.Key, Text: english.UpperFirst(x.Text), Who: b.Name(x.Of), May: p.LegSheet.May[relay.ActPass]}
+		if at := p.LegSheet.Asked[i]; at != 0 {
+			o.Asked = "Asked " + english.Date(at.Date(b.Zones[s.Row.DeskID])) + "; it stands on their Today."
+		}
+		p.Owed = append(p.Owed, o)
 	}
 	for _, lack := range s.Lacks[p.Key] {
 		p.Checks = append(p.Checks, check{Text: english.UpperFirst(lack), Must: true})

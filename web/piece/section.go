@@ -64,6 +64,7 @@ type Planning interface {
 	GiveBack(ctx context.Context, by ref.Person, piece ref.Piece, leg string, why string, version int) error
 	MendPlace(ctx context.Context, by ref.Person, piece ref.Piece, version int) error
 	Misplaced(ctx context.Context, who ref.Person) ([]planning.Misplaced, error)
+	AskForLack(ctx context.Context, by ref.Person, piece ref.Piece, leg, what string) error
 	Begin(ctx context.Context, by ref.Person, piece ref.Piece, version int) error
 	NeedLeg(ctx context.Context, by ref.Person, piece ref.Piece, leg string, version int) error
 	OfferLeg(ctx context.Context, by ref.Person, o planning.Offer) error
@@ -98,6 +99,7 @@ func (s *Section) Routes(g kit.Groups) {
 	g.Me.POST("/pieces/:id/opened", s.opened)
 	g.Me.POST("/pieces/:id/pass", s.pass)
 	g.Me.POST("/pieces/:id/back", s.back)
+	g.Me.POST("/pieces/:id/askfor", s.askFor)
 	g.Me.POST("/pieces/:id/begin", s.begin)
 	g.Me.POST("/pieces/:id/skip", s.skip)
 	g.Me.POST("/pieces/:id/need", s.need)

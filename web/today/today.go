@@ -6,6 +6,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/day"
 	"greenbaton/core/english"
 	"greenbaton/core/plan"
 	"greenbaton/core/ref"
@@ -46,6 +47,7 @@ type todayView struct {
 	Nobody    []line
 	Quiet     []line
 	Missed    []line
+	Wanted    []wantedLine
 	Asked     []copypage.QueryView // queries that wait for an answer
 	Verdicts  []line               // pieces that wait for the verdict of who looks
 	MoreAsked bool
@@ -115,10 +117,24 @@ func (s *Section) today(c *echo.Context) error {
 			v.Free = append(v.Free, newFree(b, f))
 		}
 	}
+	wanted, err := s.Planning.WantedOf(c.Request().Context(), v.Me)
+	if err != nil {
+		return err
+	}
+	for _, x := range wanted {
+		v.Wanted = append(v.Wanted, newWanted(b, x, s.Newsroom.Now()))
+	}
 	if err := s.addAsked(c, b, &v); err != nil {
 		return err
 	}
 	return s.ShowView(c, "today", "Today", v, []kit.Part{{Key: "today", Template: "today", Data: v, Has: nil}})
+}
+
+// wantedLine is something that somebody waits for.
+type wantedLine struct{ Title, Link, Text, Says string }
+
+func newWanted(b *newsroom.Setup, x planning.Wanted, now day.Moment) wantedLine {
+	return wantedLine{x.Piece.Title, "/pieces/" + kit.Str(x.Piece.ID), english.UpperFirst(x.Text) + ".", fmt.Sprintf("%s cannot be passed without it, says %s, %s.", x.Leg, b.Name(x.By), english.Ago(x.At, now))}
 }
 
 // mostAsked is how many queries that wait for an answer are listed.

@@ -1,0 +1,114 @@
+package rooms_test
+
+import (
+	"slices"
+	"strings"
+	"testing"
+
+	"greenbaton/core/check"
+	"greenbaton/core/ref"
+	"greenbaton/core/relay"
+	"greenbaton/newsroom/planning"
+)
+
+// lacks gives what a running leg of a piece still asks for, as somebody sees it.
+func (x *testHouse) lacks(who ref.Person, piece ref.Piece, leg string) []check.Lack {
+	x.t.Helper()
+	s, err := x.Planning.Sheet(ctx, who, piece)
+	x.must(err)
+	return s.Legs[s.Row.Leg(leg).Position].Unmet
+}
+
+// Whoever is held up by what somebody else owes asks them by one press. It stands on their
+// Today until it is there, or the leg is over.
+func TestWhoIsStoppedBySomebodyElseAsksThem(t *testing.T) {
+	h := newHouse(t)
+	h.asks(false)
+	id := h.make("12-11")
+	const angle = "the brief does not say “Angle”"
+	if l := h.lacks(editor, id, "brief"); len(l) != 1 || l[0].Text != angle || l[0].Of != lead {
+		t.Fatalf("the leg lacks %+v", l)
+	}
+	wanted := func(who ref.Person) (out []string) {
+		all, err := h.Planning.WantedOf(ctx, who)
+		h.must(err)
+		for _, x := range all {
+			out = append(out, x.Leg+": "+x.Text)
+		}
+		return out
+	}
+	askFor := func(who ref.Person, what string) error { return h.Planning.AskForLack(ctx, who, id, "brief", what) }
+	if w := wanted(lead); len(w) != 0 {
+		t.Errorf("before anybody asks %v is wanted", w)
+	}
+	if err := askFor(writer, angle); !refused(err, relay.ErrNotYours) {
+		t.Errorf("asked by somebody whose leg it is not: %v", err)
+	}
+	if err := askFor(editor, "something else"); !refused(err, relay.ErrNotNow) {
+		t.Errorf("asked for what is not lacking: %v", err)
+	}
+	if err := askFor(lead, angle); !refused(err, relay.ErrNotNow) || !strings.Contains(err.Error(), "for you to do") {
+		t.Errorf("asked of oneself: %v", err)
+	}
+	h.must(askFor(editor, angle))
+	if w := wanted(lead); len(w) != 1 || w[0] != "Brief: "+angle {
+		t.Errorf("wanted of the lead is %v", w)
+	}
+	if !h.tells(lead, "Brief waits for you, says Edi: "+angle+".") || !h.logged(id, "asked Lea to see to it, for Brief") {
+		t.Error("the lead is not told, or the logbook not")
+	}
+	if err := askFor(editor, angle); !refused(err, relay.ErrNotNow) || !strings.Contains(err.Error(), "asked already") {
+		t.Errorf("asked twice: %v", err)
+	}
+
+	h.must(h.Planning.EditBrief(ctx, lead, id, 0, planning.Brief{Title: "Mill", Owner: lead, WordsFrom: 3, WordsTo: 9, Answers: map[string]string{"angle": "It stops."}}))
+	if w := wanted(lead); len(w) != 0 {
+		t.Errorf("once it is there %v is wanted", w)
+	}
+	if err := askFor(editor, angle); !refused(err, relay.ErrNotNow) || !strings.Contains(err.Error(), "It is there now") {
+		t.Errorf("asked for what is there: %v", err)
+	}
+}
+
+// What was passed over once is not asked for at the next leg; it is again where the piece was
+// sent back to before that.
+func TestPassingAllTheSameHoldsForThatLack(t *testing.T) {
+	h := newHouse(t)
+	h.asks(true)
+	id := h.make("12-11")
+	has := func(leg string, want ...string) {
+		t.Helper()
+		var got []string
+		for _, x := range check.Texts(h.lacks(lead, id, leg)) {
+			if strings.Contains(x, "Angle") || strings.Contains(x, "title") {
+				got = append(got, x)
+			}
+		}
+		if !slices.Equal(got, want) {
+			t.Errorf("%s lacks %v, want %v", leg, got, want)
+		}
+	}
+	const angle, title = "the brief does not say “Angle”", "no title is chosen"
+	has("brief", angle, title)
+	h.must(h.Planning.PassLeg(ctx, lead, planning.Pass{Piece: id, Leg: "brief", Why: "The writer knows it."}))
+	has("draft")
+	h.must(h.Planning.SendBack(ctx, lead, planning.Back{Piece: id, From: "draft", To: "brief", Reasons: "It needs its angle."}))
+	has("brief", angle, title)
+	h.must(h.undo(lead))
+	has("draft")
+
+	// What was passed without a reason, because it was there, is asked for once it is gone.
+	h.must(h.Planning.SendBack(ctx, lead, planning.Back{Piece: id, From: "draft", To: "brief", Reasons: "It needs its angle."}))
+	edit := func(says string) {
+		t.Helper()
+		h.must(h.Planning.EditBrief(ctx, lead, id, 0, planning.Brief{Title: "Mill", Owner: lead, WordsFrom: 3, WordsTo: 9, Answers: map[string]string{"angle": says}}))
+	}
+	edit("It stops.")
+	has("brief", title)
+	h.must(h.Planning.PassLeg(ctx, lead, planning.Pass{Piece: id, Leg: "brief", Why: "No title yet."}))
+	has("draft")
+	h.must(h.Planning.SendBack(ctx, lead, planning.Back{Piece: id, From: "draft", To: "brief", Reasons: "Once more."}))
+	edit("")
+	h.must(h.Planning.PassLeg(ctx, lead, planning.Pass{Piece: id, Leg: "brief", Why: "So be it."}))
+	has("draft")
+}
