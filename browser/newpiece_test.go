@@ -1,6 +1,7 @@
 package browser
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 )
@@ -74,4 +75,36 @@ func TestTheThreeEndsOfANewPiece(t *testing.T) {
 	// A request is taken the same way.
 	u.open("/requests/2")
 	u.see("Take it without beginning")
+}
+
+// Somebody falls ill: what they have is shown with who could take it, and handed over with the
+// days off in one act.
+func TestSomebodyIsAwayAndHandsOver(t *testing.T) {
+	t.Parallel()
+	s := newSite(t)
+	u := s.as(maren, 1280)
+	u.open("/load")
+	u.eval(`() => { document.querySelector("a[href='/people/3/handover']").click() }`)
+	u.see("Yusuf is away")
+	u.seeIn("[data-answer]", "legs fall on these days")
+	if got := u.eval(`() => [...document.querySelectorAll("select[name^='to ']")].filter((x) => x.selectedOptions[0].text.startsWith("waits for Yusuf")).length`); got == "0" {
+		t.Error("nothing may wait")
+	}
+	grit := s.titled("Millstone grit")
+	u.choose(fmt.Sprintf("select[name='to %d draft']", grit), "2")
+	u.press("Enter the days off")
+	u.see("off for Yusuf")
+	u.see("gives Draft to Adaeze")
+	u.press("Do it")
+	var holder int
+	s.must(s.Newsroom.DB.Get(ctx, &holder, "SELECT holder FROM leg WHERE piece_id = ? AND key = 'draft'", grit))
+	if holder != 2 {
+		t.Errorf("the draft is with %d", holder)
+	}
+
+	// Who is not there is said of themselves, and leads are told.
+	v := s.as(yusuf, 390)
+	v.open("/me")
+	v.press("I am away…")
+	v.see("You are away")
 }

@@ -303,6 +303,11 @@ func (b *Setup) FormatsOn(desk ref.Desk, channel ref.Channel) []store.Format {
 	return slices.DeleteFunc(b.FormatsOf(desk), func(f store.Format) bool { return !f.GoesOn(channel) })
 }
 
+// Away reports whether somebody has a day off on a date.
+func (b *Setup) Away(person ref.Person, on day.Date) bool {
+	return slices.ContainsFunc(b.Absences, func(a store.Absence) bool { return a.PersonID == person && a.FromDay <= on && a.ToDay >= on })
+}
+
 // MayHold says why somebody cannot have a leg of a role on a desk; nothing if they can. People
 // of the desk can; those from outside, of partners, have only what the route gives to a role
 // of theirs.

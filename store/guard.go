@@ -64,7 +64,7 @@ var oneOf = map[string][]string{
 
 // flags are the columns that hold 1 for yes and 0 for no.
 var flags = []string{
-	"attachment.lead", "attachment.dropped", "batch.every", "campaign.retired", "candidate.dropped", "channel.retired", "desk.retired", "desk.dates_locked",
+	"attachment.lead", "attachment.dropped", "batch.every", "campaign.retired", "candidate.dropped", "channel.retired", "desk.retired", "desk.dates_locked", "desk.days_asked",
 	"field.retired", "finding.dropped", "form.anyone", "form.open", "format.retired", "format.titled", "format.wordless", "hook.is_on", "hook.retired",
 	"leg.words", "leg.beside", "leg.proposes", "leg.sign_off", "partner.retired", "person.retired", "person.guest", "person.quiet_off",
 	"piece.is_quiet", "query.only", "query.note", "rule.is_on", "rule.retired", "rule_run.failed", "site_page.gone", "slot.retired",

@@ -26,6 +26,7 @@ type Desk struct {
 	PassBy      relay.PassBy
 	Goal        int  // slots that are to be covered by finished pieces
 	DatesLocked bool // only leads change dates
+	DaysAsked   bool // days off are asked for, and entered by leads
 	WeighReach  int  // how much it makes of reach, fit and little effort of an idea; all 0 is the usual
 	WeighFit    int
 	WeighEffort int
@@ -251,7 +252,7 @@ func (t *Tx) SaveDesk(ctx context.Context, d Desk) error {
 	return set(ctx, t, "desk", d, d.ID, deskColumns...)
 }
 
-var deskColumns = []string{"name", "zone", "weekdays", "country", "margin", "quiet_after", "no_room", "pass_by", "goal", "dates_locked", "weigh_reach", "weigh_fit", "weigh_effort", "hold_most", "lose_after", "money", "language", "own_words", "house_style", "retired"}
+var deskColumns = []string{"name", "zone", "weekdays", "country", "margin", "quiet_after", "no_room", "pass_by", "goal", "dates_locked", "days_asked", "weigh_reach", "weigh_fit", "weigh_effort", "hold_most", "lose_after", "money", "language", "own_words", "house_style", "retired"}
 
 // AddHoliday stores a day off of a desk.
 func (t *Tx) AddHoliday(ctx context.Context, h Holiday) error {

@@ -210,8 +210,8 @@ func (h *Desk) onDay(p *relay.Piece, d day.Date) day.Moment {
 	return day.Wall(d, at.Hour()*60+at.Minute(), h.Zone)
 }
 
-// away gives the board with somebody taking days off.
-func (b *Board) away(c Change) (*Board, error) {
+// Away gives the board with somebody taking days off.
+func (b *Board) Away(c Change) (*Board, error) {
 	bad := func(field, text string) error {
 		return &relay.Refusal{Reason: relay.ErrInput, Field: field, Text: text}
 	}

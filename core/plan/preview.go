@@ -89,7 +89,7 @@ func (b *Board) Preview(changes []Change) (Consequence, error) {
 	for _, c := range changes {
 		if c.Do == DoAway {
 			var err error
-			if after, err = after.away(c); err != nil {
+			if after, err = after.Away(c); err != nil {
 				return out, err
 			}
 			away[c.Person] = true

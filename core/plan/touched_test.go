@@ -48,7 +48,7 @@ func TestAPreviewNamesEverybodyWhoseLoadChanges(t *testing.T) {
 			after := b
 			if change.Do == DoAway {
 				away++
-				if after, err = b.away(change); err != nil {
+				if after, err = b.Away(change); err != nil {
 					t.Fatal(err)
 				}
 			}

@@ -187,7 +187,7 @@ var HouseRights = []HouseRight{
 	{TakeRequests, "read requests and decide on them, and pitch to partners", []Access{Lead, Staff}},
 	{JudgeIdeas, "judge ideas", []Access{Lead, Staff}},
 	{TeachWords, "add words to those of the desk", []Access{Lead, Staff}},
-	{SayDaysOff, "enter days off of their own", []Access{Lead, Staff}},
+	{SayDaysOff, "enter days off of their own, or ask for them where the desk says so", []Access{Lead, Staff, Freelance}},
 	{Contribute, "catch ideas, and look for open legs", []Access{Lead, Staff, Freelance}},
 	{RunLegs, "run legs inside the house, see all of their brief, and say who comes next", []Access{Lead, Staff, Freelance}},
 	{TakeForFee, "take legs for a fee, as many at once as the desk lets, and lose those that lie", []Access{Freelance}},

@@ -75,12 +75,21 @@ func MayChange(b *newsroom.Setup, by ref.Person, board *plan.Board, changes []pl
 func MayTakeOff(b *newsroom.Setup, by, person ref.Person) error {
 	who, p := b.Person(by), b.Person(person)
 	if by == person && who.Access.May(relay.SayDaysOff) {
+		if AsksDaysOff(b, person) {
+			return &relay.Refusal{Reason: relay.ErrNotYours, Text: "On your desk days off are asked for. Ask for them, and a lead enters them."}
+		}
 		return nil
 	}
 	if who.Access.May(relay.LeadDesk) && slices.ContainsFunc(p.Desks, func(d ref.Desk) bool { return slices.Contains(who.Desks, d) }) {
 		return nil
 	}
-	return &relay.Refusal{Reason: relay.ErrNotYours, Text: "Days off are entered by leads of the desk, and by staff for themselves."}
+	return &relay.Refusal{Reason: relay.ErrNotYours, Text: "Days off are entered by leads of the desk, and by everybody who works on it for themselves."}
+}
+
+// AsksDaysOff reports whether somebody asks for days off and does not enter them.
+func AsksDaysOff(b *newsroom.Setup, person ref.Person) bool {
+	p := b.Person(person)
+	return !p.Access.May(relay.LeadDesk) && slices.ContainsFunc(p.Desks, func(d ref.Desk) bool { return b.Desk(d).DaysAsked })
 }
 
 // Change is the order to change the plan as it was previewed.
@@ -145,6 +154,11 @@ func CarryOut(a *newsroom.Command, c plan.Consequence) error {
 			return err
 		}
 		a.Undo.Absence = append(a.Undo.Absence, id)
+		if ch.Person == a.Actor {
+			if err := tellAway(a, ch.Person, ch.Date, ch.To, "is away"); err != nil {
+				return err
+			}
+		}
 	}
 	for _, e := range c.Effects {
 		if e.Untouched {

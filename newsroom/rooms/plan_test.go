@@ -314,7 +314,7 @@ func TestWhoMayChangeThePlan(t *testing.T) {
 		{"pin", []ref.Person{lead}, plan.Change{Do: plan.DoPin, Piece: id, Leg: "brief", Date: on("12-01")}},
 		{"hold", []ref.Person{lead}, plan.Change{Do: plan.DoNotBefore, Piece: id, Leg: "draft", Date: on("12-01")}},
 		{"take days off for staff", []ref.Person{lead, writer}, plan.Change{Do: plan.DoAway, Person: writer, Date: on("12-01"), To: on("12-01")}},
-		{"take days off for a freelancer", []ref.Person{lead}, plan.Change{Do: plan.DoAway, Person: freelance, Date: on("12-01"), To: on("12-01")}},
+		{"take days off for a freelancer", []ref.Person{lead, freelance}, plan.Change{Do: plan.DoAway, Person: freelance, Date: on("12-01"), To: on("12-01")}},
 	} {
 		for _, who := range everybody {
 			before := h.everything()

@@ -306,6 +306,11 @@ func carryTell(a *newsroom.Command, x *rule.Action, h *rule.Happening, p *relay.
 	return "told " + english.And(names), nil
 }
 
+// reminds reports whether an event is that time passed, not that somebody did something.
+func reminds(k rule.Kind) bool {
+	return slices.Contains([]rule.Kind{rule.DueIn, rule.Overdue, rule.Quiet, rule.Unanswered, rule.NoVerdict}, k)
+}
+
 // whomTell gives the people whom a rule tells, each once.
 func whomTell(a *newsroom.Command, to []string, h *rule.Happening, p *relay.Piece, l *relay.Leg) []ref.Person {
 	var out []ref.Person
@@ -314,14 +319,21 @@ func whomTell(a *newsroom.Command, to []string, h *rule.Happening, p *relay.Piec
 			out = append(out, id)
 		}
 	}
+	holds := func(l *relay.Leg) { // whoever is away is not reminded, but the owner
+		if id := l.Holder; reminds(h.Event.Kind) && a.Setup.Away(id, a.Now.Date(a.Setup.Zones[p.DeskID])) {
+			add(p.Owner)
+		} else {
+			add(id)
+		}
+	}
 	for _, t := range to {
 		role, isRole := strings.CutPrefix(t, rule.RolePrefix)
 		switch {
 		case t == rule.TellHolder && l != nil:
-			add(l.Holder)
+			holds(l)
 		case t == rule.TellHolder:
 			for _, x := range p.Running() {
-				add(x.Holder)
+				holds(x)
 			}
 		case t == rule.TellAsked:
 			add(h.To)

@@ -148,7 +148,8 @@ type myView struct {
 	Chat    bool
 	Visits  []visitView
 	Codes   bool
-	Secret  string // while one-time codes are being switched on
+	Away    ref.Person // who enters or asks for days off of their own
+	Secret  string     // while one-time codes are being switched on
 	Address string
 	Problem string
 	Field   string
@@ -180,6 +181,9 @@ func (s *Section) showMe(c *echo.Context, status int, refusal *relay.Refusal, fo
 		return err
 	}
 	v := myView{Quiet: [2]string{english.Clock(t.Person.QuietFrom), english.Clock(t.Person.QuietTo)}, Digest: english.Clock(t.Person.DigestAt), Off: t.Person.QuietOff, Chat: t.Chat, Codes: t.Person.Otp != "", Least: account.LeastPassword, Form: form}
+	if p.Access.May(relay.SayDaysOff) {
+		v.Away = p.ID
+	}
 	v.Ways = []kit.Option{{Value: "", Name: "the usual"}, {Value: string(notification.AtOnce), Name: "by mail at once"}, {Value: string(notification.Daily), Name: "in the daily mail"}, {Value: string(notification.Inbox), Name: "only in the inbox"}}
 	if t.Chat {
 		v.Ways = append(v.Ways, kit.Option{Value: string(notification.Chat), Name: "in the chat of the desk"})

@@ -36,6 +36,8 @@ type Kernel interface {
 type Planning interface {
 	ChangePlan(ctx context.Context, by ref.Person, o planning.Change) (planning.PlanChanged, error)
 	Choices(ctx context.Context, who ref.Person, piece ref.Piece, leg string) (store.Row, []planning.Choice, error)
+	AskDaysOff(ctx context.Context, by ref.Person, from, to day.Date) error
+	Handover(ctx context.Context, by, person ref.Person, from, to day.Date) (planning.Handover, error)
 	Preview(ctx context.Context, by ref.Person, changes []plan.Change) (plan.Consequence, error)
 	Propose(ctx context.Context, who ref.Person, desk ref.Desk) (planning.Proposal, error)
 	Stands(ctx context.Context, who ref.Person, piece ref.Piece, span planning.Span) (map[day.Date]plan.Stand, error)
@@ -56,6 +58,8 @@ func (s *Section) Routes(g kit.Groups) {
 	g.Me.GET("/pieces/:id/stands", s.stands)
 	g.Me.GET("/slots/:id", s.slot)
 	g.Me.POST("/pieces/:id/hold", s.hold)
+	g.Me.GET("/people/:id/handover", s.handover)
+	g.Me.POST("/people/:id/handover", s.handOver)
 	g.Me.GET("/propose", s.propose, s.Leads)
 	g.Me.POST("/propose", s.accept, s.Leads)
 }

@@ -55,6 +55,7 @@ type loadRow struct {
 	Height                    float64
 	Unfolded                  bool
 	Toggle                    string
+	Leads                     bool // who looks may enter days off for them
 	Legs                      []loadLeg
 	Days                      []loadDay
 	legs                      []account.HeldLeg
@@ -203,6 +204,7 @@ func (g *loadGrid) bar(from, to day.Date) (x, w float64, ok bool) {
 
 func newLoadRow(b *newsroom.Setup, g *loadGrid, p *planning.PersonLoad, pieces bool, at kit.Address, unfolded []ref.Person, who store.Person) *loadRow {
 	r := &loadRow{Key: "p-" + kit.Str(p.Person.ID), ID: p.Person.ID, Name: p.Person.Name, Initials: p.Person.Initials, legs: p.Legs}
+	r.Leads = who.Access.May(relay.LeadDesk) || who.ID == p.Person.ID
 	r.Says = p.Person.Does + " · " + kit.HoursOfWeek(p.Person.Minutes())
 	r.Chart, r.Height = drawLoad(g, p, pieces)
 	open := slices.DeleteFunc(slices.Clone(unfolded), func(id ref.Person) bool { return id == p.Person.ID })

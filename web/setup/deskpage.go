@@ -193,7 +193,7 @@ func (s *Section) showDeskForm(c *echo.Context, status int, refusal *relay.Refus
 		form = url.Values{
 			"weigh_reach": {fmt.Sprint(w.Reach)}, "weigh_fit": {fmt.Sprint(w.Fit)}, "weigh_effort": {fmt.Sprint(w.Effort)},
 			"name": {d.Name}, "zone": {d.Zone}, "country": {d.Country}, "margin": {fmt.Sprint(d.Margin)}, "quiet": {fmt.Sprint(d.QuietAfter)},
-			"no_room": {fmt.Sprint(d.NoRoom)}, "goal": {fmt.Sprint(d.Goal)}, "pass_by": {string(d.PassBy)}, "locked": {kit.Yes(d.DatesLocked)},
+			"no_room": {fmt.Sprint(d.NoRoom)}, "goal": {fmt.Sprint(d.Goal)}, "pass_by": {string(d.PassBy)}, "locked": {kit.Yes(d.DatesLocked)}, "asked": {kit.Yes(d.DaysAsked)},
 			"hold_most": {fmt.Sprint(d.HoldMost)}, "lose_after": {fmt.Sprint(d.LoseAfter)}, "money": {d.Money}, "language": {d.Language}, "own_words": {d.OwnWords}, "house_style": {d.HouseStyle},
 		}
 		for i, on := range d.Week() {
@@ -245,7 +245,7 @@ func (s *Section) saveDesk(c *echo.Context) error {
 
 func readDesk(form url.Values, d *store.Desk) error {
 	d.Name, d.Zone, d.Country, d.PassBy = form.Get("name"), strings.TrimSpace(form.Get("zone")), form.Get("country"), relay.PassBy(form.Get("pass_by"))
-	d.DatesLocked = form.Get("locked") != ""
+	d.DatesLocked, d.DaysAsked = form.Get("locked") != "", form.Get("asked") != ""
 	bits := []byte("0000000")
 	for _, x := range kit.Weekdays(form["weekday"]) {
 		bits[x.Index] += byte(kit.Bit(x.Works))
