@@ -290,3 +290,36 @@ func (s *site) moved(piece ref.Piece, at day.Moment) error {
 	_, err := s.Newsroom.Planning.ChangePlan(ctx, maren, planning.Change{Changes: []plan.Change{{Do: plan.DoMove, Piece: piece, At: at}}})
 	return err
 }
+
+// What may not be moved is put back as soon as it is taken up, with why; by key a week's end is
+// no wall.
+func TestARefusalIsSaidWhenItIsTakenUp(t *testing.T) {
+	t.Parallel()
+	s := newSite(t)
+	u := s.as(yusuf, 1280)
+	u.open("/lineup")
+	const card = `[data-take]:has(a[href="/pieces/391"]) a.title`
+	u.find(card)
+	u.eval(`(s) => document.querySelector(s).focus()`, card)
+	u.keys('m')
+	u.seeIn("[x-ref=told]", "Only the owner of the piece and leads may do this")
+	u.waits(`() => !document.querySelector(".holding") && document.querySelector(".tip").textContent.includes("Only the owner")`, "it is held still, or nothing is said")
+	u.waits(`(s) => document.activeElement === document.querySelector("[data-take] a.title[href='/pieces/391']")`, "the focus is gone")
+
+	v := s.as(maren, 1280)
+	v.open("/lineup")
+	v.find(card)
+	v.eval(`(s) => document.querySelector(s).focus()`, card)
+	v.keys('m')
+	v.waits(`() => !!document.querySelector(".holding")`, "it is not taken up")
+	seen := map[string]bool{}
+	for range 7 { // its week has seven days
+		v.keys(input.ArrowRight)
+		v.waits(`() => !!document.querySelector(".under")`, "it is nowhere")
+		seen[v.eval(`() => document.querySelector(".under").closest("tr").rowIndex`)] = true
+	}
+	if len(seen) != 2 {
+		t.Errorf("seven days on it was in the rows %v", seen)
+	}
+	v.keys(input.Escape)
+}

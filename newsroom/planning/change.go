@@ -129,7 +129,7 @@ func (h Moves) ChangePlan(ctx context.Context, by ref.Person, o Change) (PlanCha
 			return err
 		}
 		if o.Seal != "" && o.Seal != c.Seal() {
-			return &relay.Refusal{Reason: relay.ErrChanged, Text: "Something changed since this was worked out, so nothing was done. Below is what it would come to now."}
+			return &relay.Refusal{Reason: relay.ErrChanged, Text: "Something changed since this was worked out, so nothing was done." + meanwhile(a, o.Changes) + " Below is what it would come to now."}
 		}
 		what = SayChanges(a.Setup, c)
 		return CarryOut(a, c)
@@ -141,6 +141,49 @@ func (h Moves) ChangePlan(ctx context.Context, by ref.Person, o Change) (PlanCha
 		return PlanChanged{}, err
 	}
 	return PlanChanged{done.UndoID, what}, nil
+}
+
+// lately is how far back, in seconds, it is looked for what others changed while somebody
+// looked at what a change would come to.
+const lately = 15 * 60
+
+// meanwhile says what others did to the pieces of some changes a short while ago: " Meanwhile:
+// 09:41 Yusuf passed Draft to Maren, Edit."
+func meanwhile(a *newsroom.Command, changes []plan.Change) string {
+	var says []string
+	seen := map[ref.Piece]bool{}
+	for _, c := range changes {
+		if c.Piece == 0 || seen[c.Piece] {
+			continue
+		}
+		seen[c.Piece] = true
+		entries, err := store.LogOf(a, a.Tx, store.LogSieve{Piece: c.Piece, From: a.Now - lately, Limit: 3})
+		if err != nil {
+			return ""
+		}
+		for _, e := range slices.Backward(entries) {
+			if e.Actor != a.Actor {
+				says = append(says, e.At.In(a.Setup.Zones[e.DeskID]).Format("15:04")+" "+a.Setup.Actor(e.Actor)+" "+e.What)
+			}
+		}
+	}
+	if len(says) == 0 {
+		return ""
+	}
+	return " Meanwhile: " + strings.Join(says, "; ") + "."
+}
+
+// TakeUp says whether somebody may take a piece, or a leg of it, to another place: before
+// they let it go, not after.
+func (h Moves) TakeUp(ctx context.Context, by ref.Person, c plan.Change) error {
+	b, board, err := h.Board(ctx)
+	if err != nil {
+		return err
+	}
+	if board.Piece(c.Piece) == nil {
+		return &relay.Refusal{Reason: relay.ErrNotNow, Text: "This piece is not under way any more; it stays where it is."}
+	}
+	return MayChange(b, by, board, []plan.Change{c})
 }
 
 // CarryOut stores a consequence and what it replaced.

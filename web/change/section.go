@@ -40,6 +40,7 @@ type Planning interface {
 	Handover(ctx context.Context, by, person ref.Person, from, to day.Date) (planning.Handover, error)
 	Preview(ctx context.Context, by ref.Person, changes []plan.Change) (plan.Consequence, error)
 	Propose(ctx context.Context, who ref.Person, desk ref.Desk) (planning.Proposal, error)
+	TakeUp(ctx context.Context, by ref.Person, c plan.Change) error
 	Stands(ctx context.Context, who ref.Person, piece ref.Piece, span planning.Span) (map[day.Date]plan.Stand, error)
 	WaysOut(ctx context.Context, who ref.Person, piece ref.Piece) (store.Row, []plan.Way, error)
 }

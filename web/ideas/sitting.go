@@ -25,6 +25,8 @@ import (
 
 type sittingView struct {
 	Answer    kit.Sentence
+	Weeks     int           // ahead
+	Spans     []kit.Setting // for how many
 	Ideas     []sitIdea
 	More      int
 	Text      string
@@ -83,8 +85,8 @@ type sitTarget struct {
 	Tone       string
 }
 
-// sittingWeeks is how many weeks ahead a sitting plans.
-const sittingWeeks = 5
+// sittingWeeks are for how many weeks ahead a sitting plans, the usual first.
+var sittingWeeks = []string{"5", "13", "26", "52"}
 
 // shownAtSitting is how many ideas are listed at once.
 const shownAtSitting = 30
@@ -136,12 +138,16 @@ func (s *Section) showSitting(c *echo.Context, status int, q url.Values, refusal
 	}
 	held := intake.Put{Idea: kit.Int[ref.Idea](q, "idea"), Format: kit.Int[ref.Format](q, "format"), Topic: kit.Int[ref.Topic](q, "topic"), Campaign: kit.Int[ref.Campaign](q, "campaign")}
 	v := sittingView{Formats: b.FormatsOf(d), Topics: b.TopicsOf(d), Campaigns: b.CampaignsOf(d), Form: q, Text: q.Get("text"), Puts: q["put"]}
-	sat, err := s.Intake.Sitting(ctx, kit.Me(c).ID, d, puts, held, sittingWeeks)
+	if v.Weeks, err = strconv.Atoi(kit.OneOf(q, "weeks", sittingWeeks...)); err != nil {
+		return err
+	}
+	v.Spans = kit.Address{Path: "/sitting", Q: q}.Settings("weeks", fmt.Sprint(v.Weeks), "5", "5 weeks", "13", "Quarter", "26", "Half a year", "52", "Year")
+	sat, err := s.Intake.Sitting(ctx, kit.Me(c).ID, d, puts, held, v.Weeks)
 	if r := new(relay.Refusal); errors.As(err, &r) && r.Reason == relay.ErrNotNow || errors.Is(err, newsroom.ErrNotFound) && len(puts) > 0 {
 		if refusal, v.Stale = r, true; r.Text == "" {
 			refusal = &relay.Refusal{Text: "One of the ideas is no longer there. Undo the last step, or start over."}
 		}
-		sat, err = s.Intake.Sitting(ctx, kit.Me(c).ID, d, nil, held, sittingWeeks)
+		sat, err = s.Intake.Sitting(ctx, kit.Me(c).ID, d, nil, held, v.Weeks)
 	}
 	if err != nil {
 		return err
@@ -160,7 +166,7 @@ func (s *Section) showSitting(c *echo.Context, status int, q url.Values, refusal
 		v.Placed = append(v.Placed, newSitPlaced(b, p, withPuts(q, slices.Delete(slices.Clone(q["put"]), i, i+1))))
 	}
 	v.days(b, d, sat)
-	v.Mix = draw.NewMix(b, b.Zones[d], sittingWeeks, sat.Mix, nil)
+	v.Mix = draw.NewMix(b, b.Zones[d], v.Weeks, sat.Mix, nil)
 	for _, x := range v.Campaigns {
 		p := sat.Progress[x.ID]
 		if left := x.Target - p.Out - p.Placed - p.NoDay; x.Target > 0 {
@@ -268,6 +274,7 @@ func (v *sittingView) days(b *newsroom.Setup, d ref.Desk, sat intake.Sitting) {
 }
 
 func (v *sittingView) answer(b *newsroom.Setup, sat intake.Sitting) {
+	ahead := strings.ToLower(english.Count(v.Weeks, "week"))
 	open := english.Plural(len(sat.Slots), "slot") + english.Verb(len(sat.Slots), " is open", " are open")
 	switch {
 	case v.Held != nil && kit.Int[int64](v.Form, "format") == 0:
@@ -275,7 +282,7 @@ func (v *sittingView) answer(b *newsroom.Setup, sat intake.Sitting) {
 	case v.Held != nil:
 		v.Answer = kit.Sentence{Text: fmt.Sprintf("“%s” is in hand. Choose one of the %s.", v.Held.Title, english.Plural(len(sat.Slots), "open slot")), Tone: "plain"}
 	case len(sat.Placed) > 0:
-		v.Answer = kit.Sentence{Text: fmt.Sprintf("%s placed, nothing made yet. %s in the next five weeks.", english.UpperFirst(english.Plural(len(sat.Placed), "idea"))+english.Verb(len(sat.Placed), " is", " are"), english.UpperFirst(open)), Tone: "good"}
+		v.Answer = kit.Sentence{Text: fmt.Sprintf("%s placed, nothing made yet. %s in the next %s.", english.UpperFirst(english.Plural(len(sat.Placed), "idea"))+english.Verb(len(sat.Placed), " is", " are"), english.UpperFirst(open), ahead), Tone: "good"}
 		var names []string
 		for _, id := range sat.People {
 			names = append(names, b.Name(id))
@@ -284,9 +291,9 @@ func (v *sittingView) answer(b *newsroom.Setup, sat intake.Sitting) {
 			v.Answer = kit.Sentence{Text: fmt.Sprintf("%s placed, nothing made yet. %s %s over the hours they work.", english.UpperFirst(english.Plural(len(sat.Placed), "idea"))+english.Verb(len(sat.Placed), " is", " are"), english.And(names), english.Verb(len(names), "goes", "go")), Tone: "short"}
 		}
 	case len(sat.Slots) == 0:
-		v.Answer = kit.Sentence{Text: "Every slot of the next five weeks is taken.", Tone: "good"}
+		v.Answer = kit.Sentence{Text: "Every slot of the next " + ahead + " is taken.", Tone: "good"}
 	default:
-		v.Answer = kit.Sentence{Text: english.UpperFirst(open) + " in the next five weeks. Take an idea, choose its format, and put it into one.", Tone: "plain"}
+		v.Answer = kit.Sentence{Text: english.UpperFirst(open) + " in the next " + ahead + ". Take an idea, choose its format, and put it into one.", Tone: "plain"}
 	}
 }
 

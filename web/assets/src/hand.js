@@ -6,7 +6,7 @@ const far = 5; // pixels until a press is a taking up
 const rest = 70; // milliseconds over a place until it is asked what would happen there
 
 export class Hand {
-  // how: begin(source) is told what is taken up; tell(target) gives the lines that say
+  // how: begin(source) is told what is taken up, and may promise why it is refused; tell(target) gives the lines that say
   // what would happen there; drop(target) does it; end() is told when it is let go.
   constructor(root, how, refs) {
     this.root = root; this.how = how; this.refs = refs;
@@ -77,7 +77,24 @@ export class Hand {
     source.classList.add("taken");
     this.root.classList.add("holding");
     addEventListener("keydown", this.off, true);
-    this.how.begin(source);
+    this.refusal(this.how.begin(source), this.held);
+  }
+
+  // refusal puts a thing back that may not be taken, and says why as long as it takes to read.
+  async refusal(asked, held) {
+    const why = await asked, tip = this.refs.tip;
+    if (!why || this.held !== held) return;
+    const at = this.at ?? held.source.getBoundingClientRect();
+    this.putBack();
+    const p = document.createElement("p");
+    p.className = "short"; p.textContent = why;
+    tip.replaceChildren(p);
+    tip.hidden = false;
+    this.size = null;
+    this.place(at.x, at.y);
+    this.announce(why);
+    clearTimeout(this.said);
+    this.said = setTimeout(() => { if (!this.held) tip.hidden = true; }, 5000);
   }
 
   over(target) {
@@ -190,7 +207,8 @@ export class Hand {
     const on = this.held.over ?? this.held.source, from = (this.how.byKey(on) && on !== this.held.source ? on : on.parentElement.closest("[data-drop]")) ?? on;
     const places = [...this.root.querySelectorAll("[data-drop]")].filter((el) => el.getClientRects().length && (el === from || this.can(el)) &&
       this.how.byKey(el, step));
-    const to = nearest(from, places, step);
+    const days = this.how.wraps && step[0] && from.matches("td") ? places.filter((el) => el.matches("td")) : [];
+    const to = days[days.indexOf(from) + step[0]] ?? nearest(from, places, step);
     if (!to) return;
     to.scrollIntoView({ block: "nearest", inline: "nearest" });
     this.over(to);

@@ -29,11 +29,12 @@ export const lineup = () => ({
         return to !== from.closest("[data-drop=day]");
       },
       byKey: (to) => !["card", "slot"].includes(to.dataset.drop),
+      wraps: true, // after the last day of a week comes the first of the next
       begin: (source) => {
         piece = source.dataset.piece;
         ask = asker(piece);
-        inHand(piece, true);
         if (!legs) this.stands(piece);
+        return inHand(piece, true, legs ? { do: "pin", leg: source.dataset.leg } : { do: "move" });
       },
       tell: async (to, from) => (await ask(where(to, from))).lines,
       drop: async (to, from) => { const form = where(to, from); await carryOut({ ...form, piece: from.dataset.piece }, await ask(form)); },

@@ -16,7 +16,7 @@ export const load = () => ({
       async begin(source) {
         piece = source.dataset.piece; leg = source.dataset.leg;
         ask = asker(piece);
-        inHand(piece, true);
+        const refused = inHand(piece, true, { do: "give", leg });
         const got = await json(`/pieces/${piece}/fits?leg=${encodeURIComponent(leg)}`);
         if (!got || !root.classList.contains("holding")) return;
         for (const el of root.querySelectorAll("[data-drop=person]")) {
@@ -24,6 +24,7 @@ export const load = () => ({
           el.dataset.stands = f ? f.says : "does not run this";
           el.dataset.tone = f ? f.tone : "plain";
         }
+        return refused;
       },
       tell: async (to) => (await ask(where(to))).lines,
       drop: async (to) => { const id = piece, form = where(to); await carryOut({ ...form, piece: id }, await ask(form)); },

@@ -69,10 +69,13 @@ export function asker(piece) {
   };
 }
 
-// inHand tells other screens that a piece is taken up here, or let go.
-export function inHand(piece, on) {
+// inHand tells other screens that a piece is taken up here, or let go. does is what it is taken
+// up for: the promise is of why that is refused, or of nothing.
+export function inHand(piece, on, does = {}) {
   hold(on);
-  ask(`/pieces/${piece}/hold`, { method: "POST", keepalive: true, body: new URLSearchParams({ held: on ? "yes" : "no" }) });
+  return ask(`/pieces/${piece}/hold`, {
+    method: "POST", keepalive: true, headers: { Accept: "application/json" }, body: new URLSearchParams({ held: on ? "yes" : "no", ...does }),
+  }).then((got) => got && !got.ok && got.json?.problem);
 }
 
 // forms in the dialog and at the foot are carried out without leaving a view.
