@@ -59,6 +59,10 @@ func TestAPieceIsKeptWithoutBeginning(t *testing.T) {
 		t.Errorf("passed before it began: %v", err)
 	}
 
+	// Sent on to another format it waits there as well, and it has ways out like any other.
+	if x, err := h.Planning.PreviewSendOn(ctx, lead, id, h.otherDesk()); err != nil || !x.After.Parked() {
+		t.Errorf("sent on it would run %v: %v", x.After.Running(), err)
+	}
 	if err := h.Planning.Begin(ctx, writer, id, h.piece(id).Version); !refused(err, relay.ErrNotYours) {
 		t.Errorf("begun by a writer: %v", err)
 	}
