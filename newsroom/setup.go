@@ -339,9 +339,17 @@ func (b *Setup) DesksOf(person ref.Person) []store.Desk {
 	return slices.DeleteFunc(slices.Clone(b.Desks), func(d store.Desk) bool { return d.Retired || !slices.Contains(mine, d.ID) })
 }
 
+// NameOfField gives the name of an extra field, with its format's where only one has it.
+func (b *Setup) NameOfField(f store.Field) string {
+	if f.Also != "" {
+		return f.Name
+	}
+	return b.Format(f.FormatID).Name + ": " + f.Name
+}
+
 // FieldsOf gives the extra fields of a format that are in use, in their order.
 func (b *Setup) FieldsOf(format ref.Format) []store.Field {
-	return slices.DeleteFunc(slices.Clone(b.Fields), func(f store.Field) bool { return f.FormatID != format || f.Retired })
+	return slices.DeleteFunc(slices.Clone(b.Fields), func(f store.Field) bool { return !f.Of(format) || f.Retired })
 }
 
 // RolesOf gives the roles that people of a desk run or legs of its formats ask

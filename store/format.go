@@ -17,10 +17,11 @@ func (f Format) GoesOn(channel ref.Channel) bool {
 	return f.Channels == "" || f.ChannelID == channel || slices.Contains(strings.Split(f.Channels, ","), fmt.Sprint(channel))
 }
 
-// Field is an extra field of a format.
+// Field is an extra field of a desk, that one format or several show.
 type Field struct {
 	ID       ref.Field
-	FormatID ref.Format
+	FormatID ref.Format // for which it was made
+	Also     string     // other formats that show it, by id with commas between
 	Key      string
 	Name     string
 	Kind     field.Kind
@@ -28,6 +29,11 @@ type Field struct {
 	Help     string
 	Position int
 	Retired  bool
+}
+
+// Of reports whether pieces of a format have the field.
+func (f Field) Of(format ref.Format) bool {
+	return f.FormatID == format || slices.Contains(strings.Split(f.Also, ","), fmt.Sprint(format))
 }
 
 // Field gives the field as package field reads it.
@@ -39,7 +45,7 @@ func (f Field) Field() field.Field {
 	return x
 }
 
-var fieldColumns = []string{"format_id", "key", "name", "kind", "choices", "help", "position", "retired"}
+var fieldColumns = []string{"format_id", "also", "key", "name", "kind", "choices", "help", "position", "retired"}
 
 // AddField stores an extra field and gives its id.
 func (t *Tx) AddField(ctx context.Context, f Field) (ref.Field, error) {

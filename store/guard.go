@@ -74,7 +74,7 @@ var flags = []string{
 // lists are the columns that hold several words or numbers with commas between them, by a
 // pattern of what does not stand in them.
 var lists = map[string]string{
-	"leg.after": "* *", "leg.offered": "*[^0-9,]*", "copy.people": "*[^0-9,]*", "format.channels": "*[^0-9,]*", "person.hours": "*[^0-9,]*", "hook.kinds": "*[^a-z ,]*",
+	"leg.after": "* *", "leg.offered": "*[^0-9,]*", "copy.people": "*[^0-9,]*", "format.channels": "*[^0-9,]*", "field.also": "*[^0-9,]*", "person.hours": "*[^0-9,]*", "hook.kinds": "*[^a-z ,]*",
 }
 
 // kept are tables of which rows are deleted at times, but none that a column points at.

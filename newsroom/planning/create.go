@@ -27,15 +27,16 @@ type Draft struct {
 	WordsFrom, WordsTo int
 	Topic              ref.Topic
 	Campaign           ref.Campaign
-	Idea               ref.Idea            // of which the piece is made; 0 for none
-	Answers            map[string]string   // of the brief, by part
-	From               ref.Piece           // the piece whose shape it takes; 0 for none
-	Edition            bool                // it is another edition of that piece, with its copy
-	Tags               string              // in order, with commas
-	Needed             map[string]bool     // legs that may be skipped and are to be run, by key, where Legs says nothing of them
-	Batch              ref.Batch           // the list it is brought in with
-	Legs               map[string]DraftLeg // what was changed from the route, by key
-	Park               bool                // it is kept without beginning
+	Idea               ref.Idea               // of which the piece is made; 0 for none
+	Answers            map[string]string      // of the brief, by part
+	From               ref.Piece              // the piece whose shape it takes; 0 for none
+	Edition            bool                   // it is another edition of that piece, with its copy
+	Tags               string                 // in order, with commas
+	Needed             map[string]bool        // legs that may be skipped and are to be run, by key, where Legs says nothing of them
+	Batch              ref.Batch              // the list it is brought in with
+	Legs               map[string]DraftLeg    // what was changed from the route, by key
+	Park               bool                   // it is kept without beginning
+	Fields             map[ref.Field][]string // answers to extra fields
 }
 
 // DraftLeg is what was changed on one leg of a draft.
@@ -148,11 +149,39 @@ func DraftMove(b *newsroom.Setup, by ref.Person, d Draft, now day.Moment) (relay
 		l.Holder, l.Allowance, needed[l.Key] = c.Holder, c.Days, c.Needed
 		l.Least = min(l.Least, l.Allowance)
 	}
-	if d.Park {
-		return relay.Park(p, needed), nil
-	}
 	house := b.Planned[f.DeskID]
-	return relay.Start(p, needed, relay.Scene{Now: now, Today: now.Date(house.Zone), Calendar: house.Calendar}), nil
+	scene := relay.Scene{Now: now, Today: now.Date(house.Zone), Calendar: house.Calendar}
+	m := relay.Park(p, needed)
+	if !d.Park {
+		m = relay.Start(p, needed, scene)
+	}
+	values, err := d.values(b)
+	if err != nil {
+		return relay.Move{}, err
+	}
+	for _, x := range b.FieldsOf(f.ID) {
+		if v := values[x.ID]; v != "" {
+			if m, err = m.Heed(r.Way, x.Key, v, scene); err != nil {
+				return relay.Move{}, err
+			}
+		}
+	}
+	return m, nil
+}
+
+// values reads the answers to extra fields of a draft, those that say something.
+func (d Draft) values(b *newsroom.Setup) (map[ref.Field]string, error) {
+	out := map[ref.Field]string{}
+	for _, x := range b.FieldsOf(d.Format) {
+		v, err := x.Field().Read(d.Fields[x.ID]...)
+		if err != nil {
+			return nil, newsroom.Invalid("field-"+x.Key, "%s.", english.UpperFirst(err.Error()))
+		}
+		if v != "" {
+			out[x.ID] = v
+		}
+	}
+	return out, nil
 }
 
 func names(channels []store.Channel) []string {
@@ -194,6 +223,15 @@ func CreateOn(a *newsroom.Command, board *plan.Board, d Draft) (ref.Piece, error
 		p.Legs[i].PieceID = p.ID
 	}
 	a.Put.Pieces[p.ID] = *p
+	values, err := d.values(a.Setup)
+	if err != nil {
+		return 0, err
+	}
+	for field, v := range values {
+		if err := a.SetValue(p.ID, field, v, map[ref.Field]string{}); err != nil {
+			return 0, err
+		}
+	}
 	if err := begin(a, p, d, was); err != nil {
 		return 0, err
 	}

@@ -29,7 +29,7 @@ func answers(b *newsroom.Setup, p *relay.Piece, values map[ref.Field]string) []A
 	var out []Answer
 	way := b.Route(p.RouteID).Way
 	for _, f := range b.Fields {
-		if f.FormatID != p.FormatID || f.Retired && values[f.ID] == "" {
+		if !f.Of(p.FormatID) || f.Retired && values[f.ID] == "" {
 			continue
 		}
 		a := Answer{Field: f, Value: values[f.ID]}

@@ -18,7 +18,7 @@ func Columns(b *newsroom.Setup, desk ref.Desk) []sift.Column {
 	h := sift.Source{Zone: func(m day.Moment) day.Date { return m.Date(zone) }, Name: b.NameOf}
 	for _, f := range b.Fields {
 		if !f.Retired && b.Format(f.FormatID).DeskID == desk {
-			h.Fields = append(h.Fields, sift.Extra{ID: f.ID, Name: b.Format(f.FormatID).Name + ": " + f.Name, Kind: f.Kind})
+			h.Fields = append(h.Fields, sift.Extra{ID: f.ID, Name: b.NameOfField(f), Kind: f.Kind})
 		}
 	}
 	return sift.Columns(h)

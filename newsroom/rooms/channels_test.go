@@ -1,6 +1,7 @@
 package rooms_test
 
 import (
+	"slices"
 	"strings"
 	"testing"
 
@@ -89,6 +90,7 @@ func TestPartnersHoldOnlyWhatTheRouteGivesThem(t *testing.T) {
 		t.Errorf("made with a draft by somebody from outside: %v", err)
 	}
 	way := h.books().Latest(1).Way
+	way.Legs = slices.Clone(way.Legs)
 	way.Legs[1].Usual = outside
 	if _, err := h.Settings.SaveRoute(ctx, lead, 1, h.books().Latest(1).Version, way); !refused(err, relay.ErrInput) {
 		t.Errorf("usual on a route: %v", err)

@@ -206,7 +206,7 @@ func carryField(a *newsroom.Command, x *rule.Action, s *rule.State) (string, err
 		if err != nil {
 			return "", err
 		}
-		if a.Setup.Field(ref.Field(field)).FormatID != s.Piece.FormatID {
+		if !a.Setup.Field(ref.Field(field)).Of(s.Piece.FormatID) {
 			return "", nil // pieces of this format have no such field
 		}
 		e.Fields = map[ref.Field][]string{ref.Field(field): {x.Value}}

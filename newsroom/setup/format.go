@@ -156,12 +156,16 @@ func (h Room) SaveField(ctx context.Context, by ref.Person, x store.Field) error
 	}
 	return h.SetUpAct(ctx, by, b.Format(x.FormatID).DeskID, func(a *newsroom.Command) error {
 		x.Name, x.Help = strings.TrimSpace(x.Name), strings.TrimSpace(x.Help)
-		fields := slices.DeleteFunc(slices.Clone(a.Setup.Fields), func(y store.Field) bool { return y.FormatID != x.FormatID })
-		var was store.Field
-		for _, y := range fields {
-			if y.ID == x.ID {
-				was = y
-			} else if !y.Retired && strings.EqualFold(y.Name, x.Name) {
+		was := a.Setup.Field(x.ID)
+		if x.Also = was.Also; was.ID != 0 {
+			x.FormatID = was.FormatID
+		}
+		var fields []store.Field // beside it, of all formats that show it
+		for _, y := range a.Setup.Fields {
+			if beside := slices.ContainsFunc(a.Setup.Formats, func(f store.Format) bool { return x.Of(f.ID) && y.Of(f.ID) }); !beside {
+				continue
+			}
+			if fields = append(fields, y); y.ID != x.ID && !y.Retired && strings.EqualFold(y.Name, x.Name) {
 				return newsroom.Invalid("name", "There is a field of this name already. Choose another.")
 			}
 		}
@@ -176,7 +180,7 @@ func (h Room) SaveField(ctx context.Context, by ref.Person, x store.Field) error
 			}
 			return a.Log(store.Entry{DeskID: f.DeskID, Act: "set up", What: fmt.Sprintf("added the field “%s” to %s", x.Name, f.Name)})
 		}
-		if was.ID == 0 {
+		if was.ID == 0 || a.Setup.Format(was.FormatID).DeskID != f.DeskID {
 			return newsroom.ErrNotFound
 		}
 		x.Key, x.Position = was.Key, was.Position
@@ -194,6 +198,44 @@ func (h Room) SaveField(ctx context.Context, by ref.Person, x store.Field) error
 		}
 		before, after := newsroom.Differ(was, x)
 		return a.Log(store.Entry{DeskID: f.DeskID, Act: "set up", What: fmt.Sprintf("changed the field “%s” of %s", x.Name, f.Name), Before: before, After: after})
+	})
+}
+
+// ShareField lets another format of the desk show an extra field, or show it no longer; what is
+// filled in is kept.
+func (h Room) ShareField(ctx context.Context, by ref.Person, field ref.Field, format ref.Format, shown bool) error {
+	b, err := h.Setup(ctx)
+	if err != nil {
+		return err
+	}
+	return h.SetUpAct(ctx, by, b.Format(format).DeskID, func(a *newsroom.Command) error {
+		x, f := a.Setup.Field(field), a.Setup.Format(format)
+		switch {
+		case x.ID == 0 || a.Setup.Format(x.FormatID).DeskID != f.DeskID || x.Retired && shown:
+			return newsroom.ErrNotFound
+		case x.FormatID == format:
+			return newsroom.Invalid("share", "“%s” was made for this format. Retire it where it is not asked for any more.", x.Name)
+		case x.Of(format) == shown:
+			return nil
+		}
+		also := strings.FieldsFunc(x.Also, func(r rune) bool { return r == ',' })
+		what := "shows the field “%s” on %s"
+		if !shown {
+			what = "no longer shows the field “%s” on %s"
+			also = slices.DeleteFunc(also, func(s string) bool { return s == fmt.Sprint(format) })
+		} else {
+			for _, y := range a.Setup.FieldsOf(format) {
+				if strings.EqualFold(y.Name, x.Name) || y.Key == x.Key {
+					return newsroom.Invalid("share", "%s has a field “%s” already. Retire that one first, or give one of the two another name.", f.Name, y.Name)
+				}
+			}
+			also = append(also, fmt.Sprint(format))
+		}
+		x.Also = strings.Join(also, ",")
+		if err := a.Tx.SaveField(a, x); err != nil {
+			return err
+		}
+		return a.Log(store.Entry{DeskID: f.DeskID, Act: "set up", What: fmt.Sprintf(what, x.Name, f.Name)})
 	})
 }
 

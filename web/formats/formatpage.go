@@ -31,6 +31,7 @@ type formatView struct {
 	Field      string
 	Route      routeView
 	Fields     []fieldView
+	Others     []kit.Choice // fields of the desk that this format does not show
 	Kinds      []kit.Option
 	Behind     int // pieces under way on an older version of the route
 	Asks       []askedView
@@ -43,6 +44,8 @@ type fieldView struct {
 	store.Field
 	Says  string
 	Asked []string
+	With  []string // other formats that show it
+	Lent  bool     // it was made for another
 }
 
 func (s *Section) formatPage(c *echo.Context) error {
@@ -117,10 +120,18 @@ func (s *Section) addFields(c *echo.Context, b *newsroom.Setup, v *formatView) e
 	}
 	way := b.Latest(v.Format.ID).Way
 	for _, x := range b.Fields {
-		if x.FormatID != v.Format.ID {
+		if !x.Of(v.Format.ID) {
+			if !x.Retired && b.Format(x.FormatID).DeskID == v.Format.DeskID {
+				v.Others = append(v.Others, kit.Choice{Key: kit.Str(x.ID), Name: b.NameOfField(x)})
+			}
 			continue
 		}
-		y := fieldView{Field: x}
+		y := fieldView{Field: x, Lent: x.FormatID != v.Format.ID}
+		for _, f := range b.FormatsOf(v.Format.DeskID) {
+			if x.Of(f.ID) && f.ID != v.Format.ID {
+				y.With = append(y.With, f.Name)
+			}
+		}
 		for _, k := range field.Kinds {
 			if k.Kind == x.Kind {
 				y.Says = k.Name
@@ -209,6 +220,24 @@ func (s *Section) saveField(c *echo.Context) error {
 		beside := *r
 		beside.Field = "field-" + r.Field
 		return s.showFormat(c, status, &beside, mergeForm(f, typed), nil)
+	})
+}
+
+// shareField shows a field of the desk on a format, or shows it no longer.
+func (s *Section) shareField(c *echo.Context) error {
+	var f store.Format
+	return kit.SetUp(s.Server, c, s.oldFormat, func(_ *newsroom.Setup, found store.Format, form url.Values) (string, error) {
+		f = found
+		shown := form.Get("do") != "drop"
+		if err := s.Settings.ShareField(c.Request().Context(), kit.Me(c).ID, kit.Int[ref.Field](form, "field"), f.ID, shown); err != nil {
+			return "", err
+		}
+		if s.Say(c, "The field is asked for here as well: it is one column, one filter and one date for all its formats."); !shown {
+			s.Say(c, "It is no longer asked for here; what was filled in is kept.")
+		}
+		return fmt.Sprintf("/formats/%d#fields", f.ID), nil
+	}, func(status int, r *relay.Refusal, typed url.Values) error {
+		return s.showFormat(c, status, r, mergeForm(f, url.Values{}), nil)
 	})
 }
 

@@ -166,7 +166,7 @@ func (v *cellView) legs(b *newsroom.Setup, one bool) {
 func (v *cellView) fillField(b *newsroom.Setup, q url.Values) error {
 	id, err := strconv.ParseInt(strings.TrimPrefix(v.Key, "x"), 10, 64)
 	f := b.Field(ref.Field(id))
-	if err != nil || f.ID == 0 || slices.ContainsFunc(v.Pieces, func(e *newsroom.Entry) bool { return e.FormatID != f.FormatID }) {
+	if err != nil || f.ID == 0 || slices.ContainsFunc(v.Pieces, func(e *newsroom.Entry) bool { return !f.Of(e.FormatID) }) {
 		return newsroom.ErrNotFound
 	}
 	v.Name, v.Kind = f.Name, "field"

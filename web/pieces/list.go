@@ -256,7 +256,7 @@ func listed(b *newsroom.Setup, who store.Person, e *newsroom.Entry, shown []*sif
 		if c.Kind == sift.Number {
 			y.Class = "text-right"
 		}
-		if slices.Contains(editable, c.Key) && may[relay.ActPlan] || c.Field != 0 && may[relay.ActWrite] && b.Field(c.Field).FormatID == e.FormatID {
+		if slices.Contains(editable, c.Key) && may[relay.ActPlan] || c.Field != 0 && may[relay.ActWrite] && b.Field(c.Field).Of(e.FormatID) {
 			if (c.Key != "out" && c.Key != "who" && c.Key != "title") || e.Stage == relay.UnderWay {
 				y.Edit = fmt.Sprintf("/cells/%s?pieces=%d", c.Key, e.ID)
 			}

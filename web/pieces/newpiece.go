@@ -84,7 +84,9 @@ type planView struct {
 	Place   string // what is amiss with its time
 	Tone    string
 	Slots   []slotOption
-	Seen    string // which partner will see it at once
+	Seen    string           // which partner will see it at once
+	Answers []kit.AnswerView // extra fields of the format
+	Wrong   string           // the field that was refused
 	Legs    []planLeg
 	Problem string
 	Effects []kit.Sentence // what it does to people
@@ -278,12 +280,21 @@ func (s *Section) planView(c *echo.Context, b *newsroom.Setup, form url.Values) 
 		p, err = s.Planning.Prospect(c.Request().Context(), kit.Me(c).ID, d)
 	}
 	var refusal *relay.Refusal
-	if errors.As(err, &refusal) {
+	if errors.As(err, &refusal) && strings.HasPrefix(refusal.Field, "field-") { // the rest is worked out without it
+		v.Problem, v.Wrong, d.Fields = refusal.Text, refusal.Field, nil
+		p, err = s.Planning.Prospect(c.Request().Context(), kit.Me(c).ID, d)
+	}
+	if errors.As(err, &refusal) && err != nil {
 		v.Problem = refusal.Text
 		return v, nil
 	} else if err != nil {
 		return v, err
 	}
+	answers := make([]planning.Answer, 0, 4)
+	for _, f := range b.FieldsOf(p.Piece.FormatID) {
+		answers = append(answers, planning.Answer{Field: f})
+	}
+	v.Answers = kit.NewAnswers(planning.Sheet{Answers: answers}, form, true)
 	house := b.Planned[p.Piece.DeskID]
 	v.Shown, v.Format, v.Seen = true, p.Piece.FormatID, b.SeenAtOnce(p.Piece.ChannelID)
 	today := s.Newsroom.Now().Date(house.Zone)
@@ -367,6 +378,12 @@ func draftOf(b *newsroom.Setup, who store.Person, form url.Values, now day.Momen
 	}
 	if d.WordsTo, err = kit.Whole(form, "to", "words", "the words asked for", f.WordsTo); err != nil {
 		return d, err
+	}
+	d.Fields = map[ref.Field][]string{}
+	for _, x := range b.FieldsOf(f.ID) {
+		if typed, ok := form["field-"+kit.Str(x.ID)]; ok {
+			d.Fields[x.ID] = typed
+		}
 	}
 	if kit.Int[ref.Format](form, "planned") != d.Format { // the legs in the form are those of another format, or none
 		return d, nil

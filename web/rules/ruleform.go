@@ -194,9 +194,9 @@ func (c ruleChooser) formats(everywhere bool) []pick {
 // extra gives the extra fields of all formats of the desk.
 func (c ruleChooser) extra() []pick {
 	var out []pick
-	for _, f := range c.b.FormatsOf(c.desk) {
-		for _, x := range c.b.FieldsOf(f.ID) {
-			out = append(out, pick{Value: rule.FieldPrefix + kit.Str(x.ID), Name: f.Name + ": " + x.Name})
+	for _, x := range c.b.Fields {
+		if f := c.b.Format(x.FormatID); f.DeskID == c.desk && !x.Retired && (!f.Retired || x.Also != "") {
+			out = append(out, pick{Value: rule.FieldPrefix + kit.Str(x.ID), Name: c.b.NameOfField(x)})
 		}
 	}
 	return out
