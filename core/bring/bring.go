@@ -86,8 +86,10 @@ var fields = map[Kind][]Field{
 	},
 }
 
-// FieldsOf gives what the rows of a kind can say.
-func FieldsOf(k Kind) []Field { return fields[k] }
+// FieldsOf gives what the rows of a kind can say, with what a desk asks besides.
+func FieldsOf(k Kind, besides ...Field) []Field {
+	return slices.Concat(fields[k], besides)
+}
 
 // Map says which column each field is read from, by the key of the field, counted from 0.
 type Map map[string]int
@@ -95,7 +97,8 @@ type Map map[string]int
 // Guess says which columns of a table are which fields, by what they are called; a
 // column that is called nothing known is left out, and no column is taken twice. Where
 // nothing is called the needed field, it is the first column with text.
-func Guess(k Kind, header []string) Map {
+func Guess(k Kind, header []string, besides ...Field) Map {
+	fields := FieldsOf(k, besides...)
 	m, taken := Map{}, map[int]bool{}
 	names := make([]string, len(header))
 	for i, h := range header {
@@ -113,7 +116,7 @@ func Guess(k Kind, header []string) Map {
 		}
 	}
 	for _, sure := range []bool{true, false} {
-		for _, f := range fields[k] {
+		for _, f := range fields {
 			own := strings.Join(find.Words(f.Name), " ")
 			claim(f, func(n string) bool { return n == own || n == f.Key })
 			claim(f, func(n string) bool {
@@ -121,7 +124,7 @@ func Guess(k Kind, header []string) Map {
 			})
 		}
 	}
-	for _, f := range fields[k] {
+	for _, f := range fields {
 		if _, ok := m[f.Key]; f.Needed && !ok {
 			claim(f, func(string) bool { return true })
 		}

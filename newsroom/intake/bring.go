@@ -6,9 +6,11 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"strings"
 
 	"greenbaton/core/bring"
 	"greenbaton/core/english"
+	"greenbaton/core/find"
 	"greenbaton/core/idea"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -33,7 +35,7 @@ func (h Imports) LookAt(ctx context.Context, by ref.Person, d ref.Desk, kind bri
 			return newsroom.Invalid("kind", "Say what the list holds: ideas, search phrases or a lineup.")
 		}
 		name = copyroom.CleanName(name)
-		p := BringPlan{Columns: bring.Guess(kind, t.Header)}
+		p := BringPlan{Columns: bring.Guess(kind, t.Header, fieldsOf(a.Setup, d, kind)...)}
 		if orders, differ := bring.Reads(dates(t, p)); len(orders) > 0 && !differ {
 			p.Order = orders[0]
 		}
@@ -134,6 +136,25 @@ func (h Imports) readRows(ctx context.Context, x Bringing, who ref.Person) ([]Br
 	return newReader(b, x.DeskID, who, now, x.Kind, x.Plan, ideas, pieces).read(x.Table), nil
 }
 
+// fieldsOf gives the extra fields of a desk that rows of a kind can say; those of pieces.
+func fieldsOf(b *newsroom.Setup, desk ref.Desk, kind bring.Kind) []bring.Field {
+	var out []bring.Field
+	for _, f := range b.Fields {
+		if kind == bring.Lineup && !f.Retired && b.Format(f.FormatID).DeskID == desk {
+			out = append(out, bring.Field{Key: fieldKey(f), Name: b.NameOfField(f), Names: []string{strings.Join(find.Words(f.Name), " ")}})
+		}
+	}
+	return out
+}
+
+// fieldKey is by what a row calls an extra field.
+func fieldKey(f store.Field) string { return "x" + fmt.Sprint(f.ID) }
+
+// Fields gives what the rows of a list can say.
+func (x *Bringing) Fields(b *newsroom.Setup) []bring.Field {
+	return bring.FieldsOf(x.Kind, fieldsOf(b, x.DeskID, x.Kind)...)
+}
+
 // MatchColumns says how the columns of a list are read.
 func (h Imports) MatchColumns(ctx context.Context, by ref.Person, batch ref.Batch, p BringPlan) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
@@ -144,7 +165,7 @@ func (h Imports) MatchColumns(ctx context.Context, by ref.Person, batch ref.Batc
 		if x.State != store.LookedAt {
 			return &relay.Refusal{Reason: relay.ErrNotNow, Text: "This list has come in already. Bring it in again to read it in another way."}
 		}
-		fields := bring.FieldsOf(x.Kind)
+		fields := bring.FieldsOf(x.Kind, fieldsOf(a.Setup, x.DeskID, x.Kind)...)
 		taken := map[int]string{}
 		for k, at := range p.Columns {
 			i := slices.IndexFunc(fields, func(f bring.Field) bool { return f.Key == k })

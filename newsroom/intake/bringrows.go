@@ -9,6 +9,7 @@ import (
 	"greenbaton/core/bring"
 	"greenbaton/core/day"
 	"greenbaton/core/english"
+	"greenbaton/core/field"
 	"greenbaton/core/figure"
 	"greenbaton/core/idea"
 	"greenbaton/core/ref"
@@ -269,12 +270,60 @@ func (r *reader) piece(x *BringRow, row bring.Row) {
 		x.is(RowBad, "%s", err.Error())
 		return
 	}
+	if err := r.extras(&d, row); err != nil {
+		x.is(RowBad, "%s", err.Error())
+		return
+	}
 	if _, err := planning.DraftMove(r.b, r.by, d, r.now); err != nil {
 		x.is(RowBad, "%s", err.Error())
 		return
 	}
 	x.draft = d
 	r.place(x, d)
+}
+
+// extras reads the extra fields of the format of a row. Several answers have commas or
+// semicolons between them; a choice is meant whether it is written large or small.
+func (r *reader) extras(d *planning.Draft, row bring.Row) error {
+	for _, f := range r.b.FieldsOf(d.Format) {
+		v := row[fieldKey(f)]
+		if v == "" {
+			continue
+		}
+		typed := []string{v}
+		switch f.Kind {
+		case field.Date:
+			on, err := bring.Date(v, r.plan.Order)
+			if err != nil {
+				return newsroom.Invalid("field", "%s: %s. Write it like 2026-12-03.", f.Name, err.Error())
+			}
+			typed[0] = on.String()
+		case field.Yes:
+			typed[0] = strings.ToLower(v)
+		case field.Several:
+			typed = strings.FieldsFunc(v, func(c rune) bool { return c == ',' || c == ';' })
+			fallthrough
+		case field.One:
+			for i := range typed {
+				typed[i] = asChosen(f.Field().Choices, strings.TrimSpace(typed[i]))
+			}
+		}
+		if d.Fields == nil {
+			d.Fields = map[ref.Field][]string{}
+		}
+		d.Fields[f.ID] = typed
+	}
+	return nil
+}
+
+// asChosen gives a choice as it is written where it is offered.
+func asChosen(choices []string, v string) string {
+	for _, c := range choices {
+		if strings.EqualFold(c, v) {
+			return c
+		}
+	}
+	return v
 }
 
 // time reads when a piece goes out: at the time of its row, otherwise at that of the

@@ -5,10 +5,12 @@ import (
 	"strings"
 	"testing"
 
+	"greenbaton/core/bring"
 	"greenbaton/core/field"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
+	"greenbaton/newsroom/intake"
 	"greenbaton/newsroom/planning"
 	"greenbaton/store"
 )
@@ -94,5 +96,28 @@ func TestAnswersOfANewPieceAreHeeded(t *testing.T) {
 		if shown, made := p.Piece.Leg("welsh").State, h.leg(id, "welsh").State; shown != want || made != want {
 			t.Errorf("with %q it is shown %s and made %s, want %s", answer, shown, made, want)
 		}
+	}
+}
+
+// A list that is brought in fills extra fields in: found by their names, read by their kinds, and
+// said of the row where an answer is none.
+func TestAListFillsExtraFieldsIn(t *testing.T) {
+	h := newHouse(t)
+	for _, f := range []store.Field{{Name: "Series", Kind: field.Several, Choices: "Mills\nGrain\nBread"}, {Name: "Shot on", Kind: field.Date}, {Name: "Serves", Kind: field.Number}} {
+		f.FormatID = 1
+		h.must(h.Settings.SaveField(ctx, lead, f))
+	}
+	b := h.lookAt(bring.Lineup, "Title|Format|Series|Shot on|Serves", "Rye|Feature|grain; Mills|3 Dec 2026|4", "Oats|Feature|Neither||", "Barley|Feature|||many", "Spelt|Feature|||")
+	rows := h.bringing(b.ID).Rows
+	for i, want := range []string{"", "Neither", "number", ""} {
+		if bad := rows[i].Fate == intake.RowBad; bad != (want != "") || !strings.Contains(rows[i].Says, want) {
+			t.Errorf("row %d is %s: %s", i, rows[i].Fate, rows[i].Says)
+		}
+	}
+	h.must(h.Intake.BringIn(ctx, lead, b.ID, true))
+	var got []string
+	h.must(h.DB.Select(ctx, &got, "SELECT replace(value, char(10), '+') FROM field_value JOIN piece ON piece.id = piece_id WHERE title = 'Rye' ORDER BY field_id"))
+	if want := []string{"Mills+Grain", "2026-12-03", "4"}; !slices.Equal(got, want) {
+		t.Errorf("filled in are %q, want %q", got, want)
 	}
 }

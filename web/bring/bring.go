@@ -187,7 +187,7 @@ func (s *Section) showBringing(c *echo.Context, status int, id ref.Batch, refusa
 		}
 	}
 	v.Sample = x.Table.Rows[:min(3, len(x.Table.Rows))]
-	for _, f := range bring.FieldsOf(x.Kind) {
+	for _, f := range x.Fields(b) {
 		m := matchView{Field: f, At: -1}
 		if at, ok := x.Plan.Columns[f.Key]; ok {
 			m.At = at
