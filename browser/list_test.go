@@ -165,7 +165,7 @@ func TestAViewIsFiltered(t *testing.T) {
 		t.Errorf("the list shows %v", got)
 	}
 
-	u.keys('f')
+	u.eval(`() => document.querySelector("[data-key=filter]").click()`)
 	u.find("[data-facet=format]")
 	if got := u.eval(`() => document.querySelector("[data-facet=format] [data-says]").textContent`); got != "Recipe or Letter" {
 		t.Errorf("the panel says %v", got)
@@ -177,11 +177,11 @@ func TestAViewIsFiltered(t *testing.T) {
 	}
 
 	// What is not understood is said, and what was typed is there still.
-	u.keys('f')
+	u.eval(`() => document.querySelector("[data-key=filter]").click()`)
 	u.find("[data-facet=due]")
 	u.eval(`() => { const f = document.querySelector("[name='from.due']"); f.value = "soon"; f.form.querySelector(".btn-main").click() }`)
 	u.seeIn("[role=alert]", "“soon” is none of these")
-	u.keys('f')
+	u.eval(`() => document.querySelector("[data-key=filter]").click()`)
 	u.find("[data-facet=due]")
 	if got := u.eval(`() => document.querySelector("[name='from.due']").value`); got != "soon" {
 		t.Errorf("what was typed is %v", got)

@@ -5,14 +5,16 @@ import { part } from "./ask.js";
 export const filter = () => ({
   init() {
     const root = this.$root, panel = root.querySelector("[data-filter]");
-    root.addEventListener("toggle", async () => {
+    const fetched = async () => {
       if (!root.open || this.asked) return;
       this.asked = true;
       const got = await part(root.dataset.panel);
       if (!got?.ok) { this.asked = false; panel.textContent = "The fields could not be fetched. Close this and open it again."; return; }
       panel.innerHTML = got.text;
       if (root.contains(document.activeElement)) panel.querySelector("summary")?.focus();
-    });
+    };
+    root.addEventListener("toggle", fetched);
+    fetched(); // it may have been unfolded before this was there
     panel.addEventListener("input", (e) => {
       if (e.target.type === "search") return find(panel, e.target.value);
       const facet = e.target.closest(".facet");
