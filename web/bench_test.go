@@ -140,7 +140,7 @@ func BenchmarkViews(b *testing.B) {
 	if err != nil || len(slots) < 2 {
 		b.Fatal(len(slots), err)
 	}
-	sitting := fmt.Sprintf("/sitting?put=16.1.%d.%d.3.0&put=14.3.%d.%d.0.2", slots[0].Channel, slots[0].At, slots[1].Channel, slots[1].At)
+	sitting := fmt.Sprintf("/sitting?put=16.1.%d.%d.3.0&put=14.5.%d.%d.0.2", slots[0].Channel, slots[0].At, slots[1].Channel, slots[1].At)
 	for _, path := range []string{"/lineup", "/lineup?weeks=13", "/lineup?weeks=13&hue=campaign&card=owner", "/lineup?show=due", "/lineup?rows=channel", "/track", "/track?lanes=person", "/load", "/load?unfold=1&count=pieces",
 		"/pieces", "/pieces?sort=title", "/pieces?sort=who,-due&group=campaign", "/find?q=tide+mill", "/find?q=tdie+mlil", "/find?q=sluice",
 		"/ideas", "/sitting?idea=12&format=1", sitting, "/open", "/requests/2", "/pieces/391", "/pieces/391/brief", "/pieces/391/brief/sheet"} {
