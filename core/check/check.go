@@ -40,7 +40,7 @@ func Renew(have []route.Step, ticked []bool, want []route.Step) (gone []int, com
 
 // Lack is something that a leg asks for and that is not there.
 type Lack struct {
-	Key  string     // the same for the same thing, on whichever leg of a piece
+	Key  string     // the same for the same thing; what only one leg asks for has its key in it
 	Text string     // as it goes on after "before it is passed: "
 	Of   ref.Person // who has to see to it where that is not the holder of the leg
 }
@@ -72,7 +72,7 @@ func Unmet(p *relay.Piece, l *relay.Leg, steps []Step, words int, missing []stri
 	}
 	for _, s := range steps {
 		if s.Must && !s.Done {
-			out = append(out, Lack{"step " + s.Text, "“" + s.Text + "” is not ticked", s.Of})
+			out = append(out, Lack{"step of " + l.Key + " " + s.Text, "“" + s.Text + "” is not ticked", s.Of})
 		}
 	}
 	return out

@@ -51,9 +51,6 @@ func Written(values []string, not bool) string {
 	return v
 }
 
-// Values gives what is asked of a column, as it was written, and whether it is turned round.
-func (t *Term) Values() (values []string, not bool) { return ValuesOf(t.Column.Kind, t.Value) }
-
 // ValuesOf reads what Written wrote for a column of a kind. A text is one value, with its commas.
 func ValuesOf(kind Kind, written string) (values []string, not bool) {
 	rest, not := strings.CutPrefix(strings.TrimSpace(written), "!")

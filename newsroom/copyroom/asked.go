@@ -99,7 +99,7 @@ func wantsBrief(b *newsroom.Setup, format ref.Format) bool {
 func (a Asked) Unmet(p *relay.Piece, l *relay.Leg) []check.Lack {
 	var own []check.Lack // what its holder sees to
 	for _, text := range append(a.sayOwed(p, l), a.musts(p, l.Key)...) {
-		own = append(own, check.Lack{Key: text, Text: text})
+		own = append(own, check.Lack{Key: l.Key + " " + text, Text: text})
 	}
 	all := slices.Concat(a.before(p, l.Key), check.Unmet(p, l, stepsOf(p, l.Key, a.Steps[p.ID]), a.Words[p.ID], missing(a.B, p, l.Key, a.Values[p.ID])), own)
 	return slices.DeleteFunc(all, func(x check.Lack) bool { return a.passedOver(p, x.Key) })

@@ -198,9 +198,12 @@ func CarryOut(a *newsroom.Command, c plan.Consequence) error {
 		}
 		a.Undo.Absence = append(a.Undo.Absence, id)
 		if ch.Person == a.Actor {
-			if err := tellAway(a, ch.Person, ch.Date, ch.To, "is away"); err != nil {
-				return err
-			}
+			err = tellAway(a, ch.Person, ch.Date, ch.To, "is away")
+		} else {
+			err = tellOfDays(a, ch.Person, ch.Date, ch.To)
+		}
+		if err != nil {
+			return err
 		}
 	}
 	for _, e := range c.Effects {

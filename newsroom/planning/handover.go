@@ -22,6 +22,7 @@ type Handover struct {
 	To      day.Date
 	Entered bool // the days off are entered already
 	Lines   []HandoverLine
+	Hidden  int // legs of pieces that who asks may not see: on other desks
 }
 
 // HandoverLine is a leg of somebody who is away.
@@ -43,6 +44,9 @@ type Taker struct {
 	load.Candidate
 	Then plan.Projection // how the piece stands if they do
 }
+
+// Key is by what a form names the leg.
+func (x *HandoverLine) Key() string { return fmt.Sprintf("%d %s", x.Piece.ID, x.Leg.Key) }
 
 // sooner reports whether a piece stands better with a taker than if the leg waits.
 func (x *HandoverLine) sooner(who ref.Person) bool {
@@ -78,9 +82,13 @@ func (h Moves) Handover(ctx context.Context, by, person ref.Person, from, to day
 		if err != nil {
 			return out, err
 		}
+		who := b.Who(by, p.DeskID)
+		if relay.May(relay.ActSee, who, p, nil, "") != nil {
+			out.Hidden += len(lines)
+			continue
+		}
 		for i := range lines {
-			l := lines[i].Leg
-			lines[i].May = relay.May(relay.ActGive, b.Who(by, p.DeskID), p, l, b.Desk(p.DeskID).PassBy) == nil && relay.May(relay.ActSee, b.Who(by, p.DeskID), p, nil, "") == nil
+			lines[i].May = relay.May(relay.ActGive, who, p, lines[i].Leg, b.Desk(p.DeskID).PassBy) == nil
 		}
 		out.Lines = append(out.Lines, lines...)
 	}
@@ -182,6 +190,12 @@ func tellAway(a *newsroom.Command, person ref.Person, from, to day.Date, says st
 	return nil
 }
 
+// tellOfDays tells somebody that days off of theirs were entered for them.
+func tellOfDays(a *newsroom.Command, person ref.Person, from, to day.Date) error {
+	text := fmt.Sprintf("%s entered days off for you, %s.", newsroom.First(a.Setup.Actor(a.Actor)), sayDays(from, to))
+	return a.Notify(store.Item{PersonID: person, Kind: "away", Text: text, At: a.Now, Link: "/me"}, false)
+}
+
 func sayDays(from, to day.Date) string {
 	if from == to {
 		return english.Date(from)
@@ -190,7 +204,7 @@ func sayDays(from, to day.Date) string {
 }
 
 // AskDaysOff asks the leads for days off, where a desk of somebody's says that they are asked
-// for; see Setup.AsksDaysOff.
+// for; see AsksDaysOff.
 func (h Moves) AskDaysOff(ctx context.Context, by ref.Person, from, to day.Date) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
 		board, err := h.BoardAt(a, a.Setup, a.Now)

@@ -60,6 +60,18 @@ func TestFormatsShareAField(t *testing.T) {
 		t.Errorf("made with an answer that is none: %v", err)
 	}
 
+	// A lead of another desk changes nothing of it, under whichever format.
+	other := h.otherDesk()
+	if err := h.Settings.SaveField(ctx, stranger, store.Field{ID: series.ID, FormatID: other, Name: "Theirs now", Kind: field.One, Choices: "Mills\nGrain"}); err == nil {
+		t.Error("changed by who leads another desk")
+	}
+	if err := h.Settings.SaveField(ctx, stranger, store.Field{ID: series.ID, FormatID: 1, Name: "Theirs now", Kind: field.One, Choices: "Mills\nGrain"}); err == nil {
+		t.Error("changed by who leads another desk, under its own format")
+	}
+	if got := h.books().Field(series.ID).Name; got != "Series" {
+		t.Errorf("it is called %s", got)
+	}
+
 	// What would be called the same on one format is refused, whichever way round.
 	if err := h.Settings.SaveField(ctx, lead, store.Field{FormatID: recipe, Name: "series", Kind: field.Text}); !refused(err, relay.ErrInput) {
 		t.Errorf("another of the name on a format that shows it: %v", err)

@@ -68,6 +68,9 @@ func TestWhoFallsIllHandsOverInOneAct(t *testing.T) {
 	if h.leg(tight, "draft").Holder != freelance || h.leg(slack, "draft").Holder != writer || h.count("SELECT COUNT(*) FROM absence") != 1 {
 		t.Error("it is not done as it was asked for")
 	}
+	if !h.tells(writer, "Lea entered days off for you, ") {
+		t.Error("whose days they are is not told")
+	}
 	if o, err := h.Planning.Handover(ctx, lead, writer, from, to); err != nil || !o.Entered {
 		t.Errorf("entered: %v, %v", o.Entered, err)
 	}
@@ -76,6 +79,16 @@ func TestWhoFallsIllHandsOverInOneAct(t *testing.T) {
 		t.Error("it is not taken back as one")
 	}
 
+	// What is on another desk is counted for who may not see it, and not shown.
+	h.exec("INSERT INTO person_desk (person_id, desk_id) VALUES (?, 2)", writer)
+	h.Forget()
+	o, err = h.Planning.Handover(ctx, stranger, writer, from, to) // leads the other desk
+	h.must(err)
+	if len(o.Lines) != 0 || o.Hidden < 2 {
+		t.Errorf("a lead of another desk sees %d legs, %d are hidden", len(o.Lines), o.Hidden)
+	}
+	h.exec("DELETE FROM person_desk WHERE person_id = ? AND desk_id = 2", writer)
+	h.Forget()
 	for who, want := range map[ref.Person]bool{lead: true, writer: true, editor: false, pictures: false, stranger: false} {
 		if _, err := h.Planning.Handover(ctx, who, writer, from, to); (err == nil) != want {
 			t.Errorf("seen by %d: %v", who, err)

@@ -8,6 +8,7 @@ import (
 	"greenbaton/core/check"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
+	"greenbaton/core/route"
 	"greenbaton/newsroom/planning"
 )
 
@@ -111,4 +112,21 @@ func TestPassingAllTheSameHoldsForThatLack(t *testing.T) {
 	edit("")
 	h.must(h.Planning.PassLeg(ctx, lead, planning.Pass{Piece: id, Leg: "brief", Why: "So be it."}))
 	has("draft")
+}
+
+// What only one leg asks for was passed over for that leg: the same step of another is not.
+func TestPassingOverAStepIsForItsLeg(t *testing.T) {
+	h := newHouse(t)
+	way := h.books().Latest(1).Way
+	way.Legs = slices.Clone(way.Legs)
+	for _, key := range []string{"brief", "draft"} {
+		way.Leg(key).Steps = []route.Step{{Text: "Read aloud", Must: true}}
+	}
+	_, err := h.Settings.SaveRoute(ctx, lead, 1, h.books().Latest(1).Version, way)
+	h.must(err)
+	id := h.make("12-11")
+	h.must(h.Planning.PassLeg(ctx, lead, planning.Pass{Piece: id, Leg: "brief", Why: "It is short."}))
+	if l := check.Texts(h.lacks(lead, id, "draft")); !slices.Contains(l, "“Read aloud” is not ticked") {
+		t.Errorf("the draft lacks %v", l)
+	}
 }

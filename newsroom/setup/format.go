@@ -157,6 +157,9 @@ func (h Room) SaveField(ctx context.Context, by ref.Person, x store.Field) error
 	return h.SetUpAct(ctx, by, b.Format(x.FormatID).DeskID, func(a *newsroom.Command) error {
 		x.Name, x.Help = strings.TrimSpace(x.Name), strings.TrimSpace(x.Help)
 		was := a.Setup.Field(x.ID)
+		if x.ID != 0 && !was.Of(x.FormatID) {
+			return newsroom.ErrNotFound
+		}
 		if x.Also = was.Also; was.ID != 0 {
 			x.FormatID = was.FormatID
 		}
@@ -179,9 +182,6 @@ func (h Room) SaveField(ctx context.Context, by ref.Person, x store.Field) error
 				return err
 			}
 			return a.Log(store.Entry{DeskID: f.DeskID, Act: "set up", What: fmt.Sprintf("added the field “%s” to %s", x.Name, f.Name)})
-		}
-		if was.ID == 0 || a.Setup.Format(was.FormatID).DeskID != f.DeskID {
-			return newsroom.ErrNotFound
 		}
 		x.Key, x.Position = was.Key, was.Position
 		if x.Kind != was.Kind {

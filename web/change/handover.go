@@ -30,17 +30,16 @@ type handoverView struct {
 	Tone     string
 	Act      string
 	Lines    []handoverLine
+	Hidden   int // legs on other desks
 	Problem  string
 }
 
 type handoverLine struct {
 	planning.HandoverLine
-	Key     string
 	When    string
 	Was, Is kit.Sentence // how the piece stands, and how it does if the leg waits
 	Options []handoverOption
 	Sooner  string // where it cannot wait, and nobody makes it better
-	Now     string // of those who may not give it away
 }
 
 type handoverOption struct {
@@ -115,7 +114,7 @@ func (v *handoverView) fill(b *newsroom.Setup, h planning.Handover) {
 	wait, give, nobody := 0, 0, 0
 	for _, x := range h.Lines {
 		was, is := kit.StandingBy(x.Piece, x.Before), kit.StandingBy(x.Piece, x.Kept)
-		y := handoverLine{HandoverLine: x, Key: fmt.Sprintf("%d %s", x.Piece.ID, x.Leg.Key), When: english.Date(x.From), Now: b.Name(x.Leg.Holder),
+		y := handoverLine{HandoverLine: x, When: english.Date(x.From),
 			Was: sentence(was.Standing), Is: sentence(is.Standing)}
 		if x.Due > x.From {
 			y.When += " to " + english.Date(x.Due)
@@ -127,16 +126,18 @@ func (v *handoverView) fill(b *newsroom.Setup, h planning.Handover) {
 		}
 		y.Options = append(y.Options, handoverOption{"0", "nobody yet: it is open", false})
 		switch {
-		case x.Proposed != h.Person:
+		case x.Proposed != h.Person && v.Inside:
 			give++
 		case x.Waits:
 			wait++
 		default:
-			y.Sooner = "nobody would be sooner"
-			nobody++
+			if nobody++; v.Inside {
+				y.Sooner = "nobody would be sooner"
+			}
 		}
 		v.Lines = append(v.Lines, y)
 	}
+	v.Hidden = h.Hidden
 	v.Tone, v.Act = "plain", "Enter the days off"
 	if h.Entered {
 		v.Act = "Hand them over"
@@ -145,7 +146,7 @@ func (v *handoverView) fill(b *newsroom.Setup, h planning.Handover) {
 	for _, x := range []struct {
 		n    int
 		says string
-	}{{wait, "can wait"}, {give, "better " + english.Verb(give, "goes", "go") + " to others"}, {nobody, "cannot wait, though nobody would be sooner"}} {
+	}{{wait, "can wait"}, {give, "better " + english.Verb(give, "goes", "go") + " to others"}, {nobody, map[bool]string{true: "cannot wait, though nobody would be sooner", false: "cannot wait"}[v.Inside]}} {
 		if x.n > 0 {
 			parts = append(parts, fmt.Sprintf("%d %s", x.n, x.says))
 		}
@@ -194,7 +195,7 @@ func (s *Section) handOver(c *echo.Context) error {
 	from, to, err := awaySpan(form, s.Newsroom.Now().Date(b.Zones[p.Desks[0]]))
 	if err == nil && form.Get("do") == "ask" && me.ID == person {
 		err = s.Planning.AskDaysOff(ctx, me.ID, from, to)
-		return s.Answered(c, err, "Asked. A lead enters them, and you are told how your pieces stand.", "/me", again)
+		return s.Answered(c, err, "Asked. You are told when a lead has entered them.", "/me", again)
 	}
 	var h planning.Handover
 	if err == nil {
@@ -208,14 +209,17 @@ func (s *Section) handOver(c *echo.Context) error {
 		changes = append(changes, plan.Change{Do: plan.DoAway, Person: person, Date: from, To: to, Note: form.Get("note")})
 	}
 	for _, x := range h.Lines {
-		key := fmt.Sprintf("%d %s", x.Piece.ID, x.Leg.Key)
-		if to := kit.Int[ref.Person](form, "to "+key); form.Has("to "+key) && to != person {
+		if to := kit.Int[ref.Person](form, "to "+x.Key()); form.Has("to "+x.Key()) && to != person {
 			changes = append(changes, plan.Change{Do: plan.DoGive, Piece: x.Piece.ID, Leg: x.Leg.Key, Person: to})
 		}
 	}
 	if len(changes) == 0 {
 		s.Say(c, "The days off are entered already, and every leg waits: nothing is to be done.")
 		return c.Redirect(303, fmt.Sprintf("/people/%d/handover?from=%s&to=%s", person, from, to))
+	}
+	if !me.Access.May(relay.SeeAll) { // a preview says what others have
+		_, err := s.Planning.ChangePlan(ctx, me.ID, planning.Change{Changes: changes[:1]})
+		return s.Answered(c, err, "Your days off are entered, and the leads are told.", "/me", again)
 	}
 	form.Set("do", "plan")
 	form.Set("changes", changesText(changes))
