@@ -84,7 +84,7 @@ export class Hand {
   async refusal(asked, held) {
     const why = await asked, tip = this.refs.tip;
     if (!why || this.held !== held) return;
-    const at = this.at ?? held.source.getBoundingClientRect();
+    const at = held.byKey ? held.source.getBoundingClientRect() : this.at; // not where a hand was before
     this.putBack();
     const p = document.createElement("p");
     p.className = "short"; p.textContent = why;
