@@ -365,7 +365,7 @@ func (a *Command) Save(was, is relay.Piece) error {
 
 // Stand works out the standing of a piece and stores it.
 func (a *Command) Stand(p relay.Piece) error {
-	s, err := Standing(a.Setup, p, a.Now, a.Free)
+	s, err := Standing(a.Setup, a.Setup.Planned[p.DeskID], p, a.Now, a.Free)
 	if err != nil {
 		return err
 	}

@@ -14,10 +14,9 @@ import (
 // DaysAhead is how far slots are looked for, a little over a year.
 const DaysAhead = 400
 
-// Standing works out what lists show of a piece; free gives the coming free slots
-// of a channel.
-func Standing(b *Setup, p relay.Piece, now day.Moment, free func(channel ref.Channel) []day.Moment) (store.Standing, error) {
-	h := b.Planned[p.DeskID]
+// Standing works out what lists show of a piece, by how its desk works; free gives the
+// coming free slots of a channel.
+func Standing(b *Setup, h *plan.Desk, p relay.Piece, now day.Moment, free func(channel ref.Channel) []day.Moment) (store.Standing, error) {
 	today := now.Date(h.Zone)
 	pr := h.Forward(&p, today)
 	s := store.Standing{Pace: pr.Pace, InHand: pr.InHand, Quiet: pr.Quiet, IsQuiet: pr.IsQuiet, OpenLeg: pr.Open, WorkedOut: today}

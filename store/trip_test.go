@@ -71,6 +71,7 @@ var trips = []trip{
 	{table: "campaign", add: (*Tx).SaveCampaign, saves: []any{(*Tx).SaveCampaign}},
 	{table: "undo", add: (*Tx).AddUndo, later: "undone_at"},
 	{table: "view", add: (*Tx).SaveView, saves: []any{(*Tx).SaveView}},
+	{table: "sketch", add: (*Tx).SaveSketch, saves: []any{(*Tx).SaveSketch}},
 }
 
 // Every field of everything that is stored is stored when it is new, and stored again when

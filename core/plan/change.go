@@ -229,7 +229,7 @@ func (b *Board) Away(c Change) (*Board, error) {
 		return nil, bad("to", "Days off reach over three years at most. Retire the person instead.")
 	}
 	out := *b
-	out.Worked = nil
+	out.Worked, out.Remember = nil, nil
 	span := []day.Span{{From: c.Date, To: c.To}}
 	out.People = append([]load.Person(nil), b.People...)
 	if p := out.Person(c.Person); p.Days != nil {

@@ -78,66 +78,127 @@ func (c *Consequence) Piece(id ref.Piece) *relay.Piece {
 	return nil
 }
 
+// Trial is changes that are tried together.
+type Trial struct {
+	Consequence        // of those that can be carried out
+	After       *Board // as everything would be then
+	Failed      []Failure
+}
+
+// Failure is a change that cannot be carried out, with the *relay.Refusal that says why.
+type Failure struct {
+	Change Change
+	Why    error
+}
+
 // Preview works out what changes come to, one after another, without saving
 // anything. A *relay.Refusal says why one of them cannot be done.
 func (b *Board) Preview(changes []Change) (Consequence, error) {
-	out := Consequence{Changes: changes}
-	after := b
-	moved := map[ref.Piece]*Effect{}
-	var order []ref.Piece
-	away := map[ref.Person]bool{}
-	for _, c := range changes {
-		if c.Do == DoAway {
-			var err error
-			if after, err = after.Away(c); err != nil {
-				return out, err
-			}
-			away[c.Person] = true
-		}
+	t := b.apply(changes)
+	if len(t.Failed) > 0 {
+		return Consequence{Changes: changes}, t.Failed[0].Why
 	}
-	for _, c := range changes {
+	return t.weighed(b).Consequence, nil
+}
+
+// Try works out what changes come to, like Preview, but leaves out those that cannot be
+// carried out and gives them with their reasons.
+func (b *Board) Try(changes []Change) Trial {
+	t := b.apply(changes)
+	return t.weighed(b)
+}
+
+// trial is a Trial while it is worked out.
+type trial struct {
+	Trial
+	moved map[ref.Piece]*Effect
+	order []ref.Piece // in which pieces are changed
+	away  map[ref.Person]bool
+}
+
+// apply carries out changes one after another, days off first, since the others are to
+// reckon with them.
+func (b *Board) apply(changes []Change) *trial {
+	t := &trial{moved: map[ref.Piece]*Effect{}, away: map[ref.Person]bool{}, Trial: Trial{After: b}}
+	done := make([]bool, len(changes))
+	fail := func(c Change, why error) { t.Failed = append(t.Failed, Failure{c, why}) }
+	for i, c := range changes {
+		if c.Do != DoAway {
+			continue
+		}
+		after, err := t.After.Away(c)
+		if err != nil {
+			fail(c, err)
+			continue
+		}
+		t.After, t.away[c.Person], done[i] = after, true, true
+	}
+	for i, c := range changes {
 		if c.Do == DoAway {
 			continue
 		}
-		was := b.Piece(c.Piece)
-		if was == nil {
-			return out, &relay.Refusal{Reason: relay.ErrNotNow, Text: "This piece is not under way any more. Look at it again."}
+		if err := t.change(b, c); err != nil {
+			fail(c, err)
+			continue
 		}
-		e := moved[c.Piece]
-		if e == nil {
-			e = &Effect{Was: was, Move: relay.Move{Piece: *was}}
-			moved[c.Piece] = e
-			order = append(order, c.Piece)
-		}
-		m, err := after.Desk(was).Apply(e.Move.Piece, c, b.Scene(was))
-		if err != nil {
-			return out, err
-		}
-		m.Events, m.Runs = append(e.Move.Events, m.Events...), append(e.Move.Runs, m.Runs...)
-		e.Move = m
+		done[i] = true
 	}
-	for _, id := range order {
-		e := moved[id]
-		b.weigh(after, e)
+	for i, c := range changes {
+		if done[i] {
+			t.Changes = append(t.Changes, c)
+		}
+	}
+	return t
+}
+
+// change carries out one change of a piece on what those before it made of it.
+func (t *trial) change(b *Board, c Change) error {
+	was := b.Piece(c.Piece)
+	if was == nil {
+		return &relay.Refusal{Reason: relay.ErrNotNow, Text: "This piece is not under way any more. Look at it again."}
+	}
+	e := t.moved[c.Piece]
+	if e == nil {
+		e = &Effect{Was: was, Move: relay.Move{Piece: *was}}
+	}
+	m, err := t.After.Desk(was).Apply(e.Move.Piece, c, b.Scene(was))
+	if err != nil {
+		return err
+	}
+	if t.moved[c.Piece] == nil {
+		t.moved[c.Piece] = e
+		t.order = append(t.order, c.Piece)
+	}
+	m.Events, m.Runs = append(e.Move.Events, m.Events...), append(e.Move.Runs, m.Runs...)
+	e.Move = m
+	return nil
+}
+
+// weighed works out what the changes that were carried out come to on a board.
+func (t *trial) weighed(b *Board) Trial {
+	out := &t.Trial
+	for _, id := range t.order {
+		e := t.moved[id]
+		b.weigh(t.After, e)
 		out.Effects = append(out.Effects, *e)
 	}
-	after = after.with(moved)
-	out.Effects = append(out.Effects, b.alsoAway(after, away, moved)...)
-	out.People, out.Touched = b.shifts(after, out.Effects, away)
-	out.Runs = b.newRuns(after, order)
-	for _, id := range order {
-		was, is := b.Piece(id), after.Piece(id)
+	out.After = t.After.with(t.moved)
+	out.Effects = append(out.Effects, b.alsoAway(out.After, t.away, t.moved)...)
+	out.People, out.Touched = b.shifts(out.After, out.Effects, t.away)
+	out.Runs = b.newRuns(out.After, t.order)
+	for _, id := range t.order {
+		was, is := b.Piece(id), out.After.Piece(id)
 		if is.GoesOut == was.GoesOut && is.ChannelID == was.ChannelID {
 			continue
 		}
-		switch c, slot := after.Look(is, was.GoesOut); {
+		switch c, slot := out.After.Look(is, was.GoesOut); {
 		case c.With != nil:
 			out.Clashes = append(out.Clashes, c)
 		case !slot:
 			out.Off = append(out.Off, c)
 		}
 	}
-	return out, nil
+	return *out
 }
 
 // weigh works out what an effect does to dates and days in hand.
@@ -189,7 +250,7 @@ func (b *Board) with(moved map[ref.Piece]*Effect) *Board {
 			out.Pieces[i] = &e.Move.Piece
 		}
 	}
-	out.Worked = nil
+	out.Worked, out.Remember = nil, nil
 	return &out
 }
 

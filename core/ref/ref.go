@@ -37,6 +37,8 @@ type (
 	Rule int64
 	// View is a filter kept under a name.
 	View int64
+	// Sketch is changes of the plan that somebody tries together.
+	Sketch int64
 
 	// Idea is what may become a piece.
 	Idea int64

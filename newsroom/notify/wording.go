@@ -63,7 +63,7 @@ func Fields(b *newsroom.Setup, p *relay.Piece, l *relay.Leg, who, why string, da
 		"piece": p.Title, "owner": b.Name(p.Owner), "day": b.At(p.GoesOut, p.DeskID), "who": who, "why": why, "days": english.Number(days),
 		"leg": "the piece", "holder": "nobody", "due": "no day yet",
 	}
-	if s, err := newsroom.Standing(b, *p, now, free); err == nil {
+	if s, err := newsroom.Standing(b, b.Planned[p.DeskID], *p, now, free); err == nil {
 		out["pace"] = newsroom.SayPace(s)
 	}
 	if l != nil {

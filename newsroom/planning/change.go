@@ -27,11 +27,14 @@ func (h Moves) Preview(ctx context.Context, by ref.Person, changes []plan.Change
 	return board.Preview(changes)
 }
 
+// mostChanges is how many changes are made at once.
+const mostChanges = 200
+
 // MayChange asks for each change whether somebody may make it, and whether it names
 // people of the desk.
 func MayChange(b *newsroom.Setup, by ref.Person, board *plan.Board, changes []plan.Change) error {
-	if len(changes) == 0 || len(changes) > 200 {
-		return newsroom.Invalid("", "Choose between one and two hundred changes.")
+	if len(changes) == 0 || len(changes) > mostChanges {
+		return newsroom.Invalid("", "Choose between one and %d changes.", mostChanges)
 	}
 	for _, c := range changes {
 		if c.Do == plan.DoAway {
@@ -134,13 +137,18 @@ func (h Moves) ChangePlan(ctx context.Context, by ref.Person, o Change) (PlanCha
 		what = SayChanges(a.Setup, c)
 		return CarryOut(a, c)
 	})
-	if err == nil && slices.ContainsFunc(o.Changes, func(c plan.Change) bool { return c.Do == plan.DoAway }) {
-		h.Refresh(ctx)
-	}
 	if err != nil {
 		return PlanChanged{}, err
 	}
+	if takesOff(o.Changes) {
+		h.Refresh(ctx)
+	}
 	return PlanChanged{done.UndoID, what}, nil
+}
+
+// takesOff reports whether somebody takes days off by changes, which the set-up has to learn.
+func takesOff(changes []plan.Change) bool {
+	return slices.ContainsFunc(changes, func(c plan.Change) bool { return c.Do == plan.DoAway })
 }
 
 // lately is how far back, in seconds, it is looked for what others changed while somebody

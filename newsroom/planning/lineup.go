@@ -29,6 +29,8 @@ type Lineup struct {
 	Runs   []plan.Run // three and more of one topic after one another
 	Runway plan.Runway
 	Goal   int
+	Left   []*plan.Effect // of what is tried: pieces that would leave a day of the span
+	Tried  map[ref.Piece]*plan.Effect
 	shared map[slotHeld]int
 	inRow  map[ref.Piece]int
 }
@@ -96,6 +98,20 @@ func (h Overview) Lineup(ctx context.Context, who ref.Person, desk ref.Desk, loo
 	all, err := h.Entries(ctx, b, who, Look{Desks: look.Desks})
 	if err != nil {
 		return out, err
+	}
+	if t := look.Trial; t != nil {
+		board = t.After
+		if all, err = h.tried(b, all, t, board.Now); err != nil {
+			return out, err
+		}
+		out.Tried = map[ref.Piece]*plan.Effect{}
+		for i := range t.Effects {
+			e := &t.Effects[i]
+			out.Tried[e.Was.ID] = e
+			if g := e.Was.GoesOut; slices.Contains(look.Desks, e.Was.DeskID) && g >= from && g < to && g.Date(zone) != e.Move.Piece.GoesOut.Date(zone) {
+				out.Left = append(out.Left, e)
+			}
+		}
 	}
 	counts := map[ref.Topic]int{}
 	var near []*relay.Piece
@@ -204,9 +220,9 @@ func (l *Lineup) openSlots(b *newsroom.Setup, board *plan.Board, look Look) {
 }
 
 // Stands gives how a piece would stand on each day of a span, for somebody who may
-// move it: by date, from today on.
-func (h Overview) Stands(ctx context.Context, who ref.Person, piece ref.Piece, span Span) (map[day.Date]plan.Stand, error) {
-	b, board, err := h.Board(ctx)
+// move it: by date, from today on; by a sketch, if there is one.
+func (h Overview) Stands(ctx context.Context, who ref.Person, piece ref.Piece, span Span, sketch ref.Sketch) (map[day.Date]plan.Stand, error) {
+	b, board, err := boardIn(h.Newsroom, ctx, who, sketch)
 	if err != nil {
 		return nil, err
 	}

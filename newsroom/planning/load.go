@@ -35,6 +35,7 @@ type PersonLoad struct {
 // DayLoad is what somebody has on a day.
 type DayLoad struct {
 	Minutes int
+	Was     int // as the plan is, where changes are tried
 	Works   int
 	Legs    int    // on how many legs
 	Away    string // why they are not there; "" if they are
@@ -60,6 +61,10 @@ func (h Overview) Loads(ctx context.Context, who ref.Person, desk ref.Desk, look
 	}
 	if look, err = staffLook(b, who, desk, look, "Who has how much"); err != nil {
 		return Loads{}, err
+	}
+	was := board
+	if look.Trial != nil {
+		board = look.Trial.After
 	}
 	out := Loads{Today: board.Today(desk)}
 	cal := b.Planned[desk].Calendar
@@ -88,10 +93,10 @@ func (h Overview) Loads(ctx context.Context, who ref.Person, desk ref.Desk, look
 		p := &people[i]
 		x := PersonLoad{Person: b.Person(p.ID), Span: sheet.Span(p, first, last)}
 		for _, d := range out.Dates {
-			x.Days = append(x.Days, DayLoad{Minutes: sheet.At(p.ID, d), Works: p.Works(d), Legs: counts[p.ID][d-first], Away: absent(b, p, d)})
+			x.Days = append(x.Days, DayLoad{Minutes: sheet.At(p.ID, d), Was: was.Load().At(p.ID, d), Works: p.Works(d), Legs: counts[p.ID][d-first], Away: absent(b, p, d)})
 		}
 		if slices.Contains(unfolded, p.ID) {
-			x.Legs = heldBy(b, board, p.ID, works)
+			x.Legs = heldBy(board, p.ID, works)
 		}
 		out.People = append(out.People, x)
 	}
@@ -112,15 +117,14 @@ func absent(b *newsroom.Setup, p *load.Person, d day.Date) string {
 }
 
 // heldBy gives the legs that somebody has, the first due first.
-func heldBy(b *newsroom.Setup, board *plan.Board, person ref.Person, works []load.Work) []account.HeldLeg {
+func heldBy(board *plan.Board, person ref.Person, works []load.Work) []account.HeldLeg {
 	var out []account.HeldLeg
 	for _, w := range works {
 		if w.Person != person {
 			continue
 		}
 		p := board.Piece(w.Piece)
-		house := b.Planned[p.DeskID]
-		out = append(out, account.HeldLeg{Piece: p, Leg: &p.Legs[w.Leg], From: w.From, To: w.Due, Pace: house.Forward(p, board.Today(p.DeskID)).Pace})
+		out = append(out, account.HeldLeg{Piece: p, Leg: &p.Legs[w.Leg], From: w.From, To: w.Due, Pace: board.Desk(p).Forward(p, board.Today(p.DeskID)).Pace})
 	}
 	slices.SortStableFunc(out, func(x, y account.HeldLeg) int { return cmp.Or(cmp.Compare(x.To, y.To), cmp.Compare(x.From, y.From)) })
 	return out
@@ -146,9 +150,9 @@ func (l *Loads) open(ctx context.Context, h *newsroom.Newsroom, board *plan.Boar
 }
 
 // Fits gives how a leg would fit each of those who could run it, for somebody who may
-// give it away.
-func (h Overview) Fits(ctx context.Context, who ref.Person, piece ref.Piece, leg string) ([]load.Candidate, error) {
-	b, board, err := h.Board(ctx)
+// give it away; by a sketch, if there is one.
+func (h Overview) Fits(ctx context.Context, who ref.Person, piece ref.Piece, leg string, sketch ref.Sketch) ([]load.Candidate, error) {
+	b, board, err := boardIn(h.Newsroom, ctx, who, sketch)
 	if err != nil {
 		return nil, err
 	}

@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"greenbaton/core/day"
+	"greenbaton/core/plan"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/sift"
@@ -28,6 +29,7 @@ func Columns(b *newsroom.Setup, desk ref.Desk) []sift.Column {
 type Look struct {
 	Desks []ref.Desk
 	Sieve sift.Sieve
+	Trial *plan.Trial // changes that are tried; nil looks at the plan as it is
 }
 
 // staffLook gives a look at those of its desks that somebody is on the staff of, with

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"maps"
 	"slices"
+	"strings"
 
 	"greenbaton/core/english"
 	"greenbaton/core/load"
@@ -214,6 +215,43 @@ func dates(b *newsroom.Setup, days []load.Shift) string {
 		out = append(out, s.Date.Format("Mon 2 Jan"))
 	}
 	return english.And(out)
+}
+
+// SaySum says what becomes of several pieces, and who goes over by it.
+func SaySum(b *newsroom.Setup, sum plan.Sum, people bool) string {
+	parts := []string{english.Count(sum.Moved, "piece") + " change"}
+	if sum.Tighter > 0 {
+		parts = append(parts, english.Plural(sum.Tighter, "piece")+" "+english.Verb(sum.Tighter, "has", "have")+" fewer days in hand")
+	}
+	if sum.Short > 0 {
+		parts = append(parts, fmt.Sprintf("%d %s short", sum.Short, english.Verb(sum.Short, "becomes", "become")))
+	} else {
+		parts = append(parts, "none becomes short")
+	}
+	if people {
+		var names []string
+		for _, id := range sum.Over {
+			names = append(names, b.Name(id))
+		}
+		if len(names) == 0 {
+			names = []string{"nobody"}
+		}
+		parts = append(parts, english.And(names)+" "+english.Verb(len(names), "goes", "go")+" over")
+	}
+	return strings.Join(parts, "; ") + "."
+}
+
+// SaySketch says what a sketch comes to, and whether that is nothing bad.
+func SaySketch(b *newsroom.Setup, s *Sketch) (says string, good bool) {
+	sum, amiss := s.Sum(), len(s.Clashes)+len(s.Off)
+	if len(s.Trial.Changes) == 0 {
+		return "Nothing is in it yet.", true
+	}
+	says = SaySum(b, sum, true)
+	if amiss > 0 {
+		says += fmt.Sprintf(" %s would have a time that is taken, or no slot.", english.Count(amiss, "piece"))
+	}
+	return says, sum.Short == 0 && len(sum.Over) == 0 && amiss == 0
 }
 
 // SayPlace says what is amiss with a time: who is there already, or that the channel has no

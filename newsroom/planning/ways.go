@@ -37,15 +37,18 @@ type Choice struct {
 const mostChoices = 12
 
 // Choices gives those who could run a leg of a piece, the best first, and the one
-// who has it wherever they come.
-func (h Moves) Choices(ctx context.Context, who ref.Person, piece ref.Piece, leg string) (store.Row, []Choice, error) {
+// who has it wherever they come; by a sketch, if there is one.
+func (h Moves) Choices(ctx context.Context, who ref.Person, piece ref.Piece, leg string, sketch ref.Sketch) (store.Row, []Choice, error) {
 	row, err := h.See(ctx, who, piece, relay.ActSee)
 	if err != nil {
 		return row, nil, err
 	}
-	b, board, err := h.Board(ctx)
+	b, board, err := boardIn(h.Newsroom, ctx, who, sketch)
 	if err != nil {
 		return row, nil, err
+	}
+	if p := board.Piece(piece); p != nil {
+		row.Piece = *p
 	}
 	l := row.Leg(leg)
 	if l == nil || l.Done() || row.Stage != relay.UnderWay {

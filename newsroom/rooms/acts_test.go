@@ -179,11 +179,11 @@ func TestWhoMayDoWhatAndRefusedActsChangeNothing(t *testing.T) {
 			return found(err, len(l.Open) > 0)
 		}},
 		{"hold a card over the days", []ref.Person{lead}, func(h *testHouse, id ref.Piece, who ref.Person) error {
-			_, err := h.Planning.Stands(ctx, who, id, planning.Span{From: h.today(), To: h.today() + 7})
+			_, err := h.Planning.Stands(ctx, who, id, planning.Span{From: h.today(), To: h.today() + 7}, 0)
 			return err
 		}},
 		{"see how a leg fits people", []ref.Person{lead, writer}, func(h *testHouse, id ref.Piece, who ref.Person) error {
-			_, err := h.Planning.Fits(ctx, who, id, "draft")
+			_, err := h.Planning.Fits(ctx, who, id, "draft", 0)
 			return err
 		}},
 		{"list", []ref.Person{lead, editor, writer, pictures}, func(h *testHouse, id ref.Piece, who ref.Person) error {

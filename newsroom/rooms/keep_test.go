@@ -96,7 +96,7 @@ func TestEveryTableSaysWhatBoundsIt(t *testing.T) {
 		"what people made":                     "piece leg step idea pitch request word answer query candidate vote finding file file_small attachment attachment_version picture batch field_value reviewer copy_read follow lack",
 		"what is set up":                       "desk holiday channel slot person person_role person_desk absence format route field topic campaign form view rule partner hook wording setting person_told",
 		"pages that went out":                  "site_page",
-		"dropped when old":                     "visit device outbox room_mail inbox rule_run link_tried",
+		"dropped when old":                     "visit device outbox room_mail inbox rule_run link_tried sketch",
 		"ended ones go with the next":          "session guess undo",
 		"goes with what it leads to":           "link",
 		"one line for each piece and rule":     "rule_turn",

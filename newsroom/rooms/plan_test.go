@@ -337,7 +337,7 @@ func TestWhoMayChangeThePlan(t *testing.T) {
 		if (err == nil) != (who == lead) {
 			t.Errorf("person %d sees ways out: %v", who, err)
 		}
-		if _, _, err := h.Planning.Choices(ctx, who, id, "brief"); (err == nil) != (who == lead || who == editor) {
+		if _, _, err := h.Planning.Choices(ctx, who, id, "brief", 0); (err == nil) != (who == lead || who == editor) {
 			t.Errorf("person %d sees who could run a leg: %v", who, err)
 		}
 		if _, err := h.Planning.Propose(ctx, who, 1); (err == nil) != (who == lead) {
@@ -382,7 +382,7 @@ func TestFreeHandsAndSuggestionsKnowTheHoursOfEverybody(t *testing.T) {
 	h.must(h.Planning.GiveLeg(ctx, lead, id, "brief", pictures, 0))
 	_, err = h.Planning.ChangePlan(ctx, lead, planning.Change{Changes: []plan.Change{{Do: plan.DoAway, Person: freelance, Date: on("11-24"), To: on("12-31")}}})
 	h.must(err)
-	_, choices, err := h.Planning.Choices(ctx, lead, id, "pics")
+	_, choices, err := h.Planning.Choices(ctx, lead, id, "pics", 0)
 	h.must(err)
 	if len(choices) != 1 || choices[0].Person != pictures {
 		t.Errorf("somebody who is away is offered: %+v", choices)

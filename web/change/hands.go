@@ -32,7 +32,7 @@ func (s *Section) stands(c *echo.Context) error {
 	if span.To, err = day.ParseDate(c.QueryParam("to")); err != nil {
 		return kit.Input("to", "Write the last day like 2026-12-03.")
 	}
-	stands, err := s.Planning.Stands(c.Request().Context(), kit.Me(c).ID, id, span)
+	stands, err := s.Planning.Stands(c.Request().Context(), kit.Me(c).ID, id, span, kit.Int[ref.Sketch](c.QueryParams(), "sketch"))
 	if err != nil {
 		return err
 	}
@@ -58,6 +58,13 @@ func (s *Section) slot(c *echo.Context) error {
 	b, board, err := s.Kernel.Board(ctx)
 	if err != nil {
 		return err
+	}
+	if sketch := kit.Int[ref.Sketch](c.QueryParams(), "sketch"); sketch != 0 {
+		x, err := s.Planning.SketchFor(ctx, kit.Me(c).ID, sketch)
+		if err != nil {
+			return err
+		}
+		board = x.After
 	}
 	ch, at := b.Channel(id), kit.Int[day.Moment](c.QueryParams(), "at")
 	if ch.ID == 0 || !slices.Contains(kit.Me(c).Desks, ch.DeskID) || at == 0 || !kit.Me(c).Access.May(relay.SeeAll) {

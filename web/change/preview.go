@@ -1,6 +1,7 @@
 package change
 
 import (
+	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -34,7 +35,9 @@ type previewView struct {
 type consequence struct {
 	Button   string
 	Main     bool
-	Changes  string // as they are sent back
+	To       ref.Sketch // it is put into this sketch; 0 is carried out
+	Tries    bool       // it may be tried in a sketch instead
+	Changes  string     // as they are sent back
 	Seal     string
 	What     string
 	Effects  []effectView
@@ -67,6 +70,7 @@ type clashView struct {
 	Tone  string
 	Piece ref.Piece
 	Swap  *relay.Piece // that it could change days with
+	To    ref.Sketch   // in which it is tried
 }
 
 // preview shows what changes would come to, on a page of its own or as the part of
@@ -106,6 +110,17 @@ func (s *Section) previewOf(c *echo.Context, form url.Values) (previewView, int)
 	if err != nil {
 		return fail(err)
 	}
+	preview, sketch := s.Planning.Preview, kit.Int[ref.Sketch](form, "sketch")
+	if sketch != 0 {
+		tried, err := s.Planning.SketchFor(ctx, kit.Me(c).ID, sketch)
+		if err != nil {
+			return fail(err)
+		}
+		board = tried.After
+		preview = func(ctx context.Context, by ref.Person, changes []plan.Change) (plan.Consequence, error) {
+			return s.Planning.PreviewIn(ctx, by, tried, changes)
+		}
+	}
 	changes, err := changesOf(b, board, form)
 	if err != nil {
 		return fail(err)
@@ -115,14 +130,15 @@ func (s *Section) previewOf(c *echo.Context, form url.Values) (previewView, int)
 		variants = append(variants, kept(changes))
 	}
 	for i, x := range variants {
-		r, err := s.Planning.Preview(ctx, kit.Me(c).ID, x)
+		r, err := preview(ctx, kit.Me(c).ID, x)
 		if err != nil {
 			return fail(err)
 		}
 		y := newConsequence(b, r, kit.Me(c).Access.May(relay.SeeAll))
+		y.in(sketch)
 		y.Ask = len(variants) > 1 && begun(r)
 		if y.Main = i == 0; len(variants) > 1 {
-			y.Button = []string{"Do it, and let the dates follow", "Do it, and keep the dates"}[i]
+			y.Button += []string{", and let the dates follow", ", and keep the dates"}[i]
 		}
 		v.Options = append(v.Options, y)
 	}
@@ -130,6 +146,18 @@ func (s *Section) previewOf(c *echo.Context, form url.Values) (previewView, int)
 		v.Back = fmt.Sprintf("/pieces/%d", changes[0].Piece)
 	}
 	return v, http.StatusOK
+}
+
+// in says that changes are put into a sketch, if there is one, and not carried out.
+func (x *consequence) in(sketch ref.Sketch) {
+	if x.To = sketch; sketch != 0 {
+		x.Button, x.Tries = "Put it into the sketch", false
+	}
+	for _, clashes := range [][]clashView{x.Clashes, x.Off} {
+		for i := range clashes {
+			clashes[i].To = sketch
+		}
+	}
 }
 
 // begun reports whether legs of a piece that changes are passed already, so that
@@ -160,7 +188,7 @@ func kept(changes []plan.Change) []plan.Change {
 }
 
 func newConsequence(b *newsroom.Setup, r plan.Consequence, people bool) consequence {
-	x := consequence{Button: "Do it", Changes: changesText(r.Changes), Seal: r.Seal(), What: english.UpperFirst(planning.SayChanges(b, r))}
+	x := consequence{Button: "Do it", Tries: people, Changes: changesText(r.Changes), Seal: r.Seal(), What: english.UpperFirst(planning.SayChanges(b, r))}
 	short := 0
 	for _, e := range r.Effects {
 		if !e.Untouched {
@@ -189,33 +217,9 @@ func newConsequence(b *newsroom.Setup, r plan.Consequence, people bool) conseque
 		x.Calm = sayTouched(b, r)
 	}
 	if sum := r.Sum(); sum.Moved > 1 {
-		x.Sum = saySum(b, sum, people)
+		x.Sum = planning.SaySum(b, sum, people)
 	}
 	return x
-}
-
-// saySum says what becomes of several pieces, and who goes over by it.
-func saySum(b *newsroom.Setup, sum plan.Sum, people bool) string {
-	parts := []string{english.Count(sum.Moved, "piece") + " change"}
-	if sum.Tighter > 0 {
-		parts = append(parts, english.Plural(sum.Tighter, "piece")+" "+english.Verb(sum.Tighter, "has", "have")+" fewer days in hand")
-	}
-	if sum.Short > 0 {
-		parts = append(parts, fmt.Sprintf("%d %s short", sum.Short, english.Verb(sum.Short, "becomes", "become")))
-	} else {
-		parts = append(parts, "none becomes short")
-	}
-	if people {
-		var names []string
-		for _, id := range sum.Over {
-			names = append(names, b.Name(id))
-		}
-		if len(names) == 0 {
-			names = []string{"nobody"}
-		}
-		parts = append(parts, english.And(names)+" "+english.Verb(len(names), "goes", "go")+" over")
-	}
-	return strings.Join(parts, "; ") + "."
 }
 
 // sayTouched says whose work falls on other days by changes, but for those of whom more is

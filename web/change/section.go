@@ -35,14 +35,29 @@ type Kernel interface {
 // Planning is what the section asks of planning.
 type Planning interface {
 	ChangePlan(ctx context.Context, by ref.Person, o planning.Change) (planning.PlanChanged, error)
-	Choices(ctx context.Context, who ref.Person, piece ref.Piece, leg string) (store.Row, []planning.Choice, error)
+	Choices(ctx context.Context, who ref.Person, piece ref.Piece, leg string, sketch ref.Sketch) (store.Row, []planning.Choice, error)
 	AskDaysOff(ctx context.Context, by ref.Person, from, to day.Date) error
 	Handover(ctx context.Context, by, person ref.Person, from, to day.Date) (planning.Handover, error)
 	Preview(ctx context.Context, by ref.Person, changes []plan.Change) (plan.Consequence, error)
 	Propose(ctx context.Context, who ref.Person, desk ref.Desk) (planning.Proposal, error)
+	Sketching
 	TakeUp(ctx context.Context, by ref.Person, c plan.Change) error
-	Stands(ctx context.Context, who ref.Person, piece ref.Piece, span planning.Span) (map[day.Date]plan.Stand, error)
+	Stands(ctx context.Context, who ref.Person, piece ref.Piece, span planning.Span, sketch ref.Sketch) (map[day.Date]plan.Stand, error)
 	WaysOut(ctx context.Context, who ref.Person, piece ref.Piece) (store.Row, []plan.Way, error)
+}
+
+// Sketching is what the section asks of planning about sketches.
+type Sketching interface {
+	DoSketch(ctx context.Context, by ref.Person, id ref.Sketch, seal string) (planning.PlanChanged, error)
+	DropSketch(ctx context.Context, by ref.Person, id ref.Sketch) error
+	NameSketch(ctx context.Context, by ref.Person, id ref.Sketch, name string) error
+	NoteSketch(ctx context.Context, by ref.Person, id ref.Sketch) error
+	PreviewIn(ctx context.Context, by ref.Person, s planning.Sketch, changes []plan.Change) (plan.Consequence, error)
+	SetSketch(ctx context.Context, by ref.Person, id ref.Sketch, changes []plan.Change) error
+	SketchFor(ctx context.Context, who ref.Person, id ref.Sketch) (planning.Sketch, error)
+	Sketches(ctx context.Context, who ref.Person, desk ref.Desk) ([]planning.Sketch, error)
+	TakeOut(ctx context.Context, by ref.Person, id ref.Sketch, c plan.Change) error
+	TryOut(ctx context.Context, by ref.Person, desk ref.Desk, id ref.Sketch, changes []plan.Change) (planning.Tried, error)
 }
 
 // Pages are the templates of the section.
@@ -61,6 +76,10 @@ func (s *Section) Routes(g kit.Groups) {
 	g.Me.POST("/pieces/:id/hold", s.hold)
 	g.Me.GET("/people/:id/handover", s.handover)
 	g.Me.POST("/people/:id/handover", s.handOver)
+	g.Me.GET("/sketches", s.sketches)
+	g.Me.POST("/sketches", s.begin)
+	g.Me.GET("/sketches/:id", s.sketch)
+	g.Me.POST("/sketches/:id", s.doSketch)
 	g.Me.GET("/propose", s.propose, s.Leads)
 	g.Me.POST("/propose", s.accept, s.Leads)
 }

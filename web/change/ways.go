@@ -120,7 +120,8 @@ func (s *Section) choices(c *echo.Context) error {
 		return err
 	}
 	ctx := c.Request().Context()
-	row, choices, err := s.Planning.Choices(ctx, kit.Me(c).ID, id, c.Param("leg"))
+	sketch := kit.Int[ref.Sketch](c.QueryParams(), "sketch")
+	row, choices, err := s.Planning.Choices(ctx, kit.Me(c).ID, id, c.Param("leg"), sketch)
 	if err != nil {
 		return err
 	}
@@ -149,6 +150,7 @@ func (s *Section) choices(c *echo.Context) error {
 		if !x.Holds {
 			y.Result = newConsequence(b, x.Result, staff)
 			y.Result.Button = "Give it to " + b.Name(x.Person)
+			y.Result.in(sketch)
 		}
 		if !staff { // how full others are is not for everybody
 			y.Fits, y.Tone = "", "plain"

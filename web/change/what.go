@@ -29,6 +29,9 @@ func (s *Section) what(c *echo.Context) error {
 	if v.Problem == "" {
 		first := v.Options[0]
 		out["lines"] = append([]kit.Sentence{{Text: v.Title, Tone: "title"}}, inLines(first)...)
+		if first.To != 0 {
+			out["sketch"] = first.To
+		}
 		out["changes"], out["seal"], out["ask"] = first.Changes, first.Seal, first.Ask || len(first.Clashes) > 0
 	}
 	return c.JSON(status, out)

@@ -169,7 +169,7 @@ func sayMonths(from, to day.Date) string {
 }
 
 func (v *lineupView) parts() []kit.Part {
-	out := []kit.Part{{Key: "answer", Template: "lineup-answer", Data: v.Answer, Has: nil}, {Key: "tray", Template: "tray", Data: v.Tray, Has: nil}, {Key: "mix", Template: "mix", Data: v.Mix, Has: nil}}
+	out := append(v.Parts(), kit.Part{Key: "answer", Template: "lineup-answer", Data: v.Answer, Has: nil}, kit.Part{Key: "tray", Template: "tray", Data: v.Tray, Has: nil}, kit.Part{Key: "mix", Template: "mix", Data: v.Mix, Has: nil})
 	for _, w := range v.Weeks {
 		for _, d := range w.Days {
 			out = append(out, kit.Part{Key: d.Key, Template: "lineup-cell", Data: d, Has: d.has})
@@ -271,6 +271,13 @@ func (m *lineupMaker) fill(where func(*newsroom.Entry, ref.Channel, day.Date) *l
 		date := e.GoesOut.Date(m.zone())
 		if c := put(where(e, e.ChannelID, date), date); c != nil {
 			c.cards = append(c.cards, e)
+		}
+	}
+	for _, t := range m.l.Left {
+		e := &newsroom.Entry{Row: store.Row{Piece: *t.Was}}
+		date := e.GoesOut.Date(m.zone())
+		if c := put(where(e, e.ChannelID, date), date); c != nil {
+			c.left = append(c.left, t)
 		}
 	}
 	for _, s := range m.l.Slots {

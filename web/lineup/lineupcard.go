@@ -6,9 +6,11 @@ import (
 	"strings"
 
 	"greenbaton/core/english"
+	"greenbaton/core/plan"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
+	"greenbaton/store"
 	"greenbaton/web/draw"
 	"greenbaton/web/views"
 )
@@ -95,6 +97,9 @@ func (c *lineupCell) open(w *strings.Builder, e *newsroom.Entry, class string) {
 	if c.line.Clashes(&e.Piece) {
 		class += " clash"
 	}
+	if c.line.Tried[e.ID] != nil {
+		class += " sketched"
+	}
 	fmt.Fprintf(w, `<div class="%s%s" data-piece="%d" data-version="%d" data-take data-drop="card" data-channel="%d" data-name="%s">`, class, hue, e.ID, e.Version, e.ChannelID, html.EscapeString(e.Title))
 }
 
@@ -107,11 +112,39 @@ func (c *lineupCell) close(w *strings.Builder, e *newsroom.Entry) {
 	if n := c.line.InRow(e.ID); n > 0 {
 		notes = append(notes, fmt.Sprintf("one of %s %s in a row", strings.ToLower(english.CountOf(n)), strings.ToLower(c.look.B.Topic(e.TopicID).Name)))
 	}
+	if was := c.was(e); was != "" {
+		notes = append([]string{was}, notes...)
+	}
 	if len(notes) > 0 {
 		fmt.Fprintf(w, `<p class="card-notes">%s</p>`, html.EscapeString(strings.Join(notes, " · ")))
 	}
 	w.WriteString(views.More(e.ID, e.Title))
 	w.WriteString(`</div>`)
+}
+
+// was says how a piece is by the plan, where a sketch would have it otherwise.
+func (c *lineupCell) was(e *newsroom.Entry) string {
+	t := c.line.Tried[e.ID]
+	if t == nil {
+		return ""
+	}
+	pace := english.LowerFirst(newsroom.SayPace(store.Standing{Pace: t.Before.Pace, InHand: t.Before.InHand}))
+	switch {
+	case t.Was.GoesOut == 0:
+		return "has no day"
+	case t.Was.GoesOut != e.GoesOut:
+		return "is on " + c.look.B.At(t.Was.GoesOut, e.DeskID) + ", " + pace
+	}
+	return "is " + pace
+}
+
+// drawLeft writes that a piece would leave the day by a sketch.
+func (c *lineupCell) drawLeft(w *strings.Builder, t *plan.Effect) {
+	to := "to no day"
+	if at := t.Move.Piece.GoesOut; at != 0 {
+		to = "to " + c.look.B.At(at, t.Was.DeskID)
+	}
+	fmt.Fprintf(w, `<div class="card-left" data-piece="%d"><span class="title">%s</span> <span>%s</span></div>`, t.Was.ID, html.EscapeString(t.Was.Title), html.EscapeString(to))
 }
 
 // initialsNow gives the initials of who runs a piece now: of the first, if several.

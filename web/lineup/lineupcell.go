@@ -30,6 +30,7 @@ type lineupCell struct {
 	cards  []*newsroom.Entry
 	legs   []planning.DueLeg
 	slots  []planning.OpenSlot
+	left   []*plan.Effect // pieces that would leave it by a sketch
 	look   *views.CardLook
 	line   *planning.Lineup
 	desk   ref.Desk
@@ -39,7 +40,8 @@ type lineupCell struct {
 
 func (c *lineupCell) has(piece ref.Piece) bool {
 	return slices.ContainsFunc(c.cards, func(e *newsroom.Entry) bool { return e.ID == piece }) ||
-		slices.ContainsFunc(c.legs, func(l planning.DueLeg) bool { return l.ID == piece })
+		slices.ContainsFunc(c.legs, func(l planning.DueLeg) bool { return l.ID == piece }) ||
+		slices.ContainsFunc(c.left, func(t *plan.Effect) bool { return t.Was.ID == piece })
 }
 
 // cardsShown is how many cards a day shows whole; the rest is folded into lines.
@@ -114,6 +116,11 @@ func (c *lineupCell) draw(from, to int) template.HTML {
 	}
 	for ; k < len(slots); k++ {
 		c.drawSlot(&w, slots[k])
+	}
+	for _, t := range c.left {
+		if from == 0 {
+			c.drawLeft(&w, t)
+		}
 	}
 	return template.HTML(w.String())
 }

@@ -12,6 +12,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/english"
+	"greenbaton/core/plan"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
@@ -136,7 +137,7 @@ func (s *Section) load(c *echo.Context) error {
 }
 
 func (v *loadView) parts() []kit.Part {
-	out := []kit.Part{{Key: "answer", Template: "load-answer", Data: v.Answer, Has: nil}, {Key: "open", Template: "open-legs", Data: v.Open, Has: nil}}
+	out := append(v.Parts(), kit.Part{Key: "answer", Template: "load-answer", Data: v.Answer, Has: nil}, kit.Part{Key: "open", Template: "open-legs", Data: v.Open, Has: nil})
 	for _, r := range v.Rows { // a leg that is given or moved weighs on others too
 		out = append(out, kit.Part{Key: r.Key, Template: "load-row", Data: r, Has: nil})
 	}
@@ -248,7 +249,7 @@ func newLoadRow(b *newsroom.Setup, g *loadGrid, p *planning.PersonLoad, pieces b
 func drawLoad(g *loadGrid, p *planning.PersonLoad, pieces bool) (template.HTML, float64) {
 	most := 0
 	for _, d := range p.Days {
-		most = max(most, d.Works, min(d.Minutes, mostHours*60))
+		most = max(most, d.Works, min(d.Minutes, mostHours*60), min(d.Was, mostHours*60))
 	}
 	roof := loadRoof
 	base := roof + float64(max(most, 180))/60*loadHour
@@ -282,6 +283,9 @@ func drawLoad(g *loadGrid, p *planning.PersonLoad, pieces bool) (template.HTML, 
 		}
 		if has > 0 {
 			fmt.Fprintf(&w, `<rect class="%s" x="%.1f" y="%.1f" width="%.1f" height="%.1f"/>`, class, x, base-has, g.w, has)
+		}
+		if was := float64(min(d.Was, mostHours*60)) / 60 * loadHour; d.Was-d.Minutes >= plan.FewMinutes || d.Minutes-d.Was >= plan.FewMinutes { // in a sketch
+			fmt.Fprintf(&w, `<path class="load-was" d="M%.1f %.1fh%.1f"/>`, x-2, base-was, g.w+4)
 		}
 		if d.Minutes > d.Works+9 {
 			h := float64(min(d.Minutes, mostHours*60)-d.Works) / 60 * loadHour
@@ -355,7 +359,7 @@ func (s *Section) fits(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	fits, err := s.Planning.Fits(c.Request().Context(), kit.Me(c).ID, id, c.QueryParam("leg"))
+	fits, err := s.Planning.Fits(c.Request().Context(), kit.Me(c).ID, id, c.QueryParam("leg"), kit.Int[ref.Sketch](c.QueryParams(), "sketch"))
 	if err != nil {
 		return err
 	}

@@ -25,7 +25,7 @@ type Section struct {
 
 // Planning is what the section asks of planning.
 type Planning interface {
-	Fits(ctx context.Context, who ref.Person, piece ref.Piece, leg string) ([]load.Candidate, error)
+	Fits(ctx context.Context, who ref.Person, piece ref.Piece, leg string, sketch ref.Sketch) ([]load.Candidate, error)
 	Loads(ctx context.Context, who ref.Person, desk ref.Desk, look planning.Look, weeks int, unfolded []ref.Person) (planning.Loads, error)
 }
 

@@ -18,5 +18,6 @@ func (s *Section) do(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
+	v.Sketch = c.QueryParam("sketch") != ""
 	return s.ShowPart(c, "do", "What can be done with "+v.Row.Title, v)
 }

@@ -27,6 +27,7 @@ import (
 )
 
 type pieceView struct {
+	Sketch   bool                  // it is looked at in a sketch, where nothing but the plan is tried
 	Reasons  []*copypage.QueryView // with which the leg in view came back
 	ReadTo   int                   // the edit up to which the one who looks had read it the time before
 	Changed  bool                  // it has changed since

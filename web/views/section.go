@@ -7,6 +7,7 @@ import (
 	"io/fs"
 
 	"greenbaton/core/ref"
+	"greenbaton/newsroom/planning"
 	"greenbaton/store"
 	"greenbaton/web/kit"
 )
@@ -22,6 +23,7 @@ type Section struct {
 
 // Planning is what the section asks of planning.
 type Planning interface {
+	SketchFor(ctx context.Context, who ref.Person, id ref.Sketch) (planning.Sketch, error)
 	DropView(ctx context.Context, by ref.Person, id ref.View) error
 	SaveView(ctx context.Context, by ref.Person, v store.View) (ref.View, error)
 	ViewFor(ctx context.Context, who ref.Person, id ref.View) (store.View, error)

@@ -20,6 +20,8 @@ type ViewHead struct {
 	Desks   []kit.Setting // one or all of them; none for those who have one only
 	Problem string
 	Views   viewsView
+	Back    string     // the address of the view, with what is chosen
+	Sketch  *SketchBar // of the sketch that is looked at; nil for none
 }
 
 // viewing is what a view is asked for: the desk it is looked at from, what is in the
@@ -33,6 +35,7 @@ type viewing struct {
 	Columns []sift.Column
 	Look    planning.Look
 	problem string
+	sketch  *planning.Sketch
 }
 
 // Viewing reads the address of a view. What is not understood is said and left out.
@@ -54,7 +57,7 @@ func (s *Section) Viewing(c *echo.Context, path string, q url.Values) (viewing, 
 	if v.Look.Sieve, err = sift.Parse(v.Columns, q, v.Today); err != nil {
 		v.problem = english.UpperFirst(err.Error()) + "."
 	}
-	return v, nil
+	return v, s.sketched(c, &v)
 }
 
 // Cards gives how the cards of the view look, its colours settled by all pieces of it.
@@ -66,13 +69,16 @@ func (v *viewing) Cards(each func(func(*newsroom.Entry))) *CardLook {
 
 // Head fills in what all views have.
 func (s *Section) Head(c *echo.Context, h *ViewHead, v *viewing, k *CardLook) (err error) {
-	h.Problem = v.problem
+	h.Problem, h.Back = v.problem, v.At.With()
 	h.Filters = newFilters(v.B, v.At, v.Look.Sieve)
 	if k != nil {
 		h.Filters.dress(k)
 	}
 	if len(v.B.DesksOf(kit.Me(c).ID)) > 1 {
 		h.Desks = v.At.Settings("desks", v.Q.Get("desks"), "", v.B.Desk(v.Desk).Name, "all", "All desks")
+	}
+	if v.sketch != nil {
+		h.Sketch = newSketchBar(v)
 	}
 	h.Views, err = s.newViews(c, v.B, v.At)
 	return err

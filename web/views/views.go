@@ -39,7 +39,7 @@ func (s *Section) newViews(c *echo.Context, b *newsroom.Setup, at kit.Address) (
 	v := viewsView{Page: at.Path[1:], Path: at.Path, Lead: who.Access.May(relay.LeadDesk), Staff: who.Access.May(relay.SeeAll)}
 	q := url.Values{}
 	for k, x := range at.Q {
-		if k != "view" && k != "page" && k != "from" && k != "unfold" {
+		if k != "view" && k != "page" && k != "from" && k != "unfold" && k != "sketch" {
 			q[k] = x
 		}
 	}

@@ -5,6 +5,8 @@ const lasts = 30_000, again = 8_000; // milliseconds it stays, and stays on afte
 const corners = ["", "foot-right", "foot-top"];
 const fields = "input:not([type=hidden]), select, textarea, [contenteditable=true]";
 
+import { sketch } from "./sketch.js";
+
 let strip, timer, frame;
 
 // done says what was done, and under which number it can be taken back, if it can.
@@ -15,6 +17,8 @@ function say(got) {
   const form = strip.querySelector("form"), says = strip.querySelector("[data-said]");
   says.textContent = says.title = got.said;
   form.hidden = !got.undo;
+  form.action = got.to ?? "/undo";
+  form.querySelector("button").dataset.key = "undo";
   if (got.undo) form.elements.undo.value = got.undo;
   stay(lasts);
 }
@@ -56,6 +60,10 @@ export function foot() {
   for (const what of ["scroll", "resize", "focusin", "drawn"]) document.addEventListener(what, place, true);
   addEventListener("resize", place);
   addEventListener("load", settle); // before anybody can press it
+  if (sketch()) { // what was done before it is not taken back from here
+    strip.hidden = true;
+    delete strip.querySelector("form button").dataset.key;
+  }
   if (strip.hidden) return;
   if (sessionStorage.getItem("closed") === number()) strip.hidden = true;
   else stay(Number(strip.dataset.left) * 1000);

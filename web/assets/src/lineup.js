@@ -1,6 +1,7 @@
 // The lineup: a piece is taken to a day, a slot, another piece, a week, or the tray.
 import { json } from "./ask.js";
 import { Hand } from "./hand.js";
+import { within } from "./sketch.js";
 import { asker, carryOut, inHand } from "./move.js";
 
 export const lineup = () => ({
@@ -44,7 +45,7 @@ export const lineup = () => ({
   // stands shows on every day how the held piece would stand there.
   async stands(piece) {
     const d = this.$root.dataset, turn = (this.turn = (this.turn ?? 0) + 1);
-    const got = await json(`/pieces/${piece}/stands?from=${d.from}&to=${d.to}`);
+    const got = await json(within(`/pieces/${piece}/stands?from=${d.from}&to=${d.to}`));
     if (!got || turn !== this.turn || !this.$root.classList.contains("holding")) return;
     for (const td of this.$root.querySelectorAll("td[data-drop]")) {
       const s = got.days?.[td.dataset.date];

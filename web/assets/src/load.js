@@ -1,6 +1,7 @@
 // The load: a leg is taken to another person, or to another day to let it end there.
 import { json } from "./ask.js";
 import { Hand } from "./hand.js";
+import { within } from "./sketch.js";
 import { asker, carryOut, inHand } from "./move.js";
 import { refreshAll } from "./live.js";
 
@@ -17,7 +18,7 @@ export const load = () => ({
         piece = source.dataset.piece; leg = source.dataset.leg;
         ask = asker(piece);
         const refused = inHand(piece, true, { do: "give", leg });
-        const got = await json(`/pieces/${piece}/fits?leg=${encodeURIComponent(leg)}`);
+        const got = await json(within(`/pieces/${piece}/fits?leg=${encodeURIComponent(leg)}`));
         if (!got || !root.classList.contains("holding")) return;
         for (const el of root.querySelectorAll("[data-drop=person]")) {
           const f = got.people?.[el.dataset.person];

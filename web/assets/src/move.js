@@ -3,7 +3,8 @@
 import { ask, json, post as send, unanswered } from "./ask.js";
 import { done } from "./foot.js";
 import { askWhat, show } from "./what.js";
-import { hold, refresh } from "./live.js";
+import { hold, refresh, refreshAll } from "./live.js";
+import { within } from "./sketch.js";
 
 // post sends a form and gives what came of it; a refusal is shown in the dialog.
 export async function post(url, data) {
@@ -34,6 +35,7 @@ function problem(text, since) {
 // carryOut does what was previewed, and asks first where there is something to choose.
 export async function carryOut(form, what) {
   if (!what || what.ask || !what.seal) return askWhat(toForm(form));
+  if (what.sketch) return change(`/sketches/${what.sketch}`, { do: "try", changes: what.changes });
   await change("/change", { changes: what.changes, seal: what.seal });
 }
 
@@ -49,8 +51,11 @@ async function change(url, data) {
   document.getElementById("what").close();
   if (!res.ok) return show(problem(got.problem, got.since));
   done(got);
-  await refresh(got.pieces);
+  await anew(got);
 }
+
+// anew draws what an act concerns; in a sketch that is anything.
+const anew = (got) => (got.all ? refreshAll() : refresh(got.pieces ?? []));
 
 export function toForm(form) {
   const data = new FormData();
@@ -63,7 +68,7 @@ export function asker(piece) {
   const said = new Map();
   return (form) => {
     const query = new URLSearchParams(form).toString();
-    if (!said.has(query)) said.set(query, json(`/pieces/${piece}/what?${query}`).then((got) => got?.lines ? got
+    if (!said.has(query)) said.set(query, json(within(`/pieces/${piece}/what?${query}`)).then((got) => got?.lines ? got
       : { lines: [{ text: "What this would do could not be worked out just now.", tone: "short" }] }));
     return said.get(query);
   };
@@ -81,7 +86,7 @@ export function inHand(piece, on, does = {}) {
 // forms in the dialog and at the foot are carried out without leaving a view.
 document.addEventListener("submit", async (e) => {
   const form = e.target, view = document.querySelector("[data-view][x-data]");
-  if (!view || !(form.matches("#what form[action='/change'], form[data-act], #foot form"))) return;
+  if (!view || !(form.matches("#what form[data-change], form[data-act], #foot form"))) return;
   e.preventDefault();
   e.stopPropagation();
   const data = new FormData(form, e.submitter);
@@ -91,7 +96,7 @@ document.addEventListener("submit", async (e) => {
     if (!got) return;
     form.reset(); // it is done: drawn anew, it keeps nothing of it
     if (inDialog) document.getElementById("what").close();
-    return void (await refresh(got.pieces ?? []));
+    return void (await anew(got));
   }
   await change(form.action, data);
 }, true);

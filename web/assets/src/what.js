@@ -1,5 +1,6 @@
 // The dialog that says what a change would do, before it is done.
 import { part, post } from "./ask.js";
+import { sketch, within } from "./sketch.js";
 
 export function show(html, then) {
   const box = document.getElementById("what"), body = box.querySelector(".what-body");
@@ -14,6 +15,7 @@ export function show(html, then) {
 // askWhat asks what the changes of a form would do and shows it; then is called when the dialog closes.
 export async function askWhat(data, then) {
   if (!data.has("back")) data.set("back", location.pathname);
+  if (sketch()) data.set("sketch", sketch());
   let html = (await post("/preview", new URLSearchParams(data), { "X-Part": "1" }))?.text ?? "";
   if (!html.includes("data-consequences")) html = `<p class="problem" role="alert">`
     + `This could not be worked out just now. Look whether you are still connected and signed in, then try again; nothing was changed.</p>`;
@@ -22,7 +24,7 @@ export async function askWhat(data, then) {
 
 // showPart shows another page's part in the dialog.
 export async function showPart(url) {
-  const got = await part(url);
+  const got = await part(within(url));
   if (got?.ok) return show(got.text);
   if (got) location.href = url; // which says what the matter is
 }
