@@ -72,9 +72,9 @@ func TestTheWholeLap(t *testing.T) {
 
 	lead.open(path)
 	lead.unfold("Pass to Ruth, Pictures and Hollis, Copy edit")
-	lead.see("“Search phrase” is not filled in")
+	lead.see("“Short title” is not filled in")
 	lead.unfold("Fill in")
-	lead.fill("#field-searchphrase", "mill ledger")
+	lead.fill("#field-shorttitle", "mill ledger")
 	lead.press("^Save$")
 	lead.see("The fields are saved.")
 	lead.press("Pass to Ruth, Pictures and Hollis, Copy edit")

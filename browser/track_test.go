@@ -63,7 +63,7 @@ func TestTheTrackIsMovedByHandOnTwoScreens(t *testing.T) {
 	tide := s.titled("The last tide mill on the Severn")
 	u.take(card(tide), leg(feature, "copyedit"), func() {
 		u.seeIn(".tip", "Edit cannot be passed yet")
-		u.seeIn(".tip", "“Search phrase” is not filled in")
+		u.seeIn(".tip", "“Short title” is not filled in")
 	})
 	u.seeIn("#what", "Before it can be passed")
 	if s.leg(tide, "edit").State != relay.Running {

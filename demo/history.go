@@ -237,17 +237,17 @@ func (p *player) pass(s *story, l route.Leg, at day.Moment) {
 	})
 }
 
-// phrases are what readers are thought to look for.
-var phrases = []string{"tide mill", "stone ground flour", "village oven", "rye bread", "heritage wheat", "millstone dressing", "water wheel"}
+// shortTitles are those under which pieces stand in lists.
+var shortTitles = []string{"The tide mill", "Stone-ground", "The village oven", "Rye", "Old wheats", "Dressing a stone", "The wheel"}
 
 // fill plans filling in what a leg asks for.
 func (p *player) fill(s *story, l route.Leg, at day.Moment) {
-	phrase := phrases[p.r.IntN(len(phrases))]
+	title := shortTitles[p.r.IntN(len(shortTitles))]
 	p.add(at, func(ctx context.Context) error {
 		typed := map[ref.Field][]string{}
 		for _, f := range p.b.FieldsOf(s.format.ID) {
 			if slices.Contains(l.Requires, f.Key) {
-				typed[f.ID] = []string{phrase}
+				typed[f.ID] = []string{title}
 			}
 		}
 		return p.h.Planning.Fill(ctx, s.holder[l.Key], s.id, 0, typed)

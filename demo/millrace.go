@@ -145,7 +145,7 @@ func skip(l route.Leg, s route.Skip) route.Leg { l.Skip = s; return l }
 // fields are the extra fields of the formats, by the name of the format.
 var fields = map[string][]store.Field{
 	"Feature": {
-		{Key: "searchphrase", Name: "Search phrase", Kind: field.Text, Help: "What readers would type"},
+		{Key: "shorttitle", Name: "Short title", Kind: field.Text, Help: "As it stands in lists and at the foot of a page"},
 		{Key: "series", Name: "Series", Kind: field.One, Choices: "Winter on the water\nPeople of the mill\nNone"},
 	},
 	"Recipe": {{Key: "serves", Name: "Serves", Kind: field.Number}},
@@ -167,7 +167,7 @@ var kinds = []kind{
 	{"Feature", "web", 900, 1400, []route.Leg{
 		leg("brief", "Brief", "lead", "MH", 1, 1, 1),
 		written(also(must(leg("draft", "Draft", "write", "YL", 5, 3, 10, "brief"), "Names checked against the notes"), "Sources listed under the copy")),
-		asks(also(leg("edit", "Edit", "edit", "MH", 2, 1, 3, "draft"), "Read aloud once", "First paragraph says what it is about"), "searchphrase"),
+		asks(also(leg("edit", "Edit", "edit", "MH", 2, 1, 3, "draft"), "Read aloud once", "First paragraph says what it is about"), "shorttitle"),
 		by(also(besideCopy(beside(must(leg("pictures", "Pictures", "pictures", "RA", 2, 1, 4, "edit"), "Lead picture has its text alternative"))), "Captions read by the writer"), "write", 1),
 		leg("copyedit", "Copy edit", "copy edit", "HM", 2, 1, 3, "edit"),
 		signs(leg("signoff", "Sign-off", "lead", "MH", 1, 1, 1, "pictures", "copyedit")),

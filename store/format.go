@@ -127,6 +127,11 @@ func (t *Tx) SaveFormatChecks(ctx context.Context, f Format) error {
 	return set(ctx, t, "format", f, f.ID, "checks")
 }
 
+// SaveFormatUsual stores with what the pieces of a format begin.
+func (t *Tx) SaveFormatUsual(ctx context.Context, f Format) error {
+	return set(ctx, t, "format", f, f.ID, "priority", "owner", "answers")
+}
+
 // AddRoute stores a version of a format's route and gives its id.
 func (t *Tx) AddRoute(ctx context.Context, r Route) (ref.Route, error) {
 	legs, err := json.Marshal(r.Way)

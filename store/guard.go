@@ -28,7 +28,7 @@ var references = map[string]string{
 	"absence.stand_in": "person", "answer.by": "person", "answer.file_id": "file", "attachment_version.by": "person",
 	"batch.by": "person", "brief.by": "person", "candidate.file_id": "file", "candidate.by": "person", "candidate.chosen_by": "person",
 	"channel.partner_id": "partner", "copy.by": "person", "copy_edit.by": "person", "file.piece_id": "piece", "file.request_id": "request", "file.by": "person",
-	"finding.about": "finding", "finding.file_id": "file", "finding.by": "person", "form.format": "format", "guide.example": "piece", "guide.by": "person",
+	"finding.about": "finding", "finding.file_id": "file", "finding.by": "person", "form.format": "format", "format.owner": "person", "guide.example": "piece", "guide.by": "person",
 	"idea.piece_id": "piece", "idea.by": "person", "idea.settled_by": "person", "idea.batch_id": "batch", "inbox.piece_id": "piece",
 	"lack.of_person": "person", "lack.by": "person", "leg.holder": "person", "leg_run.holder": "person", "outbox.piece_id": "piece", "outbox.person_id": "person", "person.partner_id": "partner",
 	"piece.topic_id": "topic", "piece.campaign_id": "campaign", "piece.from_piece": "piece", "piece.batch_id": "batch",

@@ -138,6 +138,18 @@ type Format struct {
 	Titled    bool   // a title is chosen before the writing begins
 	Wordless  bool   // its pieces go out without words
 	Retired   bool
+	Priority  relay.Priority // of its pieces, unless somebody says otherwise when they are made; so are the next two
+	Owner     ref.Person     // 0 is whoever makes it
+	Answers   string         // to extra fields, JSON by their ids
+}
+
+// UsualAnswers gives the answers to extra fields with which pieces of a format begin.
+func (f Format) UsualAnswers() map[ref.Field]string {
+	var out map[ref.Field]string
+	if json.Unmarshal([]byte(f.Answers), &out) != nil { // none are set
+		return nil
+	}
+	return out
 }
 
 // Route is one version of the way of a format.

@@ -35,7 +35,7 @@ var trips = []trip{
 	{table: "file", add: (*Tx).AddFile},
 	{table: "file_small", add: (*Tx).AddSmall},
 	{table: "field", add: (*Tx).AddField, saves: []any{(*Tx).SaveField}},
-	{table: "format", add: (*Tx).AddFormat, saves: []any{(*Tx).SaveFormat, (*Tx).SaveFormatBrief, (*Tx).SaveFormatChecks}, later: "retired brief_form checks outline titled", keeps: "desk_id"},
+	{table: "format", add: (*Tx).AddFormat, saves: []any{(*Tx).SaveFormat, (*Tx).SaveFormatBrief, (*Tx).SaveFormatChecks, (*Tx).SaveFormatUsual}, later: "priority owner answers retired brief_form checks outline titled", keeps: "desk_id"},
 	{table: "route", add: (*Tx).AddRoute, later: "legs"},
 	{table: "desk", add: (*Tx).AddDesk, saves: []any{(*Tx).SaveDesk}},
 	{table: "holiday", add: (*Tx).AddHoliday},

@@ -214,9 +214,6 @@ func sourceOf(cell string) idea.Source {
 // piece reads a row as a piece of a lineup.
 func (r *reader) piece(x *BringRow, row bring.Row) {
 	d := planning.Draft{Title: strings.Join(strings.Fields(row["title"]), " "), Format: r.plan.Format, Owner: r.plan.Owner, Brief: row["about"], Legs: nil}
-	if d.Owner == 0 {
-		d.Owner = r.by
-	}
 	if d.Title == "" {
 		x.is(RowBad, "There is no title in this row.")
 		return

@@ -136,7 +136,7 @@ func makePitched(a *newsroom.Command, p store.Pitch) (ref.Piece, error) {
 		a.Actor = newsroom.FirstOf(a.Setup.Leads(p.DeskID))
 	}
 	f := a.Setup.Format(p.Format)
-	d := planning.Draft{Title: p.Title, Format: p.Format, Owner: a.Actor, Brief: p.Text, WordsFrom: f.WordsFrom, WordsTo: f.WordsTo, Idea: p.IdeaID}
+	d := planning.Draft{Title: p.Title, Format: p.Format, Brief: p.Text, WordsFrom: f.WordsFrom, WordsTo: f.WordsTo, Idea: p.IdeaID}
 	id, err := create(a, d)
 	if err != nil {
 		return 0, err

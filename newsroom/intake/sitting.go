@@ -176,7 +176,7 @@ func (h Backlog) draftOf(ctx context.Context, b *newsroom.Setup, who ref.Person,
 	if f.DeskID != i.DeskID {
 		return planning.Draft{}, newsroom.Invalid("format", "Choose a format of the desk for “%s”.", english.Cut(i.Title, 80))
 	}
-	return planning.Draft{Title: english.Cut(i.Title, 200), Format: p.Format, Channel: p.Channel, GoesOut: p.At, Owner: who, Brief: i.Notes, WordsFrom: f.WordsFrom, WordsTo: f.WordsTo, Topic: p.Topic, Campaign: p.Campaign, Idea: i.ID, Park: p.Park}, nil
+	return planning.Draft{Title: english.Cut(i.Title, 200), Format: p.Format, Channel: p.Channel, GoesOut: p.At, Brief: i.Notes, WordsFrom: f.WordsFrom, WordsTo: f.WordsTo, Topic: p.Topic, Campaign: p.Campaign, Idea: i.ID, Park: p.Park}, nil
 }
 
 // count adds what was put to the mix and to its campaign.

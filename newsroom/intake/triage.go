@@ -120,16 +120,16 @@ type Take struct {
 	GoesOut  day.Moment // none without a day
 	Writer   ref.Person // who runs the leg in which it is written; 0 leaves it to the route
 	Owner    ref.Person
-	Priority relay.Priority
-	Word     string // to whoever asked
-	Park     bool   // the piece is kept without beginning
+	Priority *relay.Priority // nil is as the format says
+	Word     string          // to whoever asked
+	Park     bool            // the piece is kept without beginning
 }
 
 // draftOf makes the draft of the piece that a request becomes.
 func requestDraft(b *newsroom.Setup, x store.Request, t Take) planning.Draft {
 	about, parts := request.Brief(x.Said)
 	f := b.Format(t.Format)
-	d := planning.Draft{Title: t.Title, Format: t.Format, GoesOut: t.GoesOut, Owner: t.Owner, Brief: strings.TrimSpace(fmt.Sprintf("%s\n\nAsked by %s.", about, x.Name)), WordsFrom: f.WordsFrom, WordsTo: f.WordsTo, Answers: parts, Park: t.Park}
+	d := planning.Draft{Title: t.Title, Format: t.Format, GoesOut: t.GoesOut, Owner: t.Owner, Priority: t.Priority, Brief: strings.TrimSpace(fmt.Sprintf("%s\n\nAsked by %s.", about, x.Name)), WordsFrom: f.WordsFrom, WordsTo: f.WordsTo, Answers: parts, Park: t.Park}
 	if t.Writer != 0 {
 		d.Legs = map[string]planning.DraftLeg{}
 		p := relay.Piece{Legs: relay.NewLegs(b.Latest(f.ID).Way)}
@@ -148,22 +148,9 @@ func (h Inquiries) TakeRequest(ctx context.Context, by ref.Person, id ref.Reques
 		if t.Title = strings.TrimSpace(t.Title); t.Title == "" {
 			t.Title = x.Title
 		}
-		if t.Owner == 0 {
-			t.Owner = by
-		}
 		var err error
 		if piece, err = create(a, requestDraft(a.Setup, *x, t)); err != nil {
 			return "", "", err
-		}
-		if t.Priority != relay.Usual {
-			p := a.Put.Pieces[piece]
-			is := p
-			if is.Priority = t.Priority; planning.Check(a, &is) != nil {
-				return "", "", newsroom.Invalid("priority", "Choose one of the priorities.")
-			}
-			if err := a.Save(p, is); err != nil {
-				return "", "", err
-			}
 		}
 		if err := a.Tx.GiveFiles(a, id, piece); err != nil {
 			return "", "", err

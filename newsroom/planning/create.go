@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"maps"
+	"slices"
 	"strings"
 
 	"greenbaton/core/day"
@@ -20,9 +21,10 @@ import (
 type Draft struct {
 	Title              string
 	Format             ref.Format
-	Channel            ref.Channel // 0 is the format's own
-	GoesOut            day.Moment  // none while it has no day
-	Owner              ref.Person
+	Channel            ref.Channel     // 0 is the format's own
+	GoesOut            day.Moment      // none while it has no day
+	Owner              ref.Person      // 0 is whom the format says, or whoever makes it
+	Priority           *relay.Priority // nil is as the format says
 	Brief              string
 	WordsFrom, WordsTo int
 	Topic              ref.Topic
@@ -36,7 +38,7 @@ type Draft struct {
 	Batch              ref.Batch              // the list it is brought in with
 	Legs               map[string]DraftLeg    // what was changed from the route, by key
 	Park               bool                   // it is kept without beginning
-	Fields             map[ref.Field][]string // answers to extra fields
+	Fields             map[ref.Field][]string // answers to extra fields; for those that are not in it, what the format says
 }
 
 // DraftLeg is what was changed on one leg of a draft.
@@ -123,10 +125,17 @@ func DraftMove(b *newsroom.Setup, by ref.Person, d Draft, now day.Moment) (relay
 	if !f.GoesOn(channel.ID) {
 		return bad("channel", fmt.Sprintf("%s does not go out on %s, but on %s. Choose one of these.", english.UpperFirst(english.A(strings.ToLower(f.Name))), channel.Name, english.Or(names(b.ChannelsFor(f)))))
 	}
+	if d.Owner == 0 {
+		d.Owner = OwnerBy(b, f, by)
+	}
+	priority := f.Priority
+	if d.Priority != nil {
+		priority = *d.Priority
+	}
 	r := b.Latest(f.ID)
 	p := relay.Piece{
 		DeskID: f.DeskID, FormatID: f.ID, RouteID: r.ID, ChannelID: channel.ID, Title: strings.TrimSpace(d.Title), Owner: d.Owner, GoesOut: d.GoesOut,
-		TopicID: d.Topic, CampaignID: d.Campaign,
+		TopicID: d.Topic, CampaignID: d.Campaign, Priority: priority,
 		Stage: relay.UnderWay, Brief: strings.TrimSpace(d.Brief), WordsFrom: d.WordsFrom, WordsTo: d.WordsTo, CreatedAt: now, Legs: relay.NewLegs(r.Way),
 	}
 	needed := map[string]bool{}
@@ -169,10 +178,25 @@ func DraftMove(b *newsroom.Setup, by ref.Person, d Draft, now day.Moment) (relay
 	return m, nil
 }
 
+// OwnerBy gives who owns a piece of a format that somebody makes, unless they say otherwise:
+// whom the format says, as long as they may own pieces of its desk, or whoever makes it.
+func OwnerBy(b *newsroom.Setup, f store.Format, by ref.Person) ref.Person {
+	if slices.ContainsFunc(b.Owners(f.DeskID), func(p store.Person) bool { return p.ID == f.Owner }) {
+		return f.Owner
+	}
+	return by
+}
+
 // values reads the answers to extra fields of a draft, those that say something.
 func (d Draft) values(b *newsroom.Setup) (map[ref.Field]string, error) {
-	out := map[ref.Field]string{}
+	out, usual := map[ref.Field]string{}, b.Format(d.Format).UsualAnswers()
 	for _, x := range b.FieldsOf(d.Format) {
+		if _, said := d.Fields[x.ID]; !said {
+			if out[x.ID] = usual[x.ID]; out[x.ID] == "" {
+				delete(out, x.ID)
+			}
+			continue
+		}
 		v, err := x.Field().Read(d.Fields[x.ID]...)
 		if err != nil {
 			return nil, newsroom.Invalid("field-"+x.Key, "%s.", english.UpperFirst(err.Error()))

@@ -55,7 +55,7 @@ func TestARequestBecomesAPieceWithEverythingItsFormBrought(t *testing.T) {
 		t.Errorf("%+v", r.Request)
 	}
 	at := day.MomentOf(h.now) + 20*86400
-	piece, err := h.Intake.TakeRequest(ctx, editor, id, r.Version, intake.Take{Format: 1, GoesOut: at, Writer: freelance, Owner: editor, Priority: relay.High, Word: "Gladly."})
+	piece, err := h.Intake.TakeRequest(ctx, editor, id, r.Version, intake.Take{Format: 1, GoesOut: at, Writer: freelance, Owner: editor, Priority: new(relay.High), Word: "Gladly."})
 	h.must(err)
 	p := h.piece(piece)
 	if p.Title != "Oats 🌾" || p.Owner != editor || p.Priority != relay.High || p.GoesOut != at || p.Leg("draft").Holder != freelance || p.Leg("draft").Due == 0 || p.CopyVersion != 1 || p.Brief != "What: A story\nMore: =1+1 and more\n\nAsked by Gwen, of \"Corran\"." {

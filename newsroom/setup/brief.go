@@ -4,6 +4,8 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"slices"
+	"strings"
 
 	"greenbaton/core/brief"
 	"greenbaton/core/copy"
@@ -24,6 +26,14 @@ func (h Room) SaveFormatBrief(ctx context.Context, by ref.Person, format ref.For
 		}
 		if outline, err = outline.Check(); err != nil {
 			return err
+		}
+		for _, x := range form {
+			p, _ := brief.PartOf(x.Key)
+			for _, y := range a.Setup.FieldsOf(format) {
+				if strings.EqualFold(p.Name, y.Name) && !slices.ContainsFunc(a.Setup.Forms[format], func(z brief.Asked) bool { return z.Key == x.Key }) {
+					return newsroom.Invalid("help-"+x.Key, "%s is an extra field of %s already, so the brief would ask for it twice. Retire the field first.", p.Name, was.Name)
+				}
+			}
 		}
 		is := was
 		is.Titled = titled

@@ -2,17 +2,20 @@ package setup
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"slices"
 	"strconv"
 	"strings"
 
+	"greenbaton/core/brief"
 	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
 	"greenbaton/newsroom"
+	"greenbaton/newsroom/planning"
 	"greenbaton/store"
 )
 
@@ -172,6 +175,13 @@ func (h Room) SaveField(ctx context.Context, by ref.Person, x store.Field) error
 				return newsroom.Invalid("name", "There is a field of this name already. Choose another.")
 			}
 		}
+		for _, f := range a.Setup.Formats {
+			if x.Of(f.ID) && !x.Retired && !strings.EqualFold(x.Name, was.Name) {
+				if err := inBrief(a.Setup, f.ID, x.Name); err != nil {
+					return err
+				}
+			}
+		}
 		if err := x.Field().Check(); err != nil {
 			return newsroom.Invalid("name", "%s.", english.UpperFirst(err.Error()))
 		}
@@ -201,6 +211,54 @@ func (h Room) SaveField(ctx context.Context, by ref.Person, x store.Field) error
 	})
 }
 
+// SaveUsual stores with which owner, priority and answers to extra fields the pieces of a
+// format begin, unless whoever makes one says otherwise; nobody is whoever makes it.
+func (h Room) SaveUsual(ctx context.Context, by ref.Person, format ref.Format, owner ref.Person, priority relay.Priority, typed map[ref.Field][]string) error {
+	return h.OnFormat(ctx, by, format, func(a *newsroom.Command, was store.Format) error {
+		is := was
+		is.Owner, is.Priority = owner, priority
+		switch {
+		case owner != 0 && planning.OwnerBy(a.Setup, is, 0) != owner:
+			return newsroom.Invalid("owner", "Choose somebody of the desk who owns pieces, or whoever makes it.")
+		case priority < relay.CanWait || priority > relay.First:
+			return newsroom.Invalid("priority", "Choose one of the priorities.")
+		}
+		answers := map[ref.Field]string{}
+		for _, x := range a.Setup.FieldsOf(format) {
+			v, err := x.Field().Read(typed[x.ID]...)
+			if err != nil {
+				return newsroom.Invalid("field-"+x.Key, "%s.", english.UpperFirst(err.Error()))
+			}
+			if v != "" {
+				answers[x.ID] = v
+			}
+		}
+		text, err := json.Marshal(answers)
+		if err != nil {
+			return err
+		}
+		if is.Answers = string(text); is == was {
+			return nil
+		}
+		if err := a.Tx.SaveFormatUsual(a, is); err != nil {
+			return err
+		}
+		before, after := newsroom.Differ(was, is)
+		return a.Log(store.Entry{DeskID: was.DeskID, Act: "set up", What: "changed what pieces of " + was.Name + " begin with", Before: before, After: after})
+	})
+}
+
+// inBrief says that a format asks for something in its briefs already, if it does: what is
+// asked there is not asked for again as a field.
+func inBrief(b *newsroom.Setup, format ref.Format, name string) error {
+	for _, x := range b.Forms[format] {
+		if p, ok := brief.PartOf(x.Key); ok && strings.EqualFold(p.Name, name) {
+			return newsroom.Invalid("name", "The brief of %s asks for this already (%s). It can be needed there before the writing begins; a field would ask for it twice.", b.Format(format).Name, p.Name)
+		}
+	}
+	return nil
+}
+
 // ShareField lets another format of the desk show an extra field, or show it no longer; what is
 // filled in is kept.
 func (h Room) ShareField(ctx context.Context, by ref.Person, field ref.Field, format ref.Format, shown bool) error {
@@ -217,6 +275,11 @@ func (h Room) ShareField(ctx context.Context, by ref.Person, field ref.Field, fo
 			return newsroom.Invalid("share", "“%s” was made for this format. Retire it where it is not asked for any more.", x.Name)
 		case x.Of(format) == shown:
 			return nil
+		}
+		if shown {
+			if err := inBrief(a.Setup, format, x.Name); err != nil {
+				return err
+			}
 		}
 		also := strings.FieldsFunc(x.Also, func(r rune) bool { return r == ',' })
 		what := "shows the field “%s” on %s"

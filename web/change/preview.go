@@ -19,6 +19,7 @@ import (
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
+	"greenbaton/store"
 	"greenbaton/web/draw"
 	"greenbaton/web/kit"
 )
@@ -134,7 +135,7 @@ func (s *Section) previewOf(c *echo.Context, form url.Values) (previewView, int)
 		if err != nil {
 			return fail(err)
 		}
-		y := newConsequence(b, r, kit.Me(c).Access.May(relay.SeeAll))
+		y := newConsequence(b, r, kit.Me(c))
 		y.in(sketch)
 		y.Ask = len(variants) > 1 && begun(r)
 		if y.Main = i == 0; len(variants) > 1 {
@@ -187,12 +188,18 @@ func kept(changes []plan.Change) []plan.Change {
 	return out
 }
 
-func newConsequence(b *newsroom.Setup, r plan.Consequence, people bool) consequence {
+// newConsequence shows what changes come to, as far as somebody may see it: what becomes of
+// people is for staff, and of pieces that only stand otherwise those of their own desks.
+func newConsequence(b *newsroom.Setup, r plan.Consequence, who store.Person) consequence {
+	people := who.Access.May(relay.SeeAll)
 	x := consequence{Button: "Do it", Tries: people, Changes: changesText(r.Changes), Seal: r.Seal(), What: english.UpperFirst(planning.SayChanges(b, r))}
 	short := 0
 	for _, e := range r.Effects {
 		if !e.Untouched {
 			x.Effects = append(x.Effects, newEffect(b, r, e))
+			continue
+		}
+		if !slices.Contains(who.Desks, e.Was.DeskID) {
 			continue
 		}
 		x.Also = append(x.Also, newEffect(b, r, e))

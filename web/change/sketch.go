@@ -71,7 +71,7 @@ func (s *Section) showSketch(c *echo.Context, status int, id ref.Sketch, problem
 	if err != nil {
 		return err
 	}
-	v := sketchView{ID: id, Name: x.Name, Problem: problem, Typed: typed, News: x.News, Any: len(x.Trial.Changes) > 0, Result: newConsequence(b, x.Consequence, true), Tone: "good"}
+	v := sketchView{ID: id, Name: x.Name, Problem: problem, Typed: typed, News: x.News, Any: len(x.Trial.Changes) > 0, Result: newConsequence(b, x.Consequence, kit.Me(c)), Tone: "good"}
 	v.Result.in(id)
 	v.Result.Sum = "" // it is said above
 	good := false

@@ -57,7 +57,7 @@ func (s *Section) ways(c *echo.Context) error {
 	}
 	v := waysView{Row: row, Strip: draw.NewStrip(b, row, draw.WideStrip), Pace: newsroom.SayPace(row.Standing), Tone: kit.Tone(row.Standing), Says: kit.Says(b, row), Back: fmt.Sprintf("/pieces/%d", id)}
 	for i, w := range ways {
-		x := wayView{consequence: newConsequence(b, w.Result, true), Says: planning.SayWay(b, &row.Piece, w)}
+		x := wayView{consequence: newConsequence(b, w.Result, kit.Me(c)), Says: planning.SayWay(b, &row.Piece, w)}
 		x.Main, x.What = i == 0, x.Says
 		k := kindOfWay(w)
 		if n := len(v.Kinds); n == 0 || v.Kinds[n-1].Key != k.Key {
@@ -148,7 +148,7 @@ func (s *Section) choices(c *echo.Context) error {
 	for _, x := range choices {
 		y := choiceView{Person: b.Person(x.Person), Fits: planning.SayCandidate(x.Candidate), Tone: kit.ToneOfCandidate(x.Candidate), Holds: x.Holds}
 		if !x.Holds {
-			y.Result = newConsequence(b, x.Result, staff)
+			y.Result = newConsequence(b, x.Result, kit.Me(c))
 			y.Result.Button = "Give it to " + b.Name(x.Person)
 			y.Result.in(sketch)
 		}

@@ -37,6 +37,9 @@ type formatView struct {
 	Asks       []askedView
 	Titled     bool
 	Sections   []briefpage.SectionView
+	Usual      store.Format     // with what its pieces begin, as it was typed or as it is set
+	Answers    []kit.AnswerView // to its extra fields
+	Owners     []store.Person
 	Guide      int // the version of the guide; 0 for none
 }
 
@@ -101,6 +104,7 @@ func (s *Section) showFormat(c *echo.Context, status int, refusal *relay.Refusal
 			r = &x
 		}
 		v.Route = *r
+		v.addUsual(b, form)
 		if err := s.addFields(c, b, &v); err != nil {
 			return err
 		}
@@ -172,6 +176,37 @@ func (s *Section) saveFormat(c *echo.Context) error {
 			s.Say(c, "The format is made. Give it its legs.")
 		}
 		return fmt.Sprintf("/formats/%d", id), nil
+	}, func(status int, r *relay.Refusal, typed url.Values) error {
+		return s.showFormat(c, status, r, typed, nil)
+	})
+}
+
+// addUsual shows with what the pieces of the format begin.
+func (v *formatView) addUsual(b *newsroom.Setup, form url.Values) {
+	v.Usual, v.Owners = v.Format, b.Owners(v.Format.DeskID)
+	if form.Get("form") != "usual" {
+		form = nil
+	}
+	if form != nil {
+		v.Usual.Owner = kit.Int[ref.Person](form, "owner")
+		v.Usual.Priority = kit.Int[relay.Priority](form, "priority")
+	}
+	v.Answers = kit.Asked(b, v.Format, form)
+}
+
+// saveUsual stores with what the pieces of a format begin.
+func (s *Section) saveUsual(c *echo.Context) error {
+	return kit.SetUp(s.Server, c, s.oldFormat, func(b *newsroom.Setup, f store.Format, form url.Values) (string, error) {
+		answers := map[ref.Field][]string{}
+		for _, x := range b.FieldsOf(f.ID) {
+			answers[x.ID] = form["field-"+kit.Str(x.ID)]
+		}
+		err := s.Settings.SaveUsual(c.Request().Context(), kit.Me(c).ID, f.ID, kit.Int[ref.Person](form, "owner"), kit.Int[relay.Priority](form, "priority"), answers)
+		if err != nil {
+			return "", err
+		}
+		s.Say(c, "Saved. New pieces begin with it; those that are made stay as they are.")
+		return fmt.Sprintf("/formats/%d#usual", f.ID), nil
 	}, func(status int, r *relay.Refusal, typed url.Values) error {
 		return s.showFormat(c, status, r, typed, nil)
 	})

@@ -50,6 +50,7 @@ type Planning interface {
 type Settings interface {
 	Behind(ctx context.Context, b *newsroom.Setup, format ref.Format) (int, error)
 	Guides(ctx context.Context, who ref.Person, format ref.Format) ([]store.Guide, error)
+	SaveUsual(ctx context.Context, by ref.Person, format ref.Format, owner ref.Person, priority relay.Priority, answers map[ref.Field][]string) error
 	ShareField(ctx context.Context, by ref.Person, field ref.Field, format ref.Format, shown bool) error
 	SaveField(ctx context.Context, by ref.Person, x store.Field) error
 	SaveFormat(ctx context.Context, by ref.Person, f store.Format) (ref.Format, error)
@@ -68,6 +69,7 @@ func (s *Section) Routes(g kit.Groups) {
 	g.Me.POST("/formats/:id/route", s.saveRoute, s.Leads)
 	g.Me.POST("/formats/:id/fields", s.saveField, s.Leads)
 	g.Me.POST("/formats/:id/fields/share", s.shareField, s.Leads)
+	g.Me.POST("/formats/:id/usual", s.saveUsual, s.Leads)
 	g.Me.POST("/formats/:id/brief", s.saveFormatBrief, s.Leads)
 	g.Me.POST("/formats/:id/checks", s.saveChecks, s.Leads)
 	g.Me.GET("/formats/:id/guide", s.guidePage)

@@ -86,21 +86,22 @@ func parsePages(of ...fs.FS) (*pages, error) {
 }
 
 var funcs = template.FuncMap{
-	"date":   english.Date,
-	"plural": english.Plural,
-	"names":  english.And,
-	"pace":   newsroom.SayPace,
-	"tone":   Tone,
-	"first":  newsroom.First,
-	"lower":  strings.ToLower,
-	"number": english.Number,
-	"hours":  english.Hours,
-	"upper":  english.UpperFirst,
-	"query":  url.QueryEscape,
-	"may":    func(m map[relay.Act]bool, act string) bool { return m[relay.Act(act)] },
-	"add":    func(a, b int) int { return a + b },
-	"pair":   func(one, two any) struct{ One, Two any } { return struct{ One, Two any }{one, two} },
-	"px":     func(f float64) string { return fmt.Sprintf("%.1f", f) },
+	"date":       english.Date,
+	"plural":     english.Plural,
+	"names":      english.And,
+	"pace":       newsroom.SayPace,
+	"tone":       Tone,
+	"first":      newsroom.First,
+	"lower":      strings.ToLower,
+	"number":     english.Number,
+	"hours":      english.Hours,
+	"upper":      english.UpperFirst,
+	"query":      url.QueryEscape,
+	"may":        func(m map[relay.Act]bool, act string) bool { return m[relay.Act(act)] },
+	"add":        func(a, b int) int { return a + b },
+	"pair":       func(one, two any) struct{ One, Two any } { return struct{ One, Two any }{one, two} },
+	"priorities": func() []Option { return priorities },
+	"px":         func(f float64) string { return fmt.Sprintf("%.1f", f) },
 }
 
 // frame is what the layout around every page shows.

@@ -130,7 +130,7 @@ func (v *cellView) fill(b *newsroom.Setup, q url.Values) error {
 		pick("Campaign", kit.Str(e.CampaignID), out)
 	case "priority":
 		var out []views.FilterOption
-		for _, p := range views.Priorities {
+		for _, p := range kit.Priorities {
 			out = append(out, views.FilterOption{Value: strconv.Itoa(int(p)), Name: newsroom.SayPriority(p)})
 		}
 		pick("Priority", strconv.Itoa(int(e.Priority)), out)

@@ -39,6 +39,7 @@ type newPieceView struct {
 	Elsewhere                          []store.Format // that do not
 	Channels                           []channelOption
 	Owners                             []store.Person
+	Priority                           string
 	Plan                               planView
 	Problem, Field                     string
 }
@@ -84,6 +85,7 @@ type planView struct {
 	Place   string // what is amiss with its time
 	Tone    string
 	Slots   []slotOption
+	Owns    string           // who owns it, and its priority if it is not the usual one
 	Seen    string           // which partner will see it at once
 	Answers []kit.AnswerView // extra fields of the format
 	Wrong   string           // the field that was refused
@@ -110,13 +112,13 @@ type planLeg struct {
 }
 
 func (s *Section) newPiece(c *echo.Context) error {
-	form := url.Values{"owner": {fmt.Sprint(kit.Me(c).ID)}}
+	form := url.Values{}
 	for _, k := range []string{"title", "format", "date", "time", "channel", "campaign"} {
 		form.Set(k, c.QueryParam(k))
 	}
 	q := c.QueryParams()
 	maps.Copy(form, sameLegs(q))
-	for to, k := range map[string]string{"owner": "owner", "topic": "topic", "from": "least", "to": "most", "planned": "planned"} {
+	for to, k := range map[string]string{"owner": "owner", "priority": "priority", "topic": "topic", "from": "least", "to": "most", "planned": "planned"} {
 		if v := q.Get(k); v != "" {
 			form.Set(to, v)
 		}
@@ -158,7 +160,7 @@ func (s *Section) newPiece(c *echo.Context) error {
 // which leg for how long; with neither title, day nor brief.
 func again(form url.Values) string {
 	q := sameLegs(form)
-	for k, to := range map[string]string{"format": "format", "planned": "planned", "channel": "channel", "owner": "owner", "topic": "topic", "campaign": "campaign", "from": "least", "to": "most", "piece": "from"} {
+	for k, to := range map[string]string{"format": "format", "planned": "planned", "channel": "channel", "owner": "owner", "priority": "priority", "topic": "topic", "campaign": "campaign", "from": "least", "to": "most", "piece": "from"} {
 		if v := form.Get(k); v != "" {
 			q.Set(to, v)
 		}
@@ -248,7 +250,7 @@ func (s *Section) showNewPiece(c *echo.Context, status int, form url.Values, ref
 	}
 	v := newPieceView{
 		Title: form.Get("title"), Date: form.Get("date"), Time: form.Get("time"), Brief: form.Get("brief"), From: form.Get("from"), To: form.Get("to"),
-		Format: kit.Int[int64](form, "format"), Owner: kit.Int[ref.Person](form, "owner"), Channel: kit.Int[int64](form, "channel"),
+		Priority: form.Get("priority"), Format: kit.Int[int64](form, "format"), Owner: kit.Int[ref.Person](form, "owner"), Channel: kit.Int[int64](form, "channel"),
 	}
 	v.offer(b, kit.Here(c))
 	v.Owners = b.Owners(kit.Here(c))
@@ -290,11 +292,11 @@ func (s *Section) planView(c *echo.Context, b *newsroom.Setup, form url.Values) 
 	} else if err != nil {
 		return v, err
 	}
-	answers := make([]planning.Answer, 0, 4)
-	for _, f := range b.FieldsOf(p.Piece.FormatID) {
-		answers = append(answers, planning.Answer{Field: f})
+	v.Answers = kit.Asked(b, b.Format(p.Piece.FormatID), form)
+	v.Owns = b.Name(p.Piece.Owner)
+	if p.Piece.Priority != relay.Usual {
+		v.Owns += ", priority " + strings.ToLower(newsroom.SayPriority(p.Piece.Priority))
 	}
-	v.Answers = kit.NewAnswers(planning.Sheet{Answers: answers}, form, true)
 	house := b.Planned[p.Piece.DeskID]
 	v.Shown, v.Format, v.Seen = true, p.Piece.FormatID, b.SeenAtOnce(p.Piece.ChannelID)
 	today := s.Newsroom.Now().Date(house.Zone)
@@ -359,12 +361,9 @@ func (s *Section) draft(c *echo.Context, b *newsroom.Setup, form url.Values) (pl
 
 // draftOf reads the form of a new piece.
 func draftOf(b *newsroom.Setup, who store.Person, form url.Values, now day.Moment) (planning.Draft, error) {
-	d := planning.Draft{Title: form.Get("title"), Format: kit.Int[ref.Format](form, "format"), Channel: kit.Int[ref.Channel](form, "channel"), Owner: kit.Int[ref.Person](form, "owner"), Brief: form.Get("brief"),
+	d := planning.Draft{Title: form.Get("title"), Format: kit.Int[ref.Format](form, "format"), Channel: kit.Int[ref.Channel](form, "channel"), Owner: kit.Int[ref.Person](form, "owner"), Priority: kit.PriorityOf(form), Brief: form.Get("brief"),
 		Topic: kit.Int[ref.Topic](form, "topic"), Campaign: kit.Int[ref.Campaign](form, "campaign"), Idea: kit.Int[ref.Idea](form, "idea"), From: kit.Int[ref.Piece](form, "piece"), Edition: form.Get("edition") != "", Park: form.Get("do") == "park"}
 	f := b.Format(d.Format)
-	if d.Owner == 0 {
-		d.Owner = who.ID
-	}
 	var err error
 	channel := d.Channel
 	if channel == 0 {

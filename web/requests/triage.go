@@ -170,7 +170,7 @@ func (s *Section) showTriage(c *echo.Context, status int, id ref.Request, typed 
 		}
 		return s.Show(c, status, "request", t.Title, v)
 	}
-	for k, usual := range map[string]string{"format": kit.Str(t.Format), "owner": kit.Str(kit.Me(c).ID), "day": wantedText(t.Wanted), "title": t.Title} {
+	for k, usual := range map[string]string{"format": kit.Str(t.Format), "day": wantedText(t.Wanted), "title": t.Title} {
 		if !typed.Has(k) {
 			v.Typed.Set(k, usual)
 		}
@@ -253,7 +253,7 @@ func (s *Section) takeRequest(c *echo.Context, id ref.Request, version int, form
 	}
 	f := b.Format(kit.Int[ref.Format](form, "format"))
 	at := url.Values{"date": {form.Get("day")}}
-	t := intake.Take{Title: form.Get("title"), Format: f.ID, Writer: kit.Int[ref.Person](form, "writer"), Owner: kit.Int[ref.Person](form, "owner"), Priority: relay.Priority(kit.Int[int64](form, "priority")), Word: form.Get("word"), Park: form.Get("do") == "park"}
+	t := intake.Take{Title: form.Get("title"), Format: f.ID, Writer: kit.Int[ref.Person](form, "writer"), Owner: kit.Int[ref.Person](form, "owner"), Priority: kit.PriorityOf(form), Word: form.Get("word"), Park: form.Get("do") == "park"}
 	if t.GoesOut, err = kit.GoesOut(b, f, f.ChannelID, at, newsroom.Morning, s.Newsroom.Now()); err != nil {
 		return 0, err
 	}

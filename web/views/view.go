@@ -169,7 +169,7 @@ func optionsOf(b *newsroom.Setup, d ref.Desk, c *sift.Column, person store.Perso
 			}
 		}
 	case "priority":
-		for _, p := range Priorities {
+		for _, p := range kit.Priorities {
 			add(strconv.Itoa(int(p)), newsroom.SayPriority(p))
 		}
 	case "pace":
@@ -196,9 +196,6 @@ func optionsOf(b *newsroom.Setup, d ref.Desk, c *sift.Column, person store.Perso
 	}
 	return out
 }
-
-// Priorities are those of a piece, the highest first.
-var Priorities = []relay.Priority{relay.First, relay.High, relay.Usual, relay.CanWait}
 
 // sayTerm says what is asked of a column: “short or no room”, “not Mon 7 to Fri 11 Dec”.
 func sayTerm(b *newsroom.Setup, c *sift.Column, written string) string {
