@@ -186,7 +186,7 @@ func TestEachKindOfWayOutIsTakenAndTakenBack(t *testing.T) {
 			u.see(title)
 			u.open(fmt.Sprintf("/pieces/%d", id))
 			u.press("See ways out")
-			u.act(func() { u.eval(`(n) => document.querySelectorAll("li.way form button")[n].click()`, n) })
+			u.act(func() { u.eval(`(n) => document.querySelectorAll("li.way form[data-change] button")[n].click()`, n) })
 			u.see("Done:")
 			row := s.stored(id)
 			if row.Pace == plan.Short || row.InHand != w.InHand {
