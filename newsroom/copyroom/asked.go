@@ -3,6 +3,7 @@ package copyroom
 import (
 	"context"
 	"fmt"
+	"maps"
 	"slices"
 
 	"greenbaton/core/brief"
@@ -25,6 +26,7 @@ type Asked struct {
 	titled map[ref.Piece]bool            // a title is chosen
 	found  map[ref.Piece][]check.Finding // in the copies of pieces with a leg that asks for checks
 	owed   map[ref.Piece][]query.Query   // queries that legs ask for an answer to, and that nobody has answered
+	turns  map[ref.Piece][]ref.Person    // whose turn it is on each query that is open, of pieces with a leg that asks for none to be
 	over   map[ref.Piece][]store.Lack    // what was asked for of others, and what was passed over
 }
 
@@ -98,10 +100,10 @@ func wantsBrief(b *newsroom.Setup, format ref.Format) bool {
 // asked for again, as long as the leg that was passed so stays passed.
 func (a Asked) Unmet(p *relay.Piece, l *relay.Leg) []check.Lack {
 	var own []check.Lack // what its holder sees to
-	for _, text := range append(a.sayOwed(p, l), a.musts(p, l.Key)...) {
+	for _, text := range append(a.sayOwed(p, l), a.musts(p, l)...) {
 		own = append(own, check.Lack{Key: l.Key + " " + text, Text: text})
 	}
-	all := slices.Concat(a.before(p, l.Key), check.Unmet(p, l, stepsOf(p, l.Key, a.Steps[p.ID]), a.Words[p.ID], missing(a.B, p, l.Key, a.Values[p.ID])), own)
+	all := slices.Concat(a.before(p, l.Key), a.waiting(p, l), check.Unmet(p, l, stepsOf(p, l.Key, a.Steps[p.ID]), a.Words[p.ID], missing(a.B, p, l.Key, a.Values[p.ID])), own)
 	return slices.DeleteFunc(all, func(x check.Lack) bool { return a.passedOver(p, x.Key) })
 }
 
@@ -136,6 +138,29 @@ func (a Asked) before(p *relay.Piece, leg string) []check.Lack {
 	var out []check.Lack
 	for _, text := range a.B.Forms[p.FormatID].Lacks(p, leg, says, a.B.Format(p.FormatID).Titled, a.titled[p.ID]) {
 		out = append(out, check.Lack{Key: text, Text: text, Of: p.Owner})
+	}
+	return out
+}
+
+// waiting gives the queries that have to be settled before a leg is passed and wait for others
+// than its holder, by whom they wait for.
+func (a Asked) waiting(p *relay.Piece, l *relay.Leg) []check.Lack {
+	if !slices.Contains(a.B.Rules[p.FormatID].Musts(l.Key), check.Queries) {
+		return nil
+	}
+	n := map[ref.Person]int{}
+	for _, who := range a.turns[p.ID] {
+		if who != 0 && who != l.Holder {
+			n[who]++
+		}
+	}
+	var out []check.Lack
+	for _, who := range slices.Sorted(maps.Keys(n)) {
+		text := "a query waits for their word"
+		if n[who] > 1 {
+			text = fmt.Sprintf("%d queries wait for their word", n[who])
+		}
+		out = append(out, check.Lack{Key: fmt.Sprintf("%s queries %d", l.Key, who), Text: text, Of: who})
 	}
 	return out
 }

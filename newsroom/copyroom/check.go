@@ -125,6 +125,30 @@ func (a *Asked) failing(ctx context.Context, r store.Reader, p *relay.Piece) err
 		a.found = map[ref.Piece][]check.Finding{}
 	}
 	a.found[p.ID] = sheet.Found
+	return a.readTurns(ctx, r, p)
+}
+
+// readTurns reads whose turn it is on each open query about a piece.
+func (a *Asked) readTurns(ctx context.Context, r store.Reader, p *relay.Piece) error {
+	if !slices.ContainsFunc(a.found[p.ID], func(f check.Finding) bool { return f.Kind == check.Queries }) {
+		return nil
+	}
+	queries, err := store.QueriesOf(ctx, r, p.ID)
+	if err != nil {
+		return err
+	}
+	answers, err := AnswersTo(ctx, r, queries)
+	if err != nil {
+		return err
+	}
+	if a.turns == nil {
+		a.turns = map[ref.Piece][]ref.Person{}
+	}
+	for _, q := range queries {
+		if !q.Settled() {
+			a.turns[p.ID] = append(a.turns[p.ID], q.Turn(answers[q.ID]))
+		}
+	}
 	return nil
 }
 
@@ -155,10 +179,15 @@ func (a Asked) Held(p *relay.Piece, l *relay.Leg) []Condition {
 // mostTold is how many findings of one check stand in the way of a pass by name.
 const mostTold = 2
 
-// musts says in phrases which checks a leg still fails.
-func (a Asked) musts(p *relay.Piece, leg string) []string {
+// musts says in phrases which checks a leg still fails, as far as its holder sees to them: a
+// query that waits for somebody else is said of them.
+func (a Asked) musts(p *relay.Piece, l *relay.Leg) []string {
 	var out []string
-	for _, k := range a.B.Rules[p.FormatID].Musts(leg) {
+	for _, k := range a.B.Rules[p.FormatID].Musts(l.Key) {
+		others := a.waiting(p, l)
+		if k == check.Queries && len(others) > 0 && !slices.ContainsFunc(a.turns[p.ID], func(who ref.Person) bool { return who == 0 || who == l.Holder }) {
+			continue
+		}
 		out = append(out, a.failingKind(p, k)...)
 	}
 	return out

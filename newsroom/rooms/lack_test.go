@@ -1,14 +1,18 @@
 package rooms_test
 
 import (
+	"fmt"
 	"slices"
 	"strings"
 	"testing"
 
+	"greenbaton/core/brief"
 	"greenbaton/core/check"
+	"greenbaton/core/query"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
+	"greenbaton/newsroom/copyroom"
 	"greenbaton/newsroom/planning"
 )
 
@@ -128,5 +132,41 @@ func TestPassingOverAStepIsForItsLeg(t *testing.T) {
 	h.must(h.Planning.PassLeg(ctx, lead, planning.Pass{Piece: id, Leg: "brief", Why: "It is short."}))
 	if l := check.Texts(h.lacks(lead, id, "draft")); !slices.Contains(l, "“Read aloud” is not ticked") {
 		t.Errorf("the draft lacks %v", l)
+	}
+}
+
+// A query that stands in the way names whom it waits for, each by themselves, and they are
+// asked by one press; what waits for the holder of the leg is theirs to do.
+func TestAQueryThatStopsALegNamesWhomItWaitsFor(t *testing.T) {
+	h := newHouse(t)
+	h.must(h.Settings.SaveFormatBrief(ctx, lead, 1, brief.Form{{Key: "goal"}}, false, nil))
+	h.must(h.Copyroom.SaveFormatChecks(ctx, lead, 1, check.Rules{check.Queries: {Leg: "brief"}}))
+	id := h.make("12-11")
+	ask := func(by, of ref.Person) ref.Query {
+		q, err := h.Copyroom.AskAbout(ctx, by, id, copyroom.Ask{Query: query.Query{About: query.Piece, Text: "Which weir?", ForID: of}})
+		h.must(err)
+		return q
+	}
+	first := ask(editor, lead)
+	ask(editor, lead)
+	third := ask(lead, writer)
+	says := func() string {
+		var out []string
+		for _, l := range h.lacks(editor, id, "brief") {
+			out = append(out, fmt.Sprintf("%d: %s", l.Of, l.Text))
+		}
+		return strings.Join(out, "\n")
+	}
+	if got, want := says(), fmt.Sprintf("%d: 2 queries wait for their word\n%d: a query waits for their word", lead, writer); got != want {
+		t.Errorf("it lacks\n%s\nwant\n%s", got, want)
+	}
+	h.must(h.Planning.AskForLack(ctx, editor, id, "brief", fmt.Sprintf("brief queries %d", writer)))
+	if w, err := h.Planning.WantedOf(ctx, writer); err != nil || len(w) != 1 || w[0].Text != "a query waits for their word" {
+		t.Errorf("wanted of the writer: %v %v", w, err)
+	}
+	h.must(h.Copyroom.SettleQuery(ctx, lead, third, true))
+	h.must(h.Copyroom.AnswerQuery(ctx, lead, first, "The upper one.", nil))
+	if got, want := says(), fmt.Sprintf("%d: a query waits for their word\n0: 2 queries are open", lead); got != want {
+		t.Errorf("answered to the holder, it lacks\n%s\nwant\n%s", got, want)
 	}
 }
