@@ -80,6 +80,7 @@ func TestTheTrackIsMovedByHandOnTwoScreens(t *testing.T) {
 	if l := s.leg(tide, "draft"); l.Reasons != "Begin with Joan." || l.Rework == 0 {
 		t.Errorf("sent back with %q", l.Reasons)
 	}
+	u.seeIn("#foot", "Sent back")
 	u.keys('u')
 	both(tide, feature, "edit")
 

@@ -102,7 +102,7 @@ func (s *cache) put(x stored, now day.Moment) {
 			e.Values = v
 		}
 		if !onBoard(&e.Piece, now) {
-			e.Legs, e.Brief, e.Summary = nil, "", ""
+			e.Legs, e.After, e.Brief, e.Summary = nil, nil, "", ""
 		}
 		s.entries[i] = &e
 	}
@@ -115,7 +115,7 @@ func ByID(e *Entry, id ref.Piece) int { return int(e.ID - id) }
 
 // onBoard reports whether plans reckon with a piece.
 func onBoard(p *relay.Piece, now day.Moment) bool {
-	return p.Stage == relay.UnderWay || p.GoesOut > now
+	return p.Stage == relay.UnderWay || p.GoesOut > now || p.AfterOpen()
 }
 
 func (s *cache) read(ctx context.Context, r store.Reader, now day.Moment) error {

@@ -320,11 +320,10 @@ func (a *Command) Changed(p store.Row, version int) error {
 // Plan sets the due dates that follow from what happened.
 func (a *Command) Plan(m *relay.Move) {
 	h := a.Setup.Planned[m.Piece.DeskID]
-	goesOut := m.Piece.GoesOut.Date(h.Zone)
 	for _, e := range m.Events {
 		switch e.Kind {
 		case relay.Created, relay.Needed, relay.SentBack:
-			m.Piece.Legs = h.Set(m.Piece.Legs, goesOut)
+			h.Dates(&m.Piece)
 		}
 	}
 }

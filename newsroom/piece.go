@@ -51,7 +51,7 @@ func (h *Newsroom) Opening(ctx context.Context, board *plan.Board, p *relay.Piec
 	if err != nil {
 		return load.Open{}, err
 	}
-	return board.Opening(p, leg, r.Series(p.Legs[leg].Key)), nil
+	return board.Opening(p, leg, r.Series(p.At(leg).Key)), nil
 }
 
 // SetValue fills a field in on a piece of which values are filled in.

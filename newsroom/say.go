@@ -129,6 +129,10 @@ func (a *Command) SayEvent(was, is *relay.Piece, e relay.Event) string {
 	switch e.Kind {
 	case relay.Created:
 		return "made the piece"
+	case relay.Added:
+		return "added " + is.Leg(e.Leg).Name + " to what is done after release"
+	case relay.Closed:
+		return "nothing is left to do at it"
 	case relay.Begun:
 		return "let it begin"
 	case relay.PassedOn:
@@ -202,8 +206,8 @@ func sayAdjusted(is *relay.Piece, e relay.Event) string {
 // onTo names those to whom a pass hands on: " to Ruth, pictures".
 func (a *Command) onTo(was, is *relay.Piece) string {
 	var next []string
-	for i := range is.Legs {
-		if l := &is.Legs[i]; l.State == relay.Running && was.Leg(l.Key) != nil && was.Leg(l.Key).State == relay.Waiting {
+	for l := range is.Every() {
+		if l.State == relay.Running && was.Leg(l.Key) != nil && was.Leg(l.Key).State == relay.Waiting {
 			next = append(next, a.Setup.Name(l.Holder)+", "+l.Name)
 		}
 	}

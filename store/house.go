@@ -369,7 +369,7 @@ func (t *Tx) DropAbsence(ctx context.Context, id ref.Absence) error {
 func UnfinishedOf(ctx context.Context, r Reader, person ref.Person, desk ref.Desk) (int, error) {
 	var n int
 	err := r.Get(ctx, &n, `SELECT COUNT(*) FROM leg JOIN piece ON piece.id = leg.piece_id
-		WHERE leg.holder = ? AND leg.state IN ('running', 'waiting') AND piece.stage = 'running' AND piece.desk_id = ?`, person, desk)
+		WHERE leg.holder = ? AND leg.state IN ('running', 'waiting') AND (piece.stage = 'running' OR piece.stage = 'out' AND leg.later = 1) AND piece.desk_id = ?`, person, desk)
 	return n, err
 }
 

@@ -41,7 +41,7 @@ var pieceColumns = []string{
 
 var legColumns = []string{
 	"piece_id", "position", "key", "name", "role", "holder", "allowance", "least", "effort", "worked", "after", "beside", "skip", "words", "proposes", "sign_off",
-	"state", "run", "rework", "reasons", "due", "pin", "not_before", "start_day", "held_day", "end_day", "started_at", "touched_at", "turn", "offered", "fee", "taken_at",
+	"state", "run", "rework", "reasons", "due", "pin", "not_before", "start_day", "held_day", "end_day", "started_at", "touched_at", "later", "turn", "offered", "fee", "taken_at",
 }
 
 // Piece reads a piece with its legs; ErrNone if there is none.
@@ -51,13 +51,26 @@ func Piece(ctx context.Context, r Reader, id ref.Piece) (Row, error) {
 		if err := r.Get(ctx, &row, "SELECT * FROM piece WHERE id = ?", id); err != nil {
 			return row, fmt.Errorf("piece %d: %w", id, err)
 		}
-		if err := r.Select(ctx, &row.Legs, "SELECT * FROM leg WHERE piece_id = ? ORDER BY position", id); err != nil {
+		var legs []relay.Leg
+		if err := r.Select(ctx, &legs, "SELECT * FROM leg WHERE piece_id = ? ORDER BY position", id); err != nil {
 			return row, fmt.Errorf("legs of piece %d: %w", id, err)
+		}
+		for _, l := range legs {
+			row.add(l)
 		}
 		return row, nil
 	})
-	row.Legs = slices.Clone(row.Legs)
+	row.Legs, row.After = slices.Clone(row.Legs), slices.Clone(row.After)
 	return row, err
+}
+
+// add adds a leg that was read, in order of position.
+func (r *Row) add(l relay.Leg) {
+	if l.Later {
+		r.After = append(r.After, l)
+	} else {
+		r.Legs = append(r.Legs, l)
+	}
 }
 
 // Pieces runs a query for whole rows of piece and adds their legs.
@@ -102,7 +115,7 @@ func AddLegs(ctx context.Context, r Reader, rows []Row) error {
 			return fmt.Errorf("read legs: %w", err)
 		}
 		for _, l := range legs {
-			at[l.PieceID].Legs = append(at[l.PieceID].Legs, l)
+			at[l.PieceID].add(l)
 		}
 	}
 	return nil
@@ -121,7 +134,7 @@ func (t *Tx) AddPiece(ctx context.Context, p relay.Piece) (ref.Piece, error) {
 	if err != nil {
 		return 0, err
 	}
-	for _, l := range p.Legs {
+	for _, l := range slices.Concat(p.Legs, p.After) {
 		l.PieceID = id
 		if _, err := put[int64](ctx, t, "leg", l, legColumns...); err != nil {
 			return 0, err
@@ -137,14 +150,15 @@ func (t *Tx) SavePiece(ctx context.Context, was, is relay.Piece) error {
 	if err := set(ctx, t, "piece", is, is.ID, pieceColumns...); err != nil {
 		return err
 	}
+	before, after := slices.Concat(was.Legs, was.After), slices.Concat(is.Legs, is.After)
 	same := func(l relay.Leg) bool {
-		return l.Position < len(was.Legs) && was.Legs[l.Position].Key == l.Key
+		return l.Position < len(before) && before[l.Position].Key == l.Key
 	}
-	if len(was.Legs) != len(is.Legs) || slices.ContainsFunc(is.Legs, func(l relay.Leg) bool { return !same(l) }) {
+	if len(before) != len(after) || slices.ContainsFunc(after, func(l relay.Leg) bool { return !same(l) }) {
 		return t.replaceLegs(ctx, is)
 	}
-	for i, l := range is.Legs {
-		if l == was.Legs[i] {
+	for i, l := range after {
+		if l == before[i] {
 			continue
 		}
 		l.PieceID = is.ID
@@ -164,7 +178,7 @@ func (t *Tx) replaceLegs(ctx context.Context, p relay.Piece) error {
 	if _, err := t.Exec(ctx, "DELETE FROM leg WHERE piece_id = ?", p.ID); err != nil {
 		return fmt.Errorf("replace the legs of piece %d: %w", p.ID, err)
 	}
-	for _, l := range p.Legs {
+	for _, l := range slices.Concat(p.Legs, p.After) {
 		l.PieceID = p.ID
 		if _, err := put[int64](ctx, t, "leg", l, legColumns...); err != nil {
 			return err
@@ -260,20 +274,29 @@ func NextToGoOut(ctx context.Context, r Reader, now day.Moment) (day.Moment, err
 	return m, err
 }
 
-// NotWorkedOut gives up to limit pieces of a desk under way whose standing is not of the
+// afterOpen finds the pieces that are out and have a leg after release that is not over.
+const afterOpen = "SELECT leg.piece_id FROM leg JOIN piece AS of ON of.id = leg.piece_id WHERE leg.later = 1 AND leg.state IN ('waiting', 'running') AND of.stage = 'out'"
+
+// AfterRelease gives the pieces of a desk that are out and have something left to do, those that
+// went out first before the others.
+func AfterRelease(ctx context.Context, r Reader, desk ref.Desk) ([]Row, error) {
+	return Pieces(ctx, r, "SELECT * FROM piece WHERE desk_id = ? AND id IN ("+afterOpen+") ORDER BY out_at, id", desk)
+}
+
+// NotWorkedOut gives up to limit pieces of a desk under way, or with something left to do, whose standing is not of the
 // day, but for some.
 func NotWorkedOut(ctx context.Context, r Reader, desk ref.Desk, today day.Date, limit int, but []ref.Piece) ([]Row, error) {
 	skip, err := json.Marshal(but)
 	if err != nil {
 		return nil, err
 	}
-	return Pieces(ctx, r, "SELECT * FROM piece WHERE desk_id = ? AND stage = ? AND worked_out <> ? AND id NOT IN (SELECT value FROM json_each(?)) LIMIT ?", desk, relay.UnderWay, today, string(skip), limit)
+	return Pieces(ctx, r, "SELECT * FROM piece WHERE desk_id = ? AND (stage = ? OR id IN ("+afterOpen+")) AND worked_out <> ? AND id NOT IN (SELECT value FROM json_each(?)) LIMIT ?", desk, relay.UnderWay, today, string(skip), limit)
 }
 
 // OnTheBoard gives the pieces that plans reckon with, by id: those under way, and
-// those that are out and still hold a time after now.
+// those that are out and still hold a time after now or have something left to do.
 func OnTheBoard(ctx context.Context, r Reader, now day.Moment) ([]Row, error) {
-	return Pieces(ctx, r, "SELECT * FROM piece WHERE stage = ? UNION SELECT * FROM piece WHERE goes_out > ? ORDER BY id", relay.UnderWay, now)
+	return Pieces(ctx, r, "SELECT * FROM piece WHERE stage = ? UNION SELECT * FROM piece WHERE goes_out > ? UNION SELECT * FROM piece WHERE id IN ("+afterOpen+") ORDER BY id", relay.UnderWay, now)
 }
 
 // AllPieces gives every piece, by id: those on the board whole, the others without
@@ -285,7 +308,7 @@ func AllPieces(ctx context.Context, r Reader, now day.Moment) ([]Row, error) {
 	}
 	var rest []Row
 	err = r.Select(ctx, &rest, `SELECT id, number, desk_id, format_id, route_id, channel_id, title, owner, goes_out, stage, topic_id, campaign_id, priority, tags,
-		version, copy_version, created_at, out_at, missed_at, from_piece, edition, pace, in_hand FROM piece WHERE NOT (stage = ? OR goes_out > ?) ORDER BY id`, relay.UnderWay, now)
+		version, copy_version, created_at, out_at, missed_at, from_piece, edition, pace, in_hand FROM piece WHERE NOT (stage = ? OR goes_out > ? OR id IN (`+afterOpen+`)) ORDER BY id`, relay.UnderWay, now)
 	if err != nil {
 		return nil, fmt.Errorf("read pieces: %w", err)
 	}

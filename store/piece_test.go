@@ -53,8 +53,11 @@ func filledPiece(t *testing.T, of int64) relay.Piece {
 	for i := range p.Legs {
 		fill(t, &p.Legs[i], 100*of+int64(i))
 		p.Legs[i].Position, p.Legs[i].Holder, p.Legs[i].State = i, ref.Person(of), map[int64]relay.State{7: relay.Running, 8: relay.Passed}[of]
-		p.Legs[i].Key = []string{"a", "b"}[i]
+		p.Legs[i].Key, p.Legs[i].Later = []string{"a", "b"}[i], false
 	}
+	after := p.Legs[1]
+	after.Key, after.Position, after.Later = "z", 2, true
+	p.After = []relay.Leg{after}
 	return p
 }
 
@@ -70,12 +73,13 @@ func TestEveryFieldOfAPieceIsStoredAndChanged(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		for i := range want.Legs {
-			want.Legs[i].PieceID = want.ID
+		if len(row.Legs) != len(want.Legs) || len(row.After) != len(want.After) {
+			t.Fatalf("%s has %d legs and %d after release", what, len(row.Legs), len(row.After))
 		}
 		differ(t, what, row.Piece, want)
-		for i := range want.Legs {
-			differ(t, what+", leg "+want.Legs[i].Key, row.Legs[i], want.Legs[i])
+		for l := range want.Every() {
+			l.PieceID = want.ID
+			differ(t, what+", leg "+l.Key, *row.At(l.Position), *l)
 		}
 	}
 	write := func(f func(tx *Tx) error) {
@@ -95,6 +99,8 @@ func TestEveryFieldOfAPieceIsStoredAndChanged(t *testing.T) {
 	third := second // on another route
 	third.Legs = []relay.Leg{second.Legs[1]}
 	third.Legs[0].Position, third.Legs[0].Key = 0, "c"
+	third.After = slices.Clone(second.After)
+	third.After[0].Position = 1
 	write(func(tx *Tx) error { return tx.SavePiece(ctx, second, third) })
 	same("a piece with other legs", third)
 

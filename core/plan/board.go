@@ -18,7 +18,7 @@ type Board struct {
 	Now      day.Moment
 	Desks    map[ref.Desk]*Desk // by desk
 	People   []load.Person
-	Pieces   []*relay.Piece                         // under way, by id; and those that are out and still hold a coming time
+	Pieces   []*relay.Piece                         // under way, by id; and those that are out and still hold a coming time, or have something left to do
 	Slots    func(channel ref.Channel) []day.Moment // the coming times of a channel, in order
 	Worked   *load.Sheet                            // the load of everybody, if it was worked out already
 	Remember func(*load.Sheet)                      // is told the load when it is worked out; may be nil
@@ -60,6 +60,9 @@ const LoadDays = 90
 // counts from the day it started, a waiting one from its latest start by the
 // plan; without a day they count as they would run from here.
 func (h *Desk) AddWorks(out []load.Work, p *relay.Piece, today day.Date) []load.Work {
+	if p.AfterOpen() {
+		return h.addAfter(out, p, today)
+	}
 	if p.Stage != relay.UnderWay || p.GoesOut == 0 && p.Parked() { // nobody has set out on it, or will by a day
 		return out
 	}
@@ -79,6 +82,27 @@ func (h *Desk) AddWorks(out []load.Work, p *relay.Piece, today day.Date) []load.
 			w.From, w.Due = h.Window(pr.Start[i], pr.End[i])
 		case l.State == relay.Waiting:
 			w.From, w.Due = h.Window(h.Calendar.Retreat(h.Calendar.End(l.Due), l.Need(), h.Days(l.Holder)), h.Calendar.End(l.Due))
+		}
+		out = append(out, w)
+	}
+	return h.addAfter(out, p, today)
+}
+
+// addAfter adds what is left of the legs after release of a piece that is out, or has a day: from
+// the day on which it goes out to that by which they are done.
+func (h *Desk) addAfter(out []load.Work, p *relay.Piece, today day.Date) []load.Work {
+	from := p.GoesOut.Date(h.Zone)
+	if p.Stage == relay.Out {
+		from = p.OutAt.Date(h.Zone)
+	}
+	for i := range p.After {
+		l := &p.After[i]
+		if l.Done() || l.Remaining() == 0 || l.Due == 0 {
+			continue
+		}
+		w := load.Work{Piece: p.ID, Desk: p.DeskID, Today: today, Leg: len(p.Legs) + i, Person: l.Holder, Minutes: l.Remaining(), From: min(from, l.Due), Due: l.Due}
+		if l.State == relay.Running {
+			w.From = min(max(w.From, l.From()), l.Due)
 		}
 		out = append(out, w)
 	}
@@ -104,12 +128,22 @@ func (b *Board) Works(of map[ref.Person]bool) []load.Work {
 		today[id] = b.Today(id)
 	}
 	for _, p := range b.Pieces {
-		if of != nil && !slices.ContainsFunc(p.Legs, func(l relay.Leg) bool { return of[l.Holder] && !l.Done() }) {
+		if of != nil && !holds(p, of) {
 			continue
 		}
 		out = b.Desk(p).AddWorks(out, p, today[p.DeskID])
 	}
 	return out
+}
+
+// holds reports whether some leg of a piece that is not over is with one of some people.
+func holds(p *relay.Piece, of map[ref.Person]bool) bool {
+	for l := range p.Every() {
+		if of[l.Holder] && !l.Done() {
+			return true
+		}
+	}
+	return false
 }
 
 // FirstDay gives the day on which loads begin: today on the desk where it is earliest.
@@ -145,7 +179,7 @@ func (b *Board) Replace(pieces map[ref.Piece]relay.Piece) *Board {
 	for _, id := range slices.Sorted(maps.Keys(pieces)) {
 		p := pieces[id]
 		i, known := slices.BinarySearchFunc(out.Pieces, id, func(p *relay.Piece, id ref.Piece) int { return int(p.ID - id) })
-		switch on := p.Stage == relay.UnderWay || p.GoesOut > b.Now; {
+		switch on := p.Stage == relay.UnderWay || p.GoesOut > b.Now || p.AfterOpen(); {
 		case known && on:
 			out.Pieces[i] = &p
 		case known:

@@ -63,11 +63,13 @@ func (h *Desk) Apply(p relay.Piece, c Change, s relay.Scene) (relay.Move, error)
 		return m, err
 	}
 	if !c.Keep || m.Piece.GoesOut == 0 || p.GoesOut == 0 {
-		m.Piece.Legs = h.Set(m.Piece.Legs, m.Piece.GoesOut.Date(h.Zone))
+		h.Dates(&m.Piece)
 	} else if c.Do == DoPin { // the pinned leg itself is due then
 		l := m.Piece.Leg(c.Leg)
 		if l.Due = c.Date; l.Due == 0 {
-			l.Due = h.Set(m.Piece.Legs, m.Piece.GoesOut.Date(h.Zone))[l.Position].Due
+			q := m.Piece
+			h.Dates(&q)
+			l.Due = q.Leg(c.Leg).Due
 		}
 	}
 	return m, nil

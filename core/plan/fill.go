@@ -18,16 +18,15 @@ type Series func(leg string) []ref.Person
 // ran the last one has to be eligible still; otherwise whoever has most room is taken.
 func (b *Board) FillIn(p *relay.Piece, r route.Route, named func(leg string) bool, series Series) {
 	h, today := b.Desk(p), b.Today(p.DeskID)
-	goesOut := p.GoesOut.Date(h.Zone)
-	p.Legs = h.Set(p.Legs, goesOut)
-	for _, l := range r.Legs {
+	h.Dates(p)
+	for _, l := range slices.Concat(r.Legs, r.After) {
 		leg := p.Leg(l.Key)
 		if l.Usual >= 0 || leg.State == relay.Skipped || named(l.Key) {
 			continue
 		}
 		leg.Holder = b.Taker(b.Opening(p, leg.Position, series(l.Key)), l.Usual == route.LastInSeries, today)
 	}
-	p.Legs = h.Set(p.Legs, goesOut)
+	h.Dates(p)
 }
 
 // Taker gives who a leg is for: whoever has most room, or, if last is asked for, whoever
@@ -60,7 +59,7 @@ func (b *Board) Weigh(p *relay.Piece, series Series) Weight {
 	out := Weight{Fits: map[string]load.Candidate{}, Better: map[string]load.Candidate{}}
 	out.People = load.Compare(sheet, sheet.With(b.People, nil, works), b.People)
 	for _, w := range works {
-		l := &p.Legs[w.Leg]
+		l := p.At(w.Leg)
 		o := b.Opening(p, w.Leg, series(l.Key))
 		o.Person = 0 // the board holds nothing of it that would have to be taken off
 		all := load.Suggest(o, b.People, sheet, today)
@@ -82,8 +81,7 @@ const anHour = 60
 // Full gives who has no time for a piece, and until when: of those who would go more than
 // an hour over what they work by a leg of it, who is over the longest. 0: everybody has.
 func (w Weight) Full(p *relay.Piece) (who ref.Person, until day.Date) {
-	for i := range p.Legs {
-		l := &p.Legs[i]
+	for l := range p.Every() {
 		if l.Holder == 0 || w.Fits[l.Key].Over <= anHour {
 			continue
 		}

@@ -86,6 +86,22 @@ func (h *Desk) Set(legs []relay.Leg, goesOut day.Date) []relay.Leg {
 	return out
 }
 
+// Dates sets the due dates of all legs of a piece that follow from its day, those of legs after
+// release too.
+func (h *Desk) Dates(p *relay.Piece) {
+	out := p.GoesOut.Date(h.Zone)
+	p.Legs = h.Set(p.Legs, out)
+	if p.Stage == relay.Out {
+		out = p.OutAt.Date(h.Zone)
+	}
+	p.After = append([]relay.Leg(nil), p.After...)
+	for i := range p.After {
+		if l := &p.After[i]; !l.Done() {
+			l.Due = relay.DueAfter(l, out, h.Calendar)
+		}
+	}
+}
+
 // Keeps gives the day by which whoever has a leg can keep its due date: that day, or, where
 // they do not work on it, the last one before on which they do. Where there is none since it
 // came to them it is the due date all the same; without one there is no day.
@@ -115,7 +131,7 @@ func (h *Desk) StepDue(l *relay.Leg, before int) day.Date {
 func (h *Desk) Reroute(p relay.Piece, r route.Route, id ref.Route, s relay.Scene) (relay.Move, error) {
 	m, err := relay.Reroute(p, r, id, s)
 	if err == nil {
-		m.Piece.Legs = h.Set(m.Piece.Legs, m.Piece.GoesOut.Date(h.Zone))
+		h.Dates(&m.Piece)
 	}
 	return m, err
 }

@@ -35,12 +35,12 @@ func (h *Desk) SendOn(p relay.Piece, to Destination, s relay.Scene) (relay.Move,
 	if !to.Works(q.Owner) {
 		q.Owner = to.Owner
 	}
-	for i := range q.Legs {
-		if l := &q.Legs[i]; !l.Done() && l.Holder != 0 && !to.Works(l.Holder) {
+	for l := range q.Every() {
+		if !l.Done() && l.Holder != 0 && !to.Works(l.Holder) {
 			l.Holder, l.TakenAt, l.Offered = 0, 0, ""
 		}
 	}
-	q.Legs = h.Set(q.Legs, 0)
+	h.Dates(q)
 	return m, nil
 }
 

@@ -265,18 +265,21 @@ func (x *escape) fits(changes []Change) bool {
 
 // Opening describes a leg of a piece as something to find a person for.
 func (b *Board) Opening(p *relay.Piece, leg int, series []ref.Person) load.Open {
-	l := &p.Legs[leg]
+	l := p.At(leg)
 	o := load.Open{Work: load.Work{Piece: p.ID, Desk: p.DeskID, Leg: leg, Person: l.Holder, Minutes: l.Remaining()}, Role: l.Role, Series: series}
 	h, open := b.Desk(p), *p
 	o.Today = b.Today(p.DeskID)
 	if l.Holder != 0 { // its days by the desk's calendar, whoever has it now
-		open.Legs = slices.Clone(p.Legs)
-		open.Legs[leg].Holder = 0
+		open.Legs, open.After = slices.Clone(p.Legs), slices.Clone(p.After)
+		open.At(leg).Holder = 0
 	}
 	for _, w := range h.AddWorks(nil, &open, o.Today) {
 		if w.Leg == leg {
 			o.From, o.Due = w.From, w.Due
 		}
+	}
+	if o.Due == 0 && l.Later {
+		o.From, o.Due = o.Today, max(o.Today, l.Due)
 	}
 	if o.Due == 0 { // nothing is left to do in it
 		pr := h.Forward(&open, o.Today)

@@ -15,7 +15,7 @@ func (p *Piece) open(key string) (*Leg, error) {
 	switch {
 	case l == nil:
 		return nil, notNow("This piece has no such leg. Look at the piece again.")
-	case p.Stage != UnderWay:
+	case !p.live(l):
 		return nil, notNow("The piece is " + string(p.Stage) + "; its legs are over.")
 	case l.Done():
 		return nil, notNow(fmt.Sprintf("%s is over; its days cannot change any more.", l.Name))

@@ -37,6 +37,8 @@ const (
 	Removed   Kind = "removed"
 	Restored  Kind = "undone"
 	Recalled  Kind = "recalled"
+	Closed    Kind = "closed"
+	Added     Kind = "added"
 )
 
 // Event is one thing that happened to a piece.

@@ -10,7 +10,7 @@ func Give(p Piece, key string, to ref.Person, s Scene) (Move, error) {
 	m := Move{Piece: p.copy()}
 	l := m.Piece.Leg(key)
 	switch {
-	case l == nil || l.Done() || p.Stage != UnderWay:
+	case l == nil || l.Done() || !p.live(l):
 		return m, notNow("This leg is over; it cannot be given to anybody now.")
 	case l.Holder == to && to != 0:
 		return m, notNow("They have it already.")
@@ -31,7 +31,7 @@ func (l *Leg) came(s Scene) { l.HeldDay, l.TouchedAt = s.Today, s.Now }
 // second is told that it is gone.
 func Take(p Piece, key string, who ref.Person, s Scene) (Move, error) {
 	l := p.Leg(key)
-	if l == nil || l.Done() || p.Stage != UnderWay {
+	if l == nil || l.Done() || !p.live(l) {
 		return Move{Piece: p}, notNow("This leg is over; there is nothing left to take.")
 	}
 	if l.Holder != 0 {

@@ -18,7 +18,7 @@ const MaxFee = 100_000_000
 func Offer(p Piece, key string, to []ref.Person, fee int, s Scene) (Move, error) {
 	l := p.Leg(key)
 	switch {
-	case l == nil || l.Done() || p.Stage != UnderWay:
+	case l == nil || l.Done() || !p.live(l):
 		return Move{Piece: p}, notNow("This leg is over; it cannot be offered to anybody now.")
 	case fee < 0 || fee > MaxFee:
 		return Move{Piece: p}, &Refusal{Reason: ErrInput, Field: "fee", Text: "The fee lies between 0 and 1,000,000."}
@@ -73,7 +73,7 @@ func Lose(p Piece, key string, s Scene) (Move, error) { return reopen(p, key, Lo
 
 func reopen(p Piece, key string, kind Kind, why string, s Scene) (Move, error) {
 	l := p.Leg(key)
-	if l == nil || l.Done() || p.Stage != UnderWay || l.Holder == 0 || l.TakenAt == 0 {
+	if l == nil || l.Done() || !p.live(l) || l.Holder == 0 || l.TakenAt == 0 {
 		return Move{Piece: p}, notNow("This leg was not taken, so it cannot go back. Ask the owner of the piece to give it to somebody else.")
 	}
 	m := Move{Piece: p.copy()}

@@ -15,6 +15,7 @@ func SendOut(p Piece, s Scene) (Move, error) {
 	}
 	m.Piece.Stage, m.Piece.OutAt = Out, s.Now
 	m.tell(WentOut, "", 0, p.Owner, "")
+	m.goOut(s)
 	return m, nil
 }
 
@@ -44,6 +45,7 @@ func Withdraw(p Piece, why string, s Scene) (Move, error) {
 	}
 	m.Piece.Stage = Withdrawn
 	m.tell(Withdrew, "", 0, p.Owner, why)
+	m.recall(s)
 	return m, nil
 }
 
@@ -87,8 +89,8 @@ func Drop(p Piece) (Piece, error) {
 		return is, notNow("The piece is " + string(p.Stage) + ", so it is not on its way any more.")
 	}
 	is.Stage, is.GoesOut, is.MissedAt = Withdrawn, 0, 0
-	for i := range is.Legs {
-		if l := &is.Legs[i]; !l.Done() {
+	for l := range is.Every() {
+		if !l.Done() {
 			l.State, l.Due, l.Pin = Skipped, 0, 0
 		}
 	}

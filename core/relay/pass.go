@@ -107,7 +107,11 @@ func Pass(p Piece, key string, to map[string]ref.Person, unmet []string, why str
 	m.end(l, s, "passed")
 	l.State, l.EndDay, l.TouchedAt = Passed, s.Today, s.Now
 	m.tell(PassedOn, key, l.Holder, 0, why)
-	m.begin(s, s.Calendar.Day(s.Calendar.End(s.Today)))
+	if l.Later {
+		m.beginAfter(s)
+	} else {
+		m.begin(s, s.Calendar.Day(s.Calendar.End(s.Today)))
+	}
 	return m, nil
 }
 
@@ -115,7 +119,7 @@ func mustRun(p *Piece, l *Leg) error {
 	switch {
 	case l == nil:
 		return notNow("This piece has no such leg. Look at the piece again.")
-	case p.Stage != UnderWay:
+	case !p.live(l):
 		return notNow("The piece is " + string(p.Stage) + "; its legs are over.")
 	case l.State != Running:
 		return notNow(fmt.Sprintf("%s is not running now. Look at the piece again.", l.Name))
@@ -128,8 +132,10 @@ func SkipLeg(p Piece, key, why string, s Scene) (Move, error) {
 	m := Move{Piece: p.copy()}
 	l := m.Piece.Leg(key)
 	switch {
-	case l == nil || p.Stage != UnderWay || l.Done():
+	case l == nil || !p.live(l) || l.Done():
 		return m, notNow("This leg is already over.")
+	case l.Later:
+		return LeaveAfter(p, key, why, s)
 	case l.Skip == route.SkipNever:
 		return m, notNow(fmt.Sprintf("The route does not allow %s to be skipped. Pass it instead.", l.Name))
 	}

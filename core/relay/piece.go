@@ -70,6 +70,7 @@ type Leg struct {
 	Fee       int        // for whoever takes it, in hundredths
 	TakenAt   day.Moment // when its holder took it; none when it was given to them
 	Turn      int        // its place in the desk's order of those that run this leg; 0 for none
+	Later     bool       // it is run after release, and its allowance counts from the day on which the piece went out
 }
 
 // From gives the day from which the days of whoever has a running leg are counted: the
@@ -176,7 +177,8 @@ type Piece struct {
 	FromPiece   ref.Piece  // the piece whose shape it has
 	Edition     int        // which edition of that piece it is, from 2 on; 0 for another piece
 	BatchID     ref.Batch  // the list it was brought in with
-	Legs        []Leg      `db:"-"`
+	Legs        []Leg      `db:"-"` // of its way until it is out
+	After       []Leg      `db:"-"` // to be run when it is
 }
 
 // Priority says how much a piece matters beside others.
@@ -200,9 +202,9 @@ func (p *Piece) TagList() []string {
 
 // Leg finds a leg of the piece by its key, or nil.
 func (p *Piece) Leg(key string) *Leg {
-	for i := range p.Legs {
-		if p.Legs[i].Key == key {
-			return &p.Legs[i]
+	for l := range p.Every() {
+		if l.Key == key {
+			return l
 		}
 	}
 	return nil
@@ -211,15 +213,15 @@ func (p *Piece) Leg(key string) *Leg {
 // Running gives the legs that are being run now.
 func (p *Piece) Running() []*Leg {
 	var out []*Leg
-	for i := range p.Legs {
-		if p.Legs[i].State == Running {
-			out = append(out, &p.Legs[i])
+	for l := range p.Every() {
+		if l.State == Running {
+			out = append(out, l)
 		}
 	}
 	return out
 }
 
-// Ready reports whether all legs are passed or skipped.
+// Ready reports whether all legs of its way are passed or skipped.
 func (p *Piece) Ready() bool {
 	for i := range p.Legs {
 		if !p.Legs[i].Done() {
@@ -285,10 +287,9 @@ func (p *Piece) Behind(key string) map[string]bool {
 }
 
 // free reports whether everything the leg waits for is over. A skipped leg hands
-// the waiting on to those before it.
+// the waiting on to those before it. A leg after release waits for that as well.
 func (p *Piece) free(l *Leg) bool {
-	for i := range p.Legs {
-		b := &p.Legs[i]
+	for b := range p.Every() {
 		if l.WaitsFor(b.Key) && b.State != Passed && (b.State != Skipped || !p.free(b)) {
 			return false
 		}
@@ -306,14 +307,18 @@ func (p *Piece) Onward(key string) (next []string, ready bool) {
 			next = append(next, l.Key)
 		}
 	}
+	for i := range q.After {
+		if l := &q.After[i]; l.State == Waiting && q.Stage == Out && q.free(l) {
+			next = append(next, l.Key)
+		}
+	}
 	return next, q.Ready()
 }
 
 // NextUp reports whether a waiting leg waits for one that runs, directly or
 // through skipped ones.
 func (p *Piece) NextUp(l *Leg) bool {
-	for i := range p.Legs {
-		b := &p.Legs[i]
+	for b := range p.Every() {
 		if l.WaitsFor(b.Key) && (b.State == Running || b.State == Skipped && p.NextUp(b)) {
 			return true
 		}
@@ -323,7 +328,7 @@ func (p *Piece) NextUp(l *Leg) bool {
 
 // copy gives a piece whose legs can be changed without touching p.
 func (p Piece) copy() Piece {
-	p.Legs = slices.Clone(p.Legs)
+	p.Legs, p.After = slices.Clone(p.Legs), slices.Clone(p.After)
 	return p
 }
 

@@ -2,6 +2,7 @@ package relay
 
 import (
 	"slices"
+	"strings"
 
 	"greenbaton/core/ref"
 	"greenbaton/core/route"
@@ -63,6 +64,21 @@ func Reroute(p Piece, r route.Route, id ref.Route, s Scene) (Move, error) {
 		l.State = Waiting
 		if l.Skip == route.SkipUnless || m.Piece.past(l.Key) {
 			l.State = Skipped
+		}
+	}
+	m.Piece.After = NewAfter(r)
+	for i := range m.Piece.After {
+		l := &m.Piece.After[i]
+		l.PieceID, l.Position = p.ID, len(m.Piece.Legs)+i
+		if was := p.Leg(l.Key); was != nil && was.Later {
+			l.carry(was)
+			l.Later = true
+		}
+	}
+	for _, l := range p.After { // those that were added by hand are the piece's own
+		if strings.HasPrefix(l.Key, ownKey) {
+			l.Position = len(m.Piece.Legs) + len(m.Piece.After)
+			m.Piece.After = append(m.Piece.After, l)
 		}
 	}
 	m.goOn(&p, s, s.Calendar.Day(s.Calendar.End(s.Today)))

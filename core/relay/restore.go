@@ -6,8 +6,7 @@ package relay
 func Restore(p, was Piece) Move {
 	m := Move{Piece: was.copy(), Events: []Event{{Kind: Restored}}}
 	m.Piece.CopyVersion, m.Piece.Version = p.CopyVersion, p.Version
-	for i := range m.Piece.Legs {
-		l := &m.Piece.Legs[i]
+	for l := range m.Piece.Every() {
 		now := p.Leg(l.Key)
 		if now == nil {
 			continue

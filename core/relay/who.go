@@ -67,30 +67,30 @@ const (
 func (w Who) can(leg *Leg) bool { return leg != nil && slices.Contains(w.Roles, leg.Role) }
 
 func (w Who) holdsAny(p *Piece) bool {
-	return slices.ContainsFunc(p.Legs, func(l Leg) bool { return l.Holder == w.ID && l.State == Running })
+	return p.has(func(l *Leg) bool { return l.Holder == w.ID && l.State == Running })
 }
 
 // writes reports whether somebody runs a leg in which the copy is written.
 func (w Who) writes(p *Piece) bool {
-	return slices.ContainsFunc(p.Legs, func(l Leg) bool {
+	return p.has(func(l *Leg) bool {
 		return l.Holder == w.ID && l.State == Running && !l.Proposes
 	})
 }
 
 // holdsOrHeld reports whether somebody runs, ran or is to run a leg.
 func holdsOrHeld(w Who, p *Piece) bool {
-	return slices.ContainsFunc(p.Legs, func(l Leg) bool { return l.Holder == w.ID })
+	return p.has(func(l *Leg) bool { return l.Holder == w.ID })
 }
 
 // sees says which pieces are shown to people from outside the staff: to
 // freelancers those they run, ran or are to run a leg of, and those with an open
 // leg they could take; to outside reviewers those that have reached them.
 func sees(w Who, p *Piece) bool {
-	return slices.ContainsFunc(p.Legs, func(l Leg) bool {
+	return p.has(func(l *Leg) bool {
 		mine := l.Holder == w.ID
 		switch w.Access {
 		case Freelance:
-			return w.OnDesk && (mine || l.Holder == 0 && !l.Done() && p.Stage == UnderWay && w.mayTake(&l))
+			return w.OnDesk && (mine || l.Holder == 0 && !l.Done() && p.live(l) && w.mayTake(l))
 		case Outside:
 			return mine && (l.State == Running || l.State == Passed || l.Run > 0)
 		}

@@ -11,7 +11,7 @@ import (
 // which what waited for a leg still waits for what came before it.
 
 func (r Route) clone() Route {
-	out := Route{Legs: slices.Clone(r.Legs)}
+	out := Route{Legs: slices.Clone(r.Legs), After: r.After}
 	for i := range out.Legs {
 		out.Legs[i].After = slices.Clone(out.Legs[i].After)
 	}
@@ -26,6 +26,11 @@ func (r Route) index(key string) int {
 func (r Route) Leg(key string) *Leg {
 	if i := r.index(key); i >= 0 {
 		return &r.Legs[i]
+	}
+	for i := range r.After {
+		if r.After[i].Key == key {
+			return &r.After[i]
+		}
 	}
 	return nil
 }
@@ -160,7 +165,7 @@ func (r Route) NewKey(name string) string {
 		base = "leg"
 	}
 	key := base
-	for n := 2; r.index(key) >= 0; n++ {
+	for n := 2; r.Leg(key) != nil; n++ {
 		key = fmt.Sprintf("%s%d", base, n)
 	}
 	return key

@@ -21,7 +21,7 @@ func text(r Route) string {
 	return strings.Join(out, ", ")
 }
 
-func chain() Route { return Route{[]Leg{l("a", 1), l("b", 2, "a"), l("c", 3, "b"), l("d", 1, "c")}} }
+func chain() Route { return Route{Legs: []Leg{l("a", 1), l("b", 2, "a"), l("c", 3, "b"), l("d", 1, "c")}} }
 
 func TestEditingARouteAsAHandDoes(t *testing.T) {
 	for _, x := range []struct {
@@ -96,9 +96,9 @@ func TestALegWithoutAWayToTheEndIsNamedWithItsCircle(t *testing.T) {
 		r              Route
 		leg, says, key string
 	}{
-		{Route{[]Leg{l("a", 1, "c"), l("b", 1, "a"), l("c", 1, "b")}}, "A", "in a circle, for itself", "a"},
-		{Route{[]Leg{l("s", 1), l("x", 1, "s", "a"), l("a", 1, "b"), l("b", 1, "a")}}, "X", "it can never begin", "x"},
-		{Route{[]Leg{{Key: "a", Name: "A", Role: "r", Skip: SkipMay}}}, "A", "every leg can be skipped", "a"},
+		{Route{Legs: []Leg{l("a", 1, "c"), l("b", 1, "a"), l("c", 1, "b")}}, "A", "in a circle, for itself", "a"},
+		{Route{Legs: []Leg{l("s", 1), l("x", 1, "s", "a"), l("a", 1, "b"), l("b", 1, "a")}}, "X", "it can never begin", "x"},
+		{Route{Legs: []Leg{{Key: "a", Name: "A", Role: "r", Skip: SkipMay}}}, "A", "every leg can be skipped", "a"},
 	} {
 		_, err := x.r.Check()
 		f, ok := err.(*Fault)

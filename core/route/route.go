@@ -74,7 +74,8 @@ type Review struct {
 
 // Route is the legs of a format.
 type Route struct {
-	Legs []Leg `json:"legs"`
+	Legs  []Leg `json:"legs"`
+	After []Leg `json:"after,omitempty"` // run when a piece is out, within their allowance from that day on
 }
 
 // Fault names the leg at which a route cannot be run, and why.
@@ -123,7 +124,43 @@ func (r Route) Check() (Route, error) {
 			}
 		}
 	}
-	return r.ordered(at)
+	out, err := r.ordered(at)
+	if err != nil {
+		return r, err
+	}
+	out.After, err = r.checkAfter(at)
+	return out, err
+}
+
+// checkAfter gives the legs after release in an order in which each comes after all it waits
+// for. They wait only for each other.
+func (r Route) checkAfter(way map[string]int) ([]Leg, error) {
+	if len(r.After) > MaxLegs {
+		return nil, &Fault{Problem: fmt.Sprintf("at most %d legs follow after release", MaxLegs)}
+	}
+	at := map[string]int{}
+	for i, l := range r.After {
+		if err := l.check(); err != nil {
+			return nil, err
+		}
+		_, before := way[l.Key]
+		if _, twice := at[l.Key]; twice || before {
+			return nil, l.fault("name", "the key %q is used twice; each leg needs its own", l.Key)
+		}
+		at[l.Key] = i
+	}
+	for _, l := range r.After {
+		for _, k := range l.After {
+			if _, ok := at[k]; !ok {
+				return nil, l.fault("after", "it waits for %q, which is no leg after release", k)
+			}
+		}
+	}
+	if len(r.After) == 0 {
+		return nil, nil
+	}
+	out, err := Route{Legs: r.After}.ordered(at)
+	return out.Legs, err
 }
 
 func (l Leg) fault(field, problem string, args ...any) error {
@@ -133,6 +170,9 @@ func (l Leg) fault(field, problem string, args ...any) error {
 	}
 	return f
 }
+
+// Check says what is wrong with a leg by itself, as a *Fault.
+func (l Leg) Check() error { return l.check() }
 
 func (l Leg) check() error {
 	switch {

@@ -18,17 +18,17 @@ func TestARouteThatCannotBeRunNamesTheLeg(t *testing.T) {
 		leg  string
 	}{
 		{"no legs", Route{}, ""},
-		{"a cycle", Route{[]Leg{l("a", 1, "b"), l("b", 1, "a")}}, "A"},
-		{"a cycle behind a start", Route{[]Leg{l("s", 1), l("a", 1, "s", "b"), l("b", 1, "a")}}, "A"},
-		{"waits for itself", Route{[]Leg{l("a", 1, "a")}}, "A"},
-		{"unknown leg", Route{[]Leg{l("a", 1, "zz")}}, "A"},
-		{"key twice", Route{[]Leg{l("a", 1), l("a", 1)}}, "A"},
-		{"negative allowance", Route{[]Leg{l("a", -1)}}, "A"},
-		{"absurd allowance", Route{[]Leg{l("a", 100_000)}}, "A"},
-		{"least above allowance", Route{[]Leg{{Key: "a", Name: "A", Role: "r", Allowance: 1, Least: 2}}}, "A"},
-		{"no role", Route{[]Leg{{Key: "a", Name: "A"}}}, "A"},
-		{"no name", Route{[]Leg{{Key: "a", Role: "r"}}}, "a"},
-		{"comma in key", Route{[]Leg{{Key: "a,b", Name: "A", Role: "r"}}}, "A"},
+		{"a cycle", Route{Legs: []Leg{l("a", 1, "b"), l("b", 1, "a")}}, "A"},
+		{"a cycle behind a start", Route{Legs: []Leg{l("s", 1), l("a", 1, "s", "b"), l("b", 1, "a")}}, "A"},
+		{"waits for itself", Route{Legs: []Leg{l("a", 1, "a")}}, "A"},
+		{"unknown leg", Route{Legs: []Leg{l("a", 1, "zz")}}, "A"},
+		{"key twice", Route{Legs: []Leg{l("a", 1), l("a", 1)}}, "A"},
+		{"negative allowance", Route{Legs: []Leg{l("a", -1)}}, "A"},
+		{"absurd allowance", Route{Legs: []Leg{l("a", 100_000)}}, "A"},
+		{"least above allowance", Route{Legs: []Leg{{Key: "a", Name: "A", Role: "r", Allowance: 1, Least: 2}}}, "A"},
+		{"no role", Route{Legs: []Leg{{Key: "a", Name: "A"}}}, "A"},
+		{"no name", Route{Legs: []Leg{{Key: "a", Role: "r"}}}, "a"},
+		{"comma in key", Route{Legs: []Leg{{Key: "a,b", Name: "A", Role: "r"}}}, "A"},
 	} {
 		_, err := x.r.Check()
 		var f *Fault
@@ -39,7 +39,7 @@ func TestARouteThatCannotBeRunNamesTheLeg(t *testing.T) {
 }
 
 func TestCheckOrdersLegsAndKeepsTheGivenOrderOtherwise(t *testing.T) {
-	r, err := Route{[]Leg{l("release", 1, "pics", "copy"), l("pics", 2, "draft"), l("copy", 3, "draft"), l("draft", 5)}}.Check()
+	r, err := Route{Legs: []Leg{l("release", 1, "pics", "copy"), l("pics", 2, "draft"), l("copy", 3, "draft"), l("draft", 5)}}.Check()
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -21,9 +21,9 @@ type State struct {
 
 // Leg finds a leg by its name, nil for none.
 func (s *State) Leg(name string) *relay.Leg {
-	for i := range s.Piece.Legs {
-		if strings.EqualFold(s.Piece.Legs[i].Name, name) {
-			return &s.Piece.Legs[i]
+	for l := range s.Piece.Every() {
+		if strings.EqualFold(l.Name, name) {
+			return l
 		}
 	}
 	return nil
@@ -46,9 +46,11 @@ func (s *State) Record() string {
 		num(n)
 	}
 	b = append(append(append(append(b, '\n'), line(p.Tags)...), '\n'), line(p.Title)...)
-	for i := range p.Legs {
-		l := &p.Legs[i]
-		b = append(append(b, '\n'), l.Key...)
+	for l := range p.Every() {
+		if b = append(b, '\n'); l.Later {
+			b = append(b, laterMark...)
+		}
+		b = append(b, l.Key...)
 		for _, n := range []int64{int64(slices.Index(states, l.State)), int64(l.Holder), int64(l.Allowance), int64(l.Rework), int64(l.Due), int64(l.Pin), int64(l.NotBefore),
 			int64(l.StartDay), int64(l.EndDay), int64(l.StartedAt), int64(l.TouchedAt), int64(l.Run), int64(l.HeldDay)} {
 			num(n)
@@ -127,11 +129,18 @@ func ReadState(record string, way func(id ref.Route) *route.Route) (State, error
 		if err != nil {
 			return s, fmt.Errorf("the state of piece %d: %w", p.ID, err)
 		}
-		l.PieceID, l.Position = p.ID, len(p.Legs)
-		p.Legs = append(p.Legs, l)
+		l.PieceID, l.Position = p.ID, len(p.Legs)+len(p.After)
+		if l.Later {
+			p.After = append(p.After, l)
+		} else {
+			p.Legs = append(p.Legs, l)
+		}
 	}
 	return s, nil
 }
+
+// laterMark stands before the key of a leg after release.
+const laterMark = "+"
 
 // numbersOfLeg is how many numbers are written of a leg.
 const numbersOfLeg = 13
@@ -142,14 +151,15 @@ func readLeg(x string, way *route.Route, written int) (relay.Leg, error) {
 	if err := numbers(x, key, n[:written]); err != nil {
 		return relay.Leg{}, err
 	}
+	key, later := strings.CutPrefix(key, laterMark)
 	if n[0] < 0 || n[0] >= int64(len(states)) {
 		return relay.Leg{}, fmt.Errorf("leg %s has no state", key)
 	}
-	l := relay.Leg{Key: key, Name: key, State: states[n[0]], Holder: ref.Person(n[1]), Allowance: int(n[2]), Rework: int(n[3]), Due: day.Date(n[4]), Pin: day.Date(n[5]), NotBefore: day.Date(n[6]),
+	l := relay.Leg{Key: key, Name: key, Later: later, State: states[n[0]], Holder: ref.Person(n[1]), Allowance: int(n[2]), Rework: int(n[3]), Due: day.Date(n[4]), Pin: day.Date(n[5]), NotBefore: day.Date(n[6]),
 		StartDay: day.Date(n[7]), EndDay: day.Date(n[8]), StartedAt: day.Moment(n[9]), TouchedAt: day.Moment(n[10]), Run: int(n[11]), HeldDay: day.Date(n[12])}
 	if way != nil {
-		for i := range way.Legs {
-			if r := &way.Legs[i]; r.Key == key {
+		for _, r := range slices.Concat(way.Legs, way.After) {
+			if r.Key == key {
 				l.Name, l.Role, l.Least, l.Effort, l.After, l.SignOff, l.Words = r.Name, r.Role, min(r.Least, l.Allowance), r.Effort, strings.Join(r.After, ","), r.SignOff, r.Words
 			}
 		}

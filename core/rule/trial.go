@@ -145,8 +145,8 @@ func (t *Trial) pass(x *track, piece ref.Piece, to day.Moment) {
 	for _, touch := range t.Touches[piece] {
 		if touch.At > x.since && touch.At < to {
 			t.times(x, piece, touch.At)
-			for i := range x.state.Piece.Legs {
-				if l := &x.state.Piece.Legs[i]; l.State == relay.Running && l.Holder == touch.By {
+			for l := range x.state.Piece.Every() {
+				if l.State == relay.Running && l.Holder == touch.By {
 					l.TouchedAt = touch.At
 				}
 			}
@@ -170,12 +170,13 @@ func (t *Trial) times(x *track, piece ref.Piece, to day.Moment) {
 // next asks the rule about the events of time of the earliest moment that is left, of the
 // legs as they would be by then, and says whether there was one.
 func (t *Trial) next(x *track, piece ref.Piece, to day.Moment) bool {
-	if x.state.Piece.Stage != relay.UnderWay {
+	if p := &x.state.Piece; p.Stage != relay.UnderWay && !p.AfterOpen() {
 		return false
 	}
 	var first []Event
-	for _, l := range t.laidOver(x).Piece.Legs {
-		at, ok := HappensAt(t.Rule.When, t.Rule.N, &l, t.Past.Desk)
+	state := t.laidOver(x)
+	for l := range state.Piece.Every() {
+		at, ok := HappensAt(t.Rule.When, t.Rule.N, l, t.Past.Desk)
 		if !ok || at > to || at <= t.Past.From || x.fired[fired{leg: l.Key, run: l.Run}] {
 			continue
 		}

@@ -330,8 +330,8 @@ func (h Room) LeftWith(ctx context.Context, by ref.Person, desk ref.Desk, person
 	}
 	var out []HeldLeg
 	for _, p := range board.Pieces {
-		for i := range p.Legs {
-			if l := &p.Legs[i]; p.DeskID == desk && p.Stage == relay.UnderWay && l.Holder == person && !l.Done() {
+		for l := range p.Every() {
+			if p.DeskID == desk && p.Live() && l.Holder == person && !l.Done() {
 				out = append(out, HeldLeg{Piece: p, Leg: l})
 			}
 		}

@@ -237,8 +237,8 @@ func stepsOf(p *relay.Piece, leg string, steps []store.Step) []check.Step {
 	for _, s := range steps {
 		if s.Leg == leg {
 			x := check.Step{Text: s.Text, Must: s.Must, Done: s.DoneBy != 0}
-			for i := range p.Legs {
-				if l := &p.Legs[i]; s.Role != "" && l.Role == s.Role && l.State != relay.Skipped {
+			for l := range p.Every() {
+				if s.Role != "" && l.Role == s.Role && l.State != relay.Skipped {
 					x.Of = l.Holder
 				}
 			}

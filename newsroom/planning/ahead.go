@@ -57,12 +57,12 @@ type vacancy struct {
 func (h Moves) openings(ctx context.Context, board *plan.Board, desk ref.Desk) ([]vacancy, error) {
 	var out []vacancy
 	for _, p := range board.Pieces {
-		if p.DeskID != desk || p.Stage != relay.UnderWay {
+		if p.DeskID != desk || !p.Live() {
 			continue
 		}
-		for i := range p.Legs {
-			if l := &p.Legs[i]; l.Holder == 0 && !l.Done() {
-				o, err := h.Opening(ctx, board, p, i)
+		for l := range p.Every() {
+			if l.Holder == 0 && !l.Done() {
+				o, err := h.Opening(ctx, board, p, l.Position)
 				if err != nil {
 					return nil, err
 				}

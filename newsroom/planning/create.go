@@ -136,12 +136,11 @@ func DraftMove(b *newsroom.Setup, by ref.Person, d Draft, now day.Moment) (relay
 	p := relay.Piece{
 		DeskID: f.DeskID, FormatID: f.ID, RouteID: r.ID, ChannelID: channel.ID, Title: strings.TrimSpace(d.Title), Owner: d.Owner, GoesOut: d.GoesOut,
 		TopicID: d.Topic, CampaignID: d.Campaign, Priority: priority,
-		Stage: relay.UnderWay, Brief: strings.TrimSpace(d.Brief), WordsFrom: d.WordsFrom, WordsTo: d.WordsTo, CreatedAt: now, Legs: relay.NewLegs(r.Way),
+		Stage: relay.UnderWay, Brief: strings.TrimSpace(d.Brief), WordsFrom: d.WordsFrom, WordsTo: d.WordsTo, CreatedAt: now, Legs: relay.NewLegs(r.Way), After: relay.NewAfter(r.Way),
 	}
 	needed := map[string]bool{}
 	maps.Copy(needed, d.Needed)
-	for i := range p.Legs {
-		l := &p.Legs[i]
+	for l := range p.Every() {
 		if b.MayHold(l.Holder, f.DeskID, l.Role) != "" {
 			l.Holder = 0
 		}
@@ -243,8 +242,8 @@ func CreateOn(a *newsroom.Command, board *plan.Board, d Draft) (ref.Piece, error
 	if p.ID, err = a.Tx.AddPiece(a, *p); err != nil {
 		return 0, err
 	}
-	for i := range p.Legs {
-		p.Legs[i].PieceID = p.ID
+	for l := range p.Every() {
+		l.PieceID = p.ID
 	}
 	a.Put.Pieces[p.ID] = *p
 	values, err := d.values(a.Setup)
@@ -274,7 +273,7 @@ func CreateOn(a *newsroom.Command, board *plan.Board, d Draft) (ref.Piece, error
 }
 
 func addSteps(a *newsroom.Command, piece ref.Piece, r route.Route) error {
-	for _, l := range r.Legs {
+	for _, l := range slices.Concat(r.Legs, r.After) {
 		for _, s := range l.Steps {
 			if err := AddStep(a, piece, l.Key, s); err != nil {
 				return err
@@ -292,8 +291,8 @@ func AddStep(a *newsroom.Command, piece ref.Piece, leg string, s route.Step) err
 func logCreated(a *newsroom.Command, m relay.Move) error {
 	p := &m.Piece
 	after := []string{"title: " + p.Title, "format: " + a.Setup.Format(p.FormatID).Name, "owner: " + a.Setup.Name(p.Owner), "goes out: " + a.Setup.At(p.GoesOut, p.DeskID)}
-	for i := range p.Legs {
-		after = append(after, p.Legs[i].Name+": "+a.SayLeg(&p.Legs[i]))
+	for l := range p.Every() {
+		after = append(after, l.Name+": "+a.SayLeg(l))
 	}
 	return a.LogEvents(p, store.Entry{
 		DeskID: p.DeskID, PieceID: p.ID, Act: string(relay.Created), Version: p.Version,

@@ -124,7 +124,7 @@ func heldBy(board *plan.Board, person ref.Person, works []load.Work) []account.H
 			continue
 		}
 		p := board.Piece(w.Piece)
-		out = append(out, account.HeldLeg{Piece: p, Leg: &p.Legs[w.Leg], From: w.From, To: w.Due, Pace: board.Desk(p).Forward(p, board.Today(p.DeskID)).Pace})
+		out = append(out, account.HeldLeg{Piece: p, Leg: p.At(w.Leg), From: w.From, To: w.Due, Pace: board.Desk(p).Forward(p, board.Today(p.DeskID)).Pace})
 	}
 	slices.SortStableFunc(out, func(x, y account.HeldLeg) int { return cmp.Or(cmp.Compare(x.To, y.To), cmp.Compare(x.From, y.From)) })
 	return out

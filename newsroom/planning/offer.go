@@ -63,8 +63,8 @@ func mayHoldMore(a *newsroom.Command, d ref.Desk, l *relay.Leg) error {
 func holds(pieces []*relay.Piece, who ref.Person, d ref.Desk) int {
 	n := 0
 	for _, p := range pieces {
-		for i := range p.Legs {
-			if l := &p.Legs[i]; p.DeskID == d && p.Stage == relay.UnderWay && l.Holder == who && !l.Done() {
+		for l := range p.Every() {
+			if p.DeskID == d && p.Live() && l.Holder == who && !l.Done() {
 				n++
 			}
 		}
@@ -76,8 +76,7 @@ func holds(pieces []*relay.Piece, who ref.Person, d ref.Desk) int {
 func loseIdle(a *newsroom.Command, p relay.Piece) error {
 	after := a.Setup.Desk(p.DeskID).LoseAfter
 	house := a.Setup.Planned[p.DeskID]
-	for i := range p.Legs {
-		l := &p.Legs[i]
+	for l := range p.Every() {
 		if after == 0 || l.TakenAt == 0 || !a.Setup.Person(l.Holder).Access.May(relay.TakeForFee) ||
 			l.Idle(house.Days(l.Holder), l.TouchedAt.Date(house.Zone), a.Now.Date(house.Zone)) < after {
 			continue
@@ -171,19 +170,22 @@ func (h Moves) Open(ctx context.Context, who ref.Person, d ref.Desk) (Openings, 
 	out.Holds = holds(board.Pieces, who, d)
 	house, today := b.Planned[d], board.Today(d)
 	for _, p := range board.Pieces {
-		if p.DeskID != d || p.Stage != relay.UnderWay {
+		if p.DeskID != d || !p.Live() {
 			continue
 		}
-		for i := range p.Legs {
-			l := &p.Legs[i]
+		for l := range p.Every() {
 			took := l.Holder == who && l.TakenAt != 0
 			if l.Done() || l.Holder != 0 && !took {
 				continue
 			}
 			x := Opening{Piece: p, Leg: l, To: b.OfferedTo(l), Runs: l.State == relay.Running, Mine: relay.May(relay.ActTake, w, p, l, "") == nil,
 				Edit: relay.May(relay.ActOffer, w, p, l, "") == nil, Loses: b.Desk(d).LoseAfter, Plan: house.Forward(p, today)}
-			if !x.Runs {
-				begins, _ := house.Window(x.Plan.Start[i], x.Plan.End[i])
+			switch {
+			case x.Runs:
+			case l.Later && p.GoesOut != 0:
+				x.Begins = english.Date(p.GoesOut.Date(house.Zone))
+			case !l.Later:
+				begins, _ := house.Window(x.Plan.Start[l.Position], x.Plan.End[l.Position])
 				x.Begins = english.Date(begins)
 			}
 			switch {
@@ -191,7 +193,7 @@ func (h Moves) Open(ctx context.Context, who ref.Person, d ref.Desk) (Openings, 
 				out.Taken = append(out.Taken, x)
 			case x.Mine || out.Staff:
 				if x.Mine {
-					if x.Would, err = h.would(ctx, board, p, i, who); err != nil {
+					if x.Would, err = h.would(ctx, board, p, l.Position, who); err != nil {
 						return out, err
 					}
 				}

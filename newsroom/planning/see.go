@@ -34,6 +34,7 @@ type Sheet struct {
 	Today      day.Date
 	May        map[relay.Act]bool // what the one who looks may do to the piece as a whole
 	Legs       []LegSheet
+	After      []LegSheet          // the legs after release
 	Whole      bool                // the one who looks sees the whole preparation: legs, people, dates
 	Lacks      map[string][]string // what must be there before the writing begins, by running leg
 	asked      copyroom.Asked
@@ -91,6 +92,9 @@ func (h Overview) Sheet(ctx context.Context, who ref.Person, piece ref.Piece) (S
 	}
 	for i := range row.Legs {
 		s.Legs = append(s.Legs, s.leg(i, w, b, house))
+	}
+	for i := range row.After {
+		s.After = append(s.After, s.afterLeg(&row.After[i], w, passBy))
 	}
 	if err := h.fits(ctx, b, &s, who); err != nil {
 		return s, err
@@ -162,23 +166,41 @@ func (h Overview) readSheet(ctx context.Context, b *newsroom.Setup, s *Sheet, wh
 	return err
 }
 
+// bare gives what is shown of any leg.
+func (s *Sheet) bare(x *relay.Leg, w relay.Who, passBy relay.PassBy) LegSheet {
+	p := &s.Row.Piece
+	l := LegSheet{Leg: *x, May: map[relay.Act]bool{}}
+	for _, a := range legActs {
+		l.May[a] = relay.May(a, w, p, x, passBy) == nil
+	}
+	if l.State == relay.Running {
+		l.Unmet = s.asked.Unmet(p, x)
+		l.Asked = make([]day.Moment, len(l.Unmet))
+		for k, lack := range l.Unmet {
+			l.Asked[k] = s.asked.AskedFor(p, x, lack)
+		}
+	}
+	return l
+}
+
+// afterLeg gives what is shown of a leg after release.
+func (s *Sheet) afterLeg(x *relay.Leg, w relay.Who, passBy relay.PassBy) LegSheet {
+	l := s.bare(x, w, passBy)
+	if l.State == relay.Running {
+		l.Next, _ = s.Row.Onward(l.Key)
+	}
+	return l
+}
+
 func (s *Sheet) leg(i int, w relay.Who, b *newsroom.Setup, house *plan.Desk) LegSheet {
 	p := &s.Row.Piece
 	passBy := b.Desk(p.DeskID).PassBy
-	l := LegSheet{Leg: p.Legs[i], May: map[relay.Act]bool{}}
-	for _, a := range legActs {
-		l.May[a] = relay.May(a, w, p, &p.Legs[i], passBy) == nil
-	}
+	l := s.bare(&p.Legs[i], w, passBy)
 	l.Start, l.End = house.Window(s.Projection.Start[i], s.Projection.End[i])
 	if s.Finish != nil {
 		l.InHand = int(s.Finish[i].Finish - s.Projection.End[i])
 	}
 	if l.State == relay.Running {
-		l.Unmet = s.asked.Unmet(p, &p.Legs[i])
-		l.Asked = make([]day.Moment, len(l.Unmet))
-		for k, x := range l.Unmet {
-			l.Asked[k] = s.asked.AskedFor(p, &p.Legs[i], x)
-		}
 		l.Conditions = s.asked.Held(p, &p.Legs[i])
 		s.Lacks[l.Key] = s.asked.Lacks(p, l.Key)
 		l.Next, _ = p.Onward(l.Key)

@@ -112,7 +112,7 @@ func takeable(board *plan.Board, w relay.Who, desk ref.Desk) []turnKey {
 	}
 	var legs []open
 	for _, p := range board.Pieces {
-		if p.DeskID != desk || p.Stage != relay.UnderWay {
+		if p.DeskID != desk || !p.Live() {
 			continue
 		}
 		for _, l := range p.Running() {
@@ -144,8 +144,8 @@ func (d *Day) own(ctx context.Context, r store.Reader, board *plan.Board, who re
 		return err
 	}
 	for _, p := range board.Pieces {
-		for i := range p.Legs {
-			if l := &p.Legs[i]; l.Holder == who && l.State == relay.Running {
+		for l := range p.Every() {
+			if l.Holder == who && l.State == relay.Running {
 				d.WithTotal, d.Minutes = d.WithTotal+1, d.Minutes+l.Remaining()
 			}
 		}
@@ -291,7 +291,7 @@ func turnsAt(ctx context.Context, r store.Reader, keys []turnKey) ([]Turn, error
 	var out []Turn
 	for _, k := range keys {
 		row := rows[k.PieceID]
-		out = append(out, Turn{Row: row, Leg: row.Legs[k.Position]})
+		out = append(out, Turn{Row: row, Leg: *row.At(k.Position)})
 	}
 	return out, nil
 }

@@ -51,7 +51,7 @@ func (h Moves) Choices(ctx context.Context, who ref.Person, piece ref.Piece, leg
 		row.Piece = *p
 	}
 	l := row.Leg(leg)
-	if l == nil || l.Done() || row.Stage != relay.UnderWay {
+	if l == nil || l.Done() || !row.Live() {
 		return row, nil, newsroom.ErrNotFound
 	}
 	if err := relay.May(relay.ActGive, b.Who(who, row.DeskID), &row.Piece, l, b.Desk(row.DeskID).PassBy); err != nil {

@@ -19,7 +19,7 @@ import (
 // the program was down is caught up with.
 func timely(a *newsroom.Command, p *relay.Piece) error {
 	rules := a.Setup.Followed[p.DeskID]
-	if p.Stage != relay.UnderWay || !slices.ContainsFunc(rules, func(r rule.Rule) bool { return r.When.Timed() }) {
+	if p.Stage != relay.UnderWay && !p.AfterOpen() || !slices.ContainsFunc(rules, func(r rule.Rule) bool { return r.When.Timed() }) {
 		return nil
 	}
 	house := a.Setup.Planned[p.DeskID]
@@ -33,8 +33,7 @@ func timely(a *newsroom.Command, p *relay.Piece) error {
 			}
 			continue
 		}
-		for k := range p.Legs {
-			l := &p.Legs[k]
+		for l := range p.Every() {
 			at, ok := rule.HappensAt(r.When, r.N, l, house)
 			if !ok || at > a.Now || at <= since {
 				continue
