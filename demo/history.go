@@ -96,6 +96,7 @@ func Play(ctx context.Context, h *rooms.Newsroom) error {
 		p.rules()
 		p.partners()
 		p.telling()
+		p.following()
 		p.sketched()
 		if err := p.play(ctx); err != nil {
 			return err

@@ -92,12 +92,13 @@ type Traced struct {
 
 const traced = "SELECT seq, at, piece_id, actor, events, state FROM logbook "
 
-// TracesBefore gives, of each piece that was under way then, the last traced entry
+// TracesBefore gives, of each piece that was under way then or had something left to do, the last traced entry
 // before a moment.
 func TracesBefore(ctx context.Context, r Reader, desk ref.Desk, before day.Moment) ([]Traced, error) {
 	var out []Traced
 	err := r.Select(ctx, &out, traced+`WHERE seq IN (SELECT MAX(l.seq) FROM logbook l JOIN piece p ON p.id = l.piece_id
-		WHERE p.desk_id = ? AND l.at < ? AND l.state <> '' AND (p.out_at = 0 OR p.out_at >= ?) GROUP BY l.piece_id) ORDER BY seq`, desk, before, before)
+		WHERE p.desk_id = ? AND l.at < ? AND l.state <> '' AND (p.out_at = 0 OR p.out_at >= ? OR EXISTS (SELECT 1 FROM leg
+			WHERE leg.piece_id = p.id AND leg.later = 1 AND (leg.state IN ('waiting', 'running') OR leg.touched_at >= ?))) GROUP BY l.piece_id) ORDER BY seq`, desk, before, before, before)
 	return out, err
 }
 

@@ -203,6 +203,9 @@ func HappensAt(k Kind, n int, l *relay.Leg, h *plan.Desk) (day.Moment, bool) {
 		}
 		return begins(h.RunsOut(l) + day.Boundary(n-1))
 	case Quiet:
+		if l.Later { // what is done days after release lies until then
+			return 0, false
+		}
 		return begins(cal.Start(l.TouchedAt.Date(h.Zone)) + day.Boundary(n))
 	case NoVerdict:
 		if !l.SignOff {

@@ -65,6 +65,12 @@ func notes(a *newsroom.Command, p *relay.Piece, e relay.Event) []newsroom.Note {
 			out = append(out, newsroom.NoteTo(e.From, "given", fmt.Sprintf("%s is no longer with you; %s gave it to %s.", l.Name, by, a.Setup.Name(e.To)), e.Why, false))
 		}
 		return Others(a, out...)
+	case relay.Added:
+		if e.To != 0 && l.State == relay.Waiting {
+			return Others(a, newsroom.NoteTo(e.To, "given", fmt.Sprintf("%s will come to you when it is out, by %s.", l.Name, by), "", false))
+		}
+	case relay.Closed:
+		return Others(a, owner("Nothing is left to do at it.", false)...)
 	case relay.Removed:
 		if e.From != 0 {
 			return Others(a, newsroom.NoteTo(e.From, "given", fmt.Sprintf("The route changed; %s is no longer run, and nothing of it is with you.", l.Name), "", false))

@@ -193,6 +193,8 @@ func ask(b *newsroom.Setup, ctx context.Context, r store.Reader, turns []Turn) e
 		switch {
 		case t.Leg.Rework > 0:
 			t.Ask = "came back: " + newsroom.FirstSentence(t.Leg.Reasons)
+		case t.Leg.Later:
+			t.Ask = "it is out since " + b.At(t.Row.OutAt, t.Row.DeskID)
 		case len(unmet) > 0:
 			t.Ask = unmet[0].Text
 		default:

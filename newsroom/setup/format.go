@@ -95,13 +95,15 @@ func CheckRoute(b *newsroom.Setup, format ref.Format, r route.Route) (route.Rout
 	} else if err != nil {
 		return r, err
 	}
-	for i, l := range out.Legs {
-		if l.Usual != 0 && l.Usual != route.LastInSeries && l.Usual != route.MostRoom && b.MayHold(l.Usual, f.DeskID, l.Role) != "" {
-			return r, newsroom.Invalid(l.Key+".usual", "%s: the usual person does not belong to the desk, or is from outside and does not run “%s”. Choose somebody else or nobody.", l.Name, l.Role)
-		}
-		out.Legs[i].Requires = slices.DeleteFunc(slices.Clone(l.Requires), func(k string) bool { return !fields[k] })
-		if l.When != "" && (!fields[l.When] || l.Skip != route.SkipUnless) {
-			out.Legs[i].When, out.Legs[i].Is = "", ""
+	for _, legs := range [][]route.Leg{out.Legs, out.After} {
+		for i, l := range legs {
+			if l.Usual != 0 && l.Usual != route.LastInSeries && l.Usual != route.MostRoom && b.MayHold(l.Usual, f.DeskID, l.Role) != "" {
+				return r, newsroom.Invalid(l.Key+".usual", "%s: the usual person does not belong to the desk, or is from outside and does not run “%s”. Choose somebody else or nobody.", l.Name, l.Role)
+			}
+			legs[i].Requires = slices.DeleteFunc(slices.Clone(l.Requires), func(k string) bool { return !fields[k] })
+			if l.When != "" && (!fields[l.When] || l.Skip != route.SkipUnless) {
+				legs[i].When, legs[i].Is = "", ""
+			}
 		}
 	}
 	return out, nil

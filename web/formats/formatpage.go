@@ -37,6 +37,7 @@ type formatView struct {
 	Asks       []askedView
 	Titled     bool
 	Sections   []briefpage.SectionView
+	After      afterView        // what is done when a piece is out
 	Usual      store.Format     // with what its pieces begin, as it was typed or as it is set
 	Answers    []kit.AnswerView // to its extra fields
 	Owners     []store.Person
@@ -105,6 +106,7 @@ func (s *Section) showFormat(c *echo.Context, status int, refusal *relay.Refusal
 		}
 		v.Route = *r
 		v.addUsual(b, form)
+		v.After = newAfterView(b, f, form, v.Field)
 		if err := s.addFields(c, b, &v); err != nil {
 			return err
 		}

@@ -185,6 +185,7 @@ func (s *Section) saveRoute(c *echo.Context) error {
 		return err
 	}
 	r, wrong := readRoute(form)
+	r.After = b.Latest(f.ID).Way.After
 	base := kit.Int[int](form, "base")
 	if do := form.Get("do"); do != "save" {
 		if strings.HasPrefix(do, "remove:") { // what was wrong may be gone with the leg

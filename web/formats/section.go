@@ -69,6 +69,7 @@ func (s *Section) Routes(g kit.Groups) {
 	g.Me.POST("/formats/:id/route", s.saveRoute, s.Leads)
 	g.Me.POST("/formats/:id/fields", s.saveField, s.Leads)
 	g.Me.POST("/formats/:id/fields/share", s.shareField, s.Leads)
+	g.Me.POST("/formats/:id/after", s.saveAfter, s.Leads)
 	g.Me.POST("/formats/:id/usual", s.saveUsual, s.Leads)
 	g.Me.POST("/formats/:id/brief", s.saveFormatBrief, s.Leads)
 	g.Me.POST("/formats/:id/checks", s.saveChecks, s.Leads)

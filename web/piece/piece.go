@@ -27,6 +27,7 @@ import (
 )
 
 type pieceView struct {
+	After    afterView             // what is done when it is out
 	Sketch   bool                  // it is looked at in a sketch, where nothing but the plan is tried
 	Reasons  []*copypage.QueryView // with which the leg in view came back
 	ReadTo   int                   // the edit up to which the one who looks had read it the time before
@@ -198,6 +199,7 @@ func (s *Section) showPiece(c *echo.Context, status int, id ref.Piece, refusal *
 	v.Answers = kit.NewAnswers(v.Sheet, typed, typed.Get("form") == "fields")
 	if refusal != nil {
 		v.Problem, v.Since, v.Field, v.Typed, v.Opened = refusal.Text, nil, refusal.Field, typed, typed.Get("form")
+		v.After.Typed, v.After.Opened, v.After.Field = typed, v.Opened, v.Field
 		if errors.Is(refusal, relay.ErrChanged) {
 			v.Since = refusal.Unmet
 		}
@@ -257,6 +259,7 @@ func viewOfPiece(b *newsroom.Setup, sheet planning.Sheet, who ref.Person) pieceV
 		}
 	}
 	slices.Reverse(v.BackTo)
+	v.After = newAfterView(b, sheet, b.Person(who))
 	v.Copy = newCopyView(b, sheet)
 	v.Odds = draw.NewOdds(sheet)
 	v.Log = logbook.LogLines(b, sheet.Log)

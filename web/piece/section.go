@@ -65,6 +65,8 @@ type Planning interface {
 	MendPlace(ctx context.Context, by ref.Person, piece ref.Piece, version int) error
 	Misplaced(ctx context.Context, who ref.Person) ([]planning.Misplaced, error)
 	AskForLack(ctx context.Context, by ref.Person, piece ref.Piece, leg, what string) error
+	AddAfter(ctx context.Context, by ref.Person, piece ref.Piece, version int, f planning.Following) error
+	LeaveAfter(ctx context.Context, by ref.Person, piece ref.Piece, leg, why string, version int) error
 	Begin(ctx context.Context, by ref.Person, piece ref.Piece, version int) error
 	NeedLeg(ctx context.Context, by ref.Person, piece ref.Piece, leg string, version int) error
 	OfferLeg(ctx context.Context, by ref.Person, o planning.Offer) error
@@ -112,6 +114,8 @@ func (s *Section) Routes(g kit.Groups) {
 	g.Me.POST("/pieces/:id/tick", s.tick)
 	s.Files(g.Me, "/pieces/:id/attachments", kit.OneFile, s.attach)
 	g.Me.POST("/pieces/:id/attachments/drop", s.detach)
+	g.Me.POST("/pieces/:id/after", s.after)
+	g.Me.POST("/pieces/:id/after/leave", s.leaveAfter)
 	g.Me.GET("/pieces/:id/out", s.releasePage)
 	g.Me.POST("/pieces/:id/out", s.sendOut)
 	g.Me.POST("/pieces/:id/withdraw", s.withdraw)

@@ -33,6 +33,7 @@ type Copyroom interface {
 // Planning is what the section asks of planning.
 type Planning interface {
 	WantedOf(ctx context.Context, who ref.Person) ([]planning.Wanted, error)
+	AfterRelease(ctx context.Context, who ref.Person, desk ref.Desk) ([]planning.LeftToDo, error)
 	TodayFor(ctx context.Context, who ref.Person, d ref.Desk) (planning.Day, error)
 }
 

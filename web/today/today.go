@@ -57,6 +57,7 @@ type todayView struct {
 	Me        ref.Person
 	Runway    draw.RunwayView
 	Free      []freeView
+	After     string // what is left to do at pieces that are out
 }
 
 type freeView struct {
@@ -117,6 +118,15 @@ func (s *Section) today(c *echo.Context) error {
 			v.Free = append(v.Free, newFree(b, f))
 		}
 	}
+	if d.Lead {
+		left, err := s.Planning.AfterRelease(ctx, p.ID, kit.Here(c))
+		if err != nil {
+			return err
+		}
+		if len(left) > 0 {
+			v.After, _ = planning.SayAfter(left, d.Date)
+		}
+	}
 	wanted, err := s.Planning.WantedOf(c.Request().Context(), v.Me)
 	if err != nil {
 		return err
@@ -172,8 +182,11 @@ func newLine(b *newsroom.Setup, r store.Row, says string) line {
 func withYou(b *newsroom.Setup, t planning.Turn) line {
 	x := newLine(b, t.Row, t.Leg.Name+due(b, &t.Row.Piece, &t.Leg)+" · "+t.Ask)
 	x.Main, x.Act = true, "Open the copy"
-	if t.Leg.Words {
+	switch {
+	case t.Leg.Words:
 		x.Act = "Write it"
+	case t.Leg.Later:
+		x.Act, x.To = "Open it", fmt.Sprintf("/pieces/%d#afterwards", t.Row.ID)
 	}
 	return x
 }

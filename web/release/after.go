@@ -1,0 +1,79 @@
+package release
+
+import (
+	"fmt"
+
+	"github.com/labstack/echo/v5"
+
+	"greenbaton/core/day"
+	"greenbaton/core/english"
+	"greenbaton/core/ref"
+	"greenbaton/core/relay"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/planning"
+	"greenbaton/web/kit"
+)
+
+// afterView is what is left to do at pieces that are out.
+type afterView struct {
+	Answer string
+	Tone   string
+	Pieces []afterPiece
+	parts  []kit.Part
+}
+
+type afterPiece struct {
+	Key     string
+	ID      ref.Piece
+	Version int
+	Title   string
+	Says    string // what it is, and since when it is out
+	Legs    []afterLeg
+}
+
+type afterLeg struct {
+	Key, Name, Who, Due string
+	Late, Open, Waits   bool
+	MayPass             bool
+}
+
+// after lists what is left to do at pieces that are out.
+func (s *Section) after(c *echo.Context) error {
+	ctx := c.Request().Context()
+	list, err := s.Planning.AfterRelease(ctx, kit.Me(c).ID, kit.Here(c))
+	if err != nil {
+		return err
+	}
+	b, err := s.Newsroom.Setup(ctx)
+	if err != nil {
+		return err
+	}
+	today := s.Newsroom.Now().Date(b.Zones[kit.Here(c)])
+	v := newAfterView(b, list, today, kit.Me(c).ID)
+	return s.ShowView(c, "after", "After release", v, v.parts)
+}
+
+func newAfterView(b *newsroom.Setup, list []planning.LeftToDo, today day.Date, who ref.Person) afterView {
+	v := afterView{}
+	for _, x := range list {
+		r := &x.Row
+		p := afterPiece{Key: "p-" + kit.Str(r.ID), ID: r.ID, Version: r.Version, Title: r.Title}
+		p.Says = fmt.Sprintf("No. %d · %s · out on %s since %s", r.Number, b.Format(r.FormatID).Name, b.Channel(r.ChannelID).Name, b.At(r.OutAt, r.DeskID))
+		for _, l := range x.Legs {
+			y := afterLeg{Key: l.Key, Name: l.Name, Who: b.Name(l.Holder), Open: l.Holder == 0, Waits: l.State == relay.Waiting}
+			if l.Due != 0 {
+				y.Due = english.Date(l.Due)
+			}
+			y.Late = l.Due != 0 && l.Due < today
+			y.MayPass = !y.Waits && relay.May(relay.ActPass, b.Who(who, r.DeskID), &r.Piece, &l, b.Desk(r.DeskID).PassBy) == nil
+			p.Legs = append(p.Legs, y)
+		}
+		v.Pieces = append(v.Pieces, p)
+	}
+	good := false
+	if v.Answer, good = planning.SayAfter(list, today); !good {
+		v.Tone = "short"
+	}
+	v.parts = []kit.Part{{Key: "all", Template: "after-all", Data: v}}
+	return v
+}
