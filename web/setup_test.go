@@ -100,10 +100,10 @@ func TestARouteIsEditedWithoutScripts(t *testing.T) {
 	form.Set("days-edit", "3")
 	form.Set("do", "save")
 	res, body := lead.post(path, form)
-	if res.Request.URL.Path != "/formats/1/pieces" || !strings.Contains(body, "saved as version 2") || !strings.Contains(body, "runs the same legs, with their new figures") {
+	if res.Request.URL.Path != "/formats/1/pieces" || !strings.Contains(body, "saved as version 3") || !strings.Contains(body, "runs the same legs, with their new figures") {
 		t.Fatalf("%d at %s", res.StatusCode, res.Request.URL.Path)
 	}
-	if res, body = lead.post(path, form); res.StatusCode != 409 || !strings.Contains(body, "Somebody saved version 2") {
+	if res, body = lead.post(path, form); res.StatusCode != 409 || !strings.Contains(body, "Somebody saved version 3") {
 		t.Errorf("an old version is saved over: %d", res.StatusCode)
 	}
 }

@@ -2,16 +2,24 @@ package relay
 
 import "greenbaton/core/day"
 
+// CanGoOut says why a piece cannot be published, if it cannot.
+func CanGoOut(p *Piece) error {
+	switch {
+	case p.Stage == Out:
+		return notNow("The piece is out already.")
+	case !p.Ready():
+		return notNow("The piece is not ready: some legs are still to be passed.")
+	case p.ChannelID == 0:
+		return notNow("The piece has no channel to go out on. Choose one with its day.")
+	}
+	return nil
+}
+
 // SendOut publishes a piece whose legs are all passed.
 func SendOut(p Piece, s Scene) (Move, error) {
 	m := Move{Piece: p.copy()}
-	switch {
-	case p.Stage == Out:
-		return m, notNow("The piece is out already.")
-	case !p.Ready():
-		return m, notNow("The piece is not ready: some legs are still to be passed.")
-	case p.ChannelID == 0:
-		return m, notNow("The piece has no channel to go out on. Choose one with its day.")
+	if err := CanGoOut(&p); err != nil {
+		return m, err
 	}
 	m.Piece.Stage, m.Piece.OutAt = Out, s.Now
 	m.tell(WentOut, "", 0, p.Owner, "")

@@ -21,7 +21,9 @@ func text(r Route) string {
 	return strings.Join(out, ", ")
 }
 
-func chain() Route { return Route{Legs: []Leg{l("a", 1), l("b", 2, "a"), l("c", 3, "b"), l("d", 1, "c")}} }
+func chain() Route {
+	return Route{Legs: []Leg{l("a", 1), l("b", 2, "a"), l("c", 3, "b"), l("d", 1, "c")}}
+}
 
 func TestEditingARouteAsAHandDoes(t *testing.T) {
 	for _, x := range []struct {

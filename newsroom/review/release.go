@@ -40,7 +40,7 @@ func (h Room) Release(ctx context.Context, who ref.Person, piece ref.Piece) (Rel
 	if err != nil {
 		return Release{}, err
 	}
-	if _, err := relay.SendOut(row.Piece, relay.Scene{}); err != nil {
+	if err := relay.CanGoOut(&row.Piece); err != nil {
 		return Release{}, err
 	}
 	return release(b, ctx, h.DB.View(), row)

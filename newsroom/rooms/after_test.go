@@ -1,0 +1,143 @@
+package rooms_test
+
+import (
+	"slices"
+	"testing"
+
+	"greenbaton/core/ref"
+	"greenbaton/core/relay"
+	"greenbaton/core/route"
+	"greenbaton/newsroom/planning"
+)
+
+// followed makes a house whose route goes on behind release, and a piece on it that is ready.
+func followed(t *testing.T) (*testHouse, ref.Piece) {
+	t.Helper()
+	h := newHouse(t)
+	b, err := h.Setup(ctx)
+	h.must(err)
+	latest := b.Latest(1)
+	way := latest.Way
+	way.After = []route.Leg{
+		{Key: "say", Name: "Say it is out", Role: "write", Usual: writer, Effort: 60, Steps: []route.Step{{Text: "The letter", Must: true}}},
+		{Key: "answer", Name: "Answer readers", Role: "write", Usual: freelance, Allowance: 5, Effort: 120},
+		{Key: "figures", Name: "How did it do?", Role: "lead", Allowance: 20, After: []string{"answer"}},
+	}
+	_, err = h.Settings.SaveRoute(ctx, lead, 1, latest.Version, way)
+	h.must(err)
+	f := b.Format(1)
+	f.Wordless = true
+	_, err = h.Settings.SaveFormat(ctx, lead, f)
+	h.must(err)
+	return h, h.make("12-18")
+}
+
+// goesOut passes all legs of a piece and lets its time come.
+func (h *testHouse) goesOut(id ref.Piece, when string) {
+	h.t.Helper()
+	for range 12 {
+		row := h.piece(id)
+		for _, l := range row.Running() {
+			h.must(h.Planning.PassLeg(ctx, lead, planning.Pass{Piece: id, Leg: l.Key, Why: "all the same"}))
+		}
+		if row = h.piece(id); row.Ready() {
+			break
+		}
+	}
+	h.now = at(when).In(h.now.Location())
+	h.must(h.Tick(ctx))
+}
+
+// A piece that goes out begins what follows: its holders are told, it stands on their Today, in
+// their load and in the list of what is left, until it is done; then nothing is left.
+func TestWhatFollowsReleaseIsHeldLikeAnyLeg(t *testing.T) {
+	h, id := followed(t)
+	if l := h.piece(id).After[1]; l.Holder != freelance || l.State != relay.Waiting || l.Due != on("12-25") {
+		t.Errorf("before it is out: %+v", l)
+	}
+	left := func(who ref.Person) int {
+		list, err := h.Planning.AfterRelease(ctx, who, 1)
+		h.must(err)
+		n := 0
+		for _, x := range list {
+			n += len(x.Legs)
+		}
+		return n
+	}
+	if left(lead) != 0 {
+		t.Error("something is left to do at a piece that is not out")
+	}
+	h.goesOut(id, "12-18")
+	row := h.piece(id)
+	if row.Stage != relay.Out || left(lead) != 3 || left(writer) != 3 || left(freelance) != 1 || left(stranger) != 0 {
+		t.Fatalf("%s, left to do: lead %d, writer %d, freelancer %d", row.Stage, left(lead), left(writer), left(freelance))
+	}
+	if !h.tells(writer, "Say it is out is with you") || !h.tells(freelance, "Answer readers is with you") {
+		t.Error("those who have it are not told")
+	}
+	for who, leg := range map[ref.Person]string{writer: "say", freelance: "answer"} {
+		d, err := h.Planning.TodayFor(ctx, who, 1)
+		h.must(err)
+		if !slices.ContainsFunc(d.With, func(x planning.Turn) bool { return x.Leg.Key == leg && x.Row.ID == id }) || d.Minutes == 0 {
+			t.Errorf("%s does not stand on the Today of who has it: %+v", leg, d.With)
+		}
+	}
+	loads, err := h.Planning.Loads(ctx, lead, 1, planning.Look{Desks: []ref.Desk{1}}, 4, []ref.Person{freelance})
+	h.must(err)
+	if k := slices.IndexFunc(loads.People, func(p planning.PersonLoad) bool { return p.Person.ID == freelance }); k < 0 || loads.People[k].Span.Minutes != 120 || len(loads.People[k].Legs) != 1 || loads.People[k].Legs[0].Leg.Key != "answer" {
+		t.Errorf("the load of who has it: %+v", loads.People[k])
+	}
+	if err := h.Planning.PassLeg(ctx, writer, planning.Pass{Piece: id, Leg: "say"}); !refused(err, relay.ErrUnmet) {
+		t.Errorf("passed over its checklist: %v", err)
+	}
+	if err := h.Planning.PassLeg(ctx, writer, planning.Pass{Piece: id, Leg: "answer"}); !refused(err, relay.ErrNotYours) {
+		t.Errorf("passed by somebody else: %v", err)
+	}
+	h.must(h.Planning.PassLeg(ctx, freelance, planning.Pass{Piece: id, Leg: "answer"}))
+	if row = h.piece(id); row.Leg("figures").State != relay.Running || row.Leg("figures").Holder != 0 {
+		t.Errorf("what waited for it: %+v", row.Leg("figures"))
+	}
+	h.must(h.Planning.GiveLeg(ctx, lead, id, "figures", editor, 0))
+	if err := h.Planning.LeaveAfter(ctx, writer, id, "", "no time", 0); !refused(err, relay.ErrNotYours) {
+		t.Errorf("all of it left out by somebody who only runs one: %v", err)
+	}
+	if err := h.Planning.LeaveAfter(ctx, lead, id, "say", "", 0); !refused(err, relay.ErrInput) {
+		t.Errorf("left out without a reason: %v", err)
+	}
+	h.must(h.Planning.LeaveAfter(ctx, lead, id, "say", "the letter is late", 0))
+	h.must(h.Planning.PassLeg(ctx, editor, planning.Pass{Piece: id, Leg: "figures"}))
+	if row = h.piece(id); !row.Closed() || left(lead) != 0 || row.Stage != relay.Out {
+		t.Errorf("closed %v, %d left", row.Closed(), left(lead))
+	}
+	if !h.logged(id, "skipped Say it is out") || !h.logged(id, "nothing is left to do") {
+		t.Error("the logbook does not say so")
+	}
+}
+
+// What follows counts from the day on which the piece really went out, is taken along to another
+// route, added to by hand, and recalled when it is withdrawn.
+func TestWhatFollowsMovesAlong(t *testing.T) {
+	h, id := followed(t)
+	h.must(h.Planning.AddAfter(ctx, lead, id, 0, planning.Following{Name: "Tell the mill", Holder: editor, Days: 1}))
+	if err := h.Planning.AddAfter(ctx, writer, id, 0, planning.Following{Name: "Tell nobody", Days: 1}); !refused(err, relay.ErrNotYours) {
+		t.Errorf("added by somebody who does not plan: %v", err)
+	}
+	h.must(h.Place(ctx, lead, id, at("12-21"), 0))
+	if row := h.piece(id); row.Leg("say").Due != on("12-21") || row.Leg("own-1").Due != on("12-22") {
+		t.Errorf("moved: %v, %v", row.Leg("say").Due, row.Leg("own-1").Due)
+	}
+	h.now = at("12-21").In(h.now.Location())
+	h.must(h.Tick(ctx)) // not ready: it misses its time
+	h.goesOut(id, "12-23")
+	h.must(h.Review.SendOut(ctx, lead, id, 0, ""))
+	if row := h.piece(id); row.Stage != relay.Out || row.Leg("say").Due != on("12-23") || row.Leg("own-1").Due != on("12-24") {
+		t.Errorf("out late: %s %v, %v", row.Stage, row.Leg("say").Due, row.Leg("own-1").Due)
+	}
+	h.must(h.Review.Withdraw(ctx, lead, id, 0, "wrong picture"))
+	if row := h.piece(id); len(row.Running()) != 0 {
+		t.Errorf("%d legs run at a piece that is withdrawn", len(row.Running()))
+	}
+	if list, err := h.Planning.AfterRelease(ctx, lead, 1); err != nil || len(list) != 0 {
+		t.Errorf("%d pieces have something left to do: %v", len(list), err)
+	}
+}
