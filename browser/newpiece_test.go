@@ -24,6 +24,7 @@ func TestTheFormOfANewPieceOffersWhatFits(t *testing.T) {
 			t.Errorf("%s goes out on %v, want %v", name, got, want)
 		}
 	}
+	format("Partner piece")
 	u.seeIn("[data-seen]", "Old Weir Co-op will see this title at once")
 	u.eval(`() => { const c = document.getElementById("channel"); c.value = [...c.options].find((o) => o.text === "Tern School").value; c.dispatchEvent(new Event("change", { bubbles: true })) }`)
 	u.seeIn("[data-seen]", "Tern Bakery School will see this title at once")

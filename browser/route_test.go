@@ -87,7 +87,7 @@ func TestBuildingARouteByHand(t *testing.T) {
 	u.eval(`() => { const i = document.querySelector("[aria-label='Working days for Draft']"); i.value = "4"; i.dispatchEvent(new Event("change", { bubbles: true })) }`)
 	u.seeIn("[data-route-answer]", "6 working days")
 	u.press("Save as a new version")
-	u.see("saved as version 2")
+	u.see("saved as version 3")
 	way := s.way(6)
 	edit, portrait, release := way.Legs[1], way.Legs[2], way.Legs[3]
 	if way.Longest() != 6 || !slices.Equal(edit.After, portrait.After) || len(release.After) != 2 {
@@ -140,7 +140,7 @@ func TestChangingARouteUnderRunningPieces(t *testing.T) {
 	u.see("would end up short by it, or shorter")
 	u.eval(`() => { for (const c of document.querySelectorAll("input[name=piece]")) c.checked = true }`)
 	u.press("Move the ticked ones over")
-	u.see("on version 2, the newest.")
+	u.see("on version 3, the newest.")
 	s.must(s.Newsroom.DB.Get(ctx, &left, "SELECT COUNT(*) FROM piece WHERE stage = 'running' AND format_id = 1 AND route_id <> ?", after.RouteID))
 	if left != 0 {
 		t.Errorf("%d pieces are left", left)

@@ -15,12 +15,12 @@ import (
 // afterwards are what is done when a piece is out, by the name of its format.
 var afterwards = map[string][]route.Leg{
 	"Feature": {
-		also(leg("announce", "Say it is out", "edit", "AB", 0, 0, 1), "Letter, with a line of its own", "The mills’ noticeboards"),
-		leg("readers", "Answer readers", "write", "YL", 5, 0, 2),
-		leg("figures", "How did it do?", "lead", "MH", 20, 0, 1, "readers"),
+		also(leg("announce", "Say it is out", "edit", "AB", 0, 0, 0), "Letter, with a line of its own", "The mills’ noticeboards"),
+		leg("readers", "Answer readers", "write", "YL", 5, 0, 1),
+		leg("figures", "How did it do?", "lead", "MH", 20, 0, 0, "readers"),
 	},
-	"Recipe": {leg("announce", "Say it is out", "edit", "AB", 0, 0, 1), leg("readers", "Answer bakers", "write", "PV", 4, 0, 1)},
-	"Audio":  {leg("announce", "Say it is out", "audio", "DF", 0, 0, 1), leg("listeners", "Answer listeners", "audio", "DF", 5, 0, 2)},
+	"Recipe": {leg("announce", "Say it is out", "edit", "AB", 0, 0, 0), leg("readers", "Answer bakers", "write", "PV", 4, 0, 0)},
+	"Audio":  {leg("announce", "Say it is out", "audio", "DF", 0, 0, 0), leg("listeners", "Answer listeners", "audio", "DF", 5, 0, 1)},
 }
 
 // afterFor is for how many days before Start something has been done after release.

@@ -97,6 +97,7 @@ func Play(ctx context.Context, h *rooms.Newsroom) error {
 		p.partners()
 		p.telling()
 		p.following()
+		p.asked()
 		p.sketched()
 		if err := p.play(ctx); err != nil {
 			return err

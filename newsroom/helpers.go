@@ -13,6 +13,7 @@ import (
 	"strings"
 	"unicode"
 
+	"greenbaton/core/relay"
 	"greenbaton/store"
 )
 
@@ -92,4 +93,13 @@ func Slug(title string, number int) string {
 		}
 	}
 	return fmt.Sprintf("%d-%s", number, strings.Trim(b.String(), "-"))
+}
+
+// SlugOf gives the address of a piece on its channel: the one that was chosen, or one made of
+// its number and title.
+func SlugOf(p *relay.Piece) string {
+	if p.Slug != "" {
+		return p.Slug
+	}
+	return Slug(p.Title, p.Number)
 }

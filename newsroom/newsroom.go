@@ -362,6 +362,16 @@ func (a *Command) Save(was, is relay.Piece) error {
 	return a.Tx.SavePiece(a, was, is)
 }
 
+// Concerned gives the pieces of which this command stored or logged something, in order.
+func (a *Command) Concerned() []ref.Piece {
+	ids := a.Put.Ids()
+	for id := range a.logged {
+		ids = append(ids, id)
+	}
+	slices.Sort(ids)
+	return slices.Compact(ids)
+}
+
 // Stand works out the standing of a piece and stores it.
 func (a *Command) Stand(p relay.Piece) error {
 	s, err := Standing(a.Setup, a.Setup.Planned[p.DeskID], p, a.Now, a.Free)

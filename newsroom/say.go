@@ -24,6 +24,10 @@ func (b *Setup) At(m day.Moment, desk ref.Desk) string {
 // SayPace says in a few words how a piece stands: "2 days short".
 func SayPace(s store.Standing) string {
 	switch s.Pace {
+	case plan.Ready:
+		if s.IsScheduled {
+			return "Scheduled"
+		}
 	case plan.InHand:
 		return english.Plural(s.InHand, "day") + " in hand"
 	case plan.Short:
@@ -131,6 +135,10 @@ func (a *Command) SayEvent(was, is *relay.Piece, e relay.Event) string {
 		return "made the piece"
 	case relay.Added:
 		return "added " + is.Leg(e.Leg).Name + " to what is done after release"
+	case relay.Scheduled:
+		return "scheduled it for " + a.Setup.At(is.GoesOut, is.DeskID)
+	case relay.Unscheduled:
+		return "took back that it was scheduled"
 	case relay.Closed:
 		return "nothing is left to do at it"
 	case relay.Begun:
@@ -282,6 +290,7 @@ func (a *Command) Differ(was, is *relay.Piece) (before, after string) {
 	note("words", fmt.Sprintf("%d to %d", was.WordsFrom, was.WordsTo), fmt.Sprintf("%d to %d", is.WordsFrom, is.WordsTo))
 	note("brief", was.Brief, is.Brief)
 	note("description", was.Summary, is.Summary)
+	note("address", was.Slug, is.Slug)
 	note("route", fmt.Sprint("version ", a.Setup.Route(was.RouteID).Version), fmt.Sprint("version ", a.Setup.Route(is.RouteID).Version))
 	for i := range is.Legs {
 		l := &is.Legs[i]

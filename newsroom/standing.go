@@ -19,7 +19,7 @@ const DaysAhead = 400
 func Standing(b *Setup, h *plan.Desk, p relay.Piece, now day.Moment, free func(channel ref.Channel) []day.Moment) (store.Standing, error) {
 	today := now.Date(h.Zone)
 	pr := h.Forward(&p, today)
-	s := store.Standing{Pace: pr.Pace, InHand: pr.InHand, Quiet: pr.Quiet, IsQuiet: pr.IsQuiet, OpenLeg: pr.Open, WorkedOut: today}
+	s := store.Standing{Pace: pr.Pace, InHand: pr.InHand, Quiet: pr.Quiet, IsQuiet: pr.IsQuiet, OpenLeg: pr.Open, IsScheduled: p.Scheduled(), WorkedOut: today}
 	var names []string
 	for _, l := range p.Running() {
 		if s.NextDue == 0 || l.Due != 0 && l.Due < s.NextDue {

@@ -31,7 +31,7 @@ var references = map[string]string{
 	"finding.about": "finding", "finding.file_id": "file", "finding.by": "person", "form.format": "format", "format.owner": "person", "guide.example": "piece", "guide.by": "person",
 	"idea.piece_id": "piece", "idea.by": "person", "idea.settled_by": "person", "idea.batch_id": "batch", "inbox.piece_id": "piece",
 	"lack.of_person": "person", "lack.by": "person", "leg.holder": "person", "leg_run.holder": "person", "outbox.piece_id": "piece", "outbox.person_id": "person", "person.partner_id": "partner",
-	"piece.topic_id": "topic", "piece.campaign_id": "campaign", "piece.from_piece": "piece", "piece.batch_id": "batch",
+	"piece.topic_id": "topic", "piece.campaign_id": "campaign", "piece.from_piece": "piece", "piece.scheduled_by": "person", "piece.batch_id": "batch",
 	"pitch.format": "format", "pitch.idea_id": "idea", "pitch.piece_id": "piece", "pitch.by": "person", "pitch.answered_by": "person",
 	"query.file_id": "file", "query.for_id": "person", "query.by": "person", "query.settled_by": "person",
 	"request.person_id": "person", "request.format": "format", "request.piece_id": "piece", "request.settled_by": "person",
@@ -67,7 +67,7 @@ var flags = []string{
 	"attachment.lead", "attachment.dropped", "batch.every", "campaign.retired", "candidate.dropped", "channel.retired", "desk.retired", "desk.dates_locked", "desk.days_asked",
 	"field.retired", "finding.dropped", "form.anyone", "form.open", "format.retired", "format.titled", "format.wordless", "hook.is_on", "hook.retired",
 	"leg.words", "leg.beside", "leg.proposes", "leg.sign_off", "partner.retired", "person.retired", "person.guest", "person.quiet_off",
-	"piece.is_quiet", "query.only", "query.note", "rule.is_on", "rule.retired", "rule_run.failed", "site_page.gone", "slot.retired",
+	"piece.is_quiet", "piece.is_scheduled", "query.only", "query.note", "rule.is_on", "rule.retired", "rule_run.failed", "site_page.gone", "slot.retired",
 	"step.must", "topic.retired", "view.locked",
 }
 

@@ -63,6 +63,7 @@ type Channel struct {
 	Slug      string
 	PartnerID ref.Partner // whose pieces go out there
 	Rests     day.Rest    // what becomes of its slots on days off
+	Asks      string      // what it asks of a release sheet, JSON
 	Retired   bool
 }
 
@@ -286,6 +287,11 @@ func (t *Tx) AddChannel(ctx context.Context, c Channel) (ref.Channel, error) {
 // SaveChannel stores a channel as it is now; its address stays.
 func (t *Tx) SaveChannel(ctx context.Context, c Channel) error {
 	return set(ctx, t, "channel", c, c.ID, "name", "partner_id", "rests", "retired")
+}
+
+// SaveAsks stores what a channel asks of the sheet of a piece.
+func (t *Tx) SaveAsks(ctx context.Context, c Channel) error {
+	return set(ctx, t, "channel", c, c.ID, "asks")
 }
 
 // AddSlot stores a slot.

@@ -15,16 +15,17 @@ import (
 // Standing is what is worked out of a piece and kept for lists to sort and
 // filter by. It is never the source of anything.
 type Standing struct {
-	Pace       plan.Pace
-	InHand     int
-	Quiet      int
-	IsQuiet    bool
-	OpenLeg    bool
-	NextDue    day.Date
-	Holders    string     // names of those who run it now, for sorting
-	CouldGoOut day.Moment // the earliest free slot, for a piece without a day
-	Cause      string     // the cause of a shortfall, as JSON
-	WorkedOut  day.Date   // the day for which all this holds
+	Pace        plan.Pace
+	InHand      int
+	Quiet       int
+	IsQuiet     bool
+	OpenLeg     bool
+	NextDue     day.Date
+	Holders     string     // names of those who run it now, for sorting
+	IsScheduled bool       // it was given to its channel for its time
+	CouldGoOut  day.Moment // the earliest free slot, for a piece without a day
+	Cause       string     // the cause of a shortfall, as JSON
+	WorkedOut   day.Date   // the day for which all this holds
 }
 
 // Row is a stored piece with its standing.
@@ -36,7 +37,8 @@ type Row struct {
 // The columns of a piece and of a leg, all but the piece's id: what is stored and read.
 var pieceColumns = []string{
 	"number", "desk_id", "format_id", "route_id", "channel_id", "title", "owner", "goes_out", "stage", "brief", "words_from", "words_to", "summary", "topic_id", "campaign_id",
-	"priority", "tags", "version", "copy_version", "created_at", "out_at", "missed_at", "from_piece", "edition", "batch_id",
+	"priority", "tags", "version", "copy_version", "created_at", "out_at", "missed_at", "from_piece", "edition", "batch_id", "slug",
+	"scheduled_for", "scheduled_by", "warned_for",
 }
 
 var legColumns = []string{
@@ -190,8 +192,8 @@ func (t *Tx) replaceLegs(ctx context.Context, p relay.Piece) error {
 // SaveStanding stores what was worked out of a piece.
 func (t *Tx) SaveStanding(ctx context.Context, id ref.Piece, s Standing) error {
 	_, err := t.Exec(ctx, `UPDATE piece SET pace = ?, in_hand = ?, quiet = ?, is_quiet = ?, open_leg = ?, next_due = ?, holders = ?,
-		could_go_out = ?, cause = ?, worked_out = ? WHERE id = ?`,
-		s.Pace, s.InHand, s.Quiet, s.IsQuiet, s.OpenLeg, s.NextDue, s.Holders, s.CouldGoOut, s.Cause, s.WorkedOut, id)
+		is_scheduled = ?, could_go_out = ?, cause = ?, worked_out = ? WHERE id = ?`,
+		s.Pace, s.InHand, s.Quiet, s.IsQuiet, s.OpenLeg, s.NextDue, s.Holders, s.IsScheduled, s.CouldGoOut, s.Cause, s.WorkedOut, id)
 	return err
 }
 
@@ -308,7 +310,7 @@ func AllPieces(ctx context.Context, r Reader, now day.Moment) ([]Row, error) {
 	}
 	var rest []Row
 	err = r.Select(ctx, &rest, `SELECT id, number, desk_id, format_id, route_id, channel_id, title, owner, goes_out, stage, topic_id, campaign_id, priority, tags,
-		version, copy_version, created_at, out_at, missed_at, from_piece, edition, pace, in_hand FROM piece WHERE NOT (stage = ? OR goes_out > ? OR id IN (`+afterOpen+`)) ORDER BY id`, relay.UnderWay, now)
+		version, copy_version, created_at, out_at, missed_at, from_piece, edition, slug, scheduled_for, scheduled_by, warned_for, pace, in_hand FROM piece WHERE NOT (stage = ? OR goes_out > ? OR id IN (`+afterOpen+`)) ORDER BY id`, relay.UnderWay, now)
 	if err != nil {
 		return nil, fmt.Errorf("read pieces: %w", err)
 	}

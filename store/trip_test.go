@@ -39,7 +39,7 @@ var trips = []trip{
 	{table: "route", add: (*Tx).AddRoute, later: "legs"},
 	{table: "desk", add: (*Tx).AddDesk, saves: []any{(*Tx).SaveDesk}},
 	{table: "holiday", add: (*Tx).AddHoliday},
-	{table: "channel", add: (*Tx).AddChannel, saves: []any{(*Tx).SaveChannel}, later: "retired", keeps: "desk_id slug"},
+	{table: "channel", add: (*Tx).AddChannel, saves: []any{(*Tx).SaveChannel, (*Tx).SaveAsks}, later: "retired asks", keeps: "desk_id slug"},
 	{table: "slot", add: (*Tx).AddSlot, saves: []any{(*Tx).SaveSlot}, later: "retired", keeps: "channel_id"},
 	{table: "person", add: (*Tx).AddPerson, saves: []any{(*Tx).SavePerson}, later: "retired digested barred_at digest_at quiet_from quiet_to quiet_off otp otp_used sessions", keeps: "password otp otp_used digested digest_at barred_at quiet_from quiet_to quiet_off sessions"},
 	{table: "absence", add: (*Tx).AddAbsence},
@@ -71,6 +71,7 @@ var trips = []trip{
 	{table: "campaign", add: (*Tx).SaveCampaign, saves: []any{(*Tx).SaveCampaign}},
 	{table: "undo", add: (*Tx).AddUndo, later: "undone_at"},
 	{table: "view", add: (*Tx).SaveView, saves: []any{(*Tx).SaveView}},
+	{table: "release_sheet", add: (*Tx).SaveSheet, saves: []any{(*Tx).SaveSheet}},
 	{table: "sketch", add: (*Tx).SaveSketch, saves: []any{(*Tx).SaveSketch}},
 }
 

@@ -87,7 +87,7 @@ func sections(k *kit.Server, n *rooms.Newsroom) []kit.Section {
 		&partner.Section{Server: k, Intake: n.Intake, Review: n.Review},
 		&piece.Section{Server: k, BriefPage: briefs, CopyPage: copies, ReviewPage: reviews, Copyroom: n.Copyroom, Kernel: n, Notify: n.Notify, Planning: n.Planning, Review: n.Review},
 		&pieces.Section{Server: k, ViewsPage: shared, Copyroom: n.Copyroom, Intake: n.Intake, Planning: n.Planning},
-		&release.Section{Server: k, Planning: n.Planning},
+		&release.Section{Server: k, Planning: n.Planning, Release: n.Release},
 		&requests.Section{Server: k, Intake: n.Intake, Planning: n.Planning},
 		&rules.Section{Server: k, Rules: n.Rules},
 		&setup.Section{Server: k, Account: n.Account, Kernel: n, Notify: n.Notify, Planning: n.Planning, Review: n.Review, Settings: n.Settings},

@@ -353,7 +353,7 @@ func TestWithdrawingAndSendingOutAgain(t *testing.T) {
 		Version int
 		Slug    string
 	}{}
-	if err := house.DB.Get(ctx, &row, "SELECT piece.id, version, slug FROM piece JOIN site_page ON piece_id = piece.id WHERE piece.title = 'Bread without a mill'"); err != nil {
+	if err := house.DB.Get(ctx, &row, "SELECT piece.id, version, site_page.slug FROM piece JOIN site_page ON piece_id = piece.id WHERE piece.title = 'Bread without a mill'"); err != nil {
 		t.Fatal(err)
 	}
 	path, page := fmt.Sprintf("/pieces/%d", row.ID), "/site/web/"+row.Slug

@@ -22,6 +22,7 @@ const (
 	Reached  Cond = "pieces that have reached them"
 	OpenTo   Cond = "a leg that is open to them"
 	Took     Cond = "a leg that they took"
+	Finished Cond = "pieces whose last leg they passed"
 	AskedTo  Cond = "the piece they are asked about"
 	Comments Cond = "the piece they are asked about, if they may comment"
 )
@@ -50,6 +51,8 @@ func (c Cond) holds(w Who, p *Piece, leg *Leg, by PassBy) bool {
 		return w.OnDesk && w.mayTake(leg)
 	case Took:
 		return leg != nil && leg.Holder == w.ID && leg.TakenAt != 0 && !leg.Done()
+	case Finished:
+		return w.OnDesk && p.has(func(l *Leg) bool { return !l.Later && l.Holder == w.ID && l.State == Passed && p.Final(l.Key) })
 	case AskedTo:
 		return w.Reads
 	case Comments:
@@ -97,6 +100,7 @@ var Rights = []Right{
 	{ActOffer, "offer a leg of", in(Always), in(Owns), nil, nil, nil, ownersOnly},
 	{ActNeed, "bring a leg back into", in(Always), in(Owns), nil, nil, nil, ownersOnly},
 	{ActPlan, "change the plan or brief of", in(Always), in(Owns), nil, nil, nil, ownersOnly},
+	{ActSchedule, "schedule", in(Always), in(Owns, Finished), in(Finished), nil, nil, "Only the owner, leads and who passed its last leg may do this."},
 	{ActRelease, "send out or withdraw", in(Always), in(Owns), nil, nil, nil, ownersOnly},
 }
 

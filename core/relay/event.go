@@ -38,7 +38,10 @@ const (
 	Restored  Kind = "undone"
 	Recalled  Kind = "recalled"
 	Closed    Kind = "closed"
-	Added     Kind = "added"
+
+	Scheduled   Kind = "scheduled"
+	Unscheduled Kind = "unscheduled"
+	Added       Kind = "added"
 )
 
 // Event is one thing that happened to a piece.

@@ -177,8 +177,18 @@ type Piece struct {
 	FromPiece   ref.Piece  // the piece whose shape it has
 	Edition     int        // which edition of that piece it is, from 2 on; 0 for another piece
 	BatchID     ref.Batch  // the list it was brought in with
-	Legs        []Leg      `db:"-"` // of its way until it is out
-	After       []Leg      `db:"-"` // to be run when it is
+	Slug        string     // its address on the channel; none is made of its number and title
+	// It was given to its channel for a time: by whom, 0 for the program.
+	ScheduledFor day.Moment
+	ScheduledBy  ref.Person
+	WarnedFor    day.Moment // the time about which it was told that it was not scheduled
+	Legs         []Leg      `db:"-"` // of its way until it is out
+	After        []Leg      `db:"-"` // to be run when it is
+}
+
+// Scheduled reports whether a piece was given to its channel for the time at which it goes out.
+func (p *Piece) Scheduled() bool {
+	return p.Stage == UnderWay && p.GoesOut != 0 && p.ScheduledFor == p.GoesOut && p.Ready()
 }
 
 // Priority says how much a piece matters beside others.

@@ -52,6 +52,7 @@ const (
 	ActPlan     Act = "plan"
 	ActReport   Act = "report"
 	ActRelease  Act = "release"
+	ActSchedule Act = "schedule"
 )
 
 // PassBy says who may pass a leg on a desk.

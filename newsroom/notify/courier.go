@@ -187,7 +187,7 @@ func (h Room) page(ctx context.Context, row store.Row) (newsroom.Page, error) {
 	if err != nil {
 		return newsroom.Page{}, err
 	}
-	p := newsroom.Page{Slug: newsroom.Slug(row.Title, row.Number), Piece: row.ID, Title: row.Title, Summary: row.Summary, Author: b.Person(row.Owner).Name}
+	p := newsroom.Page{Slug: newsroom.SlugOf(&row.Piece), Piece: row.ID, Title: row.Title, Summary: row.Summary, Author: b.Person(row.Owner).Name}
 	for _, l := range row.Legs {
 		if l.Words && l.Holder != 0 {
 			p.Author = b.Person(l.Holder).Name

@@ -59,12 +59,13 @@ func mayHoldMore(a *newsroom.Command, d ref.Desk, l *relay.Leg) error {
 	return relay.TooMany(holds(board.Pieces, a.Actor, d), most)
 }
 
-// holds counts the unfinished legs that somebody has on a desk.
+// holds counts the unfinished legs that somebody has on a desk; of what is done after release,
+// what has begun.
 func holds(pieces []*relay.Piece, who ref.Person, d ref.Desk) int {
 	n := 0
 	for _, p := range pieces {
 		for l := range p.Every() {
-			if p.DeskID == d && p.Live() && l.Holder == who && !l.Done() {
+			if p.DeskID == d && l.Holder == who && !l.Done() && (p.Stage == relay.UnderWay && !l.Later || l.State == relay.Running) {
 				n++
 			}
 		}

@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"greenbaton/core/brief"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/copyroom"
@@ -16,12 +17,21 @@ func edit(a *newsroom.Command, was, is relay.Piece, what string) error {
 	return editSaying(a, was, is, what, nil)
 }
 
+// SaveFacts stores what was changed on a piece beside its way, if that may be so; what names it
+// in the logbook.
+func SaveFacts(a *newsroom.Command, was, is relay.Piece, what string) error {
+	return edit(a, was, is, what)
+}
+
+// SheetLink is where the release sheet of a piece is.
+func SheetLink(piece ref.Piece) string { return fmt.Sprintf("/pieces/%d/sheet", piece) }
+
 // editSaying does the same where the brief is changed with it.
 func editSaying(a *newsroom.Command, was, is relay.Piece, what string, said []brief.Change) error {
 	if err := Check(a, &is); err != nil {
 		return err
 	}
-	if is.Stage == relay.Out && (is.Title != was.Title || is.Summary != was.Summary) {
+	if is.Stage == relay.Out && (is.Title != was.Title || is.Summary != was.Summary || is.Slug != was.Slug) {
 		return copyroom.ErrIsOut
 	}
 	before, after := a.Differ(&was, &is)

@@ -69,6 +69,17 @@ func notes(a *newsroom.Command, p *relay.Piece, e relay.Event) []newsroom.Note {
 		if e.To != 0 && l.State == relay.Waiting {
 			return Others(a, newsroom.NoteTo(e.To, "given", fmt.Sprintf("%s will come to you when it is out, by %s.", l.Name, by), "", false))
 		}
+	case relay.Unscheduled:
+		out := owner("It is scheduled no more, and does not go out by itself until it is again.", true)
+		if e.From != 0 && e.From != p.Owner {
+			n := out[0]
+			n.To = e.From
+			out = append(out, n)
+		}
+		for i := range out {
+			out[i].Link = SheetLink(p.ID)
+		}
+		return Others(a, out...)
 	case relay.Closed:
 		return Others(a, owner("Nothing is left to do at it.", false)...)
 	case relay.Removed:

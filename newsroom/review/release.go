@@ -47,7 +47,7 @@ func (h Room) Release(ctx context.Context, who ref.Person, piece ref.Piece) (Rel
 }
 
 func release(b *newsroom.Setup, ctx context.Context, r store.Reader, row store.Row) (Release, error) {
-	out := Release{Row: row, Address: "/site/" + b.Channel(row.ChannelID).Slug + "/" + newsroom.Slug(row.Title, row.Number)}
+	out := Release{Row: row, Address: "/site/" + b.Channel(row.ChannelID).Slug + "/" + newsroom.SlugOf(&row.Piece)}
 	_, text, _, err := newsroom.Newest(ctx, r, &row)
 	if err != nil {
 		return out, err
@@ -88,6 +88,20 @@ func release(b *newsroom.Setup, ctx context.Context, r store.Reader, row store.R
 	sum := sha256.Sum256([]byte(strings.Join(append(append([]string{contentHash(text), out.Address, fmt.Sprint(out.Lead.ID)}, out.Stops...), out.Open...), "\n")))
 	out.Seal = hex.EncodeToString(sum[:8])
 	return out, nil
+}
+
+// Stops says why a piece that is ready does not go out: its yes is stale, it has no words, or a
+// note of a sign-off is not answered.
+func Stops(b *newsroom.Setup, ctx context.Context, r store.Reader, row *store.Row, text copy.Text) ([]string, error) {
+	out, err := stops(b, ctx, r, row, text)
+	if err != nil {
+		return nil, err
+	}
+	n, err := notes(b, ctx, r, &row.Piece)
+	if n > 0 {
+		out = append(out, copyroom.SayNotes(n))
+	}
+	return out, err
 }
 
 // stops says why a piece that is ready does not go out, neither by itself nor by hand.
@@ -143,14 +157,7 @@ func holds(a *newsroom.Command, piece ref.Piece) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	out, err := stops(a.Setup, a, a.Tx, &row, text)
-	if err != nil {
-		return "", err
-	}
-	notes, err := notes(a.Setup, a, a.Tx, &row.Piece)
-	if notes > 0 {
-		out = append(out, copyroom.SayNotes(notes))
-	}
+	out, err := Stops(a.Setup, a, a.Tx, &row, text)
 	if len(out) == 0 {
 		return "", err
 	}

@@ -89,6 +89,8 @@ func Says(b *newsroom.Setup, r store.Row) string {
 		return "It was not ready at its time, " + at + ", and did not go out."
 	case r.Ready() && r.GoesOut == 0:
 		return "All legs are passed. Give it a day, or send it out now."
+	case r.Ready() && !r.IsScheduled:
+		return "All legs are passed. It has its place " + at + ", and is not scheduled yet."
 	case r.Ready():
 		return "All legs are passed. It goes out by itself " + at + "."
 	case r.Parked() && r.GoesOut == 0:

@@ -27,6 +27,7 @@ import (
 )
 
 type pieceView struct {
+	Sheeted  bool                  // its release sheet is open: its last legs run, or are passed
 	After    afterView             // what is done when it is out
 	Sketch   bool                  // it is looked at in a sketch, where nothing but the plan is tried
 	Reasons  []*copypage.QueryView // with which the leg in view came back
@@ -244,6 +245,10 @@ func viewOfPiece(b *newsroom.Setup, sheet planning.Sheet, who ref.Person) pieceV
 	for _, l := range sheet.Legs {
 		v.Legs = append(v.Legs, newPieceLeg(b, sheet, l, b.Person(who)))
 	}
+	for _, l := range v.Legs {
+		v.Sheeted = v.Sheeted || l.State == relay.Running && r.Final(l.Key)
+	}
+	v.Sheeted = (v.Sheeted || v.Over) && sheet.Inside && r.Stage != relay.Withdrawn && r.Stage != relay.Out
 	v.Labels, v.Lifts = labelsOf(b, r), newsroom.SayLifts(&r.Piece)
 	v.Reads = sheet.May[relay.ActRead]
 	v.Mine = mainLeg(v.Legs, who)
@@ -270,7 +275,7 @@ func viewOfPiece(b *newsroom.Setup, sheet planning.Sheet, who ref.Person) pieceV
 		}
 	}
 	if r.Stage == relay.Out {
-		v.Address = "/site/" + b.Channel(r.ChannelID).Slug + "/" + newsroom.Slug(r.Title, r.Number)
+		v.Address = "/site/" + b.Channel(r.ChannelID).Slug + "/" + newsroom.SlugOf(&r.Piece)
 	}
 	if r.GoesOut != 0 {
 		at := r.GoesOut.In(b.Zones[r.DeskID])

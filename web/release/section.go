@@ -7,7 +7,9 @@ import (
 	"io/fs"
 
 	"greenbaton/core/ref"
+	"greenbaton/core/release"
 	"greenbaton/newsroom/planning"
+	room "greenbaton/newsroom/release"
 	"greenbaton/web/kit"
 )
 
@@ -18,11 +20,21 @@ var pages embed.FS
 type Section struct {
 	*kit.Server
 	Planning Planning
+	Release  Release
 }
 
 // Planning is what the section asks of planning.
 type Planning interface {
 	AfterRelease(ctx context.Context, who ref.Person, desk ref.Desk) ([]planning.LeftToDo, error)
+}
+
+// Release is what the section asks of the room of release.
+type Release interface {
+	SaveAsks(ctx context.Context, by ref.Person, channel ref.Channel, asks release.Asks) error
+	SaveSheet(ctx context.Context, by ref.Person, piece ref.Piece, version int, t room.Typed) error
+	Schedule(ctx context.Context, by ref.Person, piece ref.Piece, version int, seal string) error
+	SheetFor(ctx context.Context, who ref.Person, piece ref.Piece) (room.Sheet, error)
+	Unschedule(ctx context.Context, by ref.Person, piece ref.Piece, version int, why string) error
 }
 
 // Pages are the templates of the section.
@@ -31,4 +43,8 @@ func (s *Section) Pages() fs.FS { return pages }
 // Routes puts the addresses of the section where they belong.
 func (s *Section) Routes(g kit.Groups) {
 	g.Me.GET("/after", s.after)
+	g.Me.GET("/pieces/:id/sheet", s.sheet)
+	g.Me.POST("/pieces/:id/sheet", s.saveSheet)
+	g.Me.GET("/channels/:id/asks", s.asks, s.Leads)
+	g.Me.POST("/channels/:id/asks", s.saveAsks, s.Leads)
 }

@@ -8,6 +8,7 @@ import { put, standing } from "./put.js";
 import { askWhat, showPart } from "./what.js";
 import { route } from "./route.js";
 import { lineup } from "./lineup.js";
+import { limits, previews } from "./release.js";
 import { track } from "./track.js";
 import { load } from "./load.js";
 import { filter } from "./filter.js";
@@ -122,6 +123,8 @@ function showUnread(n) {
 
 Alpine.data("chart", chart);
 Alpine.data("lineup", lineup);
+Alpine.data("limits", limits);
+Alpine.data("previews", previews);
 Alpine.data("track", track);
 Alpine.data("load", load);
 Alpine.data("filter", filter);

@@ -1,0 +1,203 @@
+package rooms_test
+
+import (
+	"strings"
+	"testing"
+
+	"greenbaton/core/copy"
+	"greenbaton/core/ref"
+	"greenbaton/core/relay"
+	"greenbaton/core/release"
+	"greenbaton/newsroom/copyroom"
+	"greenbaton/newsroom/planning"
+	room "greenbaton/newsroom/release"
+)
+
+// readied makes a piece whose legs are all passed, its last one by the writer.
+func (h *testHouse) readied(day string) ref.Piece {
+	h.t.Helper()
+	b, err := h.Setup(ctx)
+	h.must(err)
+	f := b.Format(1)
+	f.Wordless = true
+	_, err = h.Settings.SaveFormat(ctx, lead, f)
+	h.must(err)
+	id := h.make(day)
+	for range 12 {
+		row := h.piece(id)
+		for _, l := range row.Running() {
+			if row.Final(l.Key) && l.Holder != writer {
+				h.must(h.Planning.GiveLeg(ctx, lead, id, l.Key, writer, 0))
+			}
+			h.must(h.Planning.PassLeg(ctx, lead, planning.Pass{Piece: id, Leg: l.Key, Why: "all the same"}))
+		}
+		if row = h.piece(id); row.Ready() {
+			return id
+		}
+	}
+	h.t.Fatal("the piece does not become ready")
+	return 0
+}
+
+func (h *testHouse) comes(when string) {
+	h.t.Helper()
+	h.now = at(when).In(h.now.Location())
+	h.must(h.Tick(ctx))
+}
+
+func (h *testHouse) typed(id ref.Piece, change func(*room.Typed)) room.Typed {
+	h.t.Helper()
+	s, err := h.Release.SheetFor(ctx, lead, id)
+	h.must(err)
+	t := room.Typed{Title: s.Title, Description: s.Description, Slug: s.Slug, Tags: strings.Join(s.Tags, ","), Alt: s.Alt, Related: s.Related, Next: s.Next, Fields: s.Fields}
+	change(&t)
+	return t
+}
+
+// Where the program schedules, a piece is scheduled as soon as it is ready and nothing is
+// missing, is no more when something is, and goes out at its time only then.
+func TestTheProgramSchedulesWhatIsComplete(t *testing.T) {
+	h := newHouse(t)
+	h.must(h.Release.SaveAsks(ctx, lead, 1, release.Asks{Title: 20}))
+	id, late := h.readied("12-18"), h.readied("12-21")
+	if p := h.piece(id); !p.Piece.Scheduled() || !p.IsScheduled || p.ScheduledBy != 0 {
+		t.Fatalf("ready and complete, scheduled %v", p.Piece.Scheduled())
+	}
+	long := h.typed(late, func(t *room.Typed) { t.Title = "A title that is too long for its channel" })
+	h.must(h.Release.SaveSheet(ctx, lead, late, 0, long))
+	if p := h.piece(late); p.Piece.Scheduled() || !h.logged(late, "took back that it was scheduled") {
+		t.Errorf("too long a title leaves it scheduled: %v", p.Piece.Scheduled())
+	}
+	h.must(h.Place(ctx, lead, id, at("12-17"), 0))
+	if p := h.piece(id); !p.Piece.Scheduled() || p.ScheduledFor != at("12-17") {
+		t.Errorf("moved to another day it is scheduled for %v", p.ScheduledFor)
+	}
+	h.comes("12-17")
+	if p := h.piece(id); p.Stage != relay.Out {
+		t.Errorf("at its time it is %s", p.Stage)
+	}
+	h.comes("12-21")
+	if p := h.piece(late); p.Stage != relay.UnderWay || p.MissedAt == 0 || !h.tells(lead, "did not go out") {
+		t.Errorf("incomplete at its time it is %s, missed %v", p.Stage, p.MissedAt)
+	}
+}
+
+// Where people schedule, nothing goes out that nobody scheduled; only who may schedules, only
+// what was shown, and whatever changes then takes it back and says so, unless small corrections
+// are allowed.
+func TestPeopleScheduleAndChangesTakeItBack(t *testing.T) {
+	h := newHouse(t)
+	id, other := h.readied("12-18"), h.readied("12-21")
+	h.must(h.Release.SaveAsks(ctx, lead, 1, release.Asks{ByHand: true, Must: []string{"description"}, Fields: []release.Field{{Name: "Legal line", Must: true}}}))
+	if p := h.piece(id); p.Piece.Scheduled() {
+		t.Error("what the channel asks now is not there, and yet it is scheduled")
+	}
+	if err := h.Release.Schedule(ctx, lead, id, 0, ""); !refused(err, relay.ErrUnmet) {
+		t.Errorf("scheduled without what is needed: %v", err)
+	}
+	h.must(h.Release.SaveSheet(ctx, lead, id, 0, h.typed(id, func(t *room.Typed) {
+		t.Description, t.Fields = "What the river took", map[string]string{"legalline": "None"}
+	})))
+	shown, err := h.Release.SheetFor(ctx, lead, id)
+	h.must(err)
+	if !shown.Complete() || len(shown.Says()) != 0 {
+		t.Fatalf("it lacks %v", shown.Says())
+	}
+	if err := h.Release.Schedule(ctx, lead, id, 0, "another"); !refused(err, relay.ErrChanged) {
+		t.Errorf("scheduled as it was not shown: %v", err)
+	}
+	for who, may := range map[ref.Person]bool{writer: true, freelance: false, pictures: false, stranger: false} {
+		err := h.Release.Schedule(ctx, who, id, 0, shown.Seal)
+		if (err == nil) != may {
+			t.Errorf("person %d schedules: %v", who, err)
+		}
+		if err == nil {
+			h.must(h.Release.Unschedule(ctx, who, id, 0, "a proof is late"))
+		}
+	}
+	again := func() {
+		t.Helper()
+		s, err := h.Release.SheetFor(ctx, lead, id)
+		h.must(err)
+		h.must(h.Release.Schedule(ctx, writer, id, 0, s.Seal))
+		if p := h.piece(id); !p.Piece.Scheduled() || p.ScheduledBy != writer {
+			t.Fatalf("scheduled %v by %d", p.Piece.Scheduled(), p.ScheduledBy)
+		}
+	}
+	for what, change := range map[string]func(){
+		"title": func() {
+			h.must(h.Release.SaveSheet(ctx, lead, id, 0, h.typed(id, func(t *room.Typed) { t.Title += "!" })))
+		},
+		"tags": func() {
+			h.must(h.Release.SaveSheet(ctx, lead, id, 0, h.typed(id, func(t *room.Typed) { t.Tags = "weir" })))
+		},
+		"field": func() {
+			h.must(h.Release.SaveSheet(ctx, lead, id, 0, h.typed(id, func(t *room.Typed) { t.Fields["legalline"] = "Advert" })))
+		},
+		"next": func() {
+			h.must(h.Release.SaveSheet(ctx, lead, id, 0, h.typed(id, func(t *room.Typed) { t.Next = []ref.Piece{other} })))
+		},
+		"day": func() { h.must(h.Place(ctx, lead, id, at("12-17"), 0)) },
+		"a copy": func() {
+			_, err := h.Copyroom.SaveCopy(ctx, lead, id, copyroom.OnNewest, copy.FromPlain("Something more.").JSON())
+			h.must(err)
+		},
+	} {
+		again()
+		change()
+		if p := h.piece(id); p.Piece.Scheduled() {
+			t.Errorf("another %s leaves it scheduled", what)
+		}
+		if what != "day" && !h.tells(writer, "It is scheduled no more") {
+			t.Errorf("%s: who scheduled it is not told", what)
+		}
+	}
+	again()
+	h.must(h.Release.SaveAsks(ctx, lead, 1, release.Asks{ByHand: true, Corrections: true}))
+	h.must(h.Release.SaveSheet(ctx, lead, id, 0, h.typed(id, func(t *room.Typed) { t.Description = "A comma less" })))
+	if p := h.piece(id); !p.Piece.Scheduled() {
+		t.Error("a small correction takes it back though the channel allows it")
+	}
+	day := h.piece(id).GoesOut
+	h.now = (day).In(h.now.Location())
+	h.must(h.Tick(ctx))
+	if p := h.piece(id); p.Stage != relay.Out {
+		t.Errorf("scheduled and its time is there: %s", p.Stage)
+	}
+	h.now = (at("12-21") - 1800).In(h.now.Location())
+	h.must(h.Tick(ctx))
+	h.must(h.Tick(ctx))
+	if n := h.count("SELECT COUNT(*) FROM inbox WHERE person_id = ? AND text LIKE '%is not scheduled: nobody has scheduled it%'", writer); n != 1 {
+		t.Errorf("who passed its last leg is told %d times that it is not scheduled", n)
+	}
+	h.comes("12-21")
+	if p := h.piece(other); p.Stage != relay.UnderWay || p.MissedAt == 0 {
+		t.Errorf("nobody scheduled it: %s", p.Stage)
+	}
+}
+
+// An address is chosen once on a channel, and is where the page is.
+func TestTheAddressOnTheSheetIsWhereThePageIs(t *testing.T) {
+	h := newHouse(t)
+	id, other := h.readied("12-18"), h.readied("12-21")
+	set := func(p ref.Piece, slug string) error {
+		return h.Release.SaveSheet(ctx, lead, p, 0, h.typed(p, func(t *room.Typed) { t.Slug = slug }))
+	}
+	h.must(set(id, "The-Tide-Mill"))
+	for name, slug := range map[string]string{"taken": "the-tide-mill", "a path": "../etc", "too long": strings.Repeat("a", 300), "another script": "水車"} {
+		if err := set(other, slug); !refused(err, relay.ErrInput) {
+			t.Errorf("an address that is %s: %v", name, err)
+		}
+	}
+	h.comes("12-18")
+	h.must(h.Notify.DeliverPages(ctx))
+	if _, err := h.Review.SitePage(ctx, "web", "the-tide-mill"); err != nil {
+		t.Errorf("the page is not at its address: %v", err)
+	}
+	if err := set(id, "another"); err == nil {
+		t.Error("the address of a piece that is out is changed")
+	}
+	if err := h.Release.SaveSheet(ctx, lead, other, 0, h.typed(other, func(t *room.Typed) { t.Related = []ref.Piece{other} })); !refused(err, relay.ErrInput) {
+		t.Errorf("a piece is related to itself: %v", err)
+	}
+}

@@ -1,0 +1,57 @@
+package store
+
+import (
+	"context"
+	"errors"
+
+	"greenbaton/core/day"
+	"greenbaton/core/ref"
+	"greenbaton/core/relay"
+)
+
+// ReleaseSheet is what goes with a piece when it goes out, beside what the piece itself has.
+type ReleaseSheet struct {
+	PieceID ref.Piece
+	Related string // JSON, pieces
+	Next    string // JSON, pieces
+	Fields  string // JSON, by the keys of the channel's
+	Drafted string // JSON, the parts that were drafted and not kept
+	Seal    string // of what would go out, when it was scheduled
+}
+
+// SheetOf reads the release sheet of a piece; an empty one where there is none yet.
+func SheetOf(ctx context.Context, r Reader, piece ref.Piece) (ReleaseSheet, error) {
+	s := ReleaseSheet{PieceID: piece, Related: "[]", Next: "[]", Fields: "{}", Drafted: "[]"}
+	err := r.Get(ctx, &s, "SELECT * FROM release_sheet WHERE piece_id = ?", piece)
+	if errors.Is(err, ErrNone) {
+		err = nil
+	}
+	return s, err
+}
+
+// SaveSheet stores the release sheet of a piece.
+func (t *Tx) SaveSheet(ctx context.Context, s ReleaseSheet) error {
+	_, err := t.Exec(ctx, `INSERT INTO release_sheet (piece_id, related, next, fields, drafted, seal) VALUES (?, ?, ?, ?, ?, ?)
+		ON CONFLICT (piece_id) DO UPDATE SET related = excluded.related, next = excluded.next, fields = excluded.fields, drafted = excluded.drafted, seal = excluded.seal`,
+		s.PieceID, s.Related, s.Next, s.Fields, s.Drafted, s.Seal)
+	return err
+}
+
+// SlugTaken gives the piece that has an address on a channel, or had it when it was out; 0 for none.
+func SlugTaken(ctx context.Context, r Reader, channel ref.Channel, slug string, but ref.Piece) (ref.Piece, error) {
+	var id ref.Piece
+	err := r.Get(ctx, &id, `SELECT id FROM piece WHERE channel_id = ? AND slug = ? AND id <> ? UNION ALL SELECT piece_id FROM site_page
+		JOIN channel ON channel.slug = site_page.channel WHERE channel.id = ? AND site_page.slug = ? AND piece_id <> ? LIMIT 1`, channel, slug, but, channel, slug, but)
+	if errors.Is(err, ErrNone) {
+		err = nil
+	}
+	return id, err
+}
+
+// SoonUnscheduled gives the pieces under way that go out up to a moment, are not scheduled, and
+// of which nobody was told so.
+func SoonUnscheduled(ctx context.Context, r Reader, now, until day.Moment) ([]ref.Piece, error) {
+	var ids []ref.Piece
+	err := r.Select(ctx, &ids, `SELECT id FROM piece WHERE stage = ? AND goes_out > ? AND goes_out <= ? AND scheduled_for <> goes_out AND warned_for <> goes_out ORDER BY goes_out, id`, relay.UnderWay, now, until)
+	return ids, err
+}

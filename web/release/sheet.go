@@ -1,0 +1,321 @@
+package release
+
+import (
+	"fmt"
+	"html/template"
+	"net/http"
+	"net/url"
+	"slices"
+	"strings"
+
+	"github.com/labstack/echo/v5"
+
+	"greenbaton/core/english"
+	"greenbaton/core/ref"
+	"greenbaton/core/relay"
+	"greenbaton/core/release"
+	"greenbaton/format"
+	"greenbaton/newsroom"
+	room "greenbaton/newsroom/release"
+	"greenbaton/store"
+	"greenbaton/web/kit"
+)
+
+// sheetView is the release sheet of a piece.
+type sheetView struct {
+	Row     store.Row
+	Kind    string // what it is, and who runs its last legs
+	Answer  kit.Sentence
+	ToDo    []todo
+	Fields  []fieldView
+	Pieces  []nearView
+	Tags    string
+	Typed   url.Values // the parts as they were typed, or as they are
+	Field   string     // the part that was refused
+	Problem string
+	Since   []string
+	Asks    release.Asks
+	Picture store.Attachment
+	Drafted map[string]bool
+	Usual   string // the address it has if none is chosen
+	Base    string // what stands before the address
+	Seen    seen
+	When    string
+	Seal    string
+	MaySave bool
+	May     bool // whoever looks may schedule it now
+	MayBack bool // or take that back
+	ByHand  bool
+	Out     bool
+	After   []afterLeg
+	Where   whereView
+}
+
+// todo is something that is missing, with where it is filled in.
+type todo struct{ Text, Jump string }
+
+// fieldView is something that the channel asks besides.
+type fieldView struct {
+	release.Field
+	Value string
+}
+
+// nearView is a piece that could go with it.
+type nearView struct {
+	room.Near
+	Related, Next bool
+}
+
+// seen is the piece as readers will see it.
+type seen struct {
+	House, Title, Description, When, Address, Host string
+	HTML                                           template.HTML
+	Picture                                        string
+	Alt                                            string
+}
+
+// whereView is where the piece goes.
+type whereView struct{ Channel, When, State, Tone string }
+
+// sheet shows the release sheet of a piece.
+func (s *Section) sheet(c *echo.Context) error {
+	return s.showSheet(c, http.StatusOK, nil, nil)
+}
+
+func (s *Section) showSheet(c *echo.Context, status int, refusal *relay.Refusal, typed url.Values) error {
+	id, err := kit.ID[ref.Piece](c)
+	if err != nil {
+		return err
+	}
+	ctx := c.Request().Context()
+	x, err := s.Release.SheetFor(ctx, kit.Me(c).ID, id)
+	if err != nil {
+		return err
+	}
+	b, err := s.Newsroom.Setup(ctx)
+	if err != nil {
+		return err
+	}
+	v := s.newSheetView(b, &x, typed)
+	if refusal != nil {
+		v.Problem, v.Since, v.Field = refusal.Text, refusal.Unmet, refusal.Field
+	}
+	return s.Show(c, status, "sheet", "Release of “"+x.Row.Title+"”", v)
+}
+
+func (s *Section) newSheetView(b *newsroom.Setup, x *room.Sheet, typed url.Values) sheetView {
+	r := &x.Row
+	channel := b.Channel(r.ChannelID)
+	v := sheetView{
+		Row: x.Row, Asks: x.Asks, Picture: x.Picture, Drafted: x.Drafted, Seal: x.Seal, MaySave: x.MaySave, ByHand: x.Asks.ByHand, Out: r.Stage == relay.Out, Typed: typed,
+		Usual: newsroom.Slug(r.Title, r.Number), Base: channel.Slug + "/", Tags: strings.Join(x.Tags, ", "), When: b.At(r.GoesOut, r.DeskID),
+	}
+	v.Kind = fmt.Sprintf("No. %d · %s · %s · %s", r.Number, b.Format(r.FormatID).Name, channel.Name, kit.RunsNow(b, x.Row))
+	if typed == nil {
+		v.Typed = url.Values{"title": {x.Title}, "description": {x.Description}, "slug": {x.Slug}, "tags": {v.Tags}, "alt": {x.Alt}}
+	}
+	for _, f := range x.Asks.Fields {
+		y := fieldView{f, x.Fields[f.Key]}
+		if typed != nil {
+			y.Value = typed.Get("field-" + f.Key)
+		}
+		v.Fields = append(v.Fields, y)
+	}
+	for _, n := range x.Near {
+		y := nearView{n, slices.Contains(x.Related, n.ID), slices.Contains(x.Next, n.ID)}
+		if typed != nil {
+			y.Related, y.Next = slices.Contains(typed["related"], kit.Str(n.ID)), slices.Contains(typed["next"], kit.Str(n.ID))
+		}
+		v.Pieces = append(v.Pieces, y)
+	}
+	for _, t := range x.Stops {
+		v.ToDo = append(v.ToDo, todo{english.UpperFirst(t), fmt.Sprintf("/pieces/%d", r.ID)})
+	}
+	for _, l := range x.Lacks {
+		v.ToDo = append(v.ToDo, todo{english.UpperFirst(l.Text), "#part-" + l.Part})
+	}
+	v.Answer = answer(b, x)
+	v.May = x.May && r.Stage == relay.UnderWay && !r.Scheduled() && x.Complete() && r.GoesOut > s.Newsroom.Now()
+	v.MayBack = x.May && r.Scheduled() && x.Asks.ByHand
+	picture := func(file ref.File) string { return fmt.Sprintf("/pieces/%d/pictures/%d?small=yes", r.ID, file) }
+	v.Seen = seen{
+		House: b.Desk(r.DeskID).Name, Title: x.Title, Description: x.Description, When: "no day yet", Address: s.Base + "/site/" + channel.Slug + "/" + newsroom.SlugOf(&r.Piece),
+		HTML: template.HTML(format.Reading(x.Text, picture, nil)), Alt: x.Alt,
+	}
+	if at := max(r.GoesOut, r.OutAt); at != 0 {
+		v.Seen.When = at.In(b.Zones[r.DeskID]).Format("2 January 2006")
+	}
+	if u, err := url.Parse(v.Seen.Address); err == nil {
+		v.Seen.Host = u.Host
+	}
+	if x.Picture.ID != 0 {
+		v.Seen.Picture = picture(x.Picture.FileID)
+	}
+	v.Where = whereView{Channel: channel.Name, When: v.When, State: "not scheduled", Tone: "noroom"}
+	switch {
+	case v.Out:
+		v.Where.State, v.Where.Tone, v.Where.When = "out", "good", b.At(r.OutAt, r.DeskID)
+	case r.Scheduled():
+		v.Where.State, v.Where.Tone = "scheduled", "good"
+	}
+	for _, l := range r.After {
+		y := afterLeg{Key: l.Key, Name: l.Name, Who: b.Name(l.Holder), Open: l.Holder == 0}
+		if l.Due != 0 {
+			y.Due = english.Date(l.Due)
+		}
+		v.After = append(v.After, y)
+	}
+	return v
+}
+
+// answer says in a sentence how far a piece is on its way to its channel.
+func answer(b *newsroom.Setup, x *room.Sheet) kit.Sentence {
+	r := &x.Row
+	at := b.At(r.GoesOut, r.DeskID)
+	switch {
+	case r.Stage == relay.Out:
+		return kit.Sentence{Text: "It went out " + b.At(r.OutAt, r.DeskID) + ".", Tone: "good"}
+	case r.Stage == relay.Withdrawn:
+		return kit.Sentence{Text: "It is withdrawn, and goes nowhere.", Tone: "plain"}
+	case r.Scheduled() && r.ScheduledBy == 0:
+		return kit.Sentence{Text: "Nothing is missing; it is scheduled, and goes out " + at + ".", Tone: "good"}
+	case r.Scheduled():
+		return kit.Sentence{Text: fmt.Sprintf("%s scheduled it; it goes out %s.", b.Name(r.ScheduledBy), at), Tone: "good"}
+	case r.GoesOut == 0:
+		return kit.Sentence{Text: "It has no day yet, so it cannot be scheduled.", Tone: "noroom"}
+	case x.Complete():
+		return kit.Sentence{Text: "Nothing is missing. It has its place on " + at + ", and is not scheduled yet.", Tone: "noroom"}
+	}
+	return kit.Sentence{Text: "It has its place on " + at + ", and is not scheduled yet.", Tone: "noroom"}
+}
+
+// saveSheet stores the release sheet of a piece, schedules it, or takes that back.
+func (s *Section) saveSheet(c *echo.Context) error {
+	id, form, err := kit.Sent[ref.Piece](c)
+	if err != nil {
+		return err
+	}
+	ctx, me, version := c.Request().Context(), kit.Me(c).ID, kit.Version(form)
+	said, typed := "", url.Values(nil)
+	switch form.Get("do") {
+	case "schedule":
+		err, said = s.Release.Schedule(ctx, me, id, version, form.Get("seal")), "It is scheduled. What changes now takes that back."
+	case "unschedule":
+		err, said = s.Release.Unschedule(ctx, me, id, version, form.Get("why")), "It is scheduled no more."
+	default:
+		err, said, typed = s.Release.SaveSheet(ctx, me, id, version, typedSheet(form)), "The sheet is saved.", form
+	}
+	return s.Answered(c, err, said, fmt.Sprintf("/pieces/%d/sheet", id), func(status int, r *relay.Refusal) error { return s.showSheet(c, status, r, typed) })
+}
+
+// typedSheet reads a release sheet from its form.
+func typedSheet(form url.Values) room.Typed {
+	t := room.Typed{
+		Title: form.Get("title"), Description: form.Get("description"), Slug: form.Get("slug"), Tags: form.Get("tags"), Alt: form.Get("alt"),
+		Related: kit.IdsTyped[ref.Piece](form["related"]), Next: kit.IdsTyped[ref.Piece](form["next"]), Fields: map[string]string{}, Keep: form["keep"],
+	}
+	for k := range form {
+		if key, ok := strings.CutPrefix(k, "field-"); ok {
+			t.Fields[key] = form.Get(k)
+		}
+	}
+	return t
+}
+
+// asksView is what a channel asks of release sheets, as it is set up.
+type asksView struct {
+	Channel store.Channel
+	Asks    release.Asks
+	Parts   []kit.OptionView
+	Keys    []string
+	Rows    []release.Field
+	Problem string
+	Field   string
+}
+
+// asks shows what a channel asks of release sheets.
+func (s *Section) asks(c *echo.Context) error {
+	return s.showAsks(c, http.StatusOK, nil, nil)
+}
+
+// channelOf finds the channel of an address on the desk that is looked at.
+func (s *Section) channelOf(c *echo.Context, b *newsroom.Setup) (store.Channel, error) {
+	id, err := kit.ID[ref.Channel](c)
+	ch := b.Channel(id)
+	if err != nil || ch.ID == 0 || ch.DeskID != kit.Here(c) {
+		return ch, newsroom.ErrNotFound
+	}
+	return ch, nil
+}
+
+func (s *Section) showAsks(c *echo.Context, status int, refusal *relay.Refusal, typed *release.Asks) error {
+	b, err := s.Newsroom.Setup(c.Request().Context())
+	if err != nil {
+		return err
+	}
+	ch, err := s.channelOf(c, b)
+	if err != nil {
+		return err
+	}
+	v := asksView{Channel: ch, Asks: room.AsksOf(b, ch.ID)}
+	if typed != nil {
+		v.Asks = *typed
+	}
+	if refusal != nil {
+		v.Problem, v.Field = refusal.Text, refusal.Field
+	}
+	for _, p := range release.Parts {
+		v.Parts, v.Keys = append(v.Parts, kit.OptionView{Text: p.Name, Is: v.Asks.Needs(p.Key)}), append(v.Keys, p.Key)
+	}
+	v.Rows = append(slices.Clone(v.Asks.Fields), release.Field{}, release.Field{})
+	return s.Show(c, status, "asks", "What "+ch.Name+" asks", v)
+}
+
+// saveAsks stores what a channel asks of release sheets.
+func (s *Section) saveAsks(c *echo.Context) error {
+	var asks release.Asks
+	return kit.SetUp(s.Server, c, s.channelOf, func(_ *newsroom.Setup, ch store.Channel, form url.Values) (string, error) {
+		var err error
+		if asks, err = readAsks(form); err == nil {
+			err = s.Release.SaveAsks(c.Request().Context(), kit.Me(c).ID, ch.ID, asks)
+		}
+		if err != nil {
+			return "", err
+		}
+		s.Say(c, "Saved. Pieces that are on their way are held against it from now on.")
+		return fmt.Sprintf("/channels/%d/asks", ch.ID), nil
+	}, func(status int, r *relay.Refusal, _ url.Values) error { return s.showAsks(c, status, r, &asks) })
+}
+
+// readAsks reads what a channel asks from its form; lines without a name are none.
+func readAsks(form url.Values) (release.Asks, error) {
+	a := release.Asks{Must: form["must"], ByHand: form.Get("by_hand") == "yes", Corrections: form.Get("corrections") == "yes"}
+	var first error
+	for _, n := range []struct {
+		key, what string
+		into      *int
+	}{{"title", "the most characters of the title", &a.Title}, {"description", "the most characters of the description", &a.Description}, {"tags", "the most tags", &a.Tags}, {"related", "how many related pieces it shows", &a.Related}} {
+		var err error
+		if *n.into, err = kit.Whole(form, n.key, n.key, n.what, 0); err != nil && first == nil {
+			first = err
+		}
+	}
+	nth := func(xs []string, i int) string {
+		if i < len(xs) {
+			return strings.TrimSpace(xs[i])
+		}
+		return ""
+	}
+	for i, name := range form["name"] {
+		if strings.TrimSpace(name) == "" {
+			continue
+		}
+		f := release.Field{Key: nth(form["key"], i), Name: name, Must: nth(form["need"], i) == "yes"}
+		var err error
+		if f.Limit, err = kit.Whole(url.Values{"limit": {nth(form["limit"], i)}}, "limit", "fields", "the most characters of “"+name+"”", 0); err != nil && first == nil {
+			first = err
+		}
+		a.Fields = append(a.Fields, f)
+	}
+	return a, first
+}
