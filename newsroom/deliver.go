@@ -94,6 +94,29 @@ type BriefDraft struct {
 	Says    string            `json:"-"` // from what it was drafted
 }
 
+// TextWriter drafts the texts that go with a piece, for a person to correct.
+type TextWriter interface {
+	// WriteTexts gives a draft; what it cannot say it leaves out.
+	WriteTexts(ctx context.Context, ask TextAsk) (TextDraft, error)
+}
+
+// TextAsk is what a text writer is told.
+type TextAsk struct {
+	Title      string         `json:"title"`
+	TitleLimit int            `json:"title_limit"` // characters at most; 0 is any number
+	Headings   []string       `json:"headings"`
+	Paragraphs []string       `json:"paragraphs"`
+	Limits     map[string]int `json:"limits"` // the texts that are asked for, by key, with the most characters of each
+	Tags       []string       `json:"tags"`   // that it has already
+}
+
+// TextDraft is texts to be corrected.
+type TextDraft struct {
+	Texts  map[string]string `json:"texts"`  // by key
+	Titles []string          `json:"titles"` // others that it could have
+	Tags   []string          `json:"tags"`
+}
+
 // LinkTrier tells whether what an address leads to answers; the error says why it does
 // not, in a few words.
 type LinkTrier interface {

@@ -27,6 +27,7 @@ type Newsroom struct {
 	PrivateHooks bool   // chats on this machine and on private networks are allowed
 	Site         Publisher
 	Briefs       BriefWriter // nil where there is none
+	Texts        TextWriter  // nil where there is none
 	Links        LinkTrier   // likewise
 	Base         string      // the address under which the house is reached, for links in mail
 	Log          *slog.Logger

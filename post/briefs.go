@@ -144,29 +144,33 @@ type RemoteBriefs struct{ URL string }
 const maxAnswer = 1 << 20
 
 // WriteBrief asks the service, for twenty seconds at most.
-func (r RemoteBriefs) WriteBrief(ctx context.Context, ask newsroom.BriefAsk) (newsroom.BriefDraft, error) {
-	var d newsroom.BriefDraft
+func (r RemoteBriefs) WriteBrief(ctx context.Context, ask newsroom.BriefAsk) (d newsroom.BriefDraft, err error) {
+	return d, askWriter(ctx, "brief writer", r.URL, ask, &d)
+}
+
+// askWriter sends what is asked of a service as JSON, and reads its answer into a draft.
+func askWriter(ctx context.Context, who, url string, ask, draft any) error {
 	body, err := json.Marshal(ask)
 	if err != nil {
-		return d, fmt.Errorf("ask the brief writer: %w", err)
+		return fmt.Errorf("ask the %s: %w", who, err)
 	}
 	ctx, stop := context.WithTimeout(ctx, 20*time.Second)
 	defer stop()
-	req, err := http.NewRequestWithContext(ctx, http.MethodPost, r.URL, bytes.NewReader(body))
+	req, err := http.NewRequestWithContext(ctx, http.MethodPost, url, bytes.NewReader(body))
 	if err != nil {
-		return d, fmt.Errorf("ask the brief writer: %w", err)
+		return fmt.Errorf("ask the %s: %w", who, err)
 	}
 	req.Header.Set("Content-Type", "application/json")
 	res, err := http.DefaultClient.Do(req)
 	if err != nil {
-		return d, fmt.Errorf("ask the brief writer: %w", err)
+		return fmt.Errorf("ask the %s: %w", who, err)
 	}
 	defer res.Body.Close()
 	if res.StatusCode != http.StatusOK {
-		return d, fmt.Errorf("the brief writer answered %s", res.Status)
+		return fmt.Errorf("the %s answered %s", who, res.Status)
 	}
-	if err := json.NewDecoder(io.LimitReader(res.Body, maxAnswer)).Decode(&d); err != nil {
-		return d, fmt.Errorf("read the brief writer's answer: %w", err)
+	if err := json.NewDecoder(io.LimitReader(res.Body, maxAnswer)).Decode(draft); err != nil {
+		return fmt.Errorf("read the answer of the %s: %w", who, err)
 	}
-	return d, nil
+	return nil
 }

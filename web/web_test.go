@@ -392,3 +392,32 @@ func TestWithdrawingAndSendingOutAgain(t *testing.T) {
 		t.Errorf("out again, its page answers %d", res.StatusCode)
 	}
 }
+
+// A page of a channel says of itself, as whoever shows a link to it asks (The Open Graph
+// protocol, ogp.me: title, type, url, description, image), what stands on its release sheet.
+func TestAPageSaysOfItselfWhatLinksShow(t *testing.T) {
+	house, h := open(t, true)
+	c := visit(t, h)
+	var slug string
+	if err := house.DB.Get(ctx, &slug, "SELECT slug FROM site_page WHERE channel = 'web' AND gone = 0 ORDER BY published DESC LIMIT 1"); err != nil {
+		t.Fatal(err)
+	}
+	if err := house.DB.Write(ctx, func(tx *store.Tx) error {
+		_, err := tx.Exec(ctx, "UPDATE site_page SET title = 'A \"mill\"', summary = 'It turns & turns', body = '<figure><img src=\"/site/web/x/pictures/1\" alt=\"\"></figure>' WHERE slug = ?", slug)
+		return err
+	}); err != nil {
+		t.Fatal(err)
+	}
+	_, body := c.get("/site/web/" + slug)
+	for _, want := range []string{
+		`<meta property="og:type" content="article">`, `<meta property="og:title" content="A &#34;mill&#34;">`, `<meta property="og:description" content="It turns &amp; turns">`,
+		`<meta name="description" content="It turns &amp; turns">`, `/site/web/` + slug + `">`, `/site/web/x/pictures/1">`,
+	} {
+		if !strings.Contains(body, want) {
+			t.Errorf("the page does not say %s", want)
+		}
+	}
+	if _, body := c.get("/site/web"); strings.Contains(body, "og:title") {
+		t.Error("the index says it is a page")
+	}
+}

@@ -39,7 +39,7 @@ func (c *demoCmd) Run() error {
 		return err
 	}
 	defer close()
-	h.Mail, h.Chat, h.Briefs, h.Base = post.Room{DB: h.DB}, post.ChatRoom{DB: h.DB}, post.Briefs{}, "http://"+c.Addr
+	h.Mail, h.Chat, h.Briefs, h.Texts, h.Base = post.Room{DB: h.DB}, post.ChatRoom{DB: h.DB}, post.Briefs{}, post.Texts{}, "http://"+c.Addr
 	stage, err := demo.Open(ctx, h, c.Data)
 	if err != nil {
 		return err

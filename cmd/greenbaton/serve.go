@@ -36,6 +36,7 @@ type serveCmd struct {
 	house
 	Data              string `required:"" type:"path" help:"The data folder; it is made if it is not there."`
 	Base              string `help:"The address people open, for links in mail; http:// and the address to listen at if left out."`
+	TextWriter        string `help:"The address of a service that drafts what goes with a piece, asked by POST with JSON; the one that ships if left out."`
 	BriefWriter       string `help:"The address of a service that drafts briefs, asked by POST with JSON; the one that ships if left out."`
 	AllowPrivateHooks bool   `help:"Post to chats on this machine and on private networks too."`
 	TryLinks          bool   `help:"Try the links of copies on the web."`
@@ -62,13 +63,16 @@ func (c *serveCmd) Run() error {
 			return err
 		}
 	}
-	h.Base, h.Briefs = c.Base, post.Briefs{}
+	h.Base, h.Briefs, h.Texts = c.Base, post.Briefs{}, post.Texts{}
 	h.Chat, h.PrivateHooks = post.NewChats(10*time.Second, c.AllowPrivateHooks), c.AllowPrivateHooks
 	if c.TryLinks {
 		h.Links = post.NewWeb(8 * time.Second)
 	}
 	if c.BriefWriter != "" {
 		h.Briefs = post.RemoteBriefs{URL: c.BriefWriter}
+	}
+	if c.TextWriter != "" {
+		h.Texts = post.RemoteTexts{URL: c.TextWriter}
 	}
 	return c.serve(ctx, h, nil, log, func(at string) {
 		fmt.Printf("Green Baton runs at %s\nIts data is in %s\nStop it with Ctrl-C.\n", at, c.Data)

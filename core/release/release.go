@@ -34,6 +34,10 @@ type Field struct {
 // Part is a part of a sheet that a channel may not do without.
 type Part struct{ Key, Name, Lacks string }
 
+// Announcements are the texts with which it is said that a piece is out, each for as much room
+// as there is.
+var Announcements = []Field{{Key: "say-short", Name: "In a line", Limit: 90}, {Key: "say-middle", Name: "In two or three sentences", Limit: 240}, {Key: "say-long", Name: "In a paragraph", Limit: 480}}
+
 // Parts are those parts, in the order of the sheet.
 var Parts = []Part{
 	{"description", "Description", "it is not described"},

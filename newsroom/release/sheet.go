@@ -285,7 +285,7 @@ func (s *Sheet) keep(a *newsroom.Command, t Typed, changed bool) error {
 		}
 	}
 	fields := map[string]string{}
-	for _, f := range s.Asks.Fields {
+	for _, f := range slices.Concat(s.Asks.Fields, release.Announcements) {
 		v := strings.TrimSpace(strings.ReplaceAll(t.Fields[f.Key], "\r\n", "\n"))
 		if len([]rune(v)) > release.MaxText {
 			return newsroom.Invalid("field-"+f.Key, "Keep “%s” under %s characters.", f.Name, english.Number(release.MaxText))
@@ -296,7 +296,8 @@ func (s *Sheet) keep(a *newsroom.Command, t Typed, changed bool) error {
 	}
 	var drafted []string
 	for part := range s.Drafted {
-		if !slices.Contains(t.Keep, part) && (part != "description" || !changed) {
+		same := part == description && !changed || part != description && fields[part] == s.Fields[part]
+		if same && !slices.Contains(t.Keep, part) {
 			drafted = append(drafted, part)
 		}
 	}

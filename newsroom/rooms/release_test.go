@@ -1,6 +1,8 @@
 package rooms_test
 
 import (
+	"context"
+	"errors"
 	"strings"
 	"testing"
 
@@ -8,6 +10,7 @@ import (
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/release"
+	"greenbaton/newsroom"
 	"greenbaton/newsroom/copyroom"
 	"greenbaton/newsroom/planning"
 	room "greenbaton/newsroom/release"
@@ -199,5 +202,69 @@ func TestTheAddressOnTheSheetIsWhereThePageIs(t *testing.T) {
 	}
 	if err := h.Release.SaveSheet(ctx, lead, other, 0, h.typed(other, func(t *room.Typed) { t.Related = []ref.Piece{other} })); !refused(err, relay.ErrInput) {
 		t.Errorf("a piece is related to itself: %v", err)
+	}
+}
+
+// texts is a text writer that answers what it is told to.
+type texts struct {
+	draft newsroom.TextDraft
+	err   error
+}
+
+func (w texts) WriteTexts(context.Context, newsroom.TextAsk) (newsroom.TextDraft, error) {
+	return w.draft, w.err
+}
+
+// What a machine drafts fills in only what is empty or was drafted before, is marked until
+// somebody keeps it, and holds a description back until then; what is no draft is left out.
+func TestDraftedTextsAreMarkedUntilSomebodyKeepsThem(t *testing.T) {
+	h := newHouse(t)
+	h.must(h.Release.SaveAsks(ctx, lead, 1, release.Asks{Description: 40}))
+	id := h.readied("12-18")
+	if _, err := h.Release.Draft(ctx, lead, id, 0); !refused(err, relay.ErrNotNow) {
+		t.Errorf("drafted by nobody: %v", err)
+	}
+	h.Texts = texts{draft: newsroom.TextDraft{
+		Texts:  map[string]string{"description": "Twice a day\n the river fills the pond.", "say-short": "The mill turns.", "say-middle": strings.Repeat("x", 241), "slug": "hers"},
+		Titles: []string{"It turns", " "}, Tags: []string{"tides", strings.Repeat("y", 300)},
+	}}
+	if _, err := h.Release.Draft(ctx, lead, id, 0); !refused(err, relay.ErrNotNow) {
+		t.Errorf("drafted from no copy: %v", err)
+	}
+	_, err := h.Copyroom.SaveCopy(ctx, lead, id, copyroom.OnNewest, copy.FromPlain("Twice a day the river fills the pond.").JSON())
+	h.must(err)
+	for _, who := range []ref.Person{freelance, pictures, stranger} {
+		if _, err := h.Release.Draft(ctx, who, id, 0); err == nil {
+			t.Errorf("person %d has it drafted", who)
+		}
+	}
+	ideas, err := h.Release.Draft(ctx, lead, id, 0)
+	if err != nil || len(ideas.Titles) != 1 || len(ideas.Tags) != 1 {
+		t.Fatalf("%v %+v", err, ideas)
+	}
+	s, err := h.Release.SheetFor(ctx, lead, id)
+	h.must(err)
+	if s.Description != "Twice a day the river fills the pond." || s.Fields["say-short"] != "The mill turns." || s.Fields["say-middle"] != "" || s.Slug != "" || !s.Drafted["description"] || !s.Drafted["say-short"] {
+		t.Errorf("drafted: %q %v %v", s.Description, s.Fields, s.Drafted)
+	}
+	if p := h.piece(id); p.Piece.Scheduled() || len(s.Lacks) != 1 {
+		t.Errorf("with a description that nobody kept, scheduled %v, lacks %v", p.Piece.Scheduled(), s.Lacks)
+	}
+	h.must(h.Release.SaveSheet(ctx, lead, id, 0, h.typed(id, func(t *room.Typed) { t.Fields["say-short"] = "The mill turns again." })))
+	if s, err = h.Release.SheetFor(ctx, lead, id); err != nil || s.Drafted["say-short"] || !s.Drafted["description"] {
+		t.Errorf("what somebody changed is theirs: %v %v", s.Drafted, err)
+	}
+	h.must(h.Release.SaveSheet(ctx, lead, id, 0, h.typed(id, func(t *room.Typed) { t.Keep = []string{"description"} })))
+	if s, err = h.Release.SheetFor(ctx, lead, id); err != nil || s.Drafted["description"] || !h.piece(id).IsScheduled {
+		t.Errorf("kept, and yet %v %v", s.Drafted, err)
+	}
+	_, err = h.Release.Draft(ctx, lead, id, 0)
+	h.must(err)
+	if again, err := h.Release.SheetFor(ctx, lead, id); err != nil || again.Fields["say-short"] != "The mill turns again." || again.Drafted["description"] {
+		t.Errorf("drafting again overwrote what somebody wrote: %v %v %v", again.Fields, again.Drafted, err)
+	}
+	h.Texts = texts{err: errors.New("gone")}
+	if _, err := h.Release.Draft(ctx, lead, id, 0); !refused(err, relay.ErrNotNow) {
+		t.Errorf("a writer that does not answer: %v", err)
 	}
 }

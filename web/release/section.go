@@ -31,6 +31,7 @@ type Planning interface {
 // Release is what the section asks of the room of release.
 type Release interface {
 	SaveAsks(ctx context.Context, by ref.Person, channel ref.Channel, asks release.Asks) error
+	Draft(ctx context.Context, by ref.Person, piece ref.Piece, version int) (room.Drafted, error)
 	SaveSheet(ctx context.Context, by ref.Person, piece ref.Piece, version int, t room.Typed) error
 	Schedule(ctx context.Context, by ref.Person, piece ref.Piece, version int, seal string) error
 	SheetFor(ctx context.Context, who ref.Person, piece ref.Piece) (room.Sheet, error)

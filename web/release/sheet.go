@@ -28,6 +28,8 @@ type sheetView struct {
 	Answer  kit.Sentence
 	ToDo    []todo
 	Fields  []fieldView
+	Says    []fieldView  // with which it is said that it is out
+	Ideas   room.Drafted // other titles and tags, where they were just drafted
 	Pieces  []nearView
 	Tags    string
 	Typed   url.Values // the parts as they were typed, or as they are
@@ -79,10 +81,10 @@ type whereView struct{ Channel, When, State, Tone string }
 
 // sheet shows the release sheet of a piece.
 func (s *Section) sheet(c *echo.Context) error {
-	return s.showSheet(c, http.StatusOK, nil, nil)
+	return s.showSheet(c, http.StatusOK, nil, nil, room.Drafted{})
 }
 
-func (s *Section) showSheet(c *echo.Context, status int, refusal *relay.Refusal, typed url.Values) error {
+func (s *Section) showSheet(c *echo.Context, status int, refusal *relay.Refusal, typed url.Values, ideas room.Drafted) error {
 	id, err := kit.ID[ref.Piece](c)
 	if err != nil {
 		return err
@@ -97,6 +99,7 @@ func (s *Section) showSheet(c *echo.Context, status int, refusal *relay.Refusal,
 		return err
 	}
 	v := s.newSheetView(b, &x, typed)
+	v.Ideas = ideas
 	if refusal != nil {
 		v.Problem, v.Since, v.Field = refusal.Text, refusal.Unmet, refusal.Field
 	}
@@ -114,12 +117,18 @@ func (s *Section) newSheetView(b *newsroom.Setup, x *room.Sheet, typed url.Value
 	if typed == nil {
 		v.Typed = url.Values{"title": {x.Title}, "description": {x.Description}, "slug": {x.Slug}, "tags": {v.Tags}, "alt": {x.Alt}}
 	}
-	for _, f := range x.Asks.Fields {
+	field := func(f release.Field) fieldView {
 		y := fieldView{f, x.Fields[f.Key]}
 		if typed != nil {
 			y.Value = typed.Get("field-" + f.Key)
 		}
-		v.Fields = append(v.Fields, y)
+		return y
+	}
+	for _, f := range x.Asks.Fields {
+		v.Fields = append(v.Fields, field(f))
+	}
+	for _, f := range release.Announcements {
+		v.Says = append(v.Says, field(f))
 	}
 	for _, n := range x.Near {
 		y := nearView{n, slices.Contains(x.Related, n.ID), slices.Contains(x.Next, n.ID)}
@@ -200,12 +209,20 @@ func (s *Section) saveSheet(c *echo.Context) error {
 	switch form.Get("do") {
 	case "schedule":
 		err, said = s.Release.Schedule(ctx, me, id, version, form.Get("seal")), "It is scheduled. What changes now takes that back."
+	case "draft":
+		ideas, err := s.Release.Draft(ctx, me, id, version)
+		if err == nil && !kit.WantsJSON(c) {
+			return s.showSheet(c, http.StatusOK, nil, nil, ideas)
+		}
+		return s.Answered(c, err, "Drafted.", fmt.Sprintf("/pieces/%d/sheet", id), func(status int, r *relay.Refusal) error {
+			return s.showSheet(c, status, r, nil, room.Drafted{})
+		})
 	case "unschedule":
 		err, said = s.Release.Unschedule(ctx, me, id, version, form.Get("why")), "It is scheduled no more."
 	default:
 		err, said, typed = s.Release.SaveSheet(ctx, me, id, version, typedSheet(form)), "The sheet is saved.", form
 	}
-	return s.Answered(c, err, said, fmt.Sprintf("/pieces/%d/sheet", id), func(status int, r *relay.Refusal) error { return s.showSheet(c, status, r, typed) })
+	return s.Answered(c, err, said, fmt.Sprintf("/pieces/%d/sheet", id), func(status int, r *relay.Refusal) error { return s.showSheet(c, status, r, typed, room.Drafted{}) })
 }
 
 // typedSheet reads a release sheet from its form.

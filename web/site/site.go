@@ -3,6 +3,7 @@ package site
 import (
 	"html/template"
 	"net/http"
+	"regexp"
 	"strconv"
 	"strings"
 	"time"
@@ -18,6 +19,7 @@ import (
 )
 
 type siteView struct {
+	Base    string // of this program, as people open it
 	House   string
 	Channel store.Channel
 	Pages   []sitePageView
@@ -27,9 +29,13 @@ type siteView struct {
 
 type sitePageView struct {
 	store.SitePage
-	When string
-	HTML template.HTML
+	When    string
+	HTML    template.HTML
+	Picture string // the first picture on it, below the base; none if there is none
 }
+
+// firstPicture is the picture that a page shows first.
+var firstPicture = regexp.MustCompile(`<img src="(/site/[^"]+)"`)
 
 func (s *Section) siteChannel(c *echo.Context) (siteView, *time.Location, error) {
 	b, err := s.Newsroom.Setup(c.Request().Context())
@@ -38,7 +44,7 @@ func (s *Section) siteChannel(c *echo.Context) (siteView, *time.Location, error)
 	}
 	for _, ch := range b.Channels {
 		if ch.Slug == c.Param("channel") {
-			return siteView{House: b.Desk(ch.DeskID).Name, Channel: ch}, b.Zones[ch.DeskID], nil
+			return siteView{Base: strings.TrimRight(s.Base, "/"), House: b.Desk(ch.DeskID).Name, Channel: ch}, b.Zones[ch.DeskID], nil
 		}
 	}
 	return siteView{}, nil, newsroom.ErrNotFound
@@ -73,7 +79,10 @@ func (s *Section) sitePage(c *echo.Context) error {
 		return s.Render(c, http.StatusGone, "site", "site", v)
 	}
 	// The body was cleaned by the stand-in when it was published.
-	v.Page = &sitePageView{p, date(p.Published, zone), template.HTML(p.Body)}
+	v.Page = &sitePageView{SitePage: p, When: date(p.Published, zone), HTML: template.HTML(p.Body)}
+	if m := firstPicture.FindStringSubmatch(p.Body); m != nil {
+		v.Page.Picture = m[1]
+	}
 	return s.Render(c, http.StatusOK, "site", "site", v)
 }
 
