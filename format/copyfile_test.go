@@ -53,7 +53,7 @@ func TestADocumentOfAnotherProgramIsRead(t *testing.T) {
 	}
 	got, err := FromDOCX(read(t, "libreoffice.docx"))
 	same(t, "docx", got, err, want)
-	back, err := DOCX("Leat", want)
+	back, err := DOCX("Leat", want, nil)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -38,7 +38,7 @@ func (s *Section) giveCopy(c *echo.Context) error {
 	switch c.Param("as") {
 	case "docx":
 		kind = "application/vnd.openxmlformats-officedocument.wordprocessingml.document"
-		if data, err = format.DOCX(row.Title, text); err != nil {
+		if data, err = format.DOCX(row.Title, text, s.docxPicture(c, id)); err != nil {
 			return err
 		}
 	case "md":
@@ -54,6 +54,14 @@ func (s *Section) giveCopy(c *echo.Context) error {
 	h.Set("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": newsroom.Slug(row.Title, row.Number) + "." + c.Param("as")}))
 	h.Set("Content-Security-Policy", "default-src 'none'; sandbox")
 	return c.Blob(http.StatusOK, kind, data)
+}
+
+// docxPicture gives the pictures of a copy for a document; one that cannot be read is none.
+func (s *Section) docxPicture(c *echo.Context, id ref.Piece) func(ref.File) (format.Picture, bool) {
+	return func(file ref.File) (format.Picture, bool) {
+		f, err := s.Copyroom.Picture(c.Request().Context(), kit.Me(c).ID, id, file)
+		return format.Picture{Name: f.Name, Type: f.Type, Data: f.Data}, err == nil
+	}
 }
 
 // takeCopy brings a file into the copy of a piece.

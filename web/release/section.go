@@ -30,6 +30,7 @@ type Planning interface {
 
 // Release is what the section asks of the room of release.
 type Release interface {
+	Pack(ctx context.Context, who ref.Person, piece ref.Piece) (room.Packed, error)
 	SaveAsks(ctx context.Context, by ref.Person, channel ref.Channel, asks release.Asks) error
 	Draft(ctx context.Context, by ref.Person, piece ref.Piece, version int) (room.Drafted, error)
 	SaveSheet(ctx context.Context, by ref.Person, piece ref.Piece, version int, t room.Typed) error
@@ -46,6 +47,7 @@ func (s *Section) Routes(g kit.Groups) {
 	g.Me.GET("/after", s.after)
 	g.Me.GET("/pieces/:id/sheet", s.sheet)
 	g.Me.POST("/pieces/:id/sheet", s.saveSheet)
+	g.Me.GET("/pieces/:id/package", s.pack)
 	g.Me.GET("/channels/:id/asks", s.asks, s.Leads)
 	g.Me.POST("/channels/:id/asks", s.saveAsks, s.Leads)
 }
