@@ -164,4 +164,3 @@ func TestAnotherProgramUnpacksAPackage(t *testing.T) {
 		t.Errorf("%v: %s", err, out)
 	}
 }
-

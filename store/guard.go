@@ -31,7 +31,7 @@ var references = map[string]string{
 	"finding.about": "finding", "finding.file_id": "file", "finding.by": "person", "form.format": "format", "format.owner": "person", "guide.example": "piece", "guide.by": "person",
 	"idea.piece_id": "piece", "idea.by": "person", "idea.settled_by": "person", "idea.batch_id": "batch", "inbox.piece_id": "piece",
 	"lack.of_person": "person", "lack.by": "person", "leg.holder": "person", "leg_run.holder": "person", "outbox.piece_id": "piece", "outbox.person_id": "person", "person.partner_id": "partner",
-	"piece.topic_id": "topic", "piece.campaign_id": "campaign", "piece.from_piece": "piece", "piece.scheduled_by": "person", "piece.batch_id": "batch",
+	"piece.topic_id": "topic", "piece.campaign_id": "campaign", "piece.from_piece": "piece", "piece.scheduled_by": "person", "piece.derived_from": "piece", "leg.makes": "format", "piece.batch_id": "batch",
 	"pitch.format": "format", "pitch.idea_id": "idea", "pitch.piece_id": "piece", "pitch.by": "person", "pitch.answered_by": "person",
 	"query.file_id": "file", "query.for_id": "person", "query.by": "person", "query.settled_by": "person",
 	"request.person_id": "person", "request.format": "format", "request.piece_id": "piece", "request.settled_by": "person",

@@ -37,13 +37,13 @@ type Row struct {
 // The columns of a piece and of a leg, all but the piece's id: what is stored and read.
 var pieceColumns = []string{
 	"number", "desk_id", "format_id", "route_id", "channel_id", "title", "owner", "goes_out", "stage", "brief", "words_from", "words_to", "summary", "topic_id", "campaign_id",
-	"priority", "tags", "version", "copy_version", "created_at", "out_at", "missed_at", "from_piece", "edition", "batch_id", "slug",
+	"priority", "tags", "version", "copy_version", "created_at", "out_at", "missed_at", "from_piece", "edition", "batch_id", "slug", "derived_from", "derived_leg",
 	"scheduled_for", "scheduled_by", "warned_for",
 }
 
 var legColumns = []string{
 	"piece_id", "position", "key", "name", "role", "holder", "allowance", "least", "effort", "worked", "after", "beside", "skip", "words", "proposes", "sign_off",
-	"state", "run", "rework", "reasons", "due", "pin", "not_before", "start_day", "held_day", "end_day", "started_at", "touched_at", "later", "turn", "offered", "fee", "taken_at",
+	"state", "run", "rework", "reasons", "due", "pin", "not_before", "start_day", "held_day", "end_day", "started_at", "touched_at", "later", "makes", "turn", "offered", "fee", "taken_at",
 }
 
 // Piece reads a piece with its legs; ErrNone if there is none.
@@ -310,7 +310,7 @@ func AllPieces(ctx context.Context, r Reader, now day.Moment) ([]Row, error) {
 	}
 	var rest []Row
 	err = r.Select(ctx, &rest, `SELECT id, number, desk_id, format_id, route_id, channel_id, title, owner, goes_out, stage, topic_id, campaign_id, priority, tags,
-		version, copy_version, created_at, out_at, missed_at, from_piece, edition, slug, scheduled_for, scheduled_by, warned_for, pace, in_hand FROM piece WHERE NOT (stage = ? OR goes_out > ? OR id IN (`+afterOpen+`)) ORDER BY id`, relay.UnderWay, now)
+		version, copy_version, created_at, out_at, missed_at, from_piece, edition, slug, derived_from, derived_leg, scheduled_for, scheduled_by, warned_for, pace, in_hand FROM piece WHERE NOT (stage = ? OR goes_out > ? OR id IN (`+afterOpen+`)) ORDER BY id`, relay.UnderWay, now)
 	if err != nil {
 		return nil, fmt.Errorf("read pieces: %w", err)
 	}
@@ -330,6 +330,11 @@ func (t *Tx) StaleOf(ctx context.Context, person ref.Person) error {
 	_, err := t.Exec(ctx, `UPDATE piece SET worked_out = 0 WHERE stage = 'running'
 		AND id IN (SELECT piece_id FROM leg WHERE holder = ? AND state IN ('running', 'waiting'))`, person)
 	return err
+}
+
+// DerivedFrom gives the pieces that were begun from one.
+func DerivedFrom(ctx context.Context, r Reader, piece ref.Piece) ([]Row, error) {
+	return Pieces(ctx, r, "SELECT * FROM piece WHERE derived_from = ? ORDER BY id", piece)
 }
 
 // LastEdition gives the number of the last edition of a piece; itself is the first.

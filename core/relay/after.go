@@ -87,7 +87,7 @@ func NewAfter(r route.Route) []Leg {
 	for i, l := range r.After {
 		out = append(out, Leg{
 			Position: len(r.Legs) + i, Key: l.Key, Name: l.Name, Role: l.Role, Holder: max(0, l.Usual), Allowance: l.Allowance, Effort: l.Effort,
-			After: strings.Join(l.After, ","), State: Waiting, Later: true,
+			After: strings.Join(l.After, ","), State: Waiting, Later: true, Makes: l.Makes,
 		})
 	}
 	return out

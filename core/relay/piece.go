@@ -70,6 +70,7 @@ type Leg struct {
 	Fee       int        // for whoever takes it, in hundredths
 	TakenAt   day.Moment // when its holder took it; none when it was given to them
 	Turn      int        // its place in the desk's order of those that run this leg; 0 for none
+	Makes     ref.Format // of a leg after release: the format of the piece that it begins; 0 for none
 	Later     bool       // it is run after release, and its allowance counts from the day on which the piece went out
 }
 
@@ -177,6 +178,8 @@ type Piece struct {
 	FromPiece   ref.Piece  // the piece whose shape it has
 	Edition     int        // which edition of that piece it is, from 2 on; 0 for another piece
 	BatchID     ref.Batch  // the list it was brought in with
+	DerivedFrom ref.Piece  // the piece from which it was begun
+	DerivedLeg  string     // and the leg of that
 	Slug        string     // its address on the channel; none is made of its number and title
 	// It was given to its channel for a time: by whom, 0 for the program.
 	ScheduledFor day.Moment

@@ -61,6 +61,7 @@ type Leg struct {
 	Review    Review     `json:"review,omitzero"`    // of a leg that signs off
 	Requires  []string   `json:"requires,omitempty"` // the keys of the fields that are filled in before it is passed
 	Steps     []Step     `json:"steps,omitempty"`
+	Makes     ref.Format `json:"makes,omitempty"` // of a leg after release: the format of a piece that it begins
 }
 
 // Review says whose verdicts a leg waits for that signs the copy off.

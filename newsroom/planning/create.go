@@ -37,6 +37,8 @@ type Draft struct {
 	Needed             map[string]bool        // legs that may be skipped and are to be run, by key, where Legs says nothing of them
 	Batch              ref.Batch              // the list it is brought in with
 	Legs               map[string]DraftLeg    // what was changed from the route, by key
+	Derived            ref.Piece              // the piece from which it is begun by a leg after release; 0 for none
+	DerivedLeg         string                 // and that leg
 	Park               bool                   // it is kept without beginning
 	Fields             map[ref.Field][]string // answers to extra fields; for those that are not in it, what the format says
 }
@@ -135,7 +137,7 @@ func DraftMove(b *newsroom.Setup, by ref.Person, d Draft, now day.Moment) (relay
 	r := b.Latest(f.ID)
 	p := relay.Piece{
 		DeskID: f.DeskID, FormatID: f.ID, RouteID: r.ID, ChannelID: channel.ID, Title: strings.TrimSpace(d.Title), Owner: d.Owner, GoesOut: d.GoesOut,
-		TopicID: d.Topic, CampaignID: d.Campaign, Priority: priority,
+		TopicID: d.Topic, CampaignID: d.Campaign, Priority: priority, DerivedFrom: d.Derived, DerivedLeg: d.DerivedLeg,
 		Stage: relay.UnderWay, Brief: strings.TrimSpace(d.Brief), WordsFrom: d.WordsFrom, WordsTo: d.WordsTo, CreatedAt: now, Legs: relay.NewLegs(r.Way), After: relay.NewAfter(r.Way),
 	}
 	needed := map[string]bool{}

@@ -8,6 +8,7 @@ import (
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
 	"greenbaton/newsroom/planning"
+	"greenbaton/store"
 )
 
 // followed makes a house whose route goes on behind release, and a piece on it that is ready.
@@ -139,5 +140,51 @@ func TestWhatFollowsMovesAlong(t *testing.T) {
 	}
 	if list, err := h.Planning.AfterRelease(ctx, lead, 1); err != nil || len(list) != 0 {
 		t.Errorf("%d pieces have something left to do: %v", len(list), err)
+	}
+}
+
+// A leg after release begins a piece of its own, once, for whoever has it; both know of each
+// other, and the leg is passed when that piece is out.
+func TestALegAfterReleaseBeginsAPieceOfItsOwn(t *testing.T) {
+	h, _ := followed(t)
+	b, err := h.Setup(ctx)
+	h.must(err)
+	note, err := h.Settings.SaveFormat(ctx, lead, store.Format{DeskID: 1, ChannelID: 1, Name: "Short film", Wordless: true})
+	h.must(err)
+	way := b.Latest(1).Way
+	way.After = []route.Leg{{Key: "film", Name: "Short film", Role: "write", Usual: writer, Allowance: 5, Makes: note}}
+	_, err = h.Settings.SaveRoute(ctx, lead, 1, b.Latest(1).Version, way)
+	h.must(err)
+	id := h.make("12-18")
+	begun := func() []store.Row {
+		p := h.piece(id)
+		_, rows, err := h.Planning.Derived(ctx, lead, &p.Piece)
+		h.must(err)
+		return rows
+	}
+	h.goesOut(id, "12-18")
+	rows := begun()
+	if len(rows) != 1 || rows[0].Title != "Short film: "+h.piece(id).Title || rows[0].FormatID != note || rows[0].Owner != writer || rows[0].Stage != relay.UnderWay {
+		t.Fatalf("begun: %+v", rows)
+	}
+	child := rows[0].ID
+	c := h.piece(child)
+	if from, _, err := h.Planning.Derived(ctx, lead, &c.Piece); err != nil || from == nil || from.ID != id {
+		t.Errorf("it does not know from what it was begun: %v %v", from, err)
+	}
+	if from, rows, err := h.Planning.Derived(ctx, stranger, &c.Piece); err != nil || from != nil || len(rows) != 0 {
+		t.Errorf("somebody of another desk sees it: %v %v %v", from, rows, err)
+	}
+	h.must(h.Review.Withdraw(ctx, lead, id, 0, "wrong picture"))
+	h.must(h.Review.SendOut(ctx, lead, id, 0, ""))
+	if n := len(begun()); n != 1 {
+		t.Errorf("out again it has begun %d", n)
+	}
+	for _, l := range c.Running() {
+		h.must(h.Planning.PassLeg(ctx, lead, planning.Pass{Piece: child, Leg: l.Key, Why: "all the same"}))
+	}
+	h.must(h.Review.SendOut(ctx, lead, child, 0, ""))
+	if p := h.piece(id); p.Leg("film").State != relay.Passed || !p.Closed() {
+		t.Errorf("its leg is %s when what it began is out", p.Leg("film").State)
 	}
 }

@@ -100,6 +100,9 @@ func CheckRoute(b *newsroom.Setup, format ref.Format, r route.Route) (route.Rout
 			if l.Usual != 0 && l.Usual != route.LastInSeries && l.Usual != route.MostRoom && b.MayHold(l.Usual, f.DeskID, l.Role) != "" {
 				return r, newsroom.Invalid(l.Key+".usual", "%s: the usual person does not belong to the desk, or is from outside and does not run “%s”. Choose somebody else or nobody.", l.Name, l.Role)
 			}
+			if l.Makes != 0 && b.Format(l.Makes).DeskID != f.DeskID {
+				return r, newsroom.Invalid(l.Key+".makes", "%s: choose one of the desk's formats for the piece that it begins.", l.Name)
+			}
 			legs[i].Requires = slices.DeleteFunc(slices.Clone(l.Requires), func(k string) bool { return !fields[k] })
 			if l.When != "" && (!fields[l.When] || l.Skip != route.SkipUnless) {
 				legs[i].When, legs[i].Is = "", ""

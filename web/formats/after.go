@@ -23,13 +23,14 @@ type afterView struct {
 	Roles  []string
 	Rows   []afterRow
 	People []kit.Option
+	Makes  []kit.Option // formats of pieces that a leg can begin
 }
 
 // afterRow is one leg after release, as it is or as it was typed.
 type afterRow struct {
-	Key, Name, Role, Usual, Days, Hours, Waits, Steps string
-	Others                                            []kit.Choice
-	Faulty                                            string
+	Key, Name, Role, Usual, Days, Hours, Waits, Steps, Makes string
+	Others                                                   []kit.Choice
+	Faulty                                                   string
 }
 
 // spareRows is how many empty lines are offered.
@@ -44,15 +45,18 @@ func newAfterView(b *newsroom.Setup, f store.Format, typed url.Values, wrong str
 			v.People = append(v.People, kit.Option{Value: kit.Str(p.ID), Name: p.Name})
 		}
 	}
+	for _, x := range b.FormatsOf(f.DeskID) {
+		v.Makes = append(v.Makes, kit.Option{Value: kit.Str(x.ID), Name: x.Name})
+	}
 	if typed.Get("form") == "after" {
 		v.Base = kit.Int[int](typed, "base")
 		for i := range typed["key"] {
 			at := func(part string) string { return nth(typed[part], i) }
-			v.Rows = append(v.Rows, afterRow{Key: at("key"), Name: at("name"), Role: at("role"), Usual: at("usual"), Days: at("days"), Hours: at("hours"), Waits: at("waits"), Steps: at("steps")})
+			v.Rows = append(v.Rows, afterRow{Key: at("key"), Name: at("name"), Role: at("role"), Usual: at("usual"), Days: at("days"), Hours: at("hours"), Waits: at("waits"), Steps: at("steps"), Makes: at("makes")})
 		}
 	} else {
 		for _, l := range latest.Way.After {
-			x := afterRow{Key: l.Key, Name: l.Name, Role: l.Role, Usual: kit.Str(l.Usual), Days: fmt.Sprint(l.Allowance), Hours: english.HoursTyped(l.Effort), Waits: newsroom.FirstOf(l.After)}
+			x := afterRow{Key: l.Key, Name: l.Name, Role: l.Role, Usual: kit.Str(l.Usual), Days: fmt.Sprint(l.Allowance), Hours: english.HoursTyped(l.Effort), Waits: newsroom.FirstOf(l.After), Makes: kit.Str(l.Makes)}
 			for _, s := range l.Steps {
 				x.Steps += s.Text + "\n"
 			}
@@ -104,7 +108,7 @@ func readAfter(r route.Route, typed url.Values) ([]route.Leg, error) {
 			}
 		}
 		one := url.Values{"usual": {at("usual")}, "days": {at("days")}}
-		l.Usual = kit.Int[ref.Person](one, "usual")
+		l.Usual, l.Makes = kit.Int[ref.Person](one, "usual"), kit.Int[ref.Format](url.Values{"makes": {at("makes")}}, "makes")
 		var err error
 		if l.Allowance, err = kit.Whole(one, "days", l.Key+".days", "the days after release for "+l.Name, 0); err != nil {
 			return nil, err

@@ -33,9 +33,27 @@ type afterView struct {
 	Left    int            // that are not over
 	MayAdd  bool           // whoever looks may add to it and leave all of it out
 	People  []store.Person // who could do what is added
+	From    *relay.Piece   // the piece from which this one was begun
+	Begun   []begunView    // pieces that were begun from it
 	Typed   url.Values     // what a form came back with
 	Opened  string
 	Field   string
+}
+
+// begunView is a piece that was begun from another, and how it stands.
+type begunView struct {
+	ID                ref.Piece
+	Title, Says, Tone string
+}
+
+// derived adds what was begun from a piece, and from what it was.
+func (s *Section) derived(c *echo.Context, v *pieceView) error {
+	from, begun, err := s.Planning.Derived(c.Request().Context(), kit.Me(c).ID, &v.Row.Piece)
+	v.After.From = from
+	for _, row := range begun {
+		v.After.Begun = append(v.After.Begun, begunView{row.ID, row.Title, newsroom.SayPace(row.Standing), kit.Tone(row.Standing)})
+	}
+	return err
 }
 
 func newAfterView(b *newsroom.Setup, s planning.Sheet, who store.Person) afterView {

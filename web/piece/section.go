@@ -8,6 +8,7 @@ import (
 
 	"greenbaton/core/plan"
 	"greenbaton/core/ref"
+	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/copyroom"
 	"greenbaton/newsroom/planning"
@@ -65,6 +66,7 @@ type Planning interface {
 	MendPlace(ctx context.Context, by ref.Person, piece ref.Piece, version int) error
 	Misplaced(ctx context.Context, who ref.Person) ([]planning.Misplaced, error)
 	AskForLack(ctx context.Context, by ref.Person, piece ref.Piece, leg, what string) error
+	Derived(ctx context.Context, who ref.Person, p *relay.Piece) (from *relay.Piece, begun []store.Row, err error)
 	AddAfter(ctx context.Context, by ref.Person, piece ref.Piece, version int, f planning.Following) error
 	LeaveAfter(ctx context.Context, by ref.Person, piece ref.Piece, leg, why string, version int) error
 	Begin(ctx context.Context, by ref.Person, piece ref.Piece, version int) error
