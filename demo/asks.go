@@ -16,6 +16,9 @@ var channelAsks = map[string]release.Asks{
 
 // asked plans that channels say what they ask of pieces, since this autumn.
 func (p *player) asked() {
+	p.add(day.Wall(day.MomentOf(Start).Date(p.zone)-afterFor, 9*60+25, p.zone), func(ctx context.Context) error {
+		return p.h.Release.SaveAnnounce(ctx, byInitials("MH"), p.b.Desks[0].ID, release.Announce{Places: []release.Place{{Name: "Letter", Medium: "e-mail"}, {Name: "Mills’ noticeboards", Medium: "print"}}})
+	})
 	for slug, asks := range channelAsks {
 		p.add(day.Wall(day.MomentOf(Start).Date(p.zone)-afterFor, 9*60+20, p.zone), func(ctx context.Context) error {
 			return p.h.Release.SaveAsks(ctx, byInitials("MH"), p.chans[slug], asks)

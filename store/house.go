@@ -36,6 +36,7 @@ type Desk struct {
 	Language    string // of its spelling, as in BCP 47
 	OwnWords    string // that are spelt right here, a line each
 	HouseStyle  string // "not → say (why)", a line each
+	Announce    string // where it says that pieces are out, JSON
 	Retired     bool
 }
 
@@ -263,6 +264,11 @@ func (t *Tx) AddDesk(ctx context.Context, d Desk) (ref.Desk, error) {
 // SaveDesk stores a desk as it is now.
 func (t *Tx) SaveDesk(ctx context.Context, d Desk) error {
 	return set(ctx, t, "desk", d, d.ID, deskColumns...)
+}
+
+// SaveAnnounce stores where a desk says that pieces are out.
+func (t *Tx) SaveAnnounce(ctx context.Context, d Desk) error {
+	return set(ctx, t, "desk", d, d.ID, "announce")
 }
 
 var deskColumns = []string{"name", "zone", "weekdays", "country", "margin", "quiet_after", "no_room", "pass_by", "goal", "dates_locked", "days_asked", "weigh_reach", "weigh_fit", "weigh_effort", "hold_most", "lose_after", "money", "language", "own_words", "house_style", "retired"}

@@ -55,3 +55,38 @@ func SoonUnscheduled(ctx context.Context, r Reader, now, until day.Moment) ([]re
 	err := r.Select(ctx, &ids, `SELECT id FROM piece WHERE stage = ? AND goes_out > ? AND goes_out <= ? AND scheduled_for <> goes_out AND warned_for <> goes_out ORDER BY goes_out, id`, relay.UnderWay, now, until)
 	return ids, err
 }
+
+// ShortLink leads to the page of a piece, as it was announced at a place.
+type ShortLink struct {
+	Token   string
+	PieceID ref.Piece
+	Place   string
+	Clicks  int
+	LastAt  day.Moment // when it was last followed
+}
+
+// ShortLinks reads the short links of a piece.
+func ShortLinks(ctx context.Context, r Reader, piece ref.Piece) ([]ShortLink, error) {
+	var out []ShortLink
+	err := r.Select(ctx, &out, "SELECT * FROM short_link WHERE piece_id = ? ORDER BY place", piece)
+	return out, err
+}
+
+// ShortLinkAt reads a short link; ErrNone if there is none.
+func ShortLinkAt(ctx context.Context, r Reader, token string) (ShortLink, error) {
+	var l ShortLink
+	err := r.Get(ctx, &l, "SELECT * FROM short_link WHERE token = ?", token)
+	return l, err
+}
+
+// AddShortLink stores a short link, if the piece has none for its place yet.
+func (t *Tx) AddShortLink(ctx context.Context, l ShortLink) error {
+	_, err := t.Exec(ctx, "INSERT INTO short_link (token, piece_id, place) VALUES (?, ?, ?) ON CONFLICT (piece_id, place) DO NOTHING", l.Token, l.PieceID, l.Place)
+	return err
+}
+
+// CountClicks adds to how often a short link was followed.
+func (t *Tx) CountClicks(ctx context.Context, token string, n int, at day.Moment) error {
+	_, err := t.Exec(ctx, "UPDATE short_link SET clicks = clicks + ?, last_at = ? WHERE token = ?", n, at, token)
+	return err
+}

@@ -37,7 +37,7 @@ var trips = []trip{
 	{table: "field", add: (*Tx).AddField, saves: []any{(*Tx).SaveField}},
 	{table: "format", add: (*Tx).AddFormat, saves: []any{(*Tx).SaveFormat, (*Tx).SaveFormatBrief, (*Tx).SaveFormatChecks, (*Tx).SaveFormatUsual}, later: "priority owner answers retired brief_form checks outline titled", keeps: "desk_id"},
 	{table: "route", add: (*Tx).AddRoute, later: "legs"},
-	{table: "desk", add: (*Tx).AddDesk, saves: []any{(*Tx).SaveDesk}},
+	{table: "desk", add: (*Tx).AddDesk, saves: []any{(*Tx).SaveDesk, (*Tx).SaveAnnounce}, later: "announce"},
 	{table: "holiday", add: (*Tx).AddHoliday},
 	{table: "channel", add: (*Tx).AddChannel, saves: []any{(*Tx).SaveChannel, (*Tx).SaveAsks}, later: "retired asks", keeps: "desk_id slug"},
 	{table: "slot", add: (*Tx).AddSlot, saves: []any{(*Tx).SaveSlot}, later: "retired", keeps: "channel_id"},
@@ -71,6 +71,7 @@ var trips = []trip{
 	{table: "campaign", add: (*Tx).SaveCampaign, saves: []any{(*Tx).SaveCampaign}},
 	{table: "undo", add: (*Tx).AddUndo, later: "undone_at"},
 	{table: "view", add: (*Tx).SaveView, saves: []any{(*Tx).SaveView}},
+	{table: "short_link", add: (*Tx).AddShortLink, later: "clicks last_at"},
 	{table: "release_sheet", add: (*Tx).SaveSheet, saves: []any{(*Tx).SaveSheet}},
 	{table: "sketch", add: (*Tx).SaveSketch, saves: []any{(*Tx).SaveSketch}},
 }

@@ -93,7 +93,7 @@ func TestWhatIsOldGoes(t *testing.T) {
 func TestEveryTableSaysWhatBoundsIt(t *testing.T) {
 	bounds := map[string]string{
 		"for good, as the history of the desk": "logbook copy copy_edit brief guide leg_run verdict aside",
-		"what people made":                     "piece leg step idea pitch request word answer query candidate vote finding file file_small attachment attachment_version picture batch field_value reviewer copy_read follow lack release_sheet",
+		"what people made":                     "piece leg step idea pitch request word answer query candidate vote finding file file_small attachment attachment_version picture batch field_value reviewer copy_read follow lack release_sheet short_link",
 		"what is set up":                       "desk holiday channel slot person person_role person_desk absence format route field topic campaign form view rule partner hook wording setting person_told",
 		"pages that went out":                  "site_page",
 		"dropped when old":                     "visit device outbox room_mail inbox rule_run link_tried sketch",

@@ -268,3 +268,62 @@ func TestDraftedTextsAreMarkedUntilSomebodyKeepsThem(t *testing.T) {
 		t.Errorf("a writer that does not answer: %v", err)
 	}
 }
+
+// A piece has a link of its own for each place where it is announced; a short one leads to its
+// page as soon as it is out, wherever that is by then, and is counted.
+func TestLinksOfEachPlaceAreFollowedAndCounted(t *testing.T) {
+	h := newHouse(t)
+	h.Base = "https://house.example"
+	id := h.readied("12-18")
+	if err := h.Release.Shorten(ctx, lead, id, 0); !refused(err, relay.ErrNotNow) {
+		t.Errorf("short links to nowhere: %v", err)
+	}
+	for _, who := range []ref.Person{writer, freelance, stranger} {
+		if err := h.Release.SaveAnnounce(ctx, who, 1, release.Announce{}); err == nil {
+			t.Errorf("person %d says where pieces are announced", who)
+		}
+	}
+	if err := h.Release.SaveAnnounce(ctx, lead, 1, release.Announce{Pattern: "x={y}"}); !refused(err, relay.ErrInput) {
+		t.Errorf("a pattern with something unknown: %v", err)
+	}
+	h.must(h.Release.SaveAnnounce(ctx, lead, 1, release.Announce{Places: []release.Place{{Name: "Letter", Medium: "email"}, {Name: "Boards"}}}))
+	links := func() []room.Link {
+		s, err := h.Release.SheetFor(ctx, lead, id)
+		h.must(err)
+		out, err := h.Release.Links(ctx, &s)
+		h.must(err)
+		return out
+	}
+	h.must(h.Release.SaveSheet(ctx, lead, id, 0, h.typed(id, func(t *room.Typed) { t.Slug = "mill" })))
+	if l := links(); len(l) != 2 || l[0].Short != "" || l[0].Address != "https://house.example/site/web/mill?utm_source=letter&utm_medium=email&utm_content=mill" {
+		t.Fatalf("%+v", l)
+	}
+	h.must(h.Release.Shorten(ctx, lead, id, 0))
+	short := links()[0].Short
+	h.must(h.Release.Shorten(ctx, lead, id, 0))
+	if again := links()[0].Short; short == "" || again != short {
+		t.Errorf("made twice it is %q and %q", short, again)
+	}
+	token := strings.TrimPrefix(short, "/to/")
+	if _, err := h.Release.Follow(ctx, token); !errors.Is(err, newsroom.ErrNotFound) {
+		t.Errorf("followed before it is out: %v", err)
+	}
+	h.comes("12-18")
+	for range 3 {
+		to, err := h.Release.Follow(ctx, strings.ToUpper(token))
+		if err != nil || to != links()[0].Address {
+			t.Fatalf("it leads to %q, %v", to, err)
+		}
+	}
+	h.must(h.Tick(ctx))
+	if l := links(); l[0].Clicks != 3 || l[1].Clicks != 0 {
+		t.Errorf("counted %d and %d", l[0].Clicks, l[1].Clicks)
+	}
+	h.must(h.Release.SaveAnnounce(ctx, lead, 1, release.Announce{Places: []release.Place{{Name: "Boards"}}}))
+	if to, err := h.Release.Follow(ctx, token); err != nil || !strings.HasPrefix(to, "https://house.example/site/web/mill?") {
+		t.Errorf("where it is not announced any more it leads to %q, %v", to, err)
+	}
+	if _, err := h.Release.Follow(ctx, "nothing"); !errors.Is(err, newsroom.ErrNotFound) {
+		t.Errorf("a link that never was: %v", err)
+	}
+}

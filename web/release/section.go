@@ -30,6 +30,10 @@ type Planning interface {
 
 // Release is what the section asks of the room of release.
 type Release interface {
+	Follow(ctx context.Context, token string) (string, error)
+	Links(ctx context.Context, s *room.Sheet) ([]room.Link, error)
+	SaveAnnounce(ctx context.Context, by ref.Person, desk ref.Desk, announce release.Announce) error
+	Shorten(ctx context.Context, by ref.Person, piece ref.Piece, version int) error
 	Pack(ctx context.Context, who ref.Person, piece ref.Piece) (room.Packed, error)
 	SaveAsks(ctx context.Context, by ref.Person, channel ref.Channel, asks release.Asks) error
 	Draft(ctx context.Context, by ref.Person, piece ref.Piece, version int) (room.Drafted, error)
@@ -47,6 +51,9 @@ func (s *Section) Routes(g kit.Groups) {
 	g.Me.GET("/after", s.after)
 	g.Me.GET("/pieces/:id/sheet", s.sheet)
 	g.Me.POST("/pieces/:id/sheet", s.saveSheet)
+	g.Open.GET("/to/:token", s.follow)
+	g.Me.GET("/desks/:id/places", s.places, s.Leads)
+	g.Me.POST("/desks/:id/places", s.savePlaces, s.Leads)
 	g.Me.GET("/pieces/:id/package", s.pack)
 	g.Me.GET("/channels/:id/asks", s.asks, s.Leads)
 	g.Me.POST("/channels/:id/asks", s.saveAsks, s.Leads)

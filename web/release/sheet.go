@@ -40,6 +40,7 @@ type sheetView struct {
 	Picture store.Attachment
 	Drafted map[string]bool
 	Usual   string // the address it has if none is chosen
+	House   string // the address of this program
 	Base    string // what stands before the address
 	Seen    seen
 	When    string
@@ -51,6 +52,7 @@ type sheetView struct {
 	Out     bool
 	After   []afterLeg
 	Where   whereView
+	Links   []room.Link
 }
 
 // todo is something that is missing, with where it is filled in.
@@ -100,6 +102,9 @@ func (s *Section) showSheet(c *echo.Context, status int, refusal *relay.Refusal,
 	}
 	v := s.newSheetView(b, &x, typed)
 	v.Ideas = ideas
+	if v.Links, err = s.Release.Links(ctx, &x); err != nil {
+		return err
+	}
 	if refusal != nil {
 		v.Problem, v.Since, v.Field = refusal.Text, refusal.Unmet, refusal.Field
 	}
@@ -111,7 +116,7 @@ func (s *Section) newSheetView(b *newsroom.Setup, x *room.Sheet, typed url.Value
 	channel := b.Channel(r.ChannelID)
 	v := sheetView{
 		Row: x.Row, Asks: x.Asks, Picture: x.Picture, Drafted: x.Drafted, Seal: x.Seal, MaySave: x.MaySave, ByHand: x.Asks.ByHand, Out: r.Stage == relay.Out, Typed: typed,
-		Usual: newsroom.Slug(r.Title, r.Number), Base: channel.Slug + "/", Tags: strings.Join(x.Tags, ", "), When: b.At(r.GoesOut, r.DeskID),
+		House: strings.TrimRight(s.Base, "/"), Usual: newsroom.Slug(r.Title, r.Number), Base: channel.Slug + "/", Tags: strings.Join(x.Tags, ", "), When: b.At(r.GoesOut, r.DeskID),
 	}
 	v.Kind = fmt.Sprintf("No. %d · %s · %s · %s", r.Number, b.Format(r.FormatID).Name, channel.Name, kit.RunsNow(b, x.Row))
 	if typed == nil {
@@ -217,6 +222,8 @@ func (s *Section) saveSheet(c *echo.Context) error {
 		return s.Answered(c, err, "Drafted.", fmt.Sprintf("/pieces/%d/sheet", id), func(status int, r *relay.Refusal) error {
 			return s.showSheet(c, status, r, nil, room.Drafted{})
 		})
+	case "links":
+		err, said = s.Release.Shorten(ctx, me, id, version), "The short links are made. They lead to the page as soon as it is out."
 	case "unschedule":
 		err, said = s.Release.Unschedule(ctx, me, id, version, form.Get("why")), "It is scheduled no more."
 	default:
