@@ -30,6 +30,15 @@ func (h *Desk) Days(person ref.Person) *day.Calendar {
 	return h.Holder(person)
 }
 
+// WorksBy reports whether somebody works on one of the days from one to another, both counted.
+func (h *Desk) WorksBy(person ref.Person, from, to day.Date) bool {
+	c := h.Days(person)
+	if c == nil {
+		c = h.Calendar
+	}
+	return c.Count(from, to+1) > 0
+}
+
 // Ready gives the boundary by which a piece that goes out on a date has to be ready.
 func (h *Desk) Ready(goesOut day.Date) day.Boundary {
 	return h.Calendar.Start(goesOut) - day.Boundary(h.Margin)

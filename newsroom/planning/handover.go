@@ -33,7 +33,7 @@ type HandoverLine struct {
 	Due      day.Date
 	Before   plan.Projection // how the piece stands,
 	Kept     plan.Projection // and how it does if the leg waits for them
-	Waits    bool            // it may wait: the piece makes its day all the same
+	Waits    bool            // it may wait: the piece, or a leg after release, makes its day all the same
 	May      bool            // who asks may give it away
 	Takers   []Taker
 	Proposed ref.Person // who it goes to as proposed; themselves where it waits
@@ -48,9 +48,12 @@ type Taker struct {
 // Key is by what a form names the leg.
 func (x *HandoverLine) Key() string { return fmt.Sprintf("%d %s", x.Piece.ID, x.Leg.Key) }
 
-// sooner reports whether a piece stands better with a taker than if the leg waits.
+// sooner reports whether a piece stands better with a taker than if the leg waits; one after
+// release that cannot wait is better with whoever could take it.
 func (x *HandoverLine) sooner(who ref.Person) bool {
-	return slices.ContainsFunc(x.Takers, func(t Taker) bool { return t.Person == who && t.Then.InHand > x.Kept.InHand })
+	return slices.ContainsFunc(x.Takers, func(t Taker) bool {
+		return t.Person == who && (t.Then.InHand > x.Kept.InHand || x.Leg.Later && !x.Waits)
+	})
 }
 
 // mostTakers is how many people are weighed for a leg of somebody who is away.
@@ -75,12 +78,15 @@ func (h Moves) Handover(ctx context.Context, by, person ref.Person, from, to day
 		}
 	}
 	for _, p := range board.Pieces {
-		if p.Stage != relay.UnderWay || !slices.ContainsFunc(p.Legs, func(l relay.Leg) bool { return l.Holder == person && !l.Done() }) {
+		if !p.Live() {
 			continue
 		}
 		lines, err := h.handoverOf(ctx, b, board, after, p, out)
 		if err != nil {
 			return out, err
+		}
+		if len(lines) == 0 {
+			continue
 		}
 		who := b.Who(by, p.DeskID)
 		if relay.May(relay.ActSee, who, p, nil, "") != nil {
@@ -101,13 +107,13 @@ func (h Moves) Handover(ctx context.Context, by, person ref.Person, from, to day
 func (h Moves) handoverOf(ctx context.Context, b *newsroom.Setup, board, after *plan.Board, p *relay.Piece, o Handover) ([]HandoverLine, error) {
 	var out []HandoverLine
 	today := board.Today(p.DeskID)
-	before, kept := board.Desk(p).Forward(p, today), after.Desk(p).Forward(p, today)
-	for i := range p.Legs {
-		l := &p.Legs[i]
-		if l.Holder != o.Person || l.Done() {
+	desk := after.Desk(p)
+	before, kept := board.Desk(p).Forward(p, today), desk.Forward(p, today)
+	for l := range p.Every() {
+		if l.Holder != o.Person || l.Done() || p.Stage == relay.Out && !l.Later {
 			continue
 		}
-		open, err := h.Opening(ctx, after, p, i)
+		open, err := h.Opening(ctx, after, p, l.Position)
 		if err != nil {
 			return nil, err
 		}
@@ -116,15 +122,18 @@ func (h Moves) handoverOf(ctx context.Context, b *newsroom.Setup, board, after *
 			continue
 		}
 		x.Waits = kept.Pace != plan.Short && (kept.Pace == before.Pace || kept.Pace != plan.NoRoom)
+		if l.Later {
+			x.Waits = desk.WorksBy(l.Holder, x.From, x.Due)
+		}
 		for _, c := range load.Suggest(open, others(after.People, o.Person), after.Load(), today) {
 			if len(x.Takers) == mostTakers || b.MayHold(c.Person, p.DeskID, l.Role) != "" {
 				continue
 			}
-			m, err := after.Desk(p).Apply(*p, plan.Change{Do: plan.DoGive, Piece: p.ID, Leg: l.Key, Person: c.Person}, board.Scene(p))
+			m, err := desk.Apply(*p, plan.Change{Do: plan.DoGive, Piece: p.ID, Leg: l.Key, Person: c.Person}, board.Scene(p))
 			if err != nil {
 				return nil, err
 			}
-			x.Takers = append(x.Takers, Taker{c, after.Desk(p).Forward(&m.Piece, today)})
+			x.Takers = append(x.Takers, Taker{c, desk.Forward(&m.Piece, today)})
 		}
 		out = append(out, x)
 	}

@@ -4,6 +4,8 @@ import (
 	"slices"
 	"testing"
 
+	"greenbaton/core/day"
+	"greenbaton/core/plan"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
@@ -186,5 +188,45 @@ func TestALegAfterReleaseBeginsAPieceOfItsOwn(t *testing.T) {
 	h.must(h.Review.SendOut(ctx, lead, child, 0, ""))
 	if p := h.piece(id); p.Leg("film").State != relay.Passed || !p.Closed() {
 		t.Errorf("its leg is %s when what it began is out", p.Leg("film").State)
+	}
+}
+
+// Somebody falls ill with legs after release: they are there with the others; one that has a day
+// of theirs before it is due waits, one that has none goes to whoever could run it.
+func TestWhoFallsIllHandsOverWhatFollowsRelease(t *testing.T) {
+	h, id := followed(t)
+	h.goesOut(id, "12-18")
+	if row := h.piece(id); row.Stage != relay.Out {
+		t.Fatalf("it is %s", row.Stage)
+	}
+	say, answer := h.leg(id, "say"), h.leg(id, "answer")
+	for _, x := range []struct {
+		who   ref.Person
+		leg   *relay.Leg
+		to    int
+		waits bool
+		goes  ref.Person
+	}{
+		{writer, say, 0, false, freelance},
+		{freelance, answer, 0, true, freelance},
+		{freelance, answer, int(answer.Due - h.today()), false, writer},
+	} {
+		o, err := h.Planning.Handover(ctx, lead, x.who, h.today(), h.today()+day.Date(x.to))
+		h.must(err)
+		if len(o.Lines) != 1 || o.Lines[0].Leg.Key != x.leg.Key {
+			t.Errorf("%s falls on %d days: %+v", x.leg.Key, x.to, o.Lines)
+			continue
+		}
+		if y := o.Lines[0]; y.Waits != x.waits || y.Proposed != x.goes || y.Due != x.leg.Due {
+			t.Errorf("%s, away %d days: may wait %v, goes to %d, due %s", x.leg.Key, x.to, y.Waits, y.Proposed, y.Due)
+		}
+	}
+	from := h.today()
+	_, err := h.Planning.ChangePlan(ctx, lead, planning.Change{Changes: []plan.Change{
+		{Do: plan.DoAway, Person: writer, Date: from, To: from}, {Do: plan.DoGive, Piece: id, Leg: "say", Person: freelance},
+	}})
+	h.must(err)
+	if h.leg(id, "say").Holder != freelance {
+		t.Error("it is not handed over")
 	}
 }

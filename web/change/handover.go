@@ -14,7 +14,6 @@ import (
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
-	"greenbaton/store"
 	"greenbaton/web/kit"
 )
 
@@ -113,16 +112,20 @@ func (s *Section) showHandover(c *echo.Context, status int, q url.Values, refusa
 func (v *handoverView) fill(b *newsroom.Setup, h planning.Handover) {
 	wait, give, nobody := 0, 0, 0
 	for _, x := range h.Lines {
-		was, is := kit.StandingBy(x.Piece, x.Before), kit.StandingBy(x.Piece, x.Kept)
-		y := handoverLine{HandoverLine: x, When: english.Date(x.From),
-			Was: sentence(was.Standing), Is: sentence(is.Standing)}
+		y := handoverLine{HandoverLine: x, When: english.Date(x.From), Was: stands(&x, x.Before), Is: stands(&x, x.Kept)}
+		if x.Leg.Later {
+			y.Was = kit.Sentence{Text: "After release", Tone: "plain"}
+		}
 		if x.Due > x.From {
 			y.When += " to " + english.Date(x.Due)
 		}
 		y.Options = append(y.Options, handoverOption{kit.Str(h.Person), "waits for " + newsroom.First(b.Name(h.Person)), x.Proposed == h.Person})
 		for _, t := range x.Takers {
-			then := english.LowerFirst(newsroom.SayPace(kit.StandingBy(x.Piece, t.Then).Standing))
-			y.Options = append(y.Options, handoverOption{kit.Str(t.Person), b.Name(t.Person) + ", " + then + "; " + planning.SayCandidate(t.Candidate), x.Proposed == t.Person})
+			says := b.Name(t.Person) + ", "
+			if !x.Leg.Later {
+				says += english.LowerFirst(stands(&x, t.Then).Text) + "; "
+			}
+			y.Options = append(y.Options, handoverOption{kit.Str(t.Person), says + planning.SayCandidate(t.Candidate), x.Proposed == t.Person})
 		}
 		y.Options = append(y.Options, handoverOption{"0", "nobody yet: it is open", false})
 		switch {
@@ -167,8 +170,17 @@ func (v *handoverView) fill(b *newsroom.Setup, h planning.Handover) {
 	}
 }
 
-func sentence(st store.Standing) kit.Sentence {
-	return kit.Sentence{Text: newsroom.SayPace(st), Tone: kit.Tone(st)}
+// stands says how the piece of a line stands, or whether a leg after release makes its day if
+// it waits.
+func stands(x *planning.HandoverLine, p plan.Projection) kit.Sentence {
+	switch st := kit.StandingBy(x.Piece, p).Standing; {
+	case x.Leg.Later && x.Waits:
+		return kit.Sentence{Text: "Done by its day", Tone: "good"}
+	case x.Leg.Later:
+		return kit.Sentence{Text: "Past its day", Tone: "short"}
+	default:
+		return kit.Sentence{Text: newsroom.SayPace(st), Tone: kit.Tone(st)}
+	}
 }
 
 // handOver previews days off with all that is handed over, as one act; where days off are
