@@ -4,6 +4,8 @@ import (
 	"os"
 	"strconv"
 	"testing"
+
+	"github.com/go-rod/rod/lib/proto"
 )
 
 // A channel is told what it needs and that people schedule; a ready piece then lacks its
@@ -36,6 +38,7 @@ func TestAReleaseSheetIsFilledInAndThePieceScheduled(t *testing.T) {
 	axe, err := os.ReadFile("testdata/axe.min.js")
 	s.must(err)
 	u.isFit("a drafted sheet", string(axe))
+	u.takesWhole("Six ovens, one village")
 	u.eval(`() => document.querySelector("[name=keep][value=description]").click()`)
 	u.click("^Shared$")
 	u.waits(`() => document.querySelector("[data-seen=page]").hidden && !document.querySelector("[data-seen=shared]").hidden`, "it is not seen as a shared link")
@@ -55,6 +58,36 @@ func TestAReleaseSheetIsFilledInAndThePieceScheduled(t *testing.T) {
 	u.see("It has its place on Wed 25 Nov, 08:00, and is not scheduled yet.")
 	u.press("Schedule it for")
 	u.see("Maren scheduled it")
+}
+
+// takesWhole puts a piece on the clipboard from its sheet, and pastes it where formatting is taken
+// and where it is not.
+func (u *user) takesWhole(title string) {
+	u.t.Helper()
+	u.click("^Copy with formatting$")
+	u.see("Copied, with its formatting and as plain text.")
+	u.eval(`() => {
+		const rich = document.createElement("div"), plain = document.createElement("textarea");
+		rich.contentEditable = "true"; rich.id = "rich"; plain.id = "plain";
+		document.body.append(rich, plain); rich.focus();
+	}`)
+	paste := func() { // a key that is pressed by a program does not paste without saying so
+		u.must(proto.InputDispatchKeyEvent{Type: proto.InputDispatchKeyEventTypeKeyDown, Key: "v", Code: "KeyV", Modifiers: 2, Commands: []string{"paste"}}.Call(u.page))
+	}
+	paste()
+	u.waits(`() => document.getElementById("rich").querySelectorAll("p").length > 1`, "nothing is pasted with formatting")
+	u.eval(`() => document.getElementById("plain").focus()`)
+	paste()
+	got := u.eval(`() => {
+		const r = document.getElementById("rich"), p = document.getElementById("plain").value, out = [r.querySelector("h1").innerText, p.slice(0, p.indexOf("\n"))];
+		const words = (s) => s.split(/\s+/).filter(Boolean).join(" ");
+		out.push(words(p) === words(r.innerText), r.querySelector("[id], [style*=url], button, [x-data]") === null, [...r.querySelectorAll("img")].every((i) => i.src.startsWith("http")));
+		r.remove(); document.getElementById("plain").remove();
+		return out.join("|");
+	}`)
+	if want := title + "|" + title + "|true|true|true"; got != want {
+		u.t.Errorf("what is pasted: %s, not %s", got, want)
+	}
 }
 
 // What follows release stands on the page of a piece that is out, is done there and in its list,

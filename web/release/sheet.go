@@ -74,6 +74,7 @@ type nearView struct {
 type seen struct {
 	House, Title, Description, When, Address, Host string
 	HTML                                           template.HTML
+	Plain                                          string // title, description and copy as plain text
 	Picture                                        string
 	Alt                                            string
 }
@@ -155,6 +156,11 @@ func (s *Section) newSheetView(b *newsroom.Setup, x *room.Sheet, typed url.Value
 	v.Seen = seen{
 		House: b.Desk(r.DeskID).Name, Title: x.Title, Description: x.Description, When: "no day yet", Address: s.Base + "/site/" + channel.Slug + "/" + newsroom.SlugOf(&r.Piece),
 		HTML: template.HTML(format.Reading(x.Text, picture, nil)), Alt: x.Alt,
+	}
+	for _, part := range []string{x.Title, x.Description, x.Text.Plain()} {
+		if part = strings.TrimSpace(part); part != "" {
+			v.Seen.Plain += part + "\n\n"
+		}
 	}
 	if at := max(r.GoesOut, r.OutAt); at != 0 {
 		v.Seen.When = at.In(b.Zones[r.DeskID]).Format("2 January 2006")

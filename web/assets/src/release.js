@@ -23,3 +23,30 @@ export const previews = () => ({
     see("page");
   },
 });
+
+// What a reader sees is put on the clipboard with its formatting, and as plain text: title,
+// description and copy, pictures by their addresses.
+export const takes = () => ({
+  init() {
+    const says = this.$root.querySelector("[data-taken]");
+    this.$root.querySelector("[data-take]").addEventListener("click", () => {
+      const page = document.querySelector("[data-seen=page] [data-whole]").cloneNode(true), title = document.createElement("h1");
+      title.textContent = page.firstElementChild.textContent;
+      page.firstElementChild.replaceWith(title);
+      for (const el of page.querySelectorAll("*")) {
+        if (el.src) el.setAttribute("src", el.src);
+        for (const a of [...el.attributes]) if (!["href", "src", "alt", "dir", "lang"].includes(a.name)) el.removeAttribute(a.name);
+      }
+      const put = (e) => {
+        e.clipboardData.setData("text/html", page.innerHTML);
+        e.clipboardData.setData("text/plain", this.$root.querySelector("[data-plain]").value);
+        e.preventDefault();
+        e.stopImmediatePropagation();
+      };
+      document.addEventListener("copy", put, { capture: true, once: true });
+      const done = document.execCommand("copy"); // the one way that needs no secure address
+      document.removeEventListener("copy", put, { capture: true });
+      says.textContent = done ? "Copied, with its formatting and as plain text." : "The browser does not allow it. Take the package instead.";
+    });
+  },
+});
