@@ -380,6 +380,24 @@ func TestALegKeptUntilADateBeginsThen(t *testing.T) {
 	}
 }
 
+// A leg after release is planned from the day on which its piece goes out; where that has no
+// day, as if it went out when it is ready.
+func TestAnOpenLegAfterReleaseIsPlannedFromTheRelease(t *testing.T) {
+	h := week(t)
+	b := &Board{Now: day.Wall(date("2026-11-24"), 600, time.UTC), Desks: map[ref.Desk]*Desk{1: h}, People: crew(h)}
+	for _, x := range []struct{ goesOut, from, due string }{{"", "2026-11-27", "2026-12-04"}, {"2026-12-09", "2026-12-09", "2026-12-16"}} {
+		p := relay.Piece{ID: 1, DeskID: 1, Stage: relay.UnderWay, Legs: network("a 1, b 2 a"), After: []relay.Leg{{Key: "say", Position: 2, Allowance: 5, Effort: 60, State: relay.Waiting, Later: true}}}
+		running(&p.Legs[0], "2026-11-24", 0)
+		if x.goesOut != "" {
+			p.GoesOut = day.Wall(date(x.goesOut), 480, time.UTC)
+		}
+		h.Dates(&p)
+		if o := b.Opening(&p, 2, nil); o.From != date(x.from) || o.Due != date(x.due) {
+			t.Errorf("goes out %q: planned %s to %s", x.goesOut, o.From, o.Due)
+		}
+	}
+}
+
 func BenchmarkReproject(b *testing.B) {
 	for _, n := range []int{1_000, 10_000, 100_000} {
 		b.Run(fmt.Sprint(n), func(b *testing.B) {

@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"slices"
 
+	"greenbaton/core/day"
 	"greenbaton/core/load"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -278,12 +279,17 @@ func (b *Board) Opening(p *relay.Piece, leg int, series []ref.Person) load.Open 
 			o.From, o.Due = w.From, w.Due
 		}
 	}
-	if o.Due == 0 && l.Later {
-		o.From, o.Due = o.Today, max(o.Today, l.Due)
+	if o.Due != 0 {
+		return o
 	}
-	if o.Due == 0 { // nothing is left to do in it
-		pr := h.Forward(&open, o.Today)
+	switch pr := h.Forward(&open, o.Today); { // it has no day, or nothing is left to do in it
+	case !l.Later:
 		o.From, o.Due = h.Window(pr.Start[leg], pr.End[leg])
+	case p.Stage == relay.Out || pr.Lands >= day.Never:
+		o.From, o.Due = o.Today, max(o.Today, l.Due)
+	default: // as if it went out when it is ready
+		o.From = max(o.Today, h.Calendar.Day(pr.Lands))
+		o.Due = max(o.From, relay.DueAfter(l, o.From, h.Calendar))
 	}
 	return o
 }

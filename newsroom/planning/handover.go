@@ -110,8 +110,8 @@ func (h Moves) handoverOf(ctx context.Context, b *newsroom.Setup, board, after *
 	desk := after.Desk(p)
 	before, kept := board.Desk(p).Forward(p, today), desk.Forward(p, today)
 	for l := range p.Every() {
-		if l.Holder != o.Person || l.Done() || p.Stage == relay.Out && !l.Later {
-			continue
+		if l.Holder != o.Person || l.Done() || p.Stage == relay.Out && !l.Later || l.Later && l.Due == 0 {
+			continue // it is not theirs, or done, or follows a release that has no day
 		}
 		open, err := h.Opening(ctx, after, p, l.Position)
 		if err != nil {

@@ -195,9 +195,13 @@ func TestALegAfterReleaseBeginsAPieceOfItsOwn(t *testing.T) {
 // of theirs before it is due waits, one that has none goes to whoever could run it.
 func TestWhoFallsIllHandsOverWhatFollowsRelease(t *testing.T) {
 	h, id := followed(t)
+	undated := h.make("")
 	h.goesOut(id, "12-18")
 	if row := h.piece(id); row.Stage != relay.Out {
 		t.Fatalf("it is %s", row.Stage)
+	}
+	if o, err := h.Planning.Handover(ctx, lead, freelance, h.today(), h.today()+30); err != nil || slices.ContainsFunc(o.Lines, func(x planning.HandoverLine) bool { return x.Piece.ID == undated }) {
+		t.Errorf("%v: what follows a release without a day falls on these days: %+v", err, o.Lines)
 	}
 	say, answer := h.leg(id, "say"), h.leg(id, "answer")
 	for _, x := range []struct {
