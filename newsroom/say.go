@@ -292,16 +292,15 @@ func (a *Command) Differ(was, is *relay.Piece) (before, after string) {
 	note("description", was.Summary, is.Summary)
 	note("address", was.Slug, is.Slug)
 	note("route", fmt.Sprint("version ", a.Setup.Route(was.RouteID).Version), fmt.Sprint("version ", a.Setup.Route(is.RouteID).Version))
-	for i := range is.Legs {
-		l := &is.Legs[i]
+	for l := range is.Every() {
 		if old := was.Leg(l.Key); old != nil {
 			note(l.Name, a.SayLeg(old), a.SayLeg(l))
 		} else {
 			note(l.Name, "none", a.SayLeg(l))
 		}
 	}
-	for i := range was.Legs {
-		if l := &was.Legs[i]; is.Leg(l.Key) == nil {
+	for l := range was.Every() {
+		if is.Leg(l.Key) == nil {
 			note(l.Name, a.SayLeg(l), "gone")
 		}
 	}

@@ -112,6 +112,9 @@ func TestWhatFollowsReleaseIsHeldLikeAnyLeg(t *testing.T) {
 	if row = h.piece(id); !row.Closed() || left(lead) != 0 || row.Stage != relay.Out {
 		t.Errorf("closed %v, %d left", row.Closed(), left(lead))
 	}
+	if h.count("SELECT COUNT(*) FROM logbook WHERE piece_id = ? AND before LIKE '%Say it is out: running, W%' AND after LIKE '%Say it is out: skipped, W%'", id) != 1 {
+		t.Error("the logbook does not keep how it was before it was left out")
+	}
 	if !h.logged(id, "skipped Say it is out") || !h.logged(id, "nothing is left to do") {
 		t.Error("the logbook does not say so")
 	}

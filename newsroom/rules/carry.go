@@ -345,8 +345,8 @@ func whomTell(a *newsroom.Command, to []string, h *rule.Happening, p *relay.Piec
 			}
 		case t == rule.TellEverybody:
 			add(p.Owner)
-			for i := range p.Legs {
-				add(p.Legs[i].Holder)
+			for l := range p.Every() {
+				add(l.Holder)
 			}
 		case isRole:
 			for _, x := range a.Setup.OnDesk(p.DeskID) {
