@@ -16,6 +16,7 @@ type Hooks struct {
 	Load    []func(a *Command, piece ref.Piece) error                                                    // before a piece is read to be changed
 	Gates   []func(a *Command, piece ref.Piece, leg string, say relay.Say, why string) ([]string, error) // what is owed before a leg is passed, or sent back
 	Held    []func(a *Command, piece ref.Piece) (why string, err error)                                  // why a ready piece does not go out by itself
+	Lacks   []func(b *Setup, ctx context.Context, r store.Reader, row store.Row) ([]string, error)       // what is missing at a ready piece, for who sends it out by hand
 	Moved   []func(a *Command, was relay.Piece, m relay.Move) error                                      // what follows from a move, once it is stored and logged
 	Ends    []func(a *Command) error                                                                     // what follows when all else of a command is done
 	Stored  []func(a *Command)                                                                           // what a command stored is there for others to see

@@ -14,5 +14,6 @@ func At(n *newsroom.Newsroom) Room { return Room{n} }
 func Register(h *newsroom.Newsroom) {
 	h.Hooks.Ends = append(h.Hooks.Ends, reconcile)
 	h.Hooks.Held = append(h.Hooks.Held, held)
+	h.Hooks.Lacks = append(h.Hooks.Lacks, lacks)
 	h.Hooks.Before = append(h.Hooks.Before, At(h).warn, At(h).count)
 }

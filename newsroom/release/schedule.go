@@ -9,6 +9,7 @@ import (
 	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
+	"greenbaton/core/release"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
 	"greenbaton/store"
@@ -163,6 +164,13 @@ func held(a *newsroom.Command, piece ref.Piece) (string, error) {
 		return "Nobody had scheduled it.", nil
 	}
 	return "", nil
+}
+
+// lacks says what the release sheet of a piece is missing, which holds nobody up who sends it out
+// by hand.
+func lacks(b *newsroom.Setup, ctx context.Context, r store.Reader, row store.Row) ([]string, error) {
+	s, err := sheetOf(b, ctx, r, row)
+	return release.Texts(s.Lacks), err
 }
 
 // soon is how long before its time it is said that a piece is not scheduled, in seconds.

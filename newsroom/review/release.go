@@ -43,10 +43,10 @@ func (h Room) Release(ctx context.Context, who ref.Person, piece ref.Piece) (Rel
 	if err := relay.CanGoOut(&row.Piece); err != nil {
 		return Release{}, err
 	}
-	return release(b, ctx, h.DB.View(), row)
+	return h.release(b, ctx, h.DB.View(), row)
 }
 
-func release(b *newsroom.Setup, ctx context.Context, r store.Reader, row store.Row) (Release, error) {
+func (h Room) release(b *newsroom.Setup, ctx context.Context, r store.Reader, row store.Row) (Release, error) {
 	out := Release{Row: row, Address: "/site/" + b.Channel(row.ChannelID).Slug + "/" + newsroom.SlugOf(&row.Piece)}
 	_, text, _, err := newsroom.Newest(ctx, r, &row)
 	if err != nil {
@@ -85,6 +85,15 @@ func release(b *newsroom.Setup, ctx context.Context, r store.Reader, row store.R
 	}
 	count(open[row.ID]-notes, "A query is open", "%d queries are open")
 	count(len(text.Proposals()), "A proposed change is not decided on, and is left out", "%d proposed changes are not decided on, and are left out")
+	for _, lacks := range h.Hooks.Lacks {
+		more, err := lacks(b, ctx, r, row)
+		if err != nil {
+			return out, err
+		}
+		for _, text := range more {
+			out.Open = append(out.Open, english.UpperFirst(text))
+		}
+	}
 	sum := sha256.Sum256([]byte(strings.Join(append(append([]string{contentHash(text), out.Address, fmt.Sprint(out.Lead.ID)}, out.Stops...), out.Open...), "\n")))
 	out.Seal = hex.EncodeToString(sum[:8])
 	return out, nil
@@ -133,7 +142,7 @@ func (h Room) SendOut(ctx context.Context, by ref.Person, piece ref.Piece, versi
 			if err != nil {
 				return m, err
 			}
-			is, err := release(a.Setup, a, a.Tx, row)
+			is, err := h.release(a.Setup, a, a.Tx, row)
 			switch {
 			case err != nil:
 				return m, err

@@ -98,6 +98,11 @@ func TestPeopleScheduleAndChangesTakeItBack(t *testing.T) {
 	if err := h.Release.Schedule(ctx, lead, id, 0, ""); !refused(err, relay.ErrUnmet) {
 		t.Errorf("scheduled without what is needed: %v", err)
 	}
+	early, err := h.Review.Release(ctx, lead, id)
+	h.must(err)
+	if len(early.Open) != 2 || len(early.Stops) != 0 {
+		t.Errorf("who sends it out by hand is told it lacks %q", early.Open)
+	}
 	h.must(h.Release.SaveSheet(ctx, lead, id, 0, h.typed(id, func(t *room.Typed) {
 		t.Description, t.Fields = "What the river took", map[string]string{"legalline": "None"}
 	})))
@@ -105,6 +110,12 @@ func TestPeopleScheduleAndChangesTakeItBack(t *testing.T) {
 	h.must(err)
 	if !shown.Complete() || len(shown.Says()) != 0 {
 		t.Fatalf("it lacks %v", shown.Says())
+	}
+	if err := h.Review.SendOut(ctx, lead, id, 0, early.Seal); !refused(err, relay.ErrChanged) {
+		t.Errorf("sent out as it was not shown: %v", err)
+	}
+	if whole, err := h.Review.Release(ctx, lead, id); err != nil || len(whole.Open) != 0 {
+		t.Errorf("whole, it lacks %q, %v", whole.Open, err)
 	}
 	if err := h.Release.Schedule(ctx, lead, id, 0, "another"); !refused(err, relay.ErrChanged) {
 		t.Errorf("scheduled as it was not shown: %v", err)

@@ -72,16 +72,19 @@ func (s *Section) showRelease(c *echo.Context, status int, refusal *relay.Refusa
 func whenDue(b *newsroom.Setup, r *store.Row, now day.Moment) kit.Sentence {
 	zone := b.Zones[r.DeskID]
 	days := int(r.GoesOut.Date(zone) - now.Date(zone))
-	at := b.At(r.GoesOut, r.DeskID)
+	at, by := b.At(r.GoesOut, r.DeskID), "It goes out by itself"
+	if !r.Scheduled() {
+		by = "It is not scheduled; its place is"
+	}
 	switch {
 	case r.Stage == relay.Withdrawn:
 		return kit.Sentence{Text: "It was out from " + b.At(r.OutAt, r.DeskID) + ", and withdrawn. It would be at its address again.", Tone: "noroom"}
 	case r.GoesOut == 0:
 		return kit.Sentence{Text: "It has no day; sent out now, it goes out today.", Tone: "plain"}
 	case r.GoesOut > now && days > 0:
-		return kit.Sentence{Text: fmt.Sprintf("It goes out by itself %s, %s from now. Sent out now, it is early.", at, english.Plural(days, "day")), Tone: "noroom"}
+		return kit.Sentence{Text: fmt.Sprintf("%s %s, %s from now. Sent out now, it is early.", by, at, english.Plural(days, "day")), Tone: "noroom"}
 	case r.GoesOut > now:
-		return kit.Sentence{Text: "It goes out by itself today, " + at + ". Sent out now, it is early.", Tone: "plain"}
+		return kit.Sentence{Text: by + " today, " + at + ". Sent out now, it is early.", Tone: "plain"}
 	case days == 0:
 		return kit.Sentence{Text: "It was to go out today, " + at + ".", Tone: "short"}
 	}
