@@ -105,9 +105,9 @@ func TestWhatFollowsReleaseIsDoneFromItsList(t *testing.T) {
 	u.open("/after")
 	u.see("overdue")
 	other.open(page)
-	other.see("2 left to do")
+	other.see("2 left to do afterwards") // above the copy, where there is no room beside it
 	other.click("^Done")
-	other.see("1 left to do")
+	other.see("1 left to do afterwards")
 	u.waits(`() => ![...document.querySelectorAll('[data-piece="`+strconv.FormatInt(int64(id), 10)+`"] .after-line')].some((e) => e.innerText.includes("Answer readers"))`, "what was done stands in the list of somebody else")
 	u.open(page)
 	u.unfold("Add something")
