@@ -95,7 +95,8 @@ func TestSomebodyIsAwayAndHandsOver(t *testing.T) {
 	u.choose(fmt.Sprintf("select[name='to %d draft']", grit), "2")
 	u.press("Enter the days off")
 	u.see("off for Yusuf")
-	u.see("gives Draft to Adaeze")
+	u.see("Millstone grit")
+	u.see("Answer readers: Yusuf, then ") // of pieces that are out
 	u.press("Do it")
 	var holder int
 	s.must(s.Newsroom.DB.Get(ctx, &holder, "SELECT holder FROM leg WHERE piece_id = ? AND key = 'draft'", grit))

@@ -58,6 +58,7 @@ type effectView struct {
 	Was, Is       string
 	WasTone, Tone string
 	Dates         []dateView
+	Given         []string // legs after release that change hands, which no strip shows
 	Misfits       []string
 	Before, After draw.Strip
 }
@@ -267,6 +268,11 @@ func newEffect(b *newsroom.Setup, r plan.Consequence, e plan.Effect) effectView 
 	}
 	for _, d := range e.Dates {
 		x.Dates = append(x.Dates, dateView{e.Move.Piece.Leg(d.Leg).Name, noDate(d.From), noDate(d.To)})
+	}
+	for _, l := range e.Move.Piece.After {
+		if was := e.Was.Leg(l.Key); was != nil && was.Holder != l.Holder {
+			x.Given = append(x.Given, fmt.Sprintf("%s: %s, then %s.", l.Name, b.Name(was.Holder), b.Name(l.Holder)))
+		}
 	}
 	for _, c := range r.Changes {
 		if l := e.Move.Piece.Leg(c.Leg); c.Do == plan.DoPin && c.Piece == e.Was.ID && c.Date != 0 && l.Due != 0 && l.Due < c.Date {
