@@ -19,7 +19,7 @@ func TestASketchIsTriedOnLineupAndLoadAndDoneAsOne(t *testing.T) {
 	u.open("/lineup")
 	other.open("/lineup")
 	spelt := s.titled("Spelt, a second look")
-	u.click("Sketch")
+	u.press("Sketch") // its keys are there once the page is
 	u.seeIn(".sketch-bar", "Nothing is in it yet.")
 	carry := func() {
 		u.eval(`(s) => document.querySelector(s + " a.title").focus()`, card(spelt))
@@ -41,7 +41,7 @@ func TestASketchIsTriedOnLineupAndLoadAndDoneAsOne(t *testing.T) {
 		t.Fatalf("it goes out %s though it is only tried", got)
 	}
 	// On the load the same sketch is looked at, and somebody else tried for a leg.
-	u.clickIn(".sketch-bar", "Load")
+	u.act(func() { u.clickIn(".sketch-bar", "Load") })
 	u.seeIn(".sketch-bar", "piece")
 	leg := `.open-leg[data-take]`
 	u.find(leg)
@@ -53,7 +53,7 @@ func TestASketchIsTriedOnLineupAndLoadAndDoneAsOne(t *testing.T) {
 	}
 	u.clickIn("#what", "Put it into the sketch")
 	u.seeIn(".foot", "In the sketch: gives")
-	u.clickIn(".sketch-bar", "See what follows, and do it")
+	u.act(func() { u.clickIn(".sketch-bar", "See what follows, and do it") })
 	u.see("The lineup, before and after")
 	u.seeIn(".sketch-days", "Spelt, a second look")
 	axe, err := os.ReadFile("testdata/axe.min.js")
