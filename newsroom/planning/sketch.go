@@ -88,7 +88,7 @@ func (h Moves) TryOut(ctx context.Context, by ref.Person, desk ref.Desk, id ref.
 		if err != nil {
 			return err
 		}
-		out.Was = changesJSON(s.Trial.Changes, s.Failed)
+		out.Was = encoded(all(s))
 		if len(changes) > 0 {
 			if err := MayChange(a.Setup, by, board, changes); err != nil {
 				return err
@@ -285,7 +285,7 @@ func keepSketch(a *newsroom.Command, board *plan.Board, s Sketch, changes []plan
 		return 0, newsroom.Invalid("", "A sketch holds up to %d changes. Do it, or begin another one.", mostChanges)
 	}
 	row := s.Sketch
-	row.Changes, row.Seen, row.News, row.At = changesJSON(changes, nil), "{}", "[]", a.Now
+	row.Changes, row.Seen, row.News, row.At = encoded(changes), "{}", "[]", a.Now
 	next, err := workOut(a.Setup, board, a.Actor, row)
 	if err != nil {
 		return 0, err
@@ -297,17 +297,7 @@ func keepSketch(a *newsroom.Command, board *plan.Board, s Sketch, changes []plan
 // mostNews is how much of what became otherwise is kept.
 const mostNews = 50
 
-func changesJSON(changes []plan.Change, failed []plan.Failure) string {
-	changes = slices.Clone(changes)
-	for _, f := range failed {
-		changes = append(changes, f.Change)
-	}
-	if changes == nil {
-		changes = []plan.Change{}
-	}
-	return encoded(changes)
-}
-
+// encoded gives a list, or what things come to, as JSON; nothing is an empty list.
 func encoded(v any) string {
 	text, err := json.Marshal(v)
 	if err != nil || string(text) == "null" { // plain values always encode

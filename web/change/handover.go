@@ -179,7 +179,7 @@ func stands(x *planning.HandoverLine, p plan.Projection) kit.Sentence {
 	case x.Leg.Later:
 		return kit.Sentence{Text: "Past its day", Tone: "short"}
 	default:
-		return kit.Sentence{Text: newsroom.SayPace(st), Tone: kit.Tone(st)}
+		return kit.SaidPace(st)
 	}
 }
 

@@ -228,7 +228,7 @@ func (s *Section) sitIdeas(c *echo.Context, b *newsroom.Setup, v *sittingView, a
 
 func newSitPlaced(b *newsroom.Setup, p intake.Placed, without string) sitPlaced {
 	st := store.Standing{Pace: p.Plan.Pace, InHand: p.Plan.InHand}
-	v := sitPlaced{Title: p.Title, Format: b.Format(p.Format).Name, Stands: kit.Sentence{Text: newsroom.SayPace(st), Tone: kit.Tone(st)}, Effects: kit.SaidShifts(b, p.Weight.People), Without: without}
+	v := sitPlaced{Title: p.Title, Format: b.Format(p.Format).Name, Stands: kit.SaidPace(st), Effects: kit.SaidShifts(b, p.Weight.People), Without: without}
 	for i := range p.Piece.Legs {
 		if l := &p.Piece.Legs[i]; l.State != relay.Skipped {
 			v.Who = append(v.Who, fmt.Sprintf("%s %s, %s", l.Name, b.Name(l.Holder), english.Date(l.Due)))
@@ -249,7 +249,8 @@ func (v *sittingView) days(b *newsroom.Setup, d ref.Desk, sat intake.Sitting) {
 		if n, ok := sat.InHand[o]; ok {
 			x.Seen = b.SeenAtOnce(o.Channel)
 			st := store.Standing{Pace: b.Planned[d].PaceOf(n), InHand: n}
-			x.Stands = &kit.Sentence{Text: newsroom.SayPace(st), Tone: kit.Tone(st)}
+			stands := kit.SaidPace(st)
+			x.Stands = &stands
 		}
 		all = append(all, x)
 	}

@@ -121,6 +121,11 @@ type Sentence struct {
 	Tone string `json:"tone"`
 }
 
+// SaidPace says how a piece stands.
+func SaidPace(s store.Standing) Sentence {
+	return Sentence{Text: newsroom.SayPace(s), Tone: Tone(s)}
+}
+
 // SaidShifts says for whom a change means more work, and for whom less.
 func SaidShifts(b *newsroom.Setup, shifts []load.Shift) []Sentence {
 	var out []Sentence

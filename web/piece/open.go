@@ -123,7 +123,8 @@ func newOpeningRow(b *newsroom.Setup, x planning.Opening, staff bool) openingRow
 	}
 	if staff {
 		if st := (store.Standing{Pace: x.Plan.Pace, InHand: x.Plan.InHand}); st.Pace != plan.Unplaced {
-			r.Stands = &kit.Sentence{Text: newsroom.SayPace(st), Tone: kit.Tone(st)}
+			stands := kit.SaidPace(st)
+			r.Stands = &stands
 		}
 	}
 	return r
