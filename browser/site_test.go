@@ -94,7 +94,7 @@ func stageIn(dir string) (*demo.Stage, error) {
 	}
 	h := rooms.Open(db, quiet)
 	h.Chat = post.ChatRoom{DB: db}
-	h.Mail, h.Site, h.Briefs, h.Texts, h.Links = post.Room{DB: db}, post.Site{DB: db}, post.Briefs{}, post.Texts{}, post.Links{}
+	h.Mail, h.Carriers, h.Briefs, h.Texts, h.Links = post.Room{DB: db}, post.Carriers(db, filepath.Join(dir, "folders"), true), post.Briefs{}, post.Texts{}, post.Links{}
 	return demo.Open(ctx, h, dir)
 }
 
@@ -135,7 +135,7 @@ func emptySite(t testing.TB) *site {
 	}
 	h := rooms.Open(db, quiet)
 	h.Chat = post.ChatRoom{DB: db}
-	h.Mail, h.Site, h.Briefs, h.Texts = post.Room{DB: db}, post.Site{DB: db}, post.Briefs{}, post.Texts{}
+	h.Mail, h.Carriers, h.Briefs, h.Texts = post.Room{DB: db}, post.Carriers(db, t.TempDir(), true), post.Briefs{}, post.Texts{}
 	return serve(t, h, nil)
 }
 

@@ -46,7 +46,7 @@ func openIn(dir string) (*Stage, error) {
 		return nil, err
 	}
 	h := rooms.Open(db, slog.New(slog.NewTextHandler(io.Discard, nil)))
-	h.Mail, h.Site, h.Briefs = post.Room{DB: db}, post.Site{DB: db}, post.Briefs{}
+	h.Mail, h.Carriers, h.Briefs = post.Room{DB: db}, post.Carriers(db, "", false), post.Briefs{}
 	return Open(ctx, h, dir)
 }
 

@@ -131,7 +131,9 @@ type Picture struct {
 }
 
 // endings are those of the pictures that a document and a package hold, by their types.
-var endings = map[string]string{"image/png": "png", "image/jpeg": "jpg", "image/gif": "gif", "image/webp": "webp"}
+var endings = map[string]string{
+	"image/png": "png", "image/jpeg": "jpg", "image/gif": "gif", "image/webp": "webp", "audio/mpeg": "mp3", "audio/wave": "wav", "audio/mp4": "m4a", "audio/ogg": "ogg",
+}
 
 // part is what a picture is called within a document.
 func (p Picture) part(i int) string { return fmt.Sprintf("picture%d.%s", i+1, endings[p.Type]) }

@@ -34,7 +34,10 @@ func TestAtomHasWhatTheStandardRequires(t *testing.T) {
 	at := time.Date(2026, 11, 24, 8, 0, 0, 0, time.UTC)
 	for name, pages := range map[string][]FeedPage{
 		"no page": nil,
-		"two":     {{"T <1> & more", "S", "A", "http://x.example/1", "<p>b & c</p>", at, at}, {"T2", "", "B", "http://x.example/2", "<p>d</p>", at, at.Add(time.Hour)}},
+		"two": {
+			{Title: "T <1> & more", Summary: "S", Author: "A", Address: "http://x.example/1", HTML: "<p>b & c</p>", Published: at, Updated: at},
+			{Title: "T2", Author: "B", Address: "http://x.example/2", HTML: "<p>d</p>", Published: at, Updated: at.Add(time.Hour)},
+		},
 	} {
 		s, err := Atom("Millrace, Web", "http://x.example", at, pages)
 		if err != nil {

@@ -93,7 +93,23 @@ func (p Package) Write(w io.Writer) error {
 
 // packedName gives a name for a picture that is safe in any folder and that no other has.
 func packedName(p Picture, i int, taken map[string]bool) string {
-	base := strings.TrimSuffix(path.Base(strings.ReplaceAll(p.Name, "\\", "/")), path.Ext(p.Name))
+	name := FileName(p.Name, p.Type)
+	base, ending, _ := strings.Cut(name, ".")
+	if base == "file" {
+		base = fmt.Sprintf("picture-%d", i+1)
+	}
+	name = base + "." + ending
+	for n := 2; taken[strings.ToLower(name)]; n++ {
+		name = fmt.Sprintf("%s-%d.%s", base, n, ending)
+	}
+	taken[strings.ToLower(name)] = true
+	return name
+}
+
+// FileName gives a name for a file that is safe in any folder: of letters, figures, hyphens and
+// one full stop, before the ending that goes with what it is.
+func FileName(name, kind string) string {
+	base := strings.TrimSuffix(path.Base(strings.ReplaceAll(name, "\\", "/")), path.Ext(name))
 	base = strings.Map(func(r rune) rune {
 		if r >= 'a' && r <= 'z' || r >= 'A' && r <= 'Z' || r >= '0' && r <= '9' || r == '-' || r == '_' {
 			return r
@@ -102,16 +118,11 @@ func packedName(p Picture, i int, taken map[string]bool) string {
 	}, base)
 	base = strings.Trim(base, "-")
 	if base == "" || len(base) > 60 {
-		base = fmt.Sprintf("picture-%d", i+1)
+		base = "file"
 	}
-	ending := endings[p.Type]
+	ending := endings[kind]
 	if ending == "" {
 		ending = "bin"
 	}
-	name := base + "." + ending
-	for n := 2; taken[strings.ToLower(name)]; n++ {
-		name = fmt.Sprintf("%s-%d.%s", base, n, ending)
-	}
-	taken[strings.ToLower(name)] = true
-	return name
+	return base + "." + ending
 }

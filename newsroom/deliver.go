@@ -8,6 +8,8 @@ import (
 	"greenbaton/core/copy"
 	"greenbaton/core/day"
 	"greenbaton/core/ref"
+	"greenbaton/core/release"
+	"greenbaton/store"
 )
 
 // Mail is one mail to one person.
@@ -17,6 +19,7 @@ type Mail struct {
 	Subject string
 	Text    string
 	HTML    string
+	Sender  string // the name it comes from; none is that of the house
 	Thread  string // mails of one thread are shown together; empty for one of its own
 	Stop    string // the address at which mails like it are stopped by one click; empty for none
 }
@@ -42,24 +45,93 @@ type Poster interface {
 
 // Page is a piece as it goes out.
 type Page struct {
-	Channel string // the channel's short name
-	Slug    string
-	Piece   ref.Piece
-	Title   string
-	Summary string
-	Author  string
-	Copy    copy.Text
-	Lead    ref.File // the file of its lead picture, 0 for none
-	LeadAlt string
-	At      day.Moment
+	Slug     string
+	Number   int
+	Piece    ref.Piece
+	Title    string
+	Summary  string
+	Author   string
+	Copy     copy.Text
+	Lead     ref.File // the file of its lead picture, 0 for none
+	LeadAlt  string
+	Tags     []string
+	Related  []Linked // that are out
+	Next     []Linked // where readers go next
+	Fields   []Said   // what the channel asks besides
+	Chapters []release.Chapter
+	Sound    Sound
+	Note     string // what was corrected
+	First    time.Time
+	At       time.Time // since when it is as it is
 }
 
-// Publisher is a channel's publishing site. Publishing the same page again
-// replaces it; withdrawing takes down what a piece has on a channel, under
-// whatever title, and does nothing where there is nothing.
-type Publisher interface {
-	Publish(ctx context.Context, p Page) error
-	Withdraw(ctx context.Context, channel string, piece ref.Piece, at day.Moment) error
+// Sound is the recording of a piece.
+type Sound struct {
+	File    ref.File // 0 for none
+	Name    string
+	Type    string
+	Length  int // bytes
+	Seconds int // how long it lasts, 0 where that is not known
+}
+
+// Linked is a page that another leads to.
+type Linked struct {
+	Title   string `json:"title"`
+	Address string `json:"address"`
+}
+
+// Said is what is said under a name.
+type Said struct {
+	Name string `json:"name"`
+	Text string `json:"text"`
+}
+
+// Extra is what a page of the shipped site has beside its body, as it is kept.
+type Extra struct {
+	Tags     []string          `json:"tags,omitempty"`
+	Related  []Linked          `json:"related,omitempty"`
+	Next     []Linked          `json:"next,omitempty"`
+	Fields   []Said            `json:"fields,omitempty"`
+	Chapters []release.Chapter `json:"chapters,omitempty"`
+	Sound    ref.File          `json:"sound,omitempty"`
+	Type     string            `json:"type,omitempty"` // of the recording
+	Length   int               `json:"length,omitempty"`
+	Seconds  int               `json:"seconds,omitempty"`
+	Note     string            `json:"note,omitempty"`
+}
+
+// Line is what a letter says of another piece.
+type Line struct {
+	Title, Text, Address string
+	Delivery             store.Delivery // that is done with it
+}
+
+// Parcel is a page on its way to a channel.
+type Parcel struct {
+	Key     string // the same parcel, sent twice, has the same key
+	Outlet  release.Outlet
+	Channel string // its short name
+	To      ref.Channel
+	House   string // the desk
+	Base    string // of the program, for addresses that are below it
+	Now     day.Moment
+	Page    Page // without a title where only lines are sent
+	Lines   []Line
+	Address string            // where the page is already; none is nowhere
+	Maybe   bool              // it may have arrived at an earlier try
+	Media   map[string]string // where its pictures are already, by number; a carrier adds to it
+	Open    func(ctx context.Context, file ref.File) (store.File, error)
+}
+
+// Carrier brings pages to channels of one kind. What is brought again under the same key, or to
+// the address where it is, replaces what is there.
+type Carrier interface {
+	// Put brings a page up and gives its address, none where that is not known.
+	Put(ctx context.Context, p *Parcel) (address string, err error)
+	// Take takes down what is at the address of a parcel; nothing there is no error.
+	Take(ctx context.Context, p *Parcel) error
+	// Try does what can be done without anything being seen of it, and says in lines what would be.
+	Try(ctx context.Context, p *Parcel) ([]string, error)
 }
 
 // BriefWriter drafts a brief for a person to correct.

@@ -103,3 +103,20 @@ func SlugOf(p *relay.Piece) string {
 	}
 	return Slug(p.Title, p.Number)
 }
+
+// AddressOf gives where a piece is, or will be, below a base where it is on the shipped site;
+// none where that is not known before it is there.
+func AddressOf(b *Setup, base string, p *relay.Piece) string {
+	at, o := p.Address, b.Outlets[p.ChannelID]
+	switch {
+	case at != "" && p.Stage == relay.Out:
+	case o.Here():
+		at = "/site/" + b.Channel(p.ChannelID).Slug + "/" + SlugOf(p)
+	default:
+		at = o.Page(SlugOf(p), p.Number, max(p.OutAt, p.GoesOut).In(b.Zones[p.DeskID]))
+	}
+	if strings.HasPrefix(at, "/") {
+		return strings.TrimRight(base, "/") + at
+	}
+	return at
+}

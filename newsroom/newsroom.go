@@ -14,6 +14,7 @@ import (
 	"greenbaton/core/idea"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
+	"greenbaton/core/release"
 	"greenbaton/core/rule"
 	"greenbaton/store"
 )
@@ -25,7 +26,7 @@ type Newsroom struct {
 	Mail         Mailer
 	Chat         Poster // nil where no chat can be reached
 	PrivateHooks bool   // chats on this machine and on private networks are allowed
-	Site         Publisher
+	Carriers     map[release.Kind]Carrier
 	Briefs       BriefWriter // nil where there is none
 	Texts        TextWriter  // nil where there is none
 	Links        LinkTrier   // likewise
@@ -35,7 +36,8 @@ type Newsroom struct {
 	Mailing      sync.Mutex             // held while mail is delivered
 	Posting      sync.Mutex             // held while chats are told
 	Crash        func(step string) bool // stops the courier between two statements; for tests of what a crash leaves
-	Paging       sync.Mutex             // held while channels are told
+	Paging       sync.Mutex             // held while pages are brought up here
+	Carrying     sync.Mutex             // held while they are brought elsewhere
 
 	setup   atomic.Pointer[Setup]
 	setupMu sync.Mutex

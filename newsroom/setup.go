@@ -2,6 +2,7 @@ package newsroom
 
 import (
 	"cmp"
+	"encoding/json"
 	"fmt"
 	"slices"
 	"strings"
@@ -15,6 +16,7 @@ import (
 	"greenbaton/core/plan"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
+	"greenbaton/core/release"
 	"greenbaton/core/rule"
 	"greenbaton/store"
 )
@@ -30,6 +32,7 @@ type Setup struct {
 	formats    map[ref.Format]*store.Format
 	Routes     map[ref.Route]*store.Route
 	channels   map[ref.Channel]*store.Channel
+	Outlets    map[ref.Channel]release.Outlet // by what the pieces of channels get there
 	topics     map[ref.Topic]*store.Topic
 	campaigns  map[ref.Campaign]*store.Campaign
 	latest     map[ref.Format]*store.Route      // by format
@@ -56,6 +59,16 @@ func NewSetup(all store.Reference) (*Setup, error) {
 		formats: index(all.Formats, func(f *store.Format) ref.Format { return f.ID }), Routes: index(all.Routes, func(r *store.Route) ref.Route { return r.ID }),
 		channels: index(all.Channels, func(c *store.Channel) ref.Channel { return c.ID }), topics: index(all.Topics, func(t *store.Topic) ref.Topic { return t.ID }), campaigns: index(all.Campaigns, func(c *store.Campaign) ref.Campaign { return c.ID }),
 		latest: index(all.Routes, func(r *store.Route) ref.Format { return r.FormatID }),
+	}
+	b.Outlets = map[ref.Channel]release.Outlet{}
+	for _, c := range all.Channels {
+		o := release.Outlet{Kind: release.Site}
+		if c.Outlet != "" {
+			if err := json.Unmarshal([]byte(c.Outlet), &o); err != nil {
+				return nil, fmt.Errorf("how pieces get to %s: %w", c.Name, err)
+			}
+		}
+		b.Outlets[c.ID] = o
 	}
 	b.Forms, b.Outlines = map[ref.Format]brief.Form{}, map[ref.Format]brief.Outline{}
 	for _, f := range all.Formats {

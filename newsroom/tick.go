@@ -93,7 +93,7 @@ func (h *Newsroom) Alone(ctx context.Context, e Errand, do func() error) error {
 	if h.setbacks.waits(e) {
 		return nil
 	}
-	err := guarded(do)
+	err := Guarded(do)
 	if ctx.Err() != nil || errors.Is(err, relay.ErrMachine) || store.TroubleOf(err) != "" {
 		return err
 	}
@@ -111,8 +111,8 @@ func (h *Newsroom) Alone(ctx context.Context, e Errand, do func() error) error {
 	return h.tellOfSetback(ctx, e, err)
 }
 
-// guarded does something and gives a panic in it as an error.
-func guarded(do func() error) (err error) {
+// Guarded does something and gives a panic in it as an error.
+func Guarded(do func() error) (err error) {
 	defer func() {
 		if p := recover(); p != nil {
 			err = fmt.Errorf("panic: %v\n%s", p, debug.Stack())
@@ -220,7 +220,7 @@ func (h *Newsroom) Refresh(ctx context.Context) {
 // whether there were any. Where that fails with one of them, each is done by itself.
 func (h *Newsroom) workOut(ctx context.Context) (some bool, err error) {
 	var ids []ref.Piece
-	err = guarded(func() error {
+	err = Guarded(func() error {
 		return h.Do(ctx, 0, func(a *Command) error {
 			for _, d := range a.Setup.Desks {
 				rows, err := store.NotWorkedOut(a, a.Tx, d.ID, a.Now.Date(a.Setup.Zones[d.ID]), 250, h.setbacks.pieces(workingOut))

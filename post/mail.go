@@ -58,6 +58,11 @@ func (s *SMTP) Send(ctx context.Context, m newsroom.Mail) error {
 	if err := msg.From(s.from); err != nil {
 		return fmt.Errorf("sender %q: %w", s.from, err)
 	}
+	if m.Sender != "" {
+		if err := msg.FromFormat(m.Sender, msg.GetFrom()[0].Address); err != nil {
+			return fmt.Errorf("sender %q: %w", m.Sender, err)
+		}
+	}
 	if err := msg.To(m.To); err != nil {
 		return fmt.Errorf("receiver %q: %w", m.To, err)
 	}

@@ -37,6 +37,7 @@ var references = map[string]string{
 	"request.person_id": "person", "request.format": "format", "request.piece_id": "piece", "request.settled_by": "person",
 	"reviewer.asked_by": "person", "rule_run.piece_id": "piece", "rule_turn.piece_id": "piece", "site_page.piece_id": "piece", "step.done_by": "person",
 	"undo.actor": "person", "verdict.reviewer_id": "reviewer", "verdict.person_id": "person", "verdict.by": "person", "view.owner": "person", "word.by": "person",
+	"printing.by": "person", "delivery.wants": "printing", "delivery.has": "printing", "outbox.letter_id": "letter", "outbox.reader_id": "reader",
 }
 
 // oneOf are the columns that hold one of a few words.
@@ -45,6 +46,7 @@ var oneOf = map[string][]string{
 	"batch.state":     {LookedAt, ComingIn, In, TakenBack},
 	"candidate.kind":  {ProposedTitle, ProposedPicture},
 	"channel.rests":   words(day.Rests, day.Anyway, day.Before, day.After),
+	"delivery.part":   {MainPlace, AlsoPlace, FormerPlace},
 	"desk.pass_by":    {string(relay.ByHolder), string(relay.ByOwner)},
 	"field.kind":      words(field.Text, field.Number, field.Money, field.Date, field.Yes, field.One, field.Several, field.Address),
 	"follow.how":      {Follows, Mutes},
@@ -64,7 +66,7 @@ var oneOf = map[string][]string{
 
 // flags are the columns that hold 1 for yes and 0 for no.
 var flags = []string{
-	"attachment.lead", "attachment.dropped", "batch.every", "campaign.retired", "candidate.dropped", "channel.retired", "desk.retired", "desk.dates_locked", "desk.days_asked",
+	"attachment.lead", "attachment.dropped", "batch.every", "campaign.retired", "candidate.dropped", "channel.retired", "delivery.fixed", "desk.retired", "desk.dates_locked", "desk.days_asked",
 	"field.retired", "finding.dropped", "form.anyone", "form.open", "format.retired", "format.titled", "format.wordless", "hook.is_on", "hook.retired",
 	"leg.words", "leg.beside", "leg.proposes", "leg.sign_off", "partner.retired", "person.retired", "person.guest", "person.quiet_off",
 	"piece.is_quiet", "piece.is_scheduled", "query.only", "query.note", "rule.is_on", "rule.retired", "rule_run.failed", "site_page.gone", "slot.retired",

@@ -27,6 +27,12 @@ func TestGuardsRefuse(t *testing.T) {
 		if err == nil {
 			err = tx.SetFollow(ctx, 7, id, Follows)
 		}
+		if err == nil {
+			_, err = tx.AddPrinting(ctx, Printing{PieceID: id})
+		}
+		if err == nil {
+			err = tx.PutDelivery(ctx, Delivery{PieceID: id, ChannelID: 1, Part: MainPlace})
+		}
 		return err
 	})
 	if err != nil {

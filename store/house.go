@@ -65,6 +65,7 @@ type Channel struct {
 	PartnerID ref.Partner // whose pieces go out there
 	Rests     day.Rest    // what becomes of its slots on days off
 	Asks      string      // what it asks of a release sheet, JSON
+	Outlet    string      // by what its pieces get there, JSON
 	Retired   bool
 }
 
@@ -298,6 +299,11 @@ func (t *Tx) SaveChannel(ctx context.Context, c Channel) error {
 // SaveAsks stores what a channel asks of the sheet of a piece.
 func (t *Tx) SaveAsks(ctx context.Context, c Channel) error {
 	return set(ctx, t, "channel", c, c.ID, "asks")
+}
+
+// SaveOutlet stores by what the pieces of a channel get there.
+func (t *Tx) SaveOutlet(ctx context.Context, c Channel) error {
+	return set(ctx, t, "channel", c, c.ID, "outlet")
 }
 
 // AddSlot stores a slot.

@@ -38,7 +38,7 @@ type Row struct {
 var pieceColumns = []string{
 	"number", "desk_id", "format_id", "route_id", "channel_id", "title", "owner", "goes_out", "stage", "brief", "words_from", "words_to", "summary", "topic_id", "campaign_id",
 	"priority", "tags", "version", "copy_version", "created_at", "out_at", "missed_at", "from_piece", "edition", "batch_id", "slug", "derived_from", "derived_leg",
-	"scheduled_for", "scheduled_by", "warned_for",
+	"scheduled_for", "scheduled_by", "warned_for", "address", "corrects",
 }
 
 var legColumns = []string{

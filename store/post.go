@@ -89,7 +89,7 @@ func UnreadOfPiece(ctx context.Context, r Reader, person ref.Person, piece ref.P
 type Message struct {
 	ID        ref.Message
 	Key       string // the same message is never queued twice
-	Kind      string // "mail", "publish" or "withdraw"
+	Kind      string // "mail" or "hook"
 	PieceID   ref.Piece
 	To        string
 	Subject   string
@@ -103,6 +103,8 @@ type Message struct {
 	LinkAbout int64
 	PersonID  ref.Person // whom it is for
 	Topic     string     // that they can stop with one click
+	LetterID  ref.Letter // what it says, where many get the same
+	ReaderID  ref.Subscriber
 }
 
 // MostTries is after how many tries a message is given up, until somebody sends it again.
@@ -116,8 +118,9 @@ const (
 
 // AddMessage queues a message; one with a key that is queued already changes nothing.
 func (t *Tx) AddMessage(ctx context.Context, m Message) error {
-	_, err := t.Exec(ctx, `INSERT INTO outbox (key, kind, piece_id, "to", subject, body, at, next_at, link_kind, link_about, person_id, topic) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
-		ON CONFLICT (key) DO NOTHING`, m.Key, m.Kind, m.PieceID, m.To, m.Subject, m.Body, m.At, max(m.At, m.NextAt), m.LinkKind, m.LinkAbout, m.PersonID, m.Topic)
+	_, err := t.Exec(ctx, `INSERT INTO outbox (key, kind, piece_id, "to", subject, body, at, next_at, link_kind, link_about, person_id, topic, letter_id, reader_id)
+		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
+		ON CONFLICT (key) DO NOTHING`, m.Key, m.Kind, m.PieceID, m.To, m.Subject, m.Body, m.At, max(m.At, m.NextAt), m.LinkKind, m.LinkAbout, m.PersonID, m.Topic, m.LetterID, m.ReaderID)
 	return err
 }
 
@@ -130,7 +133,7 @@ func WaitingMessages(ctx context.Context, r Reader, kinds []string, now day.Mome
 		args = append(args, k)
 	}
 	args = append(args, now, MostTries, limit)
-	err := r.Select(ctx, &out, "SELECT * FROM outbox WHERE sent_at = 0 AND kind IN ("+marks(len(kinds))+") AND next_at <= ? AND (tries < ? OR kind NOT IN ('mail', 'hook')) ORDER BY next_at, id LIMIT ?", args...)
+	err := r.Select(ctx, &out, "SELECT * FROM outbox WHERE sent_at = 0 AND kind IN ("+marks(len(kinds))+") AND next_at <= ? AND tries < ? ORDER BY next_at, id LIMIT ?", args...)
 	return out, err
 }
 

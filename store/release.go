@@ -37,11 +37,17 @@ func (t *Tx) SaveSheet(ctx context.Context, s ReleaseSheet) error {
 	return err
 }
 
-// SlugTaken gives the piece that has an address on a channel, or had it when it was out; 0 for none.
-func SlugTaken(ctx context.Context, r Reader, channel ref.Channel, slug string, but ref.Piece) (ref.Piece, error) {
+// SlugTaken gives the piece that has an address on a channel, or had it when it was out; 0 for
+// none. Editions of one piece share theirs.
+func SlugTaken(ctx context.Context, r Reader, channel ref.Channel, slug string, p *relay.Piece) (ref.Piece, error) {
+	first := p.ID
+	if p.Edition > 1 {
+		first = p.FromPiece
+	}
 	var id ref.Piece
-	err := r.Get(ctx, &id, `SELECT id FROM piece WHERE channel_id = ? AND slug = ? AND id <> ? UNION ALL SELECT piece_id FROM site_page
-		JOIN channel ON channel.slug = site_page.channel WHERE channel.id = ? AND site_page.slug = ? AND piece_id <> ? LIMIT 1`, channel, slug, but, channel, slug, but)
+	err := r.Get(ctx, &id, `SELECT id FROM piece WHERE id <> ? AND id <> ? AND NOT (edition > 1 AND from_piece = ?) AND id IN (
+		SELECT id FROM piece WHERE channel_id = ? AND slug = ? UNION ALL
+		SELECT piece_id FROM site_page JOIN channel ON channel.slug = site_page.channel WHERE channel.id = ? AND site_page.slug = ?) LIMIT 1`, p.ID, first, first, channel, slug, channel, slug)
 	if errors.Is(err, ErrNone) {
 		err = nil
 	}

@@ -19,21 +19,23 @@ type SitePage struct {
 	Published day.Moment
 	Updated   day.Moment
 	Gone      bool
+	Moved     string // the last part of the address where it is now
+	Extra     string // JSON, what goes with it
 }
 
 // PutSitePage stores a page or replaces the one at the same address. The first
 // time it was published stays.
 func (t *Tx) PutSitePage(ctx context.Context, p SitePage) error {
-	_, err := t.Exec(ctx, `INSERT INTO site_page (channel, slug, piece_id, title, summary, author, body, published, updated, gone)
-		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT (channel, slug) DO UPDATE SET title = excluded.title, summary = excluded.summary,
-		author = excluded.author, body = excluded.body, updated = excluded.updated, gone = excluded.gone`,
-		p.Channel, p.Slug, p.PieceID, p.Title, p.Summary, p.Author, p.Body, p.Published, p.Updated, p.Gone)
+	_, err := t.Exec(ctx, `INSERT INTO site_page (channel, slug, piece_id, title, summary, author, body, published, updated, gone, moved, extra)
+		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT (channel, slug) DO UPDATE SET piece_id = excluded.piece_id, title = excluded.title, summary = excluded.summary,
+		author = excluded.author, body = excluded.body, updated = excluded.updated, gone = excluded.gone, moved = excluded.moved, extra = excluded.extra`,
+		p.Channel, p.Slug, p.PieceID, p.Title, p.Summary, p.Author, p.Body, p.Published, p.Updated, p.Gone, p.Moved, p.Extra)
 	return err
 }
 
-// WithdrawSitePages takes the pages of a piece on a channel down; they answer that they are gone.
-func (t *Tx) WithdrawSitePages(ctx context.Context, channel string, piece ref.Piece, at day.Moment) error {
-	_, err := t.Exec(ctx, "UPDATE site_page SET gone = 1, updated = ? WHERE channel = ? AND piece_id = ? AND gone = 0", at, channel, piece)
+// WithdrawSitePage takes a page down; it answers that it is gone, or with moved where it is now.
+func (t *Tx) WithdrawSitePage(ctx context.Context, channel, slug, moved string, at day.Moment) error {
+	_, err := t.Exec(ctx, "UPDATE site_page SET gone = 1, moved = ?, updated = ? WHERE channel = ? AND slug = ?", moved, at, channel, slug)
 	return err
 }
 

@@ -39,7 +39,7 @@ func TestMain(m *testing.M) {
 			panic(err)
 		}
 		h := rooms.Open(db, quiet)
-		h.Mail, h.Site, h.Briefs = post.Room{DB: db}, post.Site{DB: db}, post.Briefs{}
+		h.Mail, h.Carriers, h.Briefs = post.Room{DB: db}, post.Carriers(db, "", false), post.Briefs{}
 		if _, err := demo.Open(ctx, h, dir); err != nil {
 			panic(err)
 		}
@@ -76,7 +76,7 @@ func openServer(t testing.TB, played bool) (*Server, http.Handler) {
 	}
 	t.Cleanup(func() { db.Close() })
 	h := rooms.Open(db, quiet)
-	h.Mail, h.Site, h.Briefs = post.Room{DB: db}, post.Site{DB: db}, post.Briefs{}
+	h.Mail, h.Carriers, h.Briefs = post.Room{DB: db}, post.Carriers(db, "", false), post.Briefs{}
 	s := &Server{Newsroom: h, Log: quiet}
 	if played {
 		if s.Demo, err = demo.Open(ctx, h, dir); err != nil {

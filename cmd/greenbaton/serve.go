@@ -38,7 +38,8 @@ type serveCmd struct {
 	Base              string `help:"The address people open, for links in mail; http:// and the address to listen at if left out."`
 	TextWriter        string `help:"The address of a service that drafts what goes with a piece, asked by POST with JSON; the one that ships if left out."`
 	BriefWriter       string `help:"The address of a service that drafts briefs, asked by POST with JSON; the one that ships if left out."`
-	AllowPrivateHooks bool   `help:"Post to chats on this machine and on private networks too."`
+	Folders           string `type:"path" help:"The folder below which channels may write their pages; folders in the data folder if left out."`
+	AllowPrivateHooks bool   `help:"Reach chats and channels on this machine and on private networks too."`
 	TryLinks          bool   `help:"Try the links of copies on the web."`
 	SMTPHost          string `name:"smtp-host" help:"The mail server. Without one, mail is only shown under Outgoing mail."`
 	SMTPPort          int    `name:"smtp-port" default:"587" help:"Its port."`
@@ -64,6 +65,11 @@ func (c *serveCmd) Run() error {
 		}
 	}
 	h.Base, h.Briefs, h.Texts = c.Base, post.Briefs{}, post.Texts{}
+	folders := c.Folders
+	if folders == "" {
+		folders = filepath.Join(c.Data, "folders")
+	}
+	h.Carriers = post.Carriers(h.DB, folders, c.AllowPrivateHooks)
 	h.Chat, h.PrivateHooks = post.NewChats(10*time.Second, c.AllowPrivateHooks), c.AllowPrivateHooks
 	if c.TryLinks {
 		h.Links = post.NewWeb(8 * time.Second)
@@ -120,7 +126,7 @@ func openHouse(ctx context.Context, dir string, log *slog.Logger, first ...func(
 		return nil, nil, errors.Join(err, l.Unlock())
 	}
 	h := rooms.Open(db, log)
-	h.Site, h.Links = post.Site{DB: db}, post.Links{}
+	h.Carriers, h.Links = post.Carriers(db, filepath.Join(dir, "folders"), false), post.Links{}
 	if err := h.Copyroom.Recover(ctx); err != nil {
 		return nil, nil, errors.Join(err, db.Close(), l.Unlock())
 	}
@@ -166,6 +172,7 @@ func (c *house) serve(ctx context.Context, h *rooms.Newsroom, demo kit.Demo, log
 	}()
 	go everySecond(ctx, log, h.Notify.DeliverMail)
 	go everySecond(ctx, log, h.Notify.DeliverPosts)
+	go everySecond(ctx, log, h.Release.Deliver)
 	ready("http://" + ln.Addr().String())
 	if named && demo == nil {
 		go func() {

@@ -53,6 +53,14 @@ type (
 
 	// Piece is one thing that will be published.
 	Piece int64
+	// Printing is a piece as readers get it, from a moment on.
+	Printing int64
+	// Delivery is a place where a piece goes, and how far it is there.
+	Delivery int64
+	// Subscriber is somebody to whom a desk sends letters.
+	Subscriber int64
+	// Letter is what is sent to many at once.
+	Letter int64
 	// Step is a line of a leg's checklist.
 	Step int64
 	// File is what was sent in: a picture, a document.

@@ -21,7 +21,7 @@ func SendOut(p Piece, s Scene) (Move, error) {
 	if err := CanGoOut(&p); err != nil {
 		return m, err
 	}
-	m.Piece.Stage, m.Piece.OutAt = Out, s.Now
+	m.Piece.Stage, m.Piece.OutAt, m.Piece.Corrects = Out, s.Now, 0
 	m.tell(WentOut, "", 0, p.Owner, "")
 	m.goOut(s)
 	return m, nil
@@ -51,7 +51,7 @@ func Withdraw(p Piece, why string, s Scene) (Move, error) {
 	if p.Stage != Out {
 		return m, notNow("The piece is not out, so there is nothing to withdraw.")
 	}
-	m.Piece.Stage = Withdrawn
+	m.Piece.Stage, m.Piece.Corrects = Withdrawn, 0
 	m.tell(Withdrew, "", 0, p.Owner, why)
 	m.recall(s)
 	return m, nil
@@ -102,5 +102,28 @@ func Drop(p Piece) (Piece, error) {
 			l.State, l.Due, l.Pin = Skipped, 0, 0
 		}
 	}
+	return is, nil
+}
+
+// Correct lets a piece that is out be changed, while readers have it as it was.
+func Correct(p Piece, now day.Moment) (Piece, error) {
+	is := p.copy()
+	switch {
+	case p.Stage != Out:
+		return is, notNow("The piece is not out, so it can be changed as it is.")
+	case p.Corrects != 0:
+		return is, notNow("It is being corrected already.")
+	}
+	is.Corrects = now
+	return is, nil
+}
+
+// EndCorrection ends a correction, whether it is brought out or dropped.
+func EndCorrection(p Piece) (Piece, error) {
+	is := p.copy()
+	if p.Corrects == 0 {
+		return is, notNow("It is not being corrected.")
+	}
+	is.Corrects = 0
 	return is, nil
 }

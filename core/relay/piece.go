@@ -185,9 +185,14 @@ type Piece struct {
 	ScheduledFor day.Moment
 	ScheduledBy  ref.Person
 	WarnedFor    day.Moment // the time about which it was told that it was not scheduled
+	Address      string     // where it is on its channel once it is there; below the base where it begins with a stroke
+	Corrects     day.Moment // since when what is out is being corrected
 	Legs         []Leg      `db:"-"` // of its way until it is out
 	After        []Leg      `db:"-"` // to be run when it is
 }
+
+// Fixed reports whether readers have a piece before them as it is, so that it cannot be changed.
+func (p *Piece) Fixed() bool { return p.Stage == Out && p.Corrects == 0 }
 
 // Scheduled reports whether a piece was given to its channel for the time at which it goes out.
 func (p *Piece) Scheduled() bool {

@@ -4,6 +4,7 @@ package release
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"greenbaton/core/english"
@@ -29,7 +30,15 @@ type Field struct {
 	Name  string `json:"name"`
 	Must  bool   `json:"must,omitempty"`
 	Limit int    `json:"limit,omitempty"` // characters at most; 0 is any number
+	Kind  string `json:"kind,omitempty"`  // what stands in it: one of the kinds below; none is text
 }
+
+// The kinds of fields that are more than text. A channel has one of each at most.
+const (
+	Recording = "recording" // a file of the piece that is heard: which
+	Chapters  = "chapters"  // where its parts begin
+	Comment   = "comment"   // what the house says first under the page, which is no part of it
+)
 
 // Part is a part of a sheet that a channel may not do without.
 type Part struct{ Key, Name, Lacks string }
@@ -87,6 +96,16 @@ func (a Asks) Check() (Asks, error) {
 			return a, bad("fields", "The limit of “%s” lies between 0, for none, and %d characters.", f.Name, MaxText)
 		default:
 			seen[low] = true
+		}
+		switch f.Kind {
+		case "":
+		case Recording, Chapters, Comment:
+			if slices.ContainsFunc(a.Fields[:i], func(x Field) bool { return x.Kind == f.Kind }) {
+				return a, bad("fields", "There is room for one field of the kind of “%s”.", f.Name)
+			}
+			f.Key = f.Kind
+		default:
+			return a, bad("fields", "Choose what stands in “%s”.", f.Name)
 		}
 		if f.Key == "" {
 			f.Key = keyOf(f.Name, a.Fields[:i])

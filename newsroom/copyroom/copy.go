@@ -23,7 +23,7 @@ import (
 const sitting = 10 * 60
 
 // ErrIsOut refuses to change what readers have before them.
-var ErrIsOut = &relay.Refusal{Reason: relay.ErrNotNow, Field: "title", Text: "The piece is out. Withdraw it before changing its copy, title or description."}
+var ErrIsOut = &relay.Refusal{Reason: relay.ErrNotNow, Field: "title", Text: "The piece is out. Begin a correction before changing its copy, title or description; readers have it as it is until that is brought out."}
 
 // Hand is what somebody may do with a copy.
 type Hand struct {
@@ -54,7 +54,7 @@ func HandOf(b *newsroom.Setup, row *store.Row, by ref.Person) (Hand, error) {
 			return h, err
 		}
 	}
-	if row.Stage == relay.Out {
+	if row.Fixed() {
 		return h, ErrIsOut
 	}
 	if leg := row.SignedOff(); leg != nil && h.Writes {
@@ -101,6 +101,16 @@ func SaveCopy(a *newsroom.Command, was store.Row, seq int, t copy.Text, label st
 	} else if !hand.Writes && !hand.Decides {
 		return Saved{}, &relay.Refusal{Reason: relay.ErrNotYours, Text: hand.Because}
 	}
+	return saveCopy(a, was, seq, t, label)
+}
+
+// SetCopy makes a text the copy of a piece, for who may do more than write in it.
+func SetCopy(a *newsroom.Command, was store.Row, t copy.Text, label string) error {
+	_, err := saveCopy(a, was, OnNewest, t, label)
+	return err
+}
+
+func saveCopy(a *newsroom.Command, was store.Row, seq int, t copy.Text, label string) (Saved, error) {
 	s, err := Stage(a, was.ID)
 	if err != nil {
 		return Saved{}, err

@@ -150,6 +150,15 @@ func (h Room) PagePicture(ctx context.Context, piece ref.Piece, file ref.File) (
 	return h.Shown(ctx, f)
 }
 
+// PageSound gives the recording of a page that is up.
+func (h Room) PageSound(ctx context.Context, piece ref.Piece, file ref.File) (store.File, error) {
+	f, err := store.Recording(ctx, h.DB.View(), piece, file)
+	if errors.Is(err, store.ErrNone) {
+		return f, newsroom.ErrNotFound
+	}
+	return f, err
+}
+
 // Given gives the copy of a piece as readers have it, for who may read it.
 func (h Room) Given(ctx context.Context, who ref.Person, piece ref.Piece) (copy.Text, store.Row, error) {
 	row, err := h.See(ctx, who, piece, relay.ActRead)

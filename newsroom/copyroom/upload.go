@@ -31,6 +31,7 @@ type Upload struct {
 // The limits of files that are sent along.
 const (
 	MaxFile   = 10 << 20 // bytes
+	MaxSound  = 50 << 20 // of a recording
 	maxPixels = 80 << 20 // of a picture, width times height
 )
 
@@ -39,11 +40,12 @@ const (
 var fileTypes = map[string]string{
 	".png": "image/png", ".jpg": "image/jpeg", ".jpeg": "image/jpeg", ".gif": "image/gif", ".webp": "image/webp", ".pdf": "application/pdf",
 	".docx": "application/zip", ".xlsx": "application/zip", ".odt": "application/zip", ".ods": "application/zip",
+	".mp3": "audio/mpeg", ".m4a": "audio/mp4", ".wav": "audio/wave", ".ogg": "audio/ogg",
 	".txt": "text/plain; charset=utf-8", ".md": "text/plain; charset=utf-8", ".csv": "text/plain; charset=utf-8",
 }
 
 // FileEndings are the endings of the files that are taken.
-const FileEndings = ".png,.jpg,.jpeg,.gif,.webp,.pdf,.docx,.xlsx,.odt,.ods,.txt,.md,.csv"
+const FileEndings = ".png,.jpg,.jpeg,.gif,.webp,.mp3,.m4a,.wav,.ogg,.pdf,.docx,.xlsx,.odt,.ods,.txt,.md,.csv"
 
 // ReadUpload looks at a file that somebody sends: its name, its size, and whether it is
 // what its name says. A *relay.Refusal on the field says what to do.
@@ -51,7 +53,11 @@ func ReadUpload(field, name string, data []byte) (*Upload, error) {
 	name = CleanName(name)
 	ending := strings.ToLower(path.Ext(name))
 	want, known := fileTypes[ending]
-	is := http.DetectContentType(data)
+	is := sniff(data, want)
+	most := MaxFile
+	if strings.HasPrefix(want, "audio/") {
+		most = MaxSound
+	}
 	if strings.HasPrefix(want, "text/") && utf8.Valid(data) && !bytes.ContainsRune(data, 0) {
 		is = want // text is whatever can be read as such
 	} else if strings.HasPrefix(want, "text/") {
@@ -60,10 +66,10 @@ func ReadUpload(field, name string, data []byte) (*Upload, error) {
 	switch {
 	case len(data) == 0:
 		return nil, newsroom.Invalid(field, "“%s” is empty. Choose the file again.", name)
-	case len(data) > MaxFile:
-		return nil, newsroom.Invalid(field, "“%s” is larger than %d MB. Make it smaller, or put in a link to it.", name, MaxFile>>20)
+	case len(data) > most:
+		return nil, newsroom.Invalid(field, "“%s” is larger than %d MB. Make it smaller, or put in a link to it.", name, most>>20)
 	case !known:
-		return nil, newsroom.Invalid(field, "“%s” is of a kind that is not taken here. Send a picture, PDF, text, table or document: %s.", name, strings.ReplaceAll(FileEndings, ",", " "))
+		return nil, newsroom.Invalid(field, "“%s” is of a kind that is not taken here. Send a picture, recording, PDF, text, table or document: %s.", name, strings.ReplaceAll(FileEndings, ",", " "))
 	case want != is:
 		return nil, newsroom.Invalid(field, "“%s” is not what its name says. Save it again in the program it comes from, and send that.", name)
 	}
@@ -81,6 +87,18 @@ func ReadUpload(field, name string, data []byte) (*Upload, error) {
 		}
 	}
 	return u, nil
+}
+
+// sniff says what the bytes of a file are. Some recordings that begin at once, without a head
+// that the WHATWG MIME standard knows, are told by how their container begins.
+func sniff(data []byte, want string) string {
+	switch {
+	case want == "audio/mpeg" && len(data) > 1 && data[0] == 0xFF && data[1]&0xE0 == 0xE0, // a frame of MPEG audio
+		want == "audio/mp4" && len(data) > 11 && string(data[4:8]) == "ftyp",
+		want == "audio/ogg" && bytes.HasPrefix(data, []byte("OggS")):
+		return want
+	}
+	return http.DetectContentType(data)
 }
 
 // CleanName gives the last part of a file's name, without what a name cannot have.

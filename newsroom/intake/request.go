@@ -224,7 +224,7 @@ func (h Inquiries) Follow(ctx context.Context, token string) (Followed, error) {
 		f.GoesOut = b.At(row.GoesOut, row.DeskID)
 	}
 	if err == nil && row.Stage == relay.Out {
-		f.Out = "/site/" + b.Channel(row.ChannelID).Slug + "/" + newsroom.SlugOf(&row.Piece)
+		f.Out = newsroom.AddressOf(b, "", &row.Piece)
 	}
 	return f, err
 }

@@ -10,7 +10,6 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/ref"
-	"greenbaton/core/relay"
 	"greenbaton/core/words"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/account"
@@ -31,13 +30,6 @@ func (h Room) DeliverPosts(ctx context.Context) error {
 	h.Posting.Lock()
 	defer h.Posting.Unlock()
 	return h.deliverAll(ctx, store.KindHook)
-}
-
-// DeliverPages tells the channels what goes out and what is withdrawn, as DeliverMail does mail.
-func (h Room) DeliverPages(ctx context.Context) error {
-	h.Paging.Lock()
-	defer h.Paging.Unlock()
-	return h.deliverAll(ctx, "publish", "withdraw")
 }
 
 func (h Room) deliverAll(ctx context.Context, kinds ...string) error {
@@ -116,22 +108,6 @@ func (h Room) deliver(ctx context.Context, m store.Message) error {
 	case store.KindHook:
 		return h.deliverPost(ctx, m)
 	}
-	row, err := store.Piece(ctx, h.DB.View(), m.PieceID)
-	if err != nil {
-		return err
-	}
-	// A later message may have been delivered first; what counts is how the piece stands now.
-	switch {
-	case m.Kind == "withdraw" && row.Stage != relay.Out:
-		return h.Site.Withdraw(ctx, m.To, row.ID, m.At)
-	case m.Kind == "publish" && row.Stage == relay.Out:
-		page, err := h.page(ctx, row)
-		if err != nil {
-			return err
-		}
-		page.At, page.Channel = m.At, m.To
-		return h.Site.Publish(ctx, page)
-	}
 	return nil
 }
 
@@ -139,6 +115,9 @@ func (h Room) deliver(ctx context.Context, m store.Message) error {
 // thread, and the address at which mails like it are stopped.
 func (h Room) mailOf(ctx context.Context, m store.Message) (newsroom.Mail, error) {
 	out := newsroom.Mail{Key: m.Key, To: m.To, Subject: words.OneLine(m.Subject), Text: m.Body}
+	if m.LetterID != 0 {
+		return h.letterOf(ctx, m, out)
+	}
 	if m.LinkKind != "" { // made only now, so that it is kept nowhere
 		address, err := account.At(h.Newsroom).Mint(ctx, m.LinkKind, m.LinkAbout)
 		if err != nil {
@@ -150,11 +129,7 @@ func (h Room) mailOf(ctx context.Context, m store.Message) (newsroom.Mail, error
 		out.Thread = fmt.Sprintf("piece-%d", m.PieceID)
 	}
 	if m.Topic != "" && m.PersonID != 0 {
-		var secret string
-		err := h.DB.Write(ctx, func(tx *store.Tx) (err error) {
-			secret, err = tx.Secret(ctx, "stop", newsroom.NewSecret)
-			return err
-		})
+		secret, err := h.stopSecret(ctx)
 		if err != nil {
 			return out, err
 		}
@@ -164,6 +139,35 @@ func (h Room) mailOf(ctx context.Context, m store.Message) (newsroom.Mail, error
 	var err error
 	out.HTML, err = mailHTML(out)
 	return out, err
+}
+
+// letterOf makes a mail of what many get, for one of them or for the address of a list.
+func (h Room) letterOf(ctx context.Context, m store.Message, out newsroom.Mail) (newsroom.Mail, error) {
+	l, err := store.LetterByID(ctx, h.DB.View(), m.LetterID)
+	if err != nil {
+		return out, err
+	}
+	out.Sender, out.Text, out.HTML = l.Sender, l.Text, l.HTML
+	if m.ReaderID == 0 {
+		return out, nil
+	}
+	secret, err := h.stopSecret(ctx)
+	if err != nil {
+		return out, err
+	}
+	out.Stop = h.Base + "/stop/" + stopToken(secret, ref.Person(m.ReaderID), letters)
+	out.Text += "\nNo more of these letters: " + out.Stop + "\n"
+	out.HTML = strings.Replace(out.HTML, "</body>", `<p style="color:#58605a;font-size:13px"><a href="`+out.Stop+`">No more of these letters</a></p></body>`, 1)
+	return out, nil
+}
+
+// stopSecret gives the secret with which addresses are made at which mail is stopped.
+func (h Room) stopSecret(ctx context.Context) (secret string, err error) {
+	err = h.DB.Write(ctx, func(tx *store.Tx) (err error) {
+		secret, err = tx.Secret(ctx, "stop", newsroom.NewSecret)
+		return err
+	})
+	return secret, err
 }
 
 func (h Room) deliverPost(ctx context.Context, m store.Message) error {
@@ -179,34 +183,4 @@ func (h Room) deliverPost(ctx context.Context, m store.Message) error {
 		return errors.New("no chat can be reached from here")
 	}
 	return h.Chat.Post(ctx, newsroom.Post{Key: m.Key, URL: b.Hooks[i].URL, Secret: b.Hooks[i].Secret, Body: m.Body, At: m.At.In(time.UTC)})
-}
-
-// page makes the page of a piece from its newest copy.
-func (h Room) page(ctx context.Context, row store.Row) (newsroom.Page, error) {
-	b, err := h.Setup(ctx)
-	if err != nil {
-		return newsroom.Page{}, err
-	}
-	p := newsroom.Page{Slug: newsroom.SlugOf(&row.Piece), Piece: row.ID, Title: row.Title, Summary: row.Summary, Author: b.Person(row.Owner).Name}
-	for _, l := range row.Legs {
-		if l.Words && l.Holder != 0 {
-			p.Author = b.Person(l.Holder).Name
-		}
-	}
-	_, text, _, err := newsroom.Newest(ctx, h.DB.View(), &row)
-	if err != nil {
-		return p, err
-	}
-	own, err := store.PicturesOf(ctx, h.DB.View(), row.ID)
-	if err != nil {
-		return p, err
-	}
-	p.Copy = text.Clean().WithPictures(func(file ref.File) bool { return own[file] })
-	all, err := store.Attachments(ctx, h.DB.View(), row.ID)
-	for _, x := range all {
-		if x.Lead {
-			p.Lead, p.LeadAlt = x.FileID, x.Alt
-		}
-	}
-	return p, err
 }

@@ -22,7 +22,7 @@ import (
 // Register registers what follows here from what others do.
 func Register(h *newsroom.Newsroom) {
 	h.Hooks.Item = deliver
-	h.Hooks.After = append(h.Hooks.After, At(h).GatherMail, At(h).DeliverPages)
+	h.Hooks.After = append(h.Hooks.After, At(h).GatherMail)
 	h.Hooks.Keeps = append(h.Hooks.Keeps,
 		newsroom.Keep{Key: "messages", Name: "Messages that were delivered", Says: "Those that could not be delivered stay; what was told in the inbox is counted below.", Days: 90, Least: 7, Drop: (*store.Tx).DropSent},
 		newsroom.Keep{Key: "inbox", Name: "Lines of the inbox that were read", Says: "Unread ones stay, and those that somebody set aside.", Days: 365, Least: 30, Drop: (*store.Tx).DropRead},
@@ -354,15 +354,24 @@ func digest(a *newsroom.Command, p store.Person, items []store.ItemWithTitle) er
 	return a.Tx.Digested(a, p.ID, last, a.Now)
 }
 
+// letters is the topic of what is sent to many, whose readers are no people of the house.
+const letters = "letters"
+
 // stopToken is the secret part of the address with which somebody stops mails of a topic
 // with one click. It is worked out, and stored nowhere but in those mails.
 func stopToken(secret string, person ref.Person, topic string) string {
 	return fmt.Sprintf("%d.%s.%s", person, topic, newsroom.TokenOf(secret+" stop "+topic, person))
 }
 
-// StopMail stops mails of a topic, for who has the address from one: they are told of it
-// in the inbox only. With ask it only says what would be stopped.
-func (h Room) StopMail(ctx context.Context, token string, ask bool) (string, error) {
+// Stopped is what is stopped by the address in a mail.
+type Stopped struct {
+	Says   string
+	Letter bool // of a channel; otherwise they are told of it in the inbox only
+}
+
+// StopMail stops mails of a topic, for who has the address from one. With ask it only says
+// what would be stopped.
+func (h Room) StopMail(ctx context.Context, token string, ask bool) (out Stopped, err error) {
 	var person ref.Person
 	var topic string
 	parts := strings.SplitN(token, ".", 3)
@@ -371,10 +380,14 @@ func (h Room) StopMail(ctx context.Context, token string, ask bool) (string, err
 			topic = parts[1]
 		}
 	}
-	says := ""
-	err := h.Do(ctx, 0, func(a *newsroom.Command) error {
+	err = h.Do(ctx, 0, func(a *newsroom.Command) error {
 		secret, err := a.Tx.Secret(a, "stop", newsroom.NewSecret)
 		if err != nil {
+			return err
+		}
+		if topic == letters && newsroom.SameText(stopToken(secret, person, topic), token) {
+			out.Letter = true
+			out.Says, err = stopLetters(a, ref.Subscriber(person), ask)
 			return err
 		}
 		if topic == "" || !newsroom.SameText(stopToken(secret, person, topic), token) || a.Setup.Person(person).ID == 0 {
@@ -383,11 +396,11 @@ func (h Room) StopMail(ctx context.Context, token string, ask bool) (string, err
 		var topics []notification.Topic
 		for _, t := range notification.Topics {
 			if string(t.Topic) == topic || topic == "digest" && howTold(a.Setup, person, t.Topic) == notification.Daily {
-				topics, says = append(topics, t.Topic), t.Says
+				topics, out.Says = append(topics, t.Topic), t.Says
 			}
 		}
 		if topic == "digest" {
-			says = "the daily mail"
+			out.Says = "the daily mail"
 		}
 		if ask {
 			return nil
@@ -400,5 +413,20 @@ func (h Room) StopMail(ctx context.Context, token string, ask bool) (string, err
 		}
 		return nil
 	})
-	return says, err
+	return out, err
+}
+
+// stopLetters ends the letters of a channel for a reader.
+func stopLetters(a *newsroom.Command, id ref.Subscriber, ask bool) (string, error) {
+	r, err := store.SubscriberByID(a, a.Tx, id)
+	if errors.Is(err, store.ErrNone) {
+		return "", account.DeadLink
+	} else if err != nil {
+		return "", err
+	}
+	says := "“" + a.Setup.Channel(r.ChannelID).Name + "” to " + r.Mail
+	if ask {
+		return says, nil
+	}
+	return says, a.Tx.StopSubscriber(a, id, a.Now)
 }

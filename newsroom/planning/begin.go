@@ -35,6 +35,9 @@ func model(a *newsroom.Command, d Draft, p *relay.Piece) (store.Row, error) {
 	}
 	n, err := store.LastEdition(a, a.Tx, p.FromPiece)
 	p.Edition, p.Summary = n+1, was.Summary
+	if p.ChannelID == was.ChannelID {
+		p.Slug = newsroom.SlugOf(&was.Piece)
+	}
 	return was, err
 }
 

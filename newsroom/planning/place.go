@@ -31,7 +31,7 @@ func editSaying(a *newsroom.Command, was, is relay.Piece, what string, said []br
 	if err := Check(a, &is); err != nil {
 		return err
 	}
-	if is.Stage == relay.Out && (is.Title != was.Title || is.Summary != was.Summary || is.Slug != was.Slug) {
+	if was.Fixed() && (is.Title != was.Title || is.Summary != was.Summary || is.Slug != was.Slug) {
 		return copyroom.ErrIsOut
 	}
 	before, after := a.Differ(&was, &is)

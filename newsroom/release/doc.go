@@ -15,5 +15,7 @@ func Register(h *newsroom.Newsroom) {
 	h.Hooks.Ends = append(h.Hooks.Ends, reconcile)
 	h.Hooks.Held = append(h.Hooks.Held, held)
 	h.Hooks.Lacks = append(h.Hooks.Lacks, lacks)
+	h.Hooks.Moved = append(h.Hooks.Moved, printings)
+	h.Hooks.After = append(h.Hooks.After, At(h).DeliverHere)
 	h.Hooks.Before = append(h.Hooks.Before, At(h).warn, At(h).count)
 }

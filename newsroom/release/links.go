@@ -81,7 +81,11 @@ func (h Room) linkTo(b *newsroom.Setup, p *relay.Piece, a release.Announce, at r
 		campaign = b.Topic(p.TopicID).Name
 	}
 	slug := newsroom.SlugOf(p)
-	return a.Link(strings.TrimRight(h.Base, "/")+"/site/"+b.Channel(p.ChannelID).Slug+"/"+slug, at, campaign, slug)
+	address := newsroom.AddressOf(b, h.Base, p)
+	if address == "" { // which its channel gives it when it is there
+		return ""
+	}
+	return a.Link(address, at, campaign, slug)
 }
 
 // Shorten makes a short link for each place of the desk at which a piece has none yet.

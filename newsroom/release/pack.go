@@ -72,7 +72,7 @@ func (p *Packed) Says(b *newsroom.Setup, base string) map[string]any {
 		return out
 	}
 	out := map[string]any{
-		"number": r.Number, "title": p.Title, "description": p.Description, "address": base + "/site/" + b.Channel(r.ChannelID).Slug + "/" + newsroom.SlugOf(&r.Piece),
+		"number": r.Number, "title": p.Title, "description": p.Description, "address": newsroom.AddressOf(b, base, &r.Piece),
 		"channel": b.Channel(r.ChannelID).Name, "format": b.Format(r.FormatID).Name, "tags": p.Tags, "related": titles(p.Related), "next": titles(p.Next), "stage": string(r.Stage),
 	}
 	fields := map[string]string{}

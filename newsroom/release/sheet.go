@@ -27,8 +27,9 @@ type Sheet struct {
 	release.Sheet
 	Row     store.Row
 	Asks    release.Asks
-	Picture store.Attachment // the lead picture; without an id if there is none
-	Text    copy.Text        // as readers get it
+	Picture store.Attachment   // the lead picture; without an id if there is none
+	Sounds  []store.Attachment // the recordings among its files
+	Text    copy.Text          // as readers get it
 	Lacks   []release.Lack
 	Stops   []string // what else holds it: legs to be passed, a stale yes
 	Near    []Near   // pieces that could go with it, the likeliest first
@@ -70,7 +71,7 @@ func (h Room) SheetFor(ctx context.Context, who ref.Person, piece ref.Piece) (Sh
 		return s, err
 	}
 	w := b.Who(who, row.DeskID)
-	s.MaySave = relay.May(relay.ActWrite, w, &row.Piece, nil, "") == nil && row.Stage != relay.Out
+	s.MaySave = relay.May(relay.ActWrite, w, &row.Piece, nil, "") == nil && !row.Fixed()
 	s.May = relay.May(relay.ActSchedule, w, &row.Piece, nil, "") == nil
 	all, err := h.Pieces(ctx, h.Now())
 	s.near(b, all)
@@ -104,6 +105,7 @@ func sheetOf(b *newsroom.Setup, ctx context.Context, r store.Reader, row store.R
 		s.Picture = files[i]
 		s.Lead, s.Alt = true, files[i].Alt
 	}
+	s.Sounds = sounds(files)
 	_, text, _, err := newsroom.Newest(ctx, r, &row)
 	if err != nil {
 		return s, err
@@ -240,7 +242,7 @@ func (h Room) SaveSheet(ctx context.Context, by ref.Person, piece ref.Piece, ver
 			return err
 		}
 		if is.Slug != "" {
-			other, err := store.SlugTaken(a, a.Tx, is.ChannelID, is.Slug, piece)
+			other, err := store.SlugTaken(a, a.Tx, is.ChannelID, is.Slug, &is)
 			if err != nil {
 				return err
 			}
@@ -289,6 +291,11 @@ func (s *Sheet) keep(a *newsroom.Command, t Typed, changed bool) error {
 		v := strings.TrimSpace(strings.ReplaceAll(t.Fields[f.Key], "\r\n", "\n"))
 		if len([]rune(v)) > release.MaxText {
 			return newsroom.Invalid("field-"+f.Key, "Keep “%s” under %s characters.", f.Name, english.Number(release.MaxText))
+		}
+		if f.Kind == release.Chapters {
+			if _, err := release.ReadChapters(v); err != nil {
+				return err
+			}
 		}
 		if v != "" {
 			fields[f.Key] = v

@@ -286,7 +286,7 @@ func partnerPiece(b *newsroom.Setup, row *store.Row, partner ref.Partner, who re
 		}
 	}
 	if x.Out {
-		x.Address = "/site/" + b.Channel(row.ChannelID).Slug + "/" + newsroom.SlugOf(&row.Piece)
+		x.Address = newsroom.AddressOf(b, "", &row.Piece)
 	}
 	if who != 0 && relay.May(relay.ActSee, b.Who(who, row.DeskID), &row.Piece, nil, "") == nil {
 		x.Piece = row.ID

@@ -23,7 +23,7 @@ type Release struct {
 	Text    copy.Text // as readers get it
 	Words   int
 	Lead    store.Attachment // the lead picture; without an id if there is none
-	Address string           // of the page, below that of the house
+	Address string           // of the page; none where that is not known before it is there
 	Stops   []string         // why it cannot go out
 	Open    []string         // what is not done, and holds nothing up
 	Seal    string           // of what is shown
@@ -47,7 +47,7 @@ func (h Room) Release(ctx context.Context, who ref.Person, piece ref.Piece) (Rel
 }
 
 func (h Room) release(b *newsroom.Setup, ctx context.Context, r store.Reader, row store.Row) (Release, error) {
-	out := Release{Row: row, Address: "/site/" + b.Channel(row.ChannelID).Slug + "/" + newsroom.SlugOf(&row.Piece)}
+	out := Release{Row: row, Address: newsroom.AddressOf(b, h.Base, &row.Piece)}
 	_, text, _, err := newsroom.Newest(ctx, r, &row)
 	if err != nil {
 		return out, err
@@ -179,32 +179,5 @@ func (h Room) Withdraw(ctx context.Context, by ref.Person, piece ref.Piece, vers
 		return a.Move(newsroom.Order{Act: relay.ActRelease, Piece: piece, Leg: "", Version: version}, func(p relay.Piece, s relay.Scene) (relay.Move, error) {
 			return relay.Withdraw(p, why, s)
 		})
-	})
-}
-
-// releases puts into the outbox what a move means for the channel of a piece.
-func releases(a *newsroom.Command, _ relay.Piece, m relay.Move) error {
-	for _, e := range m.Events {
-		if err := announceRelease(a, &m.Piece, e); err != nil {
-			return err
-		}
-	}
-	return nil
-}
-
-// announceRelease queues what the channel has to be told about an event.
-func announceRelease(a *newsroom.Command, p *relay.Piece, e relay.Event) error {
-	kind := ""
-	switch e.Kind {
-	case relay.WentOut:
-		kind = "publish"
-	case relay.Withdrew:
-		kind = "withdraw"
-	default:
-		return nil
-	}
-	return a.Tx.AddMessage(a, store.Message{
-		Key: fmt.Sprintf("piece %d version %d %s", p.ID, p.Version, kind), Kind: kind, PieceID: p.ID,
-		To: a.Setup.Channel(p.ChannelID).Slug, Subject: p.Title, At: a.Now,
 	})
 }

@@ -110,7 +110,7 @@ func (h Room) SetStandIn(ctx context.Context, by ref.Person, absence ref.Absence
 func Register(h *newsroom.Newsroom) {
 	h.Hooks.Gates = append(h.Hooks.Gates, ownVerdict)
 	h.Hooks.Held = append(h.Hooks.Held, holds)
-	h.Hooks.Moved = append(h.Hooks.Moved, releases, func(a *newsroom.Command, _ relay.Piece, m relay.Move) error { return beginReviews(a, m) })
+	h.Hooks.Moved = append(h.Hooks.Moved, func(a *newsroom.Command, _ relay.Piece, m relay.Move) error { return beginReviews(a, m) })
 	h.Hooks.Undo = append(h.Hooks.Undo, undoEdits)
 }
 

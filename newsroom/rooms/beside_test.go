@@ -242,7 +242,7 @@ func TestWhatIsSentOutByHandIsWhatWasShown(t *testing.T) {
 	id := h.ready("12-18")
 	sheet, err := h.Review.Release(ctx, lead, id)
 	h.must(err)
-	if len(sheet.Stops)+len(sheet.Open) != 0 || sheet.Words == 0 || !strings.HasPrefix(sheet.Address, "/site/") {
+	if len(sheet.Stops)+len(sheet.Open) != 0 || sheet.Words == 0 || !strings.HasPrefix(sheet.Address, "http://house.example/site/") {
 		t.Errorf("%+v", sheet)
 	}
 	_, err = h.Copyroom.AskAbout(ctx, lead, id, copyroom.Ask{Query: query.Query{About: query.Piece, Text: "Is it?"}})

@@ -204,7 +204,7 @@ func TestTheAddressOnTheSheetIsWhereThePageIs(t *testing.T) {
 		}
 	}
 	h.comes("12-18")
-	h.must(h.Notify.DeliverPages(ctx))
+	h.must(h.Release.DeliverHere(ctx))
 	if _, err := h.Review.SitePage(ctx, "web", "the-tide-mill"); err != nil {
 		t.Errorf("the page is not at its address: %v", err)
 	}

@@ -95,7 +95,7 @@ func smallHouse(t testing.TB) []byte {
 func houseOn(t testing.TB, db *store.DB) *testHouse {
 	x := &testHouse{Newsroom: rooms.Open(db, slog.New(slog.NewTextHandler(io.Discard, nil))), t: t, now: time.Date(2026, 11, 24, 9, 0, 0, 0, time.UTC)}
 	x.Clock = func() time.Time { return x.now }
-	x.Mail, x.Site, x.Briefs, x.Base = post.Room{}, post.Site{DB: db}, post.Briefs{}, "http://house.example"
+	x.Mail, x.Carriers, x.Briefs, x.Base = post.Room{}, post.Carriers(db, t.TempDir(), false), post.Briefs{}, "http://house.example"
 	return x
 }
 

@@ -35,7 +35,7 @@ type accountView struct {
 	Mail    string
 	Name    string
 	Token   string
-	Says    string
+	Stops   notify.Stopped
 	Done    bool
 	Least   int
 }
@@ -126,7 +126,7 @@ func (s *Section) stopPage(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	return s.Show(c, http.StatusOK, "stop", "Mail", accountView{Says: says, Token: c.Param("token")})
+	return s.Show(c, http.StatusOK, "stop", "Mail", accountView{Stops: says, Token: c.Param("token")})
 }
 
 // stopMail stops mails of a kind; also when the program that shows mail asks for it
@@ -136,7 +136,7 @@ func (s *Section) stopMail(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	return s.Show(c, http.StatusOK, "stop", "Mail", accountView{Says: says, Done: true})
+	return s.Show(c, http.StatusOK, "stop", "Mail", accountView{Stops: says, Done: true})
 }
 
 type myView struct {

@@ -44,7 +44,7 @@ type Account interface {
 // Notify is what the section asks of notifying.
 type Notify interface {
 	SaveTelling(ctx context.Context, who ref.Person, t notify.Telling) error
-	StopMail(ctx context.Context, token string, ask bool) (string, error)
+	StopMail(ctx context.Context, token string, ask bool) (notify.Stopped, error)
 	TellingOf(ctx context.Context, who ref.Person) (notify.Telling, error)
 }
 

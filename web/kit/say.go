@@ -79,6 +79,8 @@ func ActorName(b *newsroom.Setup, id ref.Person) string {
 func Says(b *newsroom.Setup, r store.Row) string {
 	at := b.At(r.GoesOut, r.DeskID)
 	switch {
+	case r.Corrects != 0:
+		return "It is out since " + b.At(r.OutAt, r.DeskID) + ", and being corrected since " + b.At(r.Corrects, r.DeskID) + ". Readers have it as it was until that is brought out."
 	case r.Stage == relay.Out:
 		return "It went out " + b.At(r.OutAt, r.DeskID) + "."
 	case r.Stage == relay.Withdrawn:

@@ -95,6 +95,9 @@ type Groups struct {
 // OneFile is how much comes with a form that takes one file, in bytes.
 const OneFile = copyroom.MaxFile + 1<<20
 
+// OneSound likewise, of a recording.
+const OneSound = copyroom.MaxSound + 1<<20
+
 // Handler makes the handler of all addresses.
 func (s *Server) Handler(sessions scs.Store, sections ...Section) (http.Handler, error) {
 	var templates []fs.FS

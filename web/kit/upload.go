@@ -107,7 +107,7 @@ func unreadBody(err error) error {
 
 // Upload reads a file that was sent with a form; nil if none was.
 func Upload(c *echo.Context, field string) (*copyroom.Upload, error) {
-	name, data, err := SentFile(c, field, copyroom.MaxFile+1)
+	name, data, err := SentFile(c, field, copyroom.MaxSound+1) // the body is bounded where its address is registered
 	if err != nil || data == nil {
 		return nil, err
 	}

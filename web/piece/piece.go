@@ -278,7 +278,7 @@ func viewOfPiece(b *newsroom.Setup, sheet planning.Sheet, who ref.Person) pieceV
 		}
 	}
 	if r.Stage == relay.Out {
-		v.Address = "/site/" + b.Channel(r.ChannelID).Slug + "/" + newsroom.SlugOf(&r.Piece)
+		v.Address = newsroom.AddressOf(b, "", &r.Piece)
 	}
 	if r.GoesOut != 0 {
 		at := r.GoesOut.In(b.Zones[r.DeskID])

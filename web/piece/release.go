@@ -61,7 +61,7 @@ func (s *Section) showRelease(c *echo.Context, status int, refusal *relay.Refusa
 		return err
 	}
 	picture := func(file ref.File) string { return fmt.Sprintf("/pieces/%d/pictures/%d?small=yes", id, file) }
-	v := releaseView{Row: r.Row, Again: r.Row.Stage == relay.Withdrawn, Answer: whenDue(b, &r.Row, s.Newsroom.Now()), Channel: b.Channel(r.Row.ChannelID).Name, Address: s.Base + r.Address, HTML: template.HTML(format.Reading(r.Text, picture, nil)), Words: r.Words, Lead: r.Lead, Stops: r.Stops, Open: r.Open, Seal: r.Seal}
+	v := releaseView{Row: r.Row, Again: r.Row.Stage == relay.Withdrawn, Answer: whenDue(b, &r.Row, s.Newsroom.Now()), Channel: b.Channel(r.Row.ChannelID).Name, Address: r.Address, HTML: template.HTML(format.Reading(r.Text, picture, nil)), Words: r.Words, Lead: r.Lead, Stops: r.Stops, Open: r.Open, Seal: r.Seal}
 	if refusal != nil {
 		v.Problem, v.Since = refusal.Text, refusal.Unmet
 	}
@@ -122,7 +122,7 @@ func (s *Section) withdraw(c *echo.Context) error {
 // bringUp tells the channels at once what went out or was withdrawn; if that fails, the
 // house's round does it a moment later.
 func (s *Section) bringUp(ctx context.Context) {
-	if err := s.Notify.DeliverPages(ctx); err != nil {
+	if err := s.Sheets.DeliverHere(ctx); err != nil {
 		s.Log.Error("tell a channel", "problem", err)
 	}
 }

@@ -34,6 +34,7 @@ type Section struct {
 	Notify     Notify
 	Planning   Planning
 	Review     Review
+	Sheets     Sheets
 }
 
 // Copyroom is what the section asks of the copyroom.
@@ -52,7 +53,6 @@ type Kernel interface {
 
 // Notify is what the section asks of notifying.
 type Notify interface {
-	DeliverPages(ctx context.Context) error
 	FollowPiece(ctx context.Context, who ref.Person, piece ref.Piece, how string) error
 	Following(ctx context.Context, who ref.Person, piece ref.Piece) (string, error)
 	ReadAbout(ctx context.Context, who ref.Person, piece ref.Piece, upTo ref.Item) (int, error)
@@ -92,6 +92,11 @@ type Review interface {
 	Withdraw(ctx context.Context, by ref.Person, piece ref.Piece, version int, why string) error
 }
 
+// Sheets is what the section asks of the room of release.
+type Sheets interface {
+	DeliverHere(ctx context.Context) error
+}
+
 // Pages are the templates of the section.
 func (s *Section) Pages() fs.FS { return pages }
 
@@ -114,7 +119,7 @@ func (s *Section) Routes(g kit.Groups) {
 	g.Me.POST("/pieces/:id/giveback", s.giveBack)
 	g.Me.GET("/open", s.open)
 	g.Me.POST("/pieces/:id/tick", s.tick)
-	s.Files(g.Me, "/pieces/:id/attachments", kit.OneFile, s.attach)
+	s.Files(g.Me, "/pieces/:id/attachments", kit.OneSound, s.attach)
 	g.Me.POST("/pieces/:id/attachments/drop", s.detach)
 	g.Me.POST("/pieces/:id/after", s.after)
 	g.Me.POST("/pieces/:id/after/leave", s.leaveAfter)

@@ -16,10 +16,11 @@ import (
 
 // afterView is what is left to do at pieces that are out.
 type afterView struct {
-	Answer string
-	Tone   string
-	Pieces []afterPiece
-	parts  []kit.Part
+	Answer  string
+	Tone    string
+	Failing []failingView
+	Pieces  []afterPiece
+	parts   []kit.Part
 }
 
 type afterPiece struct {
@@ -50,6 +51,13 @@ func (s *Section) after(c *echo.Context) error {
 	}
 	today := s.Newsroom.Now().Date(b.Zones[kit.Here(c)])
 	v := newAfterView(b, list, today, kit.Me(c).ID)
+	if v.Failing, err = s.failing(c, b); err != nil {
+		return err
+	}
+	if n := len(v.Failing); n > 0 {
+		v.Answer, v.Tone = english.UpperFirst(english.Count(n, "delivery"))+" did not get where it was to go. "+v.Answer, "short"
+	}
+	v.parts = []kit.Part{{Key: "all", Template: "after-all", Data: v}}
 	return s.ShowView(c, "after", "After release", v, v.parts)
 }
 
@@ -74,6 +82,5 @@ func newAfterView(b *newsroom.Setup, list []planning.LeftToDo, today day.Date, w
 	if v.Answer, good = planning.SayAfter(list, today); !good {
 		v.Tone = "short"
 	}
-	v.parts = []kit.Part{{Key: "all", Template: "after-all", Data: v}}
 	return v
 }

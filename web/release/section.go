@@ -10,6 +10,7 @@ import (
 	"greenbaton/core/release"
 	"greenbaton/newsroom/planning"
 	room "greenbaton/newsroom/release"
+	"greenbaton/store"
 	"greenbaton/web/kit"
 )
 
@@ -40,6 +41,20 @@ type Release interface {
 	SaveSheet(ctx context.Context, by ref.Person, piece ref.Piece, version int, t room.Typed) error
 	Schedule(ctx context.Context, by ref.Person, piece ref.Piece, version int, seal string) error
 	SheetFor(ctx context.Context, who ref.Person, piece ref.Piece) (room.Sheet, error)
+	AddPlace(ctx context.Context, by ref.Person, piece ref.Piece, x room.Also) error
+	AddReaders(ctx context.Context, by ref.Person, channel ref.Channel, typed string) (added int, err error)
+	DeliverAgain(ctx context.Context, by ref.Person, piece ref.Piece, id ref.Delivery) error
+	BringOut(ctx context.Context, by ref.Person, piece ref.Piece, version int, note string) error
+	Correct(ctx context.Context, by ref.Person, piece ref.Piece, version int) error
+	DeliverHere(ctx context.Context) error
+	DropCorrection(ctx context.Context, by ref.Person, piece ref.Piece, version int) error
+	DropPlace(ctx context.Context, by ref.Person, piece ref.Piece, id ref.Delivery) error
+	Failing(ctx context.Context, who ref.Person, desk ref.Desk) ([]store.FailedDelivery, error)
+	Places(ctx context.Context, who ref.Person, piece ref.Piece) ([]room.Place, error)
+	Readers(ctx context.Context, who ref.Person, channel ref.Channel) ([]store.Subscriber, error)
+	SaveOutlet(ctx context.Context, by ref.Person, channel ref.Channel, o release.Outlet) error
+	StopReader(ctx context.Context, by ref.Person, channel ref.Channel, id ref.Subscriber) error
+	TryOutlet(ctx context.Context, by ref.Person, channel ref.Channel, o release.Outlet) ([]string, error)
 	Unschedule(ctx context.Context, by ref.Person, piece ref.Piece, version int, why string) error
 }
 
@@ -57,4 +72,6 @@ func (s *Section) Routes(g kit.Groups) {
 	g.Me.GET("/pieces/:id/package", s.pack)
 	g.Me.GET("/channels/:id/asks", s.asks, s.Leads)
 	g.Me.POST("/channels/:id/asks", s.saveAsks, s.Leads)
+	g.Me.GET("/channels/:id/outlet", s.outlet, s.Leads)
+	g.Me.POST("/channels/:id/outlet", s.saveOutlet, s.Leads)
 }

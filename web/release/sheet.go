@@ -7,9 +7,11 @@ import (
 	"net/url"
 	"slices"
 	"strings"
+	"time"
 
 	"github.com/labstack/echo/v5"
 
+	"greenbaton/core/day"
 	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -23,36 +25,42 @@ import (
 
 // sheetView is the release sheet of a piece.
 type sheetView struct {
-	Row     store.Row
-	Kind    string // what it is, and who runs its last legs
-	Answer  kit.Sentence
-	ToDo    []todo
-	Fields  []fieldView
-	Says    []fieldView  // with which it is said that it is out
-	Ideas   room.Drafted // other titles and tags, where they were just drafted
-	Pieces  []nearView
-	Tags    string
-	Typed   url.Values // the parts as they were typed, or as they are
-	Field   string     // the part that was refused
-	Problem string
-	Since   []string
-	Asks    release.Asks
-	Picture store.Attachment
-	Drafted map[string]bool
-	Usual   string // the address it has if none is chosen
-	House   string // the address of this program
-	Base    string // what stands before the address
-	Seen    seen
-	When    string
-	Seal    string
-	MaySave bool
-	May     bool // whoever looks may schedule it now
-	MayBack bool // or take that back
-	ByHand  bool
-	Out     bool
-	After   []afterLeg
-	Where   whereView
-	Links   []room.Link
+	Row      store.Row
+	Kind     string // what it is, and who runs its last legs
+	Answer   kit.Sentence
+	ToDo     []todo
+	Fields   []fieldView
+	Says     []fieldView  // with which it is said that it is out
+	Ideas    room.Drafted // other titles and tags, where they were just drafted
+	Pieces   []nearView
+	Tags     string
+	Typed    url.Values // the parts as they were typed, or as they are
+	Field    string     // the part that was refused
+	Problem  string
+	Since    []string
+	Asks     release.Asks
+	Picture  store.Attachment
+	Drafted  map[string]bool
+	Usual    string // the address it has if none is chosen
+	House    string // the address of this program
+	Base     string // what stands before the address
+	Seen     seen
+	When     string
+	Seal     string
+	MaySave  bool
+	May      bool // whoever looks may schedule it now
+	MayBack  bool // or take that back
+	ByHand   bool
+	Out      bool
+	After    []afterLeg
+	Where    []whereView
+	Sounds   []store.Attachment // the recordings among its files
+	Others   []kit.Choice       // channels where it could go too
+	Times    []kit.Choice       // when
+	MayGo    bool               // whoever looks says where it goes
+	Fixed    bool               // readers have it, so it cannot be changed
+	Corrects string             // since when it is being corrected; none if it is not
+	Links    []room.Link
 }
 
 // todo is something that is missing, with where it is filled in.
@@ -79,8 +87,15 @@ type seen struct {
 	Alt                                            string
 }
 
-// whereView is where the piece goes.
-type whereView struct{ Channel, When, State, Tone string }
+// whereView is a place where the piece goes.
+type whereView struct {
+	Channel, When, State, Tone string
+	ID                         ref.Delivery
+	Line                       string // what is said of it there
+	Address                    string
+	Problem                    string
+	Main, Also                 bool
+}
 
 // sheet shows the release sheet of a piece.
 func (s *Section) sheet(c *echo.Context) error {
@@ -106,6 +121,11 @@ func (s *Section) showSheet(c *echo.Context, status int, refusal *relay.Refusal,
 	if v.Links, err = s.Release.Links(ctx, &x); err != nil {
 		return err
 	}
+	places, err := s.Release.Places(ctx, kit.Me(c).ID, id)
+	if err != nil {
+		return err
+	}
+	s.where(b, &v, places, relay.May(relay.ActRelease, b.Who(kit.Me(c).ID, x.Row.DeskID), &x.Row.Piece, nil, "") == nil)
 	if refusal != nil {
 		v.Problem, v.Since, v.Field = refusal.Text, refusal.Unmet, refusal.Field
 	}
@@ -154,7 +174,7 @@ func (s *Section) newSheetView(b *newsroom.Setup, x *room.Sheet, typed url.Value
 	v.MayBack = x.May && r.Scheduled() && x.Asks.ByHand
 	picture := func(file ref.File) string { return fmt.Sprintf("/pieces/%d/pictures/%d?small=yes", r.ID, file) }
 	v.Seen = seen{
-		House: b.Desk(r.DeskID).Name, Title: x.Title, Description: x.Description, When: "no day yet", Address: s.Base + "/site/" + channel.Slug + "/" + newsroom.SlugOf(&r.Piece),
+		House: b.Desk(r.DeskID).Name, Title: x.Title, Description: x.Description, When: "no day yet", Address: newsroom.AddressOf(b, s.Base, &r.Piece),
 		HTML: template.HTML(format.Reading(x.Text, picture, nil)), Alt: x.Alt,
 	}
 	for _, part := range []string{x.Title, x.Description, x.Text.Plain()} {
@@ -171,12 +191,9 @@ func (s *Section) newSheetView(b *newsroom.Setup, x *room.Sheet, typed url.Value
 	if x.Picture.ID != 0 {
 		v.Seen.Picture = picture(x.Picture.FileID)
 	}
-	v.Where = whereView{Channel: channel.Name, When: v.When, State: "not scheduled", Tone: "noroom"}
-	switch {
-	case v.Out:
-		v.Where.State, v.Where.Tone, v.Where.When = "out", "good", b.At(r.OutAt, r.DeskID)
-	case r.Scheduled():
-		v.Where.State, v.Where.Tone = "scheduled", "good"
+	v.Sounds, v.Fixed = x.Sounds, r.Fixed()
+	if r.Corrects != 0 {
+		v.Corrects = b.At(r.Corrects, r.DeskID)
 	}
 	for _, l := range r.After {
 		y := afterLeg{Key: l.Key, Name: l.Name, Who: b.Name(l.Holder), Open: l.Holder == 0}
@@ -188,11 +205,82 @@ func (s *Section) newSheetView(b *newsroom.Setup, x *room.Sheet, typed url.Value
 	return v
 }
 
+// where shows where a piece goes, and where it could go too.
+func (s *Section) where(b *newsroom.Setup, v *sheetView, places []room.Place, may bool) {
+	r := &v.Row
+	goes := map[ref.Channel]bool{}
+	for _, p := range places {
+		x := whereView{ID: p.ID, Channel: b.Channel(p.ChannelID).Name, Line: p.Line, Main: p.ChannelID == r.ChannelID, Also: p.Part == store.AlsoPlace, When: room.SayWhen(b, r, &p.Delivery)}
+		goes[p.ChannelID] = p.Part != store.FormerPlace
+		if p.Has != 0 {
+			x.Address = p.Address
+		}
+		switch {
+		case p.Wants != p.Has && p.Tries > 0:
+			x.Problem = english.UpperFirst(p.Problem) + "."
+			if x.State, x.Tone = "tried again", "short"; p.GivenUp() {
+				x.State = "not there"
+			}
+		case p.Wants == 0 && p.Has != 0:
+			x.State, x.Tone = "being taken down", "noroom"
+		case p.Wants != p.Has && p.Has != 0:
+			x.State, x.Tone = "being updated", "noroom"
+		case p.Has != 0 && p.Kind == release.Letter:
+			x.State, x.Tone = "sent", "good"
+		case p.Has != 0:
+			x.State, x.Tone = "there", "good"
+		case p.Wants != 0 && p.At > s.Newsroom.Now():
+			x.State, x.Tone = "to come", "plain"
+		case p.Wants != 0:
+			x.State, x.Tone = "on its way", "noroom"
+		case r.Stage == relay.Withdrawn || p.Part == store.FormerPlace:
+			x.State, x.Tone = "taken down", "plain"
+		case x.Main && r.Scheduled():
+			x.State, x.Tone, x.When = "scheduled", "good", v.When
+		case x.Main:
+			x.State, x.Tone, x.When = "not scheduled", "noroom", v.When
+		default:
+			x.State, x.Tone = "after that", "plain"
+		}
+		v.Where = append(v.Where, x)
+	}
+	if v.MayGo = may && r.Stage != relay.Withdrawn; !v.MayGo {
+		return
+	}
+	for _, c := range b.Channels {
+		if c.DeskID == r.DeskID && !c.Retired && c.ID != r.ChannelID && !goes[c.ID] {
+			v.Others = append(v.Others, kit.Choice{Key: kit.Str(c.ID), Name: c.Name})
+		}
+	}
+	v.Times = []kit.Choice{{Key: "0", Name: "as soon as it is out"}, {Key: "1", Name: "the day after"}}
+	for _, n := range []int{2, 3, 5, 7, 14, 28} {
+		v.Times = append(v.Times, kit.Choice{Key: fmt.Sprint(n), Name: fmt.Sprintf("%d days after", n)})
+	}
+}
+
+// alsoTyped reads another place for a piece from its form: so many days after, or a time.
+func alsoTyped(form url.Values, zone *time.Location) (room.Also, error) {
+	x := room.Also{Channel: kit.Int[ref.Channel](form, "channel"), Line: form.Get("line")}
+	if typed := strings.TrimSpace(form.Get("time")); typed != "" {
+		at, err := time.ParseInLocation("2006-01-02T15:04", typed, zone)
+		if err != nil {
+			return x, kit.Input("days", "Write the day and the time, like 2026-12-24 08:00, or choose days after it is out.")
+		}
+		x.At = day.MomentOf(at)
+		return x, nil
+	}
+	var err error
+	x.Days, err = kit.Whole(form, "days", "days", "the days after it is out", 0)
+	return x, err
+}
+
 // answer says in a sentence how far a piece is on its way to its channel.
 func answer(b *newsroom.Setup, x *room.Sheet) kit.Sentence {
 	r := &x.Row
 	at := b.At(r.GoesOut, r.DeskID)
 	switch {
+	case r.Corrects != 0:
+		return kit.Sentence{Text: "It is out since " + b.At(r.OutAt, r.DeskID) + ", and being corrected: readers have it as it was until the correction is brought out.", Tone: "noroom"}
 	case r.Stage == relay.Out:
 		return kit.Sentence{Text: "It went out " + b.At(r.OutAt, r.DeskID) + ".", Tone: "good"}
 	case r.Stage == relay.Withdrawn:
@@ -230,12 +318,40 @@ func (s *Section) saveSheet(c *echo.Context) error {
 		})
 	case "links":
 		err, said = s.Release.Shorten(ctx, me, id, version), "The short links are made. They lead to the page as soon as it is out."
+	case "again":
+		err, said = s.Release.DeliverAgain(ctx, me, id, kit.Int[ref.Delivery](form, "delivery")), "It is tried again; below is what came of it."
+	case "drop":
+		err, said = s.Release.DropPlace(ctx, me, id, kit.Int[ref.Delivery](form, "delivery")), "It does not go there."
+	case "also":
+		b, setup := s.Newsroom.Setup(ctx)
+		if err = setup; err != nil {
+			return err
+		}
+		var x room.Also
+		if x, err = alsoTyped(form, b.Zones[kit.Here(c)]); err == nil {
+			err, said = s.Release.AddPlace(ctx, me, id, x), "It goes there too."
+		}
+		typed = nil
+	case "correct":
+		err, said = s.Release.Correct(ctx, me, id, version), "It can be corrected now. Readers have it as it was until you bring that out."
+	case "dropcorrection":
+		err, said = s.Release.DropCorrection(ctx, me, id, version), "The correction is dropped. Everything is as readers have it."
+	case "bringout":
+		if err, said = s.Release.BringOut(ctx, me, id, version, strings.TrimSpace(form.Get("note"))), "The correction is out, and follows wherever the piece went."; err == nil {
+			if err := s.Release.DeliverHere(ctx); err != nil {
+				s.Log.Error("bring a correction out", "problem", err)
+			}
+		}
 	case "unschedule":
 		err, said = s.Release.Unschedule(ctx, me, id, version, form.Get("why")), "It is scheduled no more."
 	default:
 		err, said, typed = s.Release.SaveSheet(ctx, me, id, version, typedSheet(form)), "The sheet is saved.", form
 	}
-	return s.Answered(c, err, said, fmt.Sprintf("/pieces/%d/sheet", id), func(status int, r *relay.Refusal) error { return s.showSheet(c, status, r, typed, room.Drafted{}) })
+	to := fmt.Sprintf("/pieces/%d/sheet", id)
+	if form.Get("do") == "correct" {
+		to = fmt.Sprintf("/pieces/%d", id)
+	}
+	return s.Answered(c, err, said, to, func(status int, r *relay.Refusal) error { return s.showSheet(c, status, r, typed, room.Drafted{}) })
 }
 
 // typedSheet reads a release sheet from its form.
@@ -259,6 +375,7 @@ type asksView struct {
 	Parts   []kit.OptionView
 	Keys    []string
 	Rows    []release.Field
+	Kinds   []kit.Choice // what may stand in a field
 	Problem string
 	Field   string
 }
@@ -298,6 +415,7 @@ func (s *Section) showAsks(c *echo.Context, status int, refusal *relay.Refusal, 
 		v.Parts, v.Keys = append(v.Parts, kit.OptionView{Text: p.Name, Is: v.Asks.Needs(p.Key)}), append(v.Keys, p.Key)
 	}
 	v.Rows = append(slices.Clone(v.Asks.Fields), release.Field{}, release.Field{})
+	v.Kinds = []kit.Choice{{Key: "", Name: "text"}, {Key: release.Recording, Name: "a recording"}, {Key: release.Chapters, Name: "its chapters"}, {Key: release.Comment, Name: "the first comment"}}
 	return s.Show(c, status, "asks", "What "+ch.Name+" asks", v)
 }
 
@@ -340,7 +458,7 @@ func readAsks(form url.Values) (release.Asks, error) {
 		if strings.TrimSpace(name) == "" {
 			continue
 		}
-		f := release.Field{Key: nth(form["key"], i), Name: name, Must: nth(form["need"], i) == "yes"}
+		f := release.Field{Key: nth(form["key"], i), Name: name, Must: nth(form["need"], i) == "yes", Kind: nth(form["what"], i)}
 		var err error
 		if f.Limit, err = kit.Whole(url.Values{"limit": {nth(form["limit"], i)}}, "limit", "fields", "the most characters of “"+name+"”", 0); err != nil && first == nil {
 			first = err

@@ -23,6 +23,7 @@ type Section struct {
 
 // Copyroom is what the section asks of the copyroom.
 type Copyroom interface {
+	PageSound(ctx context.Context, piece ref.Piece, file ref.File) (store.File, error)
 	PagePicture(ctx context.Context, piece ref.Piece, file ref.File) (store.File, error)
 }
 
@@ -39,6 +40,8 @@ func (s *Section) Pages() fs.FS { return pages }
 func (s *Section) Routes(g kit.Groups) {
 	g.Open.GET("/site/:channel", s.siteIndex)
 	g.Open.GET("/site/:channel/feed.atom", s.siteFeed)
+	g.Open.GET("/site/:channel/feed.rss", s.siteRSS)
 	g.Open.GET("/site/:channel/:slug", s.sitePage)
+	g.Open.GET("/site/:channel/:slug/recording/:file", s.siteSound)
 	g.Open.GET("/site/:channel/:slug/pictures/:file", s.sitePicture)
 }
