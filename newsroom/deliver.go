@@ -7,6 +7,7 @@ import (
 	"greenbaton/core/brief"
 	"greenbaton/core/copy"
 	"greenbaton/core/day"
+	"greenbaton/core/digest"
 	"greenbaton/core/ref"
 	"greenbaton/core/release"
 	"greenbaton/store"
@@ -178,15 +179,18 @@ type TextAsk struct {
 	TitleLimit int            `json:"title_limit"` // characters at most; 0 is any number
 	Headings   []string       `json:"headings"`
 	Paragraphs []string       `json:"paragraphs"`
-	Limits     map[string]int `json:"limits"` // the texts that are asked for, by key, with the most characters of each
-	Tags       []string       `json:"tags"`   // that it has already
+	Limits     map[string]int `json:"limits"`            // the texts that are asked for, by key, with the most characters of each
+	Tags       []string       `json:"tags"`              // that it has already
+	Parts      []digest.Part  `json:"parts,omitempty"`   // of what is read aloud, where chapters are asked for
+	Seconds    int            `json:"seconds,omitempty"` // that its recording lasts; 0 where there is none yet
 }
 
 // TextDraft is texts to be corrected.
 type TextDraft struct {
-	Texts  map[string]string `json:"texts"`  // by key
-	Titles []string          `json:"titles"` // others that it could have
-	Tags   []string          `json:"tags"`
+	Texts    map[string]string `json:"texts"`  // by key
+	Titles   []string          `json:"titles"` // others that it could have
+	Tags     []string          `json:"tags"`
+	Chapters []release.Chapter `json:"chapters"`
 }
 
 // LinkTrier tells whether what an address leads to answers; the error says why it does

@@ -127,7 +127,7 @@ func writeLetter(p *newsroom.Parcel, at string) (store.Letter, error) {
 		if x.Summary != "" {
 			text = append(text, x.Summary)
 		}
-		text = append(text, strings.TrimSpace(x.Copy.Plain()))
+		text = append(text, strings.ReplaceAll(strings.TrimSpace(x.Copy.Plain()), "\n", "\n\n"))
 		if len(p.Lines) > 0 {
 			text = append(text, "Also")
 		}

@@ -4,6 +4,7 @@ import (
 	"context"
 
 	"greenbaton/core/digest"
+	"greenbaton/core/release"
 	"greenbaton/newsroom"
 )
 
@@ -15,12 +16,21 @@ type Texts struct{}
 func (Texts) WriteTexts(_ context.Context, ask newsroom.TextAsk) (newsroom.TextDraft, error) {
 	d := newsroom.TextDraft{Texts: map[string]string{}}
 	for key, most := range ask.Limits {
+		if key == release.Comment {
+			d.Texts[key] = digest.Comment(ask.Paragraphs, most)
+			continue
+		}
 		if text := digest.Shorten(ask.Paragraphs, most); text != "" {
 			d.Texts[key] = text
 		}
 	}
 	d.Titles = digest.Titles(ask.Title, ask.Headings, ask.Paragraphs, ask.TitleLimit, 4)
 	d.Tags = digest.Tags(ask.Paragraphs, ask.Tags, 5)
+	for i, at := range digest.Starts(ask.Parts, ask.Seconds) {
+		if h := ask.Parts[i].Heading; h != "" {
+			d.Chapters = append(d.Chapters, release.Chapter{Seconds: at, Title: h})
+		}
+	}
 	return d, nil
 }
 

@@ -106,6 +106,48 @@ func Tags(paragraphs []string, but []string, n int) []string {
 	return words[:min(n, len(words))]
 }
 
+// Comment gives what could be said first under a page, in up to so many characters: the last
+// question that a copy asks, or else the heaviest of its last words.
+func Comment(paragraphs []string, most int) string {
+	for _, p := range slices.Backward(paragraphs) {
+		for _, s := range slices.Backward(split(p)) {
+			if strings.HasSuffix(s, "?") && len([]rune(s)) <= most {
+				return s
+			}
+		}
+	}
+	return Shorten(paragraphs[len(paragraphs)*2/3:], most)
+}
+
+// Pace is how many words a minute are spoken (common practice, no source).
+const Pace = 150
+
+// Part is a part of what is read aloud: its heading, none before the first one, and its words.
+type Part struct {
+	Heading string `json:"heading"`
+	Words   int    `json:"words"`
+}
+
+// Starts gives after how many seconds each part begins in a recording of so many seconds, where
+// the words are spoken evenly; 0 seconds is as long as they take at the usual pace.
+func Starts(parts []Part, seconds int) []int {
+	total := 0
+	for _, p := range parts {
+		total += p.Words
+	}
+	if seconds == 0 {
+		seconds = total * 60 / Pace
+	}
+	out, before := make([]int, len(parts)), 0
+	for i, p := range parts {
+		if total > 0 {
+			out[i] = int(int64(seconds) * int64(before) / int64(total))
+		}
+		before += p.Words
+	}
+	return out
+}
+
 // weighed gives the sentences of some paragraphs with their weights: how often the words of each
 // are said in all, for each word of it, and more at the beginning.
 func weighed(paragraphs []string) []sentence {

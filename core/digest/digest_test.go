@@ -68,3 +68,28 @@ func FuzzNoWordComesThatIsNotInTheCopy(f *testing.F) {
 		}
 	})
 }
+
+// A first comment is the last question that a copy asks, where it has room; chapters begin as the
+// words before them take, evenly.
+func TestWhatIsSaidFirstAndWhereChaptersBegin(t *testing.T) {
+	asks := append(slices.Clone(mill), "Do you remember it? Who turned the wheel in 1911? We do not know.")
+	if got := Comment(asks, 100); got != "Who turned the wheel in 1911?" {
+		t.Errorf("said first: %q", got)
+	}
+	if got := Comment(mill, 100); len([]rune(got)) > 100 || strings.HasSuffix(got, "?") {
+		t.Errorf("of no question: %q", got)
+	}
+	if got := Comment(nil, 100); got != "" {
+		t.Errorf("of nothing: %q", got)
+	}
+	parts := []Part{{"", 50}, {"The wheel", 100}, {"The pond", 0}, {"The end", 150}}
+	if got := Starts(parts, 600); !slices.Equal(got, []int{0, 100, 300, 300}) {
+		t.Errorf("in ten minutes they begin at %v", got)
+	}
+	if got := Starts(parts, 0); !slices.Equal(got, []int{0, 20, 60, 60}) { // 300 words take two minutes
+		t.Errorf("at the usual pace they begin at %v", got)
+	}
+	if got := Starts([]Part{{"A", 0}, {"B", 0}}, 60); !slices.Equal(got, []int{0, 0}) {
+		t.Errorf("of no words they begin at %v", got)
+	}
+}

@@ -193,10 +193,11 @@ func (a Asks) Lacks(s Sheet) []Lack {
 		}
 		long(f.Key, "“"+f.Name+"”", v, f.Limit)
 	}
-	for _, p := range []string{"description"} {
-		if s.Drafted[p] {
-			say(p, "the "+p+" was drafted by a machine, and nobody has kept it")
-		}
+	if s.Drafted["description"] {
+		say("description", "the description was drafted by a machine, and nobody has kept it")
+	}
+	if s.Drafted[Chapters] && s.Fields[Chapters] != "" {
+		say(Chapters, "the chapters were drafted by a machine, and nobody has kept them")
 	}
 	return out
 }

@@ -117,7 +117,9 @@ func (h Room) deliver(ctx context.Context, b *newsroom.Setup, id ref.Delivery) e
 	if d.Has, d.Address = d.Wants, address; d.Has == 0 {
 		d.Since, p.Media = 0, map[string]string{}
 	} else if d.Since == 0 {
-		d.Since = now
+		if d.Since = now; p.Outlet.Here() { // where it is there in the moment in which it goes out
+			d.Since = d.At
+		}
 	}
 	media, err := json.Marshal(p.Media)
 	if err != nil {

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"greenbaton/core/copy"
+	"greenbaton/core/digest"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/release"
@@ -33,7 +34,10 @@ func (h Room) Draft(ctx context.Context, by ref.Person, piece ref.Piece, version
 	if h.Texts == nil {
 		return Drafted{}, &relay.Refusal{Reason: relay.ErrNotNow, Text: "No text writer is set up. Start the program with --text-writer and its address."}
 	}
-	ask := askOf(&s)
+	ask, err := h.askOf(ctx, &s)
+	if err != nil {
+		return Drafted{}, err
+	}
 	if len(ask.Paragraphs) == 0 {
 		return Drafted{}, &relay.Refusal{Reason: relay.ErrNotNow, Text: "There is no copy yet to draft from."}
 	}
@@ -69,6 +73,14 @@ func (h Room) Draft(ctx context.Context, by ref.Person, piece ref.Piece, version
 				now.Fields[key], now.Drafted[key] = text, true
 			}
 		}
+		if key := release.Chapters; len(ask.Parts) > 0 && (now.Fields[key] == "" || now.Drafted[key]) {
+			if text := chaptersText(d.Chapters, ask.Seconds); text != "" {
+				if now.Fields == nil {
+					now.Fields = map[string]string{}
+				}
+				now.Fields[key], now.Drafted[key] = text, true
+			}
+		}
 		row := now.stored
 		row.Fields, row.Drafted = encoded(now.Fields, "{}"), encoded(keys(now.Drafted), "[]")
 		if err := a.Tx.SaveSheet(a, row); err != nil {
@@ -84,7 +96,10 @@ const description = "description"
 // usualDescription is how long a description is drafted where its channel has no limit.
 const usualDescription = 155
 
-func askOf(s *Sheet) newsroom.TextAsk {
+// usualComment is how long a first comment is drafted where its channel has no limit.
+const usualComment = 280
+
+func (h Room) askOf(ctx context.Context, s *Sheet) (newsroom.TextAsk, error) {
 	ask := newsroom.TextAsk{Title: s.Title, TitleLimit: s.Asks.Title, Tags: s.Tags, Limits: map[string]int{description: usualDescription}}
 	if s.Asks.Description > 0 {
 		ask.Limits[description] = s.Asks.Description
@@ -93,7 +108,51 @@ func askOf(s *Sheet) newsroom.TextAsk {
 		ask.Limits[f.Key] = f.Limit
 	}
 	ask.Headings, ask.Paragraphs = parted(s.Text)
-	return ask
+	for _, f := range s.Asks.Fields {
+		switch f.Kind {
+		case release.Comment:
+			if ask.Limits[f.Key] = f.Limit; f.Limit == 0 {
+				ask.Limits[f.Key] = usualComment
+			}
+		case release.Chapters:
+			ask.Parts = partsOf(s.Text)
+		}
+	}
+	sound, err := soundOf(ctx, h.DB.View(), s)
+	ask.Seconds = sound.Seconds
+	return ask, err
+}
+
+// partsOf gives the parts of a copy, each with its heading and how many words it has.
+func partsOf(t copy.Text) []digest.Part {
+	out := []digest.Part{{}}
+	for _, l := range t.Lines() {
+		text := strings.TrimSpace(copy.Text(l.Spans).Plain())
+		if l.Has("header") && text != "" {
+			out = append(out, digest.Part{Heading: text})
+		}
+		out[len(out)-1].Words += len(strings.Fields(text))
+	}
+	return out
+}
+
+// chaptersText writes the chapters of a draft as they are typed; none of those that are not in
+// order, have no title, or begin after the end of a recording.
+func chaptersText(all []release.Chapter, seconds int) string {
+	var b strings.Builder
+	last := -1
+	for _, c := range all {
+		title := strings.Join(strings.Fields(c.Title), " ")
+		if c.Seconds <= last || title == "" || len([]rune(title)) > 100 || seconds > 0 && c.Seconds >= seconds {
+			continue
+		}
+		last = c.Seconds
+		b.WriteString(release.SayTime(c.Seconds) + " " + title + "\n")
+	}
+	if _, err := release.ReadChapters(b.String()); err != nil { // too many, or longer than a day
+		return ""
+	}
+	return strings.TrimSpace(b.String())
 }
 
 // parted gives the headings and the paragraphs of a copy.

@@ -112,7 +112,7 @@ func print(a *newsroom.Command, id ref.Piece, note string) error {
 	for _, d := range all {
 		switch {
 		case d.ChannelID == row.ChannelID:
-			if d.At == 0 {
+			if d.Has == 0 {
 				d.At = row.OutAt
 			}
 			if d.Wants, d.Fixed = printing, false; d.Has == 0 && row.Edition > 1 {

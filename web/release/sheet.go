@@ -69,7 +69,29 @@ type todo struct{ Text, Jump string }
 // fieldView is something that the channel asks besides.
 type fieldView struct {
 	release.Field
-	Value string
+	Value  string
+	sounds []store.Attachment // that it may be about
+}
+
+// Text gives what is said in a field as it is read: the name of a recording, not its number.
+func (f fieldView) Text() string {
+	for _, x := range f.sounds {
+		if kit.Str(x.ID) == f.Value {
+			return x.Name
+		}
+	}
+	return f.Value
+}
+
+// Chosen gives the pieces that are chosen as related, or as those to which readers go next.
+func (v sheetView) Chosen(as string) []nearView {
+	var out []nearView
+	for _, n := range v.Pieces {
+		if as == "related" && n.Related || as == "next" && n.Next {
+			out = append(out, n)
+		}
+	}
+	return out
 }
 
 // nearView is a piece that could go with it.
@@ -144,7 +166,10 @@ func (s *Section) newSheetView(b *newsroom.Setup, x *room.Sheet, typed url.Value
 		v.Typed = url.Values{"title": {x.Title}, "description": {x.Description}, "slug": {x.Slug}, "tags": {v.Tags}, "alt": {x.Alt}}
 	}
 	field := func(f release.Field) fieldView {
-		y := fieldView{f, x.Fields[f.Key]}
+		y := fieldView{Field: f, Value: x.Fields[f.Key]}
+		if f.Kind == release.Recording {
+			y.sounds = x.Sounds
+		}
 		if typed != nil {
 			y.Value = typed.Get("field-" + f.Key)
 		}
