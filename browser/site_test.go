@@ -94,7 +94,7 @@ func stageIn(dir string) (*demo.Stage, error) {
 	}
 	h := rooms.Open(db, quiet)
 	h.Chat = post.ChatRoom{DB: db}
-	h.Mail, h.Carriers, h.Briefs, h.Texts, h.Links = post.Room{DB: db}, post.Carriers(db, filepath.Join(dir, "folders"), true), post.Briefs{}, post.Texts{}, post.Links{}
+	h.Mail, h.Carriers, h.Briefs, h.Texts, h.Links = post.Room{DB: db}, post.StandIns(db, filepath.Join(dir, "folders")), post.Briefs{}, post.Texts{}, post.Links{}
 	return demo.Open(ctx, h, dir)
 }
 

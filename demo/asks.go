@@ -11,7 +11,7 @@ import (
 var channelAsks = map[string]release.Asks{
 	"web":    {Title: 60, Description: 155, Tags: 8, Related: 3, Fields: []release.Field{{Name: "Credits", Limit: 200}, {Name: "Legal line", Limit: 120}}},
 	"letter": {Title: 50, Description: 110},
-	"audio":  {Title: 70, Description: 300, Fields: []release.Field{{Name: "Number in the series", Limit: 10}, {Name: "Chapters"}}},
+	"audio":  {Title: 70, Description: 300, Fields: []release.Field{{Name: "Number in the series", Limit: 10}, {Name: "Recording", Kind: release.Recording}, {Name: "Chapters", Kind: release.Chapters}, {Name: "First comment", Kind: release.Comment, Limit: 280}}},
 }
 
 // asked plans that channels say what they ask of pieces, since this autumn.

@@ -103,6 +103,9 @@ func Play(ctx context.Context, h *rooms.Newsroom) error {
 			return err
 		}
 		p.now = Start
+		if err := p.delivered(ctx); err != nil {
+			return fmt.Errorf("deliver: %w", err)
+		}
 		return errors.Join(h.Tick(ctx), h.Notify.DeliverMail(ctx), h.Notify.DeliverPosts(ctx))
 	})
 }

@@ -5,6 +5,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/ref"
+	"greenbaton/core/release"
 )
 
 // Printing is a piece as readers get it, from a moment on.
@@ -38,6 +39,7 @@ type Delivery struct {
 	Has       ref.Printing // that is there
 	Trying    ref.Printing // what may be half on its way; Down for taking it down
 	Address   string       // where it is; below the base where it begins with a stroke
+	Kind      release.Kind // by what it got there
 	Since     day.Moment   // since when
 	Media     string       // JSON, where its pictures are, by number
 	Tries     int
@@ -68,6 +70,12 @@ func LastPrinting(ctx context.Context, r Reader, piece ref.Piece) (Printing, err
 	var p Printing
 	err := r.Get(ctx, &p, "SELECT * FROM printing WHERE piece_id = ? ORDER BY id DESC LIMIT 1", piece)
 	return p, err
+}
+
+// SayPrinting keeps what a printing of before says.
+func (t *Tx) SayPrinting(ctx context.Context, id ref.Printing, says string) error {
+	_, err := t.Exec(ctx, "UPDATE printing SET says = ? WHERE id = ? AND says = ''", says, id)
+	return err
 }
 
 // Deliveries reads where a piece goes, its channel first.
@@ -131,7 +139,7 @@ func FailedDeliveries(ctx context.Context, r Reader, desk ref.Desk) ([]FailedDel
 
 // PutDelivery stores a place where a piece goes, or what was changed about it.
 func (t *Tx) PutDelivery(ctx context.Context, d Delivery) error {
-	_, err := save(ctx, t, "delivery", d, d.ID, "piece_id", "channel_id", "part", "days", "at", "fixed", "line", "wants", "has", "trying", "address", "since", "media", "tries", "next_at", "problem")
+	_, err := save(ctx, t, "delivery", d, d.ID, "piece_id", "channel_id", "part", "days", "at", "fixed", "line", "wants", "has", "trying", "address", "kind", "since", "media", "tries", "next_at", "problem")
 	return err
 }
 
@@ -149,7 +157,7 @@ func (t *Tx) DeliveryTried(ctx context.Context, id ref.Delivery, trying ref.Prin
 
 // DeliveryDone notes what is somewhere now; what is wanted there stays as it is.
 func (t *Tx) DeliveryDone(ctx context.Context, d Delivery) error {
-	_, err := t.Exec(ctx, "UPDATE delivery SET has = ?, trying = 0, address = ?, since = ?, media = ?, tries = 0, next_at = 0, problem = '' WHERE id = ?", d.Has, d.Address, d.Since, d.Media, d.ID)
+	_, err := t.Exec(ctx, "UPDATE delivery SET has = ?, trying = 0, address = ?, kind = ?, since = ?, media = ?, tries = 0, next_at = 0, problem = '' WHERE id = ?", d.Has, d.Address, d.Kind, d.Since, d.Media, d.ID)
 	return err
 }
 

@@ -15,6 +15,7 @@ import (
 	"greenbaton/core/notification"
 	"greenbaton/core/query"
 	"greenbaton/core/relay"
+	"greenbaton/core/release"
 	"greenbaton/core/route"
 )
 
@@ -46,6 +47,7 @@ var oneOf = map[string][]string{
 	"batch.state":     {LookedAt, ComingIn, In, TakenBack},
 	"candidate.kind":  {ProposedTitle, ProposedPicture},
 	"channel.rests":   words(day.Rests, day.Anyway, day.Before, day.After),
+	"delivery.kind":   words(release.Site, release.Folder, release.Micropub, release.Request, release.Letter),
 	"delivery.part":   {MainPlace, AlsoPlace, FormerPlace},
 	"desk.pass_by":    {string(relay.ByHolder), string(relay.ByOwner)},
 	"field.kind":      words(field.Text, field.Number, field.Money, field.Date, field.Yes, field.One, field.Several, field.Address),

@@ -31,7 +31,7 @@ func TestGuardsRefuse(t *testing.T) {
 			_, err = tx.AddPrinting(ctx, Printing{PieceID: id})
 		}
 		if err == nil {
-			err = tx.PutDelivery(ctx, Delivery{PieceID: id, ChannelID: 1, Part: MainPlace})
+			err = tx.PutDelivery(ctx, Delivery{PieceID: id, ChannelID: 1, Part: MainPlace, Kind: "site"})
 		}
 		return err
 	})

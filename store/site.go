@@ -19,7 +19,7 @@ type SitePage struct {
 	Published day.Moment
 	Updated   day.Moment
 	Gone      bool
-	Moved     string // the last part of the address where it is now
+	Moved     string // where it is now: the last part of its address here, or a whole one elsewhere
 	Extra     string // JSON, what goes with it
 }
 

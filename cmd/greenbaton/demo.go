@@ -40,6 +40,7 @@ func (c *demoCmd) Run() error {
 	}
 	defer close()
 	h.Mail, h.Chat, h.Briefs, h.Texts, h.Base = post.Room{DB: h.DB}, post.ChatRoom{DB: h.DB}, post.Briefs{}, post.Texts{}, "http://"+c.Addr
+	h.Carriers = post.StandIns(h.DB, filepath.Join(c.Data, "folders"))
 	stage, err := demo.Open(ctx, h, c.Data)
 	if err != nil {
 		return err

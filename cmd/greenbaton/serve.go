@@ -126,7 +126,7 @@ func openHouse(ctx context.Context, dir string, log *slog.Logger, first ...func(
 		return nil, nil, errors.Join(err, l.Unlock())
 	}
 	h := rooms.Open(db, log)
-	h.Carriers, h.Links = post.Carriers(db, filepath.Join(dir, "folders"), false), post.Links{}
+	h.Links = post.Links{}
 	if err := h.Copyroom.Recover(ctx); err != nil {
 		return nil, nil, errors.Join(err, db.Close(), l.Unlock())
 	}

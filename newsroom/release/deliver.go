@@ -102,10 +102,12 @@ func (h Room) deliver(ctx context.Context, b *newsroom.Setup, id ref.Delivery) e
 		case carrier == nil:
 			return fmt.Errorf("nothing is there that brings pieces to a channel of the kind %s", p.Outlet.Kind)
 		case d.Wants == 0:
-			return carrier.Take(ctx, p)
+			return h.take(ctx, &d, p)
 		default:
-			address, err = carrier.Put(ctx, p)
-			return err
+			if address, err = carrier.Put(ctx, p); err != nil {
+				return err
+			}
+			return h.leave(ctx, &d, p, address)
 		}
 	})
 	if err != nil {
@@ -114,7 +116,7 @@ func (h Room) deliver(ctx context.Context, b *newsroom.Setup, id ref.Delivery) e
 	if err := h.step("brought it there"); err != nil {
 		return err
 	}
-	if d.Has, d.Address = d.Wants, address; d.Has == 0 {
+	if d.Has, d.Address, d.Kind = d.Wants, address, p.Outlet.Kind; d.Has == 0 {
 		d.Since, p.Media = 0, map[string]string{}
 	} else if d.Since == 0 {
 		if d.Since = now; p.Outlet.Here() { // where it is there in the moment in which it goes out
@@ -133,6 +135,33 @@ func (h Room) deliver(ctx context.Context, b *newsroom.Setup, id ref.Delivery) e
 		return err
 	}
 	return h.arrived(ctx, &d)
+}
+
+// sameWay reports whether a page that is there got there in the way in which it would now.
+func sameWay(d *store.Delivery, o release.Outlet) bool {
+	return d.Has == 0 || d.Kind == o.Kind || release.Outlet{Kind: d.Kind}.Here() && o.Here()
+}
+
+// take takes a page down in the way in which it got there.
+func (h Room) take(ctx context.Context, d *store.Delivery, p *newsroom.Parcel) error {
+	switch {
+	case sameWay(d, p.Outlet):
+		return h.Carriers[p.Outlet.Kind].Take(ctx, p)
+	case release.Outlet{Kind: d.Kind}.Here():
+		p.Address = d.Address
+		return h.Carriers[release.Site].Take(ctx, p)
+	}
+	return h.tell(ctx, d, "It is to be taken down at %s, where it got in a way that the channel no longer uses: do that by hand. It is at "+d.Address+".")
+}
+
+// leave leads readers from where a page was on the shipped site to where it is now, if its
+// channel has another outlet since.
+func (h Room) leave(ctx context.Context, d *store.Delivery, p *newsroom.Parcel, address string) error {
+	slug, ok := strings.CutPrefix(d.Address, "/site/"+p.Channel+"/")
+	if sameWay(d, p.Outlet) || !ok {
+		return nil
+	}
+	return h.DB.Write(ctx, func(t *store.Tx) error { return t.WithdrawSitePage(ctx, p.Channel, slug, address, p.Now) })
 }
 
 // arrived makes the address of a place that of its piece, where that is its channel.
@@ -177,24 +206,29 @@ func (h Room) failed(ctx context.Context, d *store.Delivery, problem error) erro
 	if d.Tries++; d.Tries != tellAfter && d.Tries != store.MostTries {
 		return nil
 	}
+	says, again := "does not get to", "It is tried again by itself, with growing pauses."
+	if d.Wants == 0 {
+		says = "cannot be taken down at"
+	}
+	if d.Tries == store.MostTries {
+		again = fmt.Sprintf("It was tried %d times, and is tried again when somebody says so.", d.Tries)
+	}
+	return h.tell(ctx, d, "It "+says+" %s: "+problem.Error()+". "+again)
+}
+
+// tell tells whoever owns a piece, and the leads, of a place; says has room for its name.
+func (h Room) tell(ctx context.Context, d *store.Delivery, says string) error {
 	return h.Do(ctx, 0, func(a *newsroom.Command) error {
 		row, err := store.Piece(a, a.Tx, d.PieceID)
 		if err != nil {
 			return err
-		}
-		says, again := "does not get to", "It is tried again by itself, with growing pauses."
-		if d.Wants == 0 {
-			says = "cannot be taken down at"
-		}
-		if d.Tries == store.MostTries {
-			again = fmt.Sprintf("It was tried %d times, and is tried again when somebody says so.", d.Tries)
 		}
 		told := map[ref.Person]bool{row.Owner: true}
 		for _, id := range a.Setup.Leads(row.DeskID) {
 			told[id] = true
 		}
 		for _, who := range slices.Sorted(maps.Keys(told)) {
-			n := newsroom.NoteTo(who, "undelivered", fmt.Sprintf("It %s %s: %s. %s", says, a.Setup.Channel(d.ChannelID).Name, problem, again), "", true)
+			n := newsroom.NoteTo(who, "undelivered", strings.Replace(says, "%s", a.Setup.Channel(d.ChannelID).Name, 1), "", true)
 			n.Link = planning.SheetLink(row.ID) + "#where"
 			if err := a.Send(&row.Piece, n); err != nil {
 				return err
@@ -228,6 +262,9 @@ func (h Room) parcelOf(ctx context.Context, b *newsroom.Setup, d *store.Delivery
 	p.Address, p.Maybe = d.Address, d.Trying != 0
 	if err := json.Unmarshal([]byte(d.Media), &p.Media); err != nil {
 		return nil, fmt.Errorf("where its pictures are: %w", err)
+	}
+	if !sameWay(d, p.Outlet) {
+		p.Address, p.Media = "", map[string]string{}
 	}
 	id := d.Wants
 	if id == 0 {

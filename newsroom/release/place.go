@@ -88,7 +88,7 @@ func (h Room) AddPlace(ctx context.Context, by ref.Person, piece ref.Piece, x Al
 		if err != nil {
 			return err
 		}
-		d := store.Delivery{PieceID: piece, ChannelID: x.Channel, Media: "{}"}
+		d := store.Delivery{PieceID: piece, ChannelID: x.Channel, Media: "{}", Kind: release.Site}
 		if i := slices.IndexFunc(all, func(d store.Delivery) bool { return d.ChannelID == x.Channel }); i >= 0 {
 			d = all[i]
 		}

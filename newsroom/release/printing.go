@@ -104,7 +104,7 @@ func print(a *newsroom.Command, id ref.Piece, note string) error {
 		return err
 	}
 	if i := slices.IndexFunc(all, func(d store.Delivery) bool { return d.ChannelID == row.ChannelID }); i < 0 {
-		all = append(all, store.Delivery{PieceID: id, ChannelID: row.ChannelID, Part: store.MainPlace, Media: "{}"})
+		all = append(all, store.Delivery{PieceID: id, ChannelID: row.ChannelID, Part: store.MainPlace, Media: "{}", Kind: release.Site})
 	} else {
 		all[i].Part = store.MainPlace
 	}
@@ -143,7 +143,7 @@ func follow(a *newsroom.Command, row *store.Row, d *store.Delivery) error {
 	} else if err != nil {
 		return err
 	}
-	d.Has, d.Address, d.Since, d.Media = before.Has, before.Address, before.Since, before.Media
+	d.Has, d.Address, d.Kind, d.Since, d.Media = before.Has, before.Address, before.Kind, before.Since, before.Media
 	before.Part, before.Wants, before.Has, before.Trying = store.FormerPlace, 0, 0, 0
 	return a.Tx.PutDelivery(a, before)
 }
@@ -200,8 +200,33 @@ func (h Room) Correct(ctx context.Context, by ref.Person, piece ref.Piece, versi
 			return err
 		}
 		is.Slug = newsroom.SlugOf(&was.Piece) // its address does not change with its title
+		if err := keepPrinting(a, was); err != nil {
+			return err
+		}
 		return keepCorrection(a, was.Piece, is, "began to correct what is out")
 	})
+}
+
+// keepPrinting keeps what is out of a piece that went out before that was kept by itself.
+func keepPrinting(a *newsroom.Command, row store.Row) error {
+	p, err := store.LastPrinting(a, a.Tx, row.ID)
+	none := errors.Is(err, store.ErrNone)
+	if err != nil && !none || p.Says != "" {
+		return err
+	}
+	says, err := printedOf(a.Setup, a, a.Tx, row)
+	if err != nil {
+		return err
+	}
+	text, err := json.Marshal(says)
+	if err != nil {
+		return fmt.Errorf("keep what is out: %w", err)
+	}
+	if none {
+		_, err = a.Tx.AddPrinting(a, store.Printing{PieceID: row.ID, At: row.OutAt, Says: string(text)})
+		return err
+	}
+	return a.Tx.SayPrinting(a, p.ID, string(text))
 }
 
 func keepCorrection(a *newsroom.Command, was, is relay.Piece, what string) error {
@@ -262,9 +287,6 @@ func (h Room) DropCorrection(ctx context.Context, by ref.Person, piece ref.Piece
 		p, err := store.LastPrinting(a, a.Tx, piece)
 		if err != nil {
 			return err
-		}
-		if p.Says == "" { // it went out before what goes out was kept
-			return keepCorrection(a, was.Piece, is, "ended a correction without bringing it out")
 		}
 		x, err := readPrinted(p)
 		if err != nil {

@@ -25,6 +25,7 @@ CREATE TABLE delivery ( -- a place where a piece goes
   has        INTEGER NOT NULL DEFAULT 0,  -- and the one that is
   trying     INTEGER NOT NULL DEFAULT 0,  -- what may be half on its way: a printing, or -1 for taking it down
   address    TEXT NOT NULL DEFAULT '',
+  kind       TEXT NOT NULL DEFAULT 'site', -- by what it got there
   since      INTEGER NOT NULL DEFAULT 0,
   media      TEXT NOT NULL DEFAULT '{}',  -- JSON, where its pictures are
   tries      INTEGER NOT NULL DEFAULT 0,

@@ -107,7 +107,11 @@ func (s *Section) sitePage(c *echo.Context) error {
 		return err
 	}
 	if p.Gone && p.Moved != "" {
-		return c.Redirect(http.StatusMovedPermanently, "/site/"+v.Channel.Slug+"/"+p.Moved)
+		to := p.Moved
+		if !strings.Contains(to, "://") {
+			to = "/site/" + v.Channel.Slug + "/" + to
+		}
+		return c.Redirect(http.StatusMovedPermanently, to)
 	}
 	if p.Gone {
 		v.Gone = true
