@@ -127,9 +127,6 @@ func openHouse(ctx context.Context, dir string, log *slog.Logger, first ...func(
 	}
 	h := rooms.Open(db, log)
 	h.Links = post.Links{}
-	if err := h.Copyroom.Recover(ctx); err != nil {
-		return nil, nil, errors.Join(err, db.Close(), l.Unlock())
-	}
 	return h, func() {
 		if err := errors.Join(db.Close(), l.Unlock()); err != nil {
 			log.Error("close", "problem", err)
@@ -141,6 +138,9 @@ func openHouse(ctx context.Context, dir string, log *slog.Logger, first ...func(
 // then lets running requests finish.
 func (c *house) serve(ctx context.Context, h *rooms.Newsroom, demo kit.Demo, log *slog.Logger, ready func(address string)) error {
 	h.Idle = c.SessionIdle
+	if err := h.Copyroom.Recover(ctx); err != nil { // by the clock of whoever serves it
+		return err
+	}
 	named := h.Base != ""
 	ln, err := net.Listen("tcp", c.Addr)
 	if err != nil {

@@ -10,6 +10,7 @@ import (
 type Announce struct {
 	Pattern string  `json:"pattern"` // of the parameters, with {place}, {medium}, {campaign} and {piece}
 	Places  []Place `json:"places"`
+	Again   int     `json:"again,omitempty"` // after how many days pieces are looked at again; 0 is UsualAge
 }
 
 // Place is a place where it is said that a piece is out.
@@ -41,6 +42,12 @@ func (a Announce) Check() (Announce, error) {
 		if rest := fill(value, map[string]string{"place": "", "medium": "", "campaign": "", "piece": ""}); strings.ContainsAny(rest, "{}") {
 			return a, bad("pattern", "“%s” has something in braces that is not known. There are {place}, {medium}, {campaign} and {piece}.", pair)
 		}
+	}
+	if a.Again < 0 || a.Again > 3650 {
+		return a, bad("again", "Between 30 and 3,650 days, or 0 for %d.", UsualAge)
+	}
+	if a.Again != 0 && a.Again < 30 {
+		return a, bad("again", "Pieces are looked at again after 30 days at the earliest.")
 	}
 	a.Places = slices.Clone(a.Places)
 	seen := map[string]bool{}

@@ -179,8 +179,7 @@ func (s *Server) health(c *echo.Context) error {
 }
 
 // policy lets pages use only what the program itself serves.
-const policy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; " +
-
+const policy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; media-src 'self'; " +
 	"manifest-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
 
 // CookieName gives the name of a cookie: over TLS one that browsers take from this host

@@ -19,8 +19,17 @@ type afterView struct {
 	Answer  string
 	Tone    string
 	Failing []failingView
+	Again   []againView // worth taking up again
+	Begins  bool        // whoever looks may begin pieces
+	Age     int         // days after which they are looked at
 	Pieces  []afterPiece
 	parts   []kit.Part
+}
+
+// againView is a piece that is worth taking up again.
+type againView struct {
+	ID         ref.Piece
+	Title, Why string
 }
 
 type afterPiece struct {
@@ -57,6 +66,14 @@ func (s *Section) after(c *echo.Context) error {
 	if n := len(v.Failing); n > 0 {
 		v.Answer, v.Tone = english.UpperFirst(english.Count(n, "delivery"))+" did not get where it was to go. "+v.Answer, "short"
 	}
+	again, age, err := s.Release.Again(ctx, kit.Me(c).ID, kit.Here(c))
+	if err != nil {
+		return err
+	}
+	for _, w := range again {
+		v.Again = append(v.Again, againView{w.ID, w.Row.Title, english.UpperFirst(strings.Join(w.Why, "; "))})
+	}
+	v.Age, v.Begins = age, planning.MayCreate(b.Who(kit.Me(c).ID, kit.Here(c)))
 	v.parts = []kit.Part{{Key: "all", Template: "after-all", Data: v}}
 	return s.ShowView(c, "after", "After release", v, v.parts)
 }

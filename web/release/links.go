@@ -29,13 +29,15 @@ func (s *Section) follow(c *echo.Context) error {
 
 // placesView is where a desk says that pieces are out.
 type placesView struct {
-	Desk    store.Desk
-	Pattern string
-	Usual   string
-	Rows    []release.Place
-	Sample  string
-	Problem string
-	Field   string
+	Desk     store.Desk
+	Pattern  string
+	Usual    string
+	Rows     []release.Place
+	Sample   string
+	Again    int
+	UsualAge int
+	Problem  string
+	Field    string
 }
 
 func (s *Section) places(c *echo.Context) error { return s.showPlaces(c, http.StatusOK, nil, nil) }
@@ -63,7 +65,7 @@ func (s *Section) showPlaces(c *echo.Context, status int, refusal *relay.Refusal
 	if typed != nil {
 		a = *typed
 	}
-	v := placesView{Desk: d, Pattern: a.Pattern, Usual: release.UsualPattern, Rows: append(slices.Clone(a.Places), release.Place{}, release.Place{})}
+	v := placesView{Desk: d, Pattern: a.Pattern, Usual: release.UsualPattern, Rows: append(slices.Clone(a.Places), release.Place{}, release.Place{}), Again: a.Again, UsualAge: release.UsualAge}
 	if refusal != nil {
 		v.Problem, v.Field = refusal.Text, refusal.Field
 	} else if len(a.Places) > 0 {
@@ -85,6 +87,10 @@ func (s *Section) savePlaces(c *echo.Context) error {
 			if p.Name != "" {
 				a.Places = append(a.Places, p)
 			}
+		}
+		var err error
+		if a.Again, err = kit.Whole(form, "again", "again", "the days after which a piece is looked at again", 0); err != nil {
+			return "", err
 		}
 		if err := s.Release.SaveAnnounce(c.Request().Context(), kit.Me(c).ID, d.ID, a); err != nil {
 			return "", err

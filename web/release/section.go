@@ -44,6 +44,7 @@ type Release interface {
 	AddPlace(ctx context.Context, by ref.Person, piece ref.Piece, x room.Also) error
 	AddReaders(ctx context.Context, by ref.Person, channel ref.Channel, typed string) (added int, err error)
 	DeliverAgain(ctx context.Context, by ref.Person, piece ref.Piece, id ref.Delivery) error
+	Again(ctx context.Context, who ref.Person, desk ref.Desk) (out []room.Worth, age int, err error)
 	BringOut(ctx context.Context, by ref.Person, piece ref.Piece, version int, note string) error
 	Correct(ctx context.Context, by ref.Person, piece ref.Piece, version int) error
 	DeliverHere(ctx context.Context) error
