@@ -27,6 +27,8 @@ func (s *site) places(t *testing.T) []place {
 	tide := piece("The last tide mill on the Severn")
 	var slug string
 	s.must(s.Newsroom.DB.Get(ctx, &slug, "SELECT slug FROM site_page WHERE channel = 'web' LIMIT 1"))
+	var heard string
+	s.must(s.Newsroom.DB.Get(ctx, &heard, "SELECT slug FROM site_page WHERE extra LIKE '%audio/mpeg%' LIMIT 1"))
 	return []place{
 		{"today of a lead", "/", maren}, {"today of a writer", "/", yusuf}, {"today of a freelancer", "/", petra},
 		{"new piece", "/pieces/new?format=1&date=2026-12-16&time=08:00", maren}, {"new piece, nothing chosen", "/pieces/new", maren},
@@ -38,7 +40,7 @@ func (s *site) places(t *testing.T) []place {
 		{"lineup by channel", "/lineup?rows=channel", maren}, {"lineup by campaign", "/lineup?rows=campaign&pace=short", maren}, {"lineup, nothing", "/lineup?title=zzz", maren}, {"lineup, not understood", "/lineup?due=soon", maren},
 		{"what can be done", tide + "/do", maren}, {"sending on", tide + "/sendon?format=2", maren}, {"half sent on", "/misplaced", maren}, {"sending back", piece("The night shift at Quern Street") + "/back?leg=cut", maren}, {"an open slot", s.slot(), maren},
 		{"track", "/track", maren}, {"track of people", "/track?lanes=person&hue=priority", maren}, {"track of campaigns", "/track?lanes=campaign&since=30", ruth},
-		{"load", "/load", maren}, {"load in pieces, unfolded", "/load?count=pieces&unfold=3,6", yusuf}, {"load of eight weeks", "/load?weeks=8", maren}, {"lineup in a sketch", "/lineup?sketch=1", maren}, {"load in a sketch", "/load?sketch=1", maren}, {"a sketch", "/sketches/1", maren}, {"sketches", "/sketches", maren}, {"sketches, none", "/sketches", yusuf}, {"after release", "/after", maren}, {"release sheet", piece("Six ovens, one village") + "/sheet", maren}, {"release sheet of its writer", piece("Rye, slowly") + "/sheet", yusuf}, {"what a channel asks", "/channels/1/asks", maren}, {"where pieces are announced", "/desks/1/places", maren}, {"after release of a freelancer", "/after", petra}, {"after release, nothing", "/after", bram},
+		{"load", "/load", maren}, {"load in pieces, unfolded", "/load?count=pieces&unfold=3,6", yusuf}, {"load of eight weeks", "/load?weeks=8", maren}, {"lineup in a sketch", "/lineup?sketch=1", maren}, {"load in a sketch", "/load?sketch=1", maren}, {"a sketch", "/sketches/1", maren}, {"sketches", "/sketches", maren}, {"sketches, none", "/sketches", yusuf}, {"after release", "/after", maren}, {"release sheet", piece("Six ovens, one village") + "/sheet", maren}, {"release sheet of its writer", piece("Rye, slowly") + "/sheet", yusuf}, {"what a channel asks", "/channels/1/asks", maren}, {"how pieces get to a channel", "/channels/4/outlet", maren}, {"how letters get to readers", "/channels/2/outlet", maren}, {"sheet of what is out", piece("Bread without a mill") + "/sheet", maren}, {"where pieces are announced", "/desks/1/places", maren}, {"after release of a freelancer", "/after", petra}, {"after release, nothing", "/after", bram},
 		{"list with groups and sums", "/pieces?pace=running&group=campaign&cols=title,owner,left,priority,tags,x2,hand&sort=-due,title", maren}, {"list of a freelancer", "/pieces?pace=running", petra}, {"filtering", "/filter?at=%2Flineup%3Fpace%3Dshort%26due%3D0..%252B12", maren}, {"filtering of a freelancer", "/filter?at=%2Fpieces", petra},
 		{"changing a cell", "/cells/priority?pieces=" + strings.TrimPrefix(tide, "/pieces/"), maren}, {"changing a field", "/cells/x2?pieces=" + strings.TrimPrefix(tide, "/pieces/"), maren}, {"changing several", "/cells/out?pieces=" + strings.TrimPrefix(tide, "/pieces/") + ",1", maren},
 		{"find", "/find?q=tdie+mill", maren}, {"find in copies", "/find?q=sluice", yusuf}, {"find, nothing", "/find?q=zzzz", petra}, {"topics and campaigns", "/topics?topic=1&campaign=2", maren},
@@ -54,7 +56,7 @@ func (s *site) places(t *testing.T) []place {
 		{"planning sitting", "/sitting?idea=12&format=1", maren}, {"another edition", "/pieces/new?edition=yes&from=" + strings.TrimPrefix(tide, "/pieces/"), maren},
 		{"queries", "/queries?which=all", maren}, {"queries, none", "/queries", petra}, {"versions", tide + "/versions", maren}, {"versions compared", tide + "/versions?from=e0&to=now&all=yes", yusuf},
 		{"not found", "/pieces/999999", maren}, {"not yours", "/post", yusuf},
-		{"sign in", "/signin", 0}, {"channel", "/site/web", 0}, {"page of a channel", "/site/web/" + slug, 0},
+		{"sign in", "/signin", 0}, {"channel", "/site/web", 0}, {"page of a channel", "/site/web/" + slug, 0}, {"page with a recording", "/site/audio/" + heard, 0},
 	}
 }
 

@@ -1,6 +1,8 @@
 package piece
 
 import (
+	"errors"
+
 	"github.com/labstack/echo/v5"
 
 	"net/url"
@@ -10,6 +12,7 @@ import (
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
+	"greenbaton/newsroom/release"
 	"greenbaton/store"
 	"greenbaton/web/kit"
 )
@@ -35,6 +38,7 @@ type afterView struct {
 	People  []store.Person // who could do what is added
 	From    *relay.Piece   // the piece from which this one was begun
 	Begun   []begunView    // pieces that were begun from it
+	Where   []whereView    // where it is, once it is out
 	Typed   url.Values     // what a form came back with
 	Opened  string
 	Field   string
@@ -44,6 +48,37 @@ type afterView struct {
 type begunView struct {
 	ID                ref.Piece
 	Title, Says, Tone string
+}
+
+// whereView is a place where a piece is that is out, or is to be.
+type whereView struct {
+	Channel, Says, Address string
+	Wrong                  bool // it does not get there
+}
+
+// where adds where a piece is that is out, for who may prepare it.
+func (s *Section) where(c *echo.Context, b *newsroom.Setup, v *pieceView) error {
+	if !v.After.Out || !v.Sheet.Inside {
+		return nil
+	}
+	places, err := s.Sheets.Places(c.Request().Context(), kit.Me(c).ID, v.Row.ID)
+	var refusal *relay.Refusal
+	if errors.As(err, &refusal) || errors.Is(err, newsroom.ErrNotFound) {
+		return nil
+	}
+	for _, p := range places {
+		x := whereView{Channel: b.Channel(p.ChannelID).Name, Says: release.SayWhen(b, &v.Row, &p.Delivery)}
+		if p.Has != 0 {
+			x.Address = p.Address
+		}
+		if p.Wants != p.Has && p.Tries > 0 {
+			x.Says, x.Wrong = "does not get there", true
+		}
+		if p.Part != store.FormerPlace {
+			v.After.Where = append(v.After.Where, x)
+		}
+	}
+	return err
 }
 
 // derived adds what was begun from a piece, and from what it was.

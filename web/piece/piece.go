@@ -145,6 +145,9 @@ func (s *Section) readPiece(c *echo.Context, id ref.Piece) (pieceView, error) {
 		return pieceView{}, err
 	}
 	v := viewOfPiece(b, sheet, kit.Me(c).ID)
+	if err := s.where(c, b, &v); err != nil {
+		return v, err
+	}
 	if err := s.derived(c, &v); err != nil {
 		return v, err
 	}

@@ -9,6 +9,7 @@ import (
 	"greenbaton/core/plan"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
+	"greenbaton/newsroom/release"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/copyroom"
 	"greenbaton/newsroom/planning"
@@ -95,6 +96,7 @@ type Review interface {
 // Sheets is what the section asks of the room of release.
 type Sheets interface {
 	DeliverHere(ctx context.Context) error
+	Places(ctx context.Context, who ref.Person, piece ref.Piece) ([]release.Place, error)
 }
 
 // Pages are the templates of the section.

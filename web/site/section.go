@@ -5,10 +5,13 @@ import (
 	"context"
 	"embed"
 	"io/fs"
+	"net/http"
 
 	"greenbaton/core/ref"
 	"greenbaton/store"
 	"greenbaton/web/kit"
+
+	"github.com/labstack/echo/v5"
 )
 
 //go:embed *.html
@@ -38,10 +41,10 @@ func (s *Section) Pages() fs.FS { return pages }
 
 // Routes puts the addresses of the section where they belong.
 func (s *Section) Routes(g kit.Groups) {
-	g.Open.GET("/site/:channel", s.siteIndex)
-	g.Open.GET("/site/:channel/feed.atom", s.siteFeed)
-	g.Open.GET("/site/:channel/feed.rss", s.siteRSS)
-	g.Open.GET("/site/:channel/:slug", s.sitePage)
-	g.Open.GET("/site/:channel/:slug/recording/:file", s.siteSound)
-	g.Open.GET("/site/:channel/:slug/pictures/:file", s.sitePicture)
+	for path, page := range map[string]echo.HandlerFunc{
+		"/site/:channel": s.siteIndex, "/site/:channel/feed.atom": s.siteFeed, "/site/:channel/feed.rss": s.siteRSS, "/site/:channel/:slug": s.sitePage,
+		"/site/:channel/:slug/recording/:file": s.siteSound, "/site/:channel/:slug/pictures/:file": s.sitePicture,
+	} {
+		g.Open.Match([]string{http.MethodGet, http.MethodHead}, path, page) // RFC 9110, 9.1: both are answered
+	}
 }
