@@ -97,7 +97,7 @@ func (s *Stage) moveTo(ctx context.Context, target func(*day.Calendar, day.Date)
 		}
 	}
 	s.Clock.Set(to.In(time.UTC))
-	if err := errors.Join(s.Newsroom.Tick(ctx), s.Newsroom.Notify.DeliverMail(ctx), s.Newsroom.Notify.DeliverPosts(ctx)); err != nil {
+	if err := errors.Join(s.Newsroom.Tick(ctx), s.Newsroom.Release.Deliver(ctx), s.Newsroom.Notify.DeliverMail(ctx), s.Newsroom.Notify.DeliverPosts(ctx)); err != nil {
 		return err
 	}
 	return s.remember(ctx)

@@ -57,7 +57,8 @@ func HandOf(b *newsroom.Setup, row *store.Row, by ref.Person) (Hand, error) {
 	if row.Fixed() {
 		return h, ErrIsOut
 	}
-	if leg := row.SignedOff(); leg != nil && h.Writes {
+	corrects := row.Corrects != 0 && relay.May(relay.ActRelease, who, &row.Piece, nil, "") == nil // who brings it out answers for it
+	if leg := row.SignedOff(); leg != nil && h.Writes && !corrects {
 		h.Writes = false
 		h.Decides = relay.May(relay.ActPlan, who, &row.Piece, nil, "") == nil
 		h.Because = leg.Name + " has signed it off, so what is changed now is proposed."

@@ -25,18 +25,19 @@ import (
 // Sheet is the release sheet of a piece, with what is missing before it can be scheduled.
 type Sheet struct {
 	release.Sheet
-	Row     store.Row
-	Asks    release.Asks
-	Picture store.Attachment   // the lead picture; without an id if there is none
-	Sounds  []store.Attachment // the recordings among its files
-	Text    copy.Text          // as readers get it
-	Lacks   []release.Lack
-	Stops   []string // what else holds it: legs to be passed, a stale yes
-	Near    []Near   // pieces that could go with it, the likeliest first
-	Seal    string   // of what would go out
-	MaySave bool
-	May     bool // whoever looks may schedule it
-	stored  store.ReleaseSheet
+	Row      store.Row
+	Asks     release.Asks
+	Picture  store.Attachment   // the lead picture; without an id if there is none
+	Sounds   []store.Attachment // the recordings among its files
+	Text     copy.Text          // as readers get it
+	Proposed int                // changes that are not decided on, and left out of that
+	Lacks    []release.Lack
+	Stops    []string // what else holds it: legs to be passed, a stale yes
+	Near     []Near   // pieces that could go with it, the likeliest first
+	Seal     string   // of what would go out
+	MaySave  bool
+	May      bool // whoever looks may schedule it
+	stored   store.ReleaseSheet
 }
 
 // Near is a piece that could stand beside another.
@@ -110,7 +111,7 @@ func sheetOf(b *newsroom.Setup, ctx context.Context, r store.Reader, row store.R
 	if err != nil {
 		return s, err
 	}
-	s.Text, s.Lacks = text.Clean(), s.Asks.Lacks(s.Sheet)
+	s.Text, s.Proposed, s.Lacks = text.Clean(), len(text.Proposals()), s.Asks.Lacks(s.Sheet)
 	if row.Ready() {
 		s.Stops, err = review.Stops(b, ctx, r, &row, text)
 	} else {

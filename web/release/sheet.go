@@ -60,6 +60,7 @@ type sheetView struct {
 	MayGo    bool               // whoever looks says where it goes
 	Fixed    bool               // readers have it, so it cannot be changed
 	Corrects string             // since when it is being corrected; none if it is not
+	LeftOut  string             // of the correction, while nobody decides on it
 	Links    []room.Link
 }
 
@@ -188,6 +189,9 @@ func (s *Section) newSheetView(b *newsroom.Setup, x *room.Sheet, typed url.Value
 		}
 		v.Pieces = append(v.Pieces, y)
 	}
+	if r.Fixed() { // it nags no more
+		x.Stops, x.Lacks = nil, nil
+	}
 	for _, t := range x.Stops {
 		v.ToDo = append(v.ToDo, todo{english.UpperFirst(t), fmt.Sprintf("/pieces/%d", r.ID)})
 	}
@@ -219,6 +223,9 @@ func (s *Section) newSheetView(b *newsroom.Setup, x *room.Sheet, typed url.Value
 	v.Sounds, v.Fixed = x.Sounds, r.Fixed()
 	if r.Corrects != 0 {
 		v.Corrects = b.At(r.Corrects, r.DeskID)
+		if n := x.Proposed; n > 0 {
+			v.LeftOut = english.UpperFirst(english.Count(n, "proposed change")) + english.Verb(n, " is", " are") + " not decided on, and left out."
+		}
 	}
 	for _, l := range r.After {
 		y := afterLeg{Key: l.Key, Name: l.Name, Who: b.Name(l.Holder), Open: l.Holder == 0}
