@@ -5,7 +5,9 @@ import (
 	"encoding/json"
 	"fmt"
 	"io"
+	"maps"
 	"path"
+	"slices"
 	"strings"
 	"time"
 
@@ -29,6 +31,7 @@ type PackedPicture struct {
 	Alt     string
 	Caption string
 	Lead    bool
+	Sized   map[int]Picture // at other widths
 }
 
 // Write writes a package as a ZIP: the copy as a page of its own with its pictures beside it, as
@@ -38,10 +41,11 @@ func (p Package) Write(w io.Writer) error {
 	names, by := map[ref.File]string{}, map[ref.File]Picture{}
 	taken := map[string]bool{}
 	type told struct {
-		File    string `json:"file"`
-		Alt     string `json:"alt"`
-		Caption string `json:"caption,omitempty"`
-		Lead    bool   `json:"lead,omitempty"`
+		File    string   `json:"file"`
+		Alt     string   `json:"alt"`
+		Caption string   `json:"caption,omitempty"`
+		Lead    bool     `json:"lead,omitempty"`
+		Sizes   []string `json:"sizes,omitempty"`
 	}
 	var says []told
 	z := zip.NewWriter(w)
@@ -58,7 +62,16 @@ func (p Package) Write(w io.Writer) error {
 	for i, x := range p.Pictures {
 		name := packedName(x.Picture, i, taken)
 		names[x.File], by[x.File] = "pictures/"+name, x.Picture
-		says = append(says, told{"pictures/" + name, x.Alt, x.Caption, x.Lead})
+		var sizes []string
+		for _, width := range slices.Sorted(maps.Keys(x.Sized)) {
+			small := x.Sized[width]
+			at := fmt.Sprintf("pictures/%d/%s.%s", width, strings.TrimSuffix(name, path.Ext(name)), endings[small.Type])
+			if err := put(at, small.Data); err != nil {
+				return err
+			}
+			sizes = append(sizes, at)
+		}
+		says = append(says, told{"pictures/" + name, x.Alt, x.Caption, x.Lead, sizes})
 		if err := put("pictures/"+name, x.Data); err != nil {
 			return err
 		}

@@ -37,7 +37,7 @@ func packed(t *testing.T) Package {
 	return Package{
 		Title: "The tide & the mill", Text: text, Sheet: map[string]any{"description": "It turns."}, At: time.Date(2026, 11, 24, 9, 0, 0, 0, time.UTC),
 		Pictures: []PackedPicture{
-			{Picture: Picture{Name: `..\..\sluice at "low" water.png`, Type: "image/png", Data: dot(t, 1200, 800)}, File: 7, Alt: "A <sluice>", Caption: "At low water", Lead: true},
+			{Picture: Picture{Name: `..\..\sluice at "low" water.png`, Type: "image/png", Data: dot(t, 1200, 800)}, File: 7, Alt: "A <sluice>", Caption: "At low water", Lead: true, Sized: map[int]Picture{600: {Type: "image/png", Data: dot(t, 600, 400)}}},
 			{Picture: Picture{Name: "../sluice at \"low\" water.PNG", Type: "image/png", Data: dot(t, 3, 2)}, File: 8},
 		},
 	}
@@ -70,14 +70,14 @@ func TestAPackageHangsTogether(t *testing.T) {
 		}
 		files[f.Name] = string(data)
 	}
-	for _, name := range []string{"copy.html", "copy.md", "copy.docx", "copy.txt", "copy.json", "sheet.json", "pictures/sluice-at--low--water.png", "pictures/sluice-at--low--water-2.png"} {
+	for _, name := range []string{"copy.html", "copy.md", "copy.docx", "copy.txt", "copy.json", "sheet.json", "pictures/sluice-at--low--water.png", "pictures/sluice-at--low--water-2.png", "pictures/600/sluice-at--low--water.png"} {
 		if files[name] == "" {
 			t.Errorf("there is no %s", name)
 		}
 	}
 	for name, want := range map[string][]string{
 		"copy.html": {`src="pictures/sluice-at--low--water.png"`, "The tide &amp; the mill"}, "copy.md": {"](pictures/sluice-at--low--water.png)", "# The tide & the mill"},
-		"copy.txt": {"The mill turns."}, "sheet.json": {`"description": "It turns."`, `"caption": "At low water"`, `"lead": true`},
+		"copy.txt": {"The mill turns."}, "sheet.json": {`"description": "It turns."`, `"caption": "At low water"`, `"lead": true`, `"pictures/600/sluice-at--low--water.png"`},
 	} {
 		for _, w := range want {
 			if !strings.Contains(files[name], w) {

@@ -20,6 +20,7 @@ type Asks struct {
 	Related     int      `json:"related,omitempty"`     // related pieces that the channel shows
 	Must        []string `json:"must,omitempty"`        // the keys of the parts that it cannot do without
 	Fields      []Field  `json:"fields,omitempty"`      // what it asks besides
+	Widths      []int    `json:"widths,omitempty"`      // of pictures, in points, that it takes besides the whole ones
 	ByHand      bool     `json:"by_hand,omitempty"`     // a person schedules; otherwise the program, as soon as nothing is missing
 	Corrections bool     `json:"corrections,omitempty"` // small corrections leave what is scheduled scheduled
 }
@@ -62,7 +63,8 @@ const (
 	MaxLimit  = 2_000
 	MaxFields = 20
 	MaxText   = 4_000 // characters in a field
-	MaxPieces = 12    // related pieces, and those where readers go next
+	MaxWidths = 4
+	MaxPieces = 12 // related pieces, and those where readers go next
 )
 
 // Check puts what a channel asks into form, or says in a *relay.Refusal what is wrong.
@@ -82,6 +84,11 @@ func (a Asks) Check() (Asks, error) {
 		return a, bad("related", "A channel shows up to %d related pieces.", MaxPieces)
 	case len(a.Fields) > MaxFields:
 		return a, bad("fields", "A channel asks for up to %d things besides.", MaxFields)
+	}
+	a.Widths = slices.Clone(a.Widths)
+	slices.Sort(a.Widths)
+	if a.Widths = slices.Compact(a.Widths); len(a.Widths) > MaxWidths || len(a.Widths) > 0 && (a.Widths[0] < 100 || a.Widths[len(a.Widths)-1] > 4000) {
+		return a, bad("widths", "Up to %d widths of pictures, of 100 to 4,000 points each, with commas.", MaxWidths)
 	}
 	seen := map[string]bool{}
 	for i := range a.Fields {

@@ -70,8 +70,17 @@ func progressive(data []byte) bool {
 // more memory than there is for it; as PNG where parts of it can be seen through,
 // otherwise as JPEG. It waits until there is memory for it.
 func Smaller(data []byte) ([]byte, string, error) {
-	c, kind, err := image.DecodeConfig(bytes.NewReader(data))
+	c, _, err := image.DecodeConfig(bytes.NewReader(data))
 	if err != nil || c.Width <= SmallWidth*5/4 {
+		return nil, "", err
+	}
+	return Narrowed(data, SmallWidth)
+}
+
+// Narrowed gives a picture at a width, as Smaller does; nil if it is not wider.
+func Narrowed(data []byte, width int) ([]byte, string, error) {
+	c, kind, err := image.DecodeConfig(bytes.NewReader(data))
+	if err != nil || c.Width <= width {
 		return nil, "", err
 	}
 	need := Weight(data, c, kind)
@@ -87,7 +96,7 @@ func Smaller(data []byte) ([]byte, string, error) {
 		return nil, "", err
 	}
 	size := full.Bounds().Size()
-	to := image.NewRGBA(image.Rect(0, 0, SmallWidth, max(1, size.Y*SmallWidth/size.X)))
+	to := image.NewRGBA(image.Rect(0, 0, width, max(1, size.Y*width/size.X)))
 	draw.ApproxBiLinear.Scale(to, to.Bounds(), full, full.Bounds(), draw.Src, nil)
 	var out bytes.Buffer
 	if to.Opaque() {

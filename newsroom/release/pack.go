@@ -3,10 +3,12 @@ package release
 import (
 	"context"
 	"errors"
+	"fmt"
 
 	"greenbaton/core/copy"
 	"greenbaton/core/ref"
 	"greenbaton/newsroom"
+	"greenbaton/newsroom/copyroom"
 	"greenbaton/store"
 )
 
@@ -21,6 +23,14 @@ type PackedPicture struct {
 	store.File
 	Alt, Caption string
 	Lead         bool
+	Sized        []SizedPicture // in the widths that its channel takes, where it is wider
+}
+
+// SizedPicture is a picture at another width.
+type SizedPicture struct {
+	Width int
+	Type  string
+	Data  []byte
 }
 
 // Pack gives a piece with all that goes with it, for those who work on it. A picture that is not
@@ -52,6 +62,18 @@ func (h Room) Pack(ctx context.Context, who ref.Person, piece ref.Piece) (Packed
 			return out, err
 		} else if err == nil {
 			out.Pictures = append(out.Pictures, PackedPicture{File: f, Alt: s.Alt, Lead: true})
+		}
+	}
+	for i := range out.Pictures {
+		p := &out.Pictures[i]
+		for _, width := range s.Asks.Widths {
+			data, kind, err := copyroom.Narrowed(p.Data, width)
+			if err != nil {
+				return out, fmt.Errorf("picture %d at a width of %d: %w", p.ID, width, err)
+			}
+			if data != nil {
+				p.Sized = append(p.Sized, SizedPicture{width, kind, data})
+			}
 		}
 	}
 	return out, nil

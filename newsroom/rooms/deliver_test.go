@@ -1,7 +1,10 @@
 package rooms_test
 
 import (
+	"bytes"
 	"fmt"
+	"image"
+	"image/png"
 	"net/http"
 	"net/http/httptest"
 	"os"
@@ -15,6 +18,7 @@ import (
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/release"
+	"greenbaton/newsroom/copyroom"
 	room "greenbaton/newsroom/release"
 	"greenbaton/post"
 	"greenbaton/post/posttest"
@@ -311,5 +315,35 @@ func TestAChannelThatDoesNotTakeWhatItIsSent(t *testing.T) {
 	h.must(h.Release.DeliverAgain(ctx, lead, id, failing[0].ID))
 	if d := h.place(id, far); d.Has == 0 || site.Post(d.Address) == nil {
 		t.Errorf("sent again, it is not there: %+v", d)
+	}
+}
+
+// A package has the pictures of a piece as they came, and in the widths that its channel takes
+// where they are wider.
+func TestAPackageHasPicturesInTheWidthsOfItsChannel(t *testing.T) {
+	h := newHouse(t)
+	id := h.make("12-18")
+	var wide bytes.Buffer
+	h.must(png.Encode(&wide, image.NewGray(image.Rect(0, 0, 1000, 500))))
+	u, err := copyroom.ReadUpload("file", "weir.png", wide.Bytes())
+	h.must(err)
+	h.must(h.Copyroom.Attach(ctx, lead, id, 0, u, true, "A weir"))
+	for _, bad := range [][]int{{50}, {5000}, {-1}, {100, 200, 300, 400, 500}} {
+		if err := h.Release.SaveAsks(ctx, lead, 1, release.Asks{Widths: bad}); !refused(err, relay.ErrInput) {
+			t.Errorf("widths of %v: %v", bad, err)
+		}
+	}
+	h.must(h.Release.SaveAsks(ctx, lead, 1, release.Asks{Widths: []int{1600, 400, 800, 400}}))
+	p, err := h.Release.Pack(ctx, lead, id)
+	h.must(err)
+	if len(p.Pictures) != 1 || !bytes.Equal(p.Pictures[0].Data, wide.Bytes()) || len(p.Pictures[0].Sized) != 2 {
+		t.Fatalf("the pictures are %+v", p.Pictures)
+	}
+	for i, want := range []int{400, 800} {
+		s := p.Pictures[0].Sized[i]
+		c, _, err := image.DecodeConfig(bytes.NewReader(s.Data))
+		if err != nil || s.Width != want || c.Width != want || c.Height != want/2 {
+			t.Errorf("at %d it is %d × %d, %v", s.Width, c.Width, c.Height, err)
+		}
 	}
 }

@@ -31,7 +31,11 @@ func (s *Section) pack(c *echo.Context) error {
 	}
 	p := format.Package{Title: x.Row.Title, Text: x.Text, Sheet: x.Says(b, strings.TrimRight(s.Base, "/")), At: s.Newsroom.Now().In(b.Zones[x.Row.DeskID])}
 	for _, y := range x.Pictures {
-		p.Pictures = append(p.Pictures, format.PackedPicture{Picture: format.Picture{Name: y.Name, Type: y.Type, Data: y.Data}, File: y.ID, Alt: y.Alt, Caption: y.Caption, Lead: y.Lead})
+		sized := map[int]format.Picture{}
+		for _, z := range y.Sized {
+			sized[z.Width] = format.Picture{Name: y.Name, Type: z.Type, Data: z.Data}
+		}
+		p.Pictures = append(p.Pictures, format.PackedPicture{Picture: format.Picture{Name: y.Name, Type: y.Type, Data: y.Data}, File: y.ID, Alt: y.Alt, Caption: y.Caption, Lead: y.Lead, Sized: sized})
 	}
 	var out bytes.Buffer
 	if err := p.Write(&out); err != nil {

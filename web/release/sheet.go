@@ -6,6 +6,7 @@ import (
 	"net/http"
 	"net/url"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
@@ -408,6 +409,7 @@ type asksView struct {
 	Keys    []string
 	Rows    []release.Field
 	Kinds   []kit.Choice // what may stand in a field
+	Widths  string
 	Problem string
 	Field   string
 }
@@ -442,6 +444,12 @@ func (s *Section) showAsks(c *echo.Context, status int, refusal *relay.Refusal, 
 	}
 	if refusal != nil {
 		v.Problem, v.Field = refusal.Text, refusal.Field
+	}
+	for i, n := range v.Asks.Widths {
+		if i > 0 {
+			v.Widths += ", "
+		}
+		v.Widths += strconv.Itoa(n)
 	}
 	for _, p := range release.Parts {
 		v.Parts, v.Keys = append(v.Parts, kit.OptionView{Text: p.Name, Is: v.Asks.Needs(p.Key)}), append(v.Keys, p.Key)
@@ -479,6 +487,13 @@ func readAsks(form url.Values) (release.Asks, error) {
 		if *n.into, err = kit.Whole(form, n.key, n.key, n.what, 0); err != nil && first == nil {
 			first = err
 		}
+	}
+	for _, typed := range strings.FieldsFunc(form.Get("widths"), func(r rune) bool { return r == ',' || r == ' ' || r == ';' }) {
+		n, err := strconv.Atoi(typed)
+		if err != nil {
+			n = -1 // which is said to be none
+		}
+		a.Widths = append(a.Widths, n)
 	}
 	nth := func(xs []string, i int) string {
 		if i < len(xs) {
