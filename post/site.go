@@ -3,6 +3,7 @@ package post
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"html"
 	"strings"
@@ -33,6 +34,13 @@ func (s Site) Put(ctx context.Context, p *newsroom.Parcel) (string, error) {
 		return "", err
 	}
 	return address, s.DB.Write(ctx, func(t *store.Tx) error {
+		is, err := store.SitePageAt(ctx, t, p.Channel, x.Slug)
+		if err != nil && !errors.Is(err, store.ErrNone) {
+			return err
+		}
+		if err == nil && !is.Gone && is.PieceID != x.PieceID && p.Address != address {
+			return fmt.Errorf("another page is at %s; give one of them another address", address)
+		}
 		if slug, ok := slugAt(p); ok && slug != x.Slug {
 			if err := t.WithdrawSitePage(ctx, p.Channel, slug, x.Slug, x.Updated); err != nil {
 				return err

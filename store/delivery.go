@@ -2,9 +2,11 @@ package store
 
 import (
 	"context"
+	"errors"
 
 	"greenbaton/core/day"
 	"greenbaton/core/ref"
+	"greenbaton/core/relay"
 	"greenbaton/core/release"
 )
 
@@ -92,6 +94,21 @@ func DeliveryOfEditions(ctx context.Context, r Reader, first, but ref.Piece, cha
 	err := r.Get(ctx, &d, `SELECT delivery.* FROM delivery JOIN piece ON piece.id = piece_id WHERE (piece.id = ? OR from_piece = ? AND edition > 1) AND piece.id <> ?
 		AND delivery.channel_id = ? AND has <> 0 ORDER BY since DESC, delivery.id DESC LIMIT 1`, first, first, but, channel)
 	return d, err
+}
+
+// NewerEdition gives the piece that is out on the channel of another as a newer edition of it; 0
+// for none.
+func NewerEdition(ctx context.Context, r Reader, p *relay.Piece) (id ref.Piece, err error) {
+	first := p.ID
+	if p.Edition > 1 {
+		first = p.FromPiece
+	}
+	err = r.Get(ctx, &id, `SELECT piece.id FROM piece JOIN delivery ON piece_id = piece.id AND delivery.channel_id = ? WHERE from_piece = ? AND edition > MAX(?, 1)
+		AND stage = 'out' AND has <> 0 ORDER BY edition DESC LIMIT 1`, p.ChannelID, first, p.Edition)
+	if errors.Is(err, ErrNone) {
+		err = nil
+	}
+	return id, err
 }
 
 // DeliveryByID reads a delivery; ErrNone if there is none.

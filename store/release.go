@@ -40,14 +40,22 @@ func (t *Tx) SaveSheet(ctx context.Context, s ReleaseSheet) error {
 // SlugTaken gives the piece that has an address on a channel, or had it when it was out; 0 for
 // none. Editions of one piece share theirs.
 func SlugTaken(ctx context.Context, r Reader, channel ref.Channel, slug string, p *relay.Piece) (ref.Piece, error) {
+	return withSlug(ctx, r, channel, slug, p, "SELECT id FROM piece WHERE channel_id = ? AND slug = ? UNION ALL "+slugOut)
+}
+
+// SlugOut does the same, of pieces that were out there.
+func SlugOut(ctx context.Context, r Reader, channel ref.Channel, slug string, p *relay.Piece) (ref.Piece, error) {
+	return withSlug(ctx, r, channel, slug, p, "SELECT id FROM piece WHERE channel_id = ? AND slug = ? AND stage = 'out' UNION ALL "+slugOut)
+}
+
+const slugOut = "SELECT piece_id FROM site_page JOIN channel ON channel.slug = site_page.channel WHERE channel.id = ? AND site_page.slug = ?"
+
+func withSlug(ctx context.Context, r Reader, channel ref.Channel, slug string, p *relay.Piece, among string) (id ref.Piece, err error) {
 	first := p.ID
 	if p.Edition > 1 {
 		first = p.FromPiece
 	}
-	var id ref.Piece
-	err := r.Get(ctx, &id, `SELECT id FROM piece WHERE id <> ? AND id <> ? AND NOT (edition > 1 AND from_piece = ?) AND id IN (
-		SELECT id FROM piece WHERE channel_id = ? AND slug = ? UNION ALL
-		SELECT piece_id FROM site_page JOIN channel ON channel.slug = site_page.channel WHERE channel.id = ? AND site_page.slug = ?) LIMIT 1`, p.ID, first, first, channel, slug, channel, slug)
+	err = r.Get(ctx, &id, "SELECT id FROM piece WHERE id <> ? AND id <> ? AND NOT (edition > 1 AND from_piece = ?) AND id IN ("+among+") LIMIT 1", p.ID, first, first, channel, slug, channel, slug)
 	if errors.Is(err, ErrNone) {
 		err = nil
 	}

@@ -40,6 +40,9 @@ func (h Room) Places(ctx context.Context, who ref.Person, piece ref.Piece) ([]Pl
 	}
 	var out []Place
 	for _, d := range all {
+		if d.Part == store.AlsoPlace && d.Has == 0 && b.Channel(d.ChannelID).DeskID != row.DeskID { // it was sent on since
+			continue
+		}
 		x := Place{Delivery: d, Kind: b.Outlets[d.ChannelID].Kind, Address: d.Address}
 		if strings.HasPrefix(x.Address, "/") {
 			x.Address = strings.TrimRight(h.Base, "/") + x.Address

@@ -91,9 +91,16 @@ func print(a *newsroom.Command, id ref.Piece, note string) error {
 	if err != nil {
 		return err
 	}
+	if says.Slug, err = freeSlug(a, &row.Piece, says.Slug); err != nil {
+		return err
+	}
 	text, err := json.Marshal(says)
 	if err != nil {
 		return fmt.Errorf("keep what goes out: %w", err)
+	}
+	newer, err := store.NewerEdition(a, a.Tx, &row.Piece)
+	if err != nil {
+		return err
 	}
 	printing, err := a.Tx.AddPrinting(a, store.Printing{PieceID: id, At: a.Now, By: a.Actor, Note: note, Says: string(text)})
 	if err != nil {
@@ -111,6 +118,16 @@ func print(a *newsroom.Command, id ref.Piece, note string) error {
 	zone := a.Setup.Zones[row.DeskID]
 	for _, d := range all {
 		switch {
+		case d.ChannelID == row.ChannelID && newer != 0: // which has its place
+			d.Part, d.Wants = store.FormerPlace, 0
+		case d.Part == store.AlsoPlace && a.Setup.Channel(d.ChannelID).DeskID != row.DeskID: // it was sent on since
+			if d.Has == 0 {
+				if err := a.Tx.DropDelivery(a, d.ID); err != nil {
+					return err
+				}
+				continue
+			}
+			d.Part, d.Wants = store.FormerPlace, 0
 		case d.ChannelID == row.ChannelID:
 			if d.Has == 0 {
 				d.At = row.OutAt
@@ -133,6 +150,21 @@ func print(a *newsroom.Command, id ref.Piece, note string) error {
 		}
 	}
 	return nil
+}
+
+// freeSlug gives the address that a piece has on its channel: the one it is to have, or, where
+// another piece has that, one of its number that nobody has.
+func freeSlug(a *newsroom.Command, p *relay.Piece, slug string) (string, error) {
+	usual := newsroom.Slug(p.Title, p.Number)
+	for n := 1; ; n++ {
+		other, err := store.SlugOut(a, a.Tx, p.ChannelID, slug, p)
+		if err != nil || other == 0 {
+			return slug, err
+		}
+		if slug = usual; n > 1 {
+			slug = fmt.Sprintf("%s-%d", usual, n)
+		}
+	}
 }
 
 // follow lets an edition take the place of the one before it, at the address where that is.
@@ -198,6 +230,13 @@ func (h Room) Correct(ctx context.Context, by ref.Person, piece ref.Piece, versi
 		is, err := relay.Correct(was.Piece, a.Now)
 		if err != nil {
 			return err
+		}
+		newer, err := store.NewerEdition(a, a.Tx, &was.Piece)
+		if err != nil {
+			return err
+		}
+		if newer != 0 {
+			return &relay.Refusal{Reason: relay.ErrNotNow, Text: "A newer edition of it took its place. Correct that one."}
 		}
 		is.Slug = newsroom.SlugOf(&was.Piece) // its address does not change with its title
 		if err := keepPrinting(a, was); err != nil {

@@ -112,6 +112,15 @@ func sheetOf(b *newsroom.Setup, ctx context.Context, r store.Reader, row store.R
 		return s, err
 	}
 	s.Text, s.Proposed, s.Lacks = text.Clean(), len(text.Proposals()), s.Asks.Lacks(s.Sheet)
+	if row.Slug != "" {
+		other, err := store.SlugOut(ctx, r, row.ChannelID, row.Slug, &row.Piece)
+		if err != nil {
+			return s, err
+		}
+		if other != 0 {
+			s.Lacks = append(s.Lacks, release.Lack{Part: "slug", Text: "another piece has its address on " + b.Channel(row.ChannelID).Name})
+		}
+	}
 	if row.Ready() {
 		s.Stops, err = review.Stops(b, ctx, r, &row, text)
 	} else {

@@ -347,3 +347,111 @@ func TestAPackageHasPicturesInTheWidthsOfItsChannel(t *testing.T) {
 		}
 	}
 }
+
+// Another edition takes the place of the one before it, at its address and with its history; what
+// becomes of the first one after that changes nothing there.
+func TestAnEditionTakesThePlaceOfTheOneBefore(t *testing.T) {
+	h := newHouse(t)
+	first := h.ready("12-18")
+	h.comes("12-18")
+	d, err := h.Planning.Again(ctx, lead, first, true)
+	h.must(err)
+	d.GoesOut = at("12-28")
+	second, err := h.Intake.Create(ctx, lead, d)
+	h.must(err)
+	for _, x := range []struct {
+		who ref.Person
+		leg string
+	}{{editor, "brief"}, {writer, "draft"}, {pictures, "pics"}, {editor, "copy"}, {outside, "yes"}} {
+		if x.leg == "draft" {
+			h.write(writer, second, "the second edition says more")
+		}
+		h.pass(x.who, second, x.leg)
+	}
+	h.comes("12-28")
+	page, err := h.Review.SitePage(ctx, "web", "1-the-tide-mill")
+	h.must(err)
+	if page.PieceID != second || !strings.Contains(page.Body, "second edition") || page.Published != at("12-18") || page.Updated != at("12-28") {
+		t.Fatalf("at the address is %+v", page)
+	}
+	if n := h.count("SELECT COUNT(*) FROM site_page"); n != 1 || h.piece(second).Address != "/site/web/1-the-tide-mill" {
+		t.Errorf("%d pages are there", n)
+	}
+	if err := h.Release.Correct(ctx, lead, first, 0); !refused(err, relay.ErrNotNow) {
+		t.Errorf("the first is corrected: %v", err)
+	}
+	h.must(h.Review.Withdraw(ctx, lead, first, 0, "why"))
+	h.must(h.Review.SendOut(ctx, lead, first, 0, ""))
+	h.deliver()
+	if page, err = h.Review.SitePage(ctx, "web", "1-the-tide-mill"); err != nil || page.Gone || page.PieceID != second {
+		t.Errorf("after the first was withdrawn and sent out again: %v, %+v", err, page)
+	}
+	h.must(h.Review.Withdraw(ctx, lead, second, 0, "why"))
+	h.deliver()
+	if page, err = h.Review.SitePage(ctx, "web", "1-the-tide-mill"); err != nil || !page.Gone {
+		t.Errorf("the second, withdrawn: %v, %+v", err, page)
+	}
+}
+
+// Two pieces that come to have one address, since one of them changed its channel, are both read.
+func TestNoPieceTakesTheAddressOfAnother(t *testing.T) {
+	h := newHouse(t)
+	one, other := h.ready("12-18"), h.ready("12-21")
+	set := func(id ref.Piece) {
+		h.must(h.Release.SaveSheet(ctx, lead, id, 0, h.typed(id, func(s *room.Typed) { s.Slug = "mill" })))
+	}
+	set(one)
+	far := h.channel("Far", release.Outlet{})
+	h.exec("UPDATE piece SET channel_id = ? WHERE id = ?", far, other)
+	h.Forget()
+	set(other) // on another channel, so nobody minds
+	h.exec("UPDATE piece SET channel_id = 1 WHERE id = ?", other)
+	h.Forget()
+	h.comes("12-18")
+	s, err := h.Release.SheetFor(ctx, lead, other)
+	h.must(err)
+	if len(s.Lacks) != 1 || s.Lacks[0].Part != "slug" {
+		t.Errorf("its sheet lacks %+v", s.Lacks)
+	}
+	h.must(h.Review.SendOut(ctx, lead, other, 0, ""))
+	h.deliver()
+	for slug, id := range map[string]ref.Piece{"mill": one, "2-the-tide-mill": other} {
+		if page, err := h.Review.SitePage(ctx, "web", slug); err != nil || page.PieceID != id || page.Gone {
+			t.Errorf("at %s: %v, %+v", slug, err, page)
+		}
+	}
+}
+
+// A channel that is reached in another way since: a correction is made anew there, readers are led
+// to it, and a withdrawal takes it down where it is.
+func TestAChannelIsReachedInAnotherWay(t *testing.T) {
+	h, site := newHouse(t), posttest.NewMicropub(t)
+	h.elsewhere()
+	id := h.ready("12-18")
+	h.comes("12-18")
+	h.deliver()
+	h.must(h.Release.SaveOutlet(ctx, lead, 1, release.Outlet{Kind: release.Micropub, Address: site.Endpoint(), Secret: site.Token}))
+	h.deliver()
+	if asked := site.Asked(); asked != nil {
+		t.Errorf("what is out is sent: %q", asked)
+	}
+	h.must(h.Release.Correct(ctx, lead, id, 0))
+	h.must(h.rewrite(id, "corrected at another place\n"))
+	h.must(h.Release.BringOut(ctx, lead, id, 0, ""))
+	h.deliver()
+	at := site.URL + "/1-the-tide-mill"
+	page, err := h.Review.SitePage(ctx, "web", "1-the-tide-mill")
+	h.must(err)
+	if site.Post(at) == nil || !page.Gone || page.Moved != at || h.piece(id).Address != at {
+		t.Errorf("there is %v, the old page is %+v, its address %q", site.Post(at), page, h.piece(id).Address)
+	}
+	h.must(h.Release.SaveOutlet(ctx, lead, 1, release.Outlet{Kind: release.Folder, Folder: "posts"}))
+	h.must(h.Review.Withdraw(ctx, lead, id, 0, "why"))
+	h.deliver()
+	if n := h.count("SELECT COUNT(*) FROM inbox WHERE kind = 'undelivered' AND text LIKE '%do that by hand%'"); n != 1 {
+		t.Errorf("it is told %d times that it is to be taken down by hand", n)
+	}
+	if d := h.place(id, 1); d.Has != 0 || d.Wants != 0 {
+		t.Errorf("it is noted as %+v", d)
+	}
+}
