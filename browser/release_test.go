@@ -15,6 +15,8 @@ func TestAReleaseSheetIsFilledInAndThePieceScheduled(t *testing.T) {
 	s := newSite(t)
 	u := s.as(maren, 1280)
 	id := s.titled("Six ovens, one village")
+	s.exec("UPDATE piece SET summary = '' WHERE id = ?", id)
+	s.exec("UPDATE release_sheet SET fields = '{}' WHERE piece_id = ?", id)
 	sheet := "/pieces/" + strconv.FormatInt(int64(id), 10) + "/sheet"
 	u.open(sheet)
 	u.see("Nothing is missing; it is scheduled")

@@ -48,9 +48,10 @@ func (p *player) delivered(ctx context.Context) error {
 	return p.elsewhere(ctx)
 }
 
-// sheets fills in what goes with the pieces that are out, from their copies.
+// sheets fills in what goes with the pieces that are finished, from their copies.
 func (p *player) sheets(ctx context.Context) error {
-	rows, err := store.Pieces(ctx, p.h.DB.View(), "SELECT * FROM piece WHERE stage = 'out' ORDER BY id")
+	rows, err := store.Pieces(ctx, p.h.DB.View(), `SELECT * FROM piece WHERE stage = 'out' OR stage = 'running' AND copy_version > 0 AND NOT EXISTS
+		(SELECT 1 FROM leg WHERE piece_id = piece.id AND later = 0 AND state NOT IN ('passed', 'skipped')) ORDER BY id`)
 	if err != nil {
 		return err
 	}
