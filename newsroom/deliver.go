@@ -120,6 +120,7 @@ type Parcel struct {
 	Lines   []Line
 	Address string            // where the page is already; none is nowhere
 	Maybe   bool              // it may have arrived at an earlier try
+	Sent    bool              // it was mailed; only what is seen elsewhere changes
 	Media   map[string]string // where its pictures are already, by number; a carrier adds to it
 	Open    func(ctx context.Context, file ref.File) (store.File, error)
 }

@@ -4,8 +4,10 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"greenbaton/core/release"
 	"io"
 	"net/http"
+	"net/url"
 	"strings"
 	"time"
 )
@@ -73,6 +75,15 @@ func ask(ctx context.Context, c *http.Client, method, address string, head map[s
 		return out, fmt.Errorf("the answer of %s is longer than %d KB, so it is not what was asked for", req.URL.Host, mostAnswer>>10)
 	}
 	return out, nil
+}
+
+// addressOf looks at an address that came back for a page.
+func addressOf(at string) (string, error) {
+	u, err := url.Parse(at)
+	if err != nil || u.Scheme != "https" && u.Scheme != "http" || u.Host == "" || len(at) > release.MaxLimit {
+		return "", fmt.Errorf("it names “%s” as the address of the page, which is none", shorten(at, 100))
+	}
+	return u.String(), nil
 }
 
 // wrong says what is wrong with an answer that does not say yes, as an error.

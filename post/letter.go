@@ -29,7 +29,7 @@ func (l Letters) Put(ctx context.Context, p *newsroom.Parcel) (address string, e
 			return "", err
 		}
 	}
-	if p.Address != "" { // it was sent
+	if p.Sent {
 		return address, nil
 	}
 	letter, err := writeLetter(p, p.Base+address)
@@ -39,7 +39,7 @@ func (l Letters) Put(ctx context.Context, p *newsroom.Parcel) (address string, e
 	return address, l.Site.DB.Write(ctx, func(t *store.Tx) error {
 		for _, x := range p.Lines {
 			d := x.Delivery
-			d.Has, d.Address, d.Kind, d.Since = d.Wants, address, p.Outlet.Kind, p.Now
+			d.Has, d.Address, d.Kind, d.Since = d.Wants, "", p.Outlet.Kind, p.Now
 			if err := t.DeliveryDone(ctx, d); err != nil {
 				return err
 			}

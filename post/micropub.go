@@ -59,7 +59,7 @@ func (m MicropubSite) Put(ctx context.Context, p *newsroom.Parcel) (string, erro
 		case a.Location == "":
 			return "", errors.New("the endpoint says that it has the page, but not at which address; it must answer with a Location")
 		}
-		return a.Location, nil
+		return addressOf(a.Location)
 	}
 	delete(says, "mp-slug")
 	delete(says, "published")
@@ -78,7 +78,7 @@ func (m MicropubSite) Put(ctx context.Context, p *newsroom.Parcel) (string, erro
 	case err != nil:
 		return "", err
 	case a.Status == http.StatusCreated && a.Location != "": // its address is another now
-		return a.Location, nil
+		return addressOf(a.Location)
 	case a.Status == http.StatusOK || a.Status == http.StatusNoContent || a.Status == http.StatusCreated || a.Status == http.StatusAccepted:
 		return p.Address, nil
 	case a.Status == http.StatusNotFound || a.Status == http.StatusGone: // somebody deleted it there

@@ -7,7 +7,6 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
-	"net/url"
 	"strconv"
 	"time"
 
@@ -86,11 +85,7 @@ func (r Requests) Put(ctx context.Context, p *newsroom.Parcel) (string, error) {
 		}
 		return p.Outlet.Page(p.Page.Slug, p.Page.Number, p.Page.First), nil
 	}
-	u, err := url.Parse(a.Location)
-	if err != nil || u.Scheme != "https" && u.Scheme != "http" || u.Host == "" || len(a.Location) > release.MaxLimit {
-		return "", fmt.Errorf("it names “%s” as the address of the page, which is none", shorten(a.Location, 100))
-	}
-	return u.String(), nil
+	return addressOf(a.Location)
 }
 
 // Take tells of a page that is not to be up any more.

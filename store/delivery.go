@@ -130,7 +130,7 @@ func DueDeliveries(ctx context.Context, r Reader, now day.Moment) ([]Delivery, e
 // LinesFor reads what other pieces are to be said of on a channel by a moment.
 func LinesFor(ctx context.Context, r Reader, channel ref.Channel, until day.Moment) ([]Delivery, error) {
 	var out []Delivery
-	err := r.Select(ctx, &out, "SELECT * FROM delivery WHERE channel_id = ? AND part = 'also' AND wants <> has AND wants <> 0 AND at <= ? AND tries < ? ORDER BY at, id", channel, until, MostTries)
+	err := r.Select(ctx, &out, "SELECT * FROM delivery WHERE channel_id = ? AND part = 'also' AND has = 0 AND wants <> 0 AND at <= ? AND tries < ? ORDER BY at, id", channel, until, MostTries)
 	return out, err
 }
 

@@ -45,13 +45,16 @@ func (h Room) deliverAll(ctx context.Context, here bool) error {
 	if err != nil {
 		return err
 	}
+	down := map[ref.Channel]bool{} // do not take anything just now, and would keep the others waiting
 	for _, d := range due {
-		if b.Outlets[d.ChannelID].Here() != here {
+		if b.Outlets[d.ChannelID].Here() != here || down[d.ChannelID] {
 			continue
 		}
-		if err := h.deliver(ctx, b, d.ID); err != nil {
+		done, err := h.deliver(ctx, b, d.ID)
+		if err != nil {
 			return err
 		}
+		down[d.ChannelID] = !done && !here
 	}
 	return nil
 }
@@ -67,34 +70,35 @@ func (h Room) step(name string) error {
 	return nil
 }
 
-// deliver brings one piece to one place, or takes it down there.
-func (h Room) deliver(ctx context.Context, b *newsroom.Setup, id ref.Delivery) error {
+// deliver brings one piece to one place, or takes it down there, and reports whether that was
+// done, or had not to be.
+func (h Room) deliver(ctx context.Context, b *newsroom.Setup, id ref.Delivery) (done bool, err error) {
 	d, err := store.DeliveryByID(ctx, h.DB.View(), id)
 	if errors.Is(err, store.ErrNone) {
-		return nil
+		return true, nil
 	} else if err != nil {
-		return err
+		return false, err
 	}
 	now := h.Now()
 	if d.Wants == d.Has || d.Wants != 0 && d.At > now { // done with another, or changed meanwhile
-		return nil
+		return true, nil
 	}
 	if held, err := h.heldForLetter(ctx, b, &d); err != nil || held {
-		return err
+		return held, err
 	}
 	var p *newsroom.Parcel
 	if err := newsroom.Guarded(func() (err error) { p, err = h.parcelOf(ctx, b, &d); return err }); err != nil {
-		return h.failed(ctx, &d, err)
+		return false, h.failed(ctx, &d, err)
 	}
 	trying := d.Wants
 	if trying == 0 {
 		trying = store.Down
 	}
 	if err := h.DB.Write(ctx, func(t *store.Tx) error { return t.DeliveryTried(ctx, id, trying) }); err != nil {
-		return err
+		return false, err
 	}
 	if err := h.step("noted what is tried"); err != nil {
-		return err
+		return false, err
 	}
 	address := ""
 	err = newsroom.Guarded(func() (err error) {
@@ -111,10 +115,10 @@ func (h Room) deliver(ctx context.Context, b *newsroom.Setup, id ref.Delivery) e
 		}
 	})
 	if err != nil {
-		return h.failed(ctx, &d, err)
+		return false, h.failed(ctx, &d, err)
 	}
 	if err := h.step("brought it there"); err != nil {
-		return err
+		return false, err
 	}
 	if d.Has, d.Address, d.Kind = d.Wants, address, p.Outlet.Kind; d.Has == 0 {
 		d.Since, p.Media = 0, map[string]string{}
@@ -125,16 +129,13 @@ func (h Room) deliver(ctx context.Context, b *newsroom.Setup, id ref.Delivery) e
 	}
 	media, err := json.Marshal(p.Media)
 	if err != nil {
-		return fmt.Errorf("note where pictures are: %w", err)
+		return false, fmt.Errorf("note where pictures are: %w", err)
 	}
 	d.Media = string(media)
-	if err := h.DB.Write(ctx, func(t *store.Tx) error { return t.DeliveryDone(ctx, d) }); err != nil {
-		return err
+	if err := h.settled(ctx, d); err != nil {
+		return false, err
 	}
-	if err := h.step("noted that it is there"); err != nil {
-		return err
-	}
-	return h.arrived(ctx, &d)
+	return true, h.step("noted that it is there")
 }
 
 // sameWay reports whether a page that is there got there in the way in which it would now.
@@ -145,6 +146,8 @@ func sameWay(d *store.Delivery, o release.Outlet) bool {
 // take takes a page down in the way in which it got there.
 func (h Room) take(ctx context.Context, d *store.Delivery, p *newsroom.Parcel) error {
 	switch {
+	case d.Kind == release.Letter && d.Address == "": // a line of a letter, which was mailed
+		return nil
 	case sameWay(d, p.Outlet):
 		return h.Carriers[p.Outlet.Kind].Take(ctx, p)
 	case release.Outlet{Kind: d.Kind}.Here():
@@ -164,29 +167,35 @@ func (h Room) leave(ctx context.Context, d *store.Delivery, p *newsroom.Parcel, 
 	return h.DB.Write(ctx, func(t *store.Tx) error { return t.WithdrawSitePage(ctx, p.Channel, slug, address, p.Now) })
 }
 
-// arrived makes the address of a place that of its piece, where that is its channel.
-func (h Room) arrived(ctx context.Context, d *store.Delivery) error {
+// settled notes what is at a place now. The address of its channel is that of the piece.
+func (h Room) settled(ctx context.Context, d store.Delivery) error {
 	row, err := store.Piece(ctx, h.DB.View(), d.PieceID)
 	if err != nil {
 		return err
 	}
-	if d.Part == store.MainPlace && row.Address != d.Address && row.ChannelID == d.ChannelID {
-		return h.Do(ctx, 0, func(a *newsroom.Command) error {
-			row, err := store.Piece(a, a.Tx, d.PieceID)
-			if err != nil {
+	if d.Part != store.MainPlace || row.Address == d.Address || row.ChannelID != d.ChannelID {
+		if err := h.DB.Write(ctx, func(t *store.Tx) error { return t.DeliveryDone(ctx, d) }); err != nil {
+			return err
+		}
+		h.Events.Send(newsroom.Event{Kind: newsroom.Changed, Pieces: []ref.Piece{row.ID}, Desks: []ref.Desk{row.DeskID}})
+		return nil
+	}
+	return h.Do(ctx, 0, func(a *newsroom.Command) error {
+		if err := a.Tx.DeliveryDone(a, d); err != nil {
+			return err
+		}
+		row, err := store.Piece(a, a.Tx, d.PieceID)
+		if err != nil {
+			return err
+		}
+		is := row.Piece
+		if is.Address = d.Address; is.Stage == relay.Out && !strings.HasPrefix(d.Address, "/") && d.Address != "" {
+			if err := a.Log(store.Entry{DeskID: is.DeskID, PieceID: is.ID, Act: "delivered", What: "is at " + d.Address, Version: is.Version}); err != nil {
 				return err
 			}
-			is := row.Piece
-			if is.Address = d.Address; is.Stage == relay.Out && !strings.HasPrefix(d.Address, "/") && d.Address != "" {
-				if err := a.Log(store.Entry{DeskID: is.DeskID, PieceID: is.ID, Act: "delivered", What: "is at " + d.Address, Version: is.Version}); err != nil {
-					return err
-				}
-			}
-			return a.Save(row.Piece, is)
-		})
-	}
-	h.Events.Send(newsroom.Event{Kind: newsroom.Changed, Pieces: []ref.Piece{row.ID}, Desks: []ref.Desk{row.DeskID}})
-	return nil
+		}
+		return a.Save(row.Piece, is)
+	})
 }
 
 // tellAfter is after how many tries it is told that something does not get there.
@@ -379,11 +388,12 @@ func (h Room) letter(ctx context.Context, b *newsroom.Setup, d *store.Delivery, 
 	if err != nil {
 		return err
 	}
-	p.Key = fmt.Sprintf("letter-%d-piece-%d", d.ChannelID, d.PieceID)
+	p.Key, p.Sent = fmt.Sprintf("letter-%d-piece-%d", d.ChannelID, d.PieceID), d.Has != 0
 	if d.Part == store.AlsoPlace {
 		p.Key, p.Page = fmt.Sprintf("letter-%d-lines-%d-%d", d.ChannelID, d.At, d.ID), newsroom.Page{Piece: d.PieceID, First: p.Page.First, At: p.Page.At}
-	} else if d.Has != 0 {
-		return nil // a correction is not mailed, and takes nothing along
+	}
+	if p.Sent { // a correction is not mailed, and takes nothing along
+		return nil
 	}
 	for _, l := range lines {
 		row, err := store.Piece(ctx, h.DB.View(), l.PieceID)

@@ -149,10 +149,15 @@ func (h Room) Follow(ctx context.Context, token string) (string, error) {
 	c.mu.Unlock()
 	a := AnnounceOf(b, row.DeskID)
 	i := slices.IndexFunc(a.Places, func(p release.Place) bool { return p.Name == l.Place })
-	if i < 0 { // announced there once
-		return h.linkTo(b, &row.Piece, a, release.Place{Name: l.Place}), nil
+	at := release.Place{Name: l.Place} // announced there once
+	if i >= 0 {
+		at = a.Places[i]
 	}
-	return h.linkTo(b, &row.Piece, a, a.Places[i]), nil
+	to := h.linkTo(b, &row.Piece, a, at)
+	if to == "" {
+		return "", newsroom.ErrNotFound
+	}
+	return to, nil
 }
 
 // count stores how often links were followed since the last round.

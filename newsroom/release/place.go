@@ -168,7 +168,7 @@ func (h Room) DropPlace(ctx context.Context, by ref.Person, piece ref.Piece, id 
 	})
 }
 
-// Failing gives what of a desk does not get where it is to go, for who sees it.
+// Failing gives what of a desk does not get where it is to go, for who may send it again.
 func (h Room) Failing(ctx context.Context, who ref.Person, desk ref.Desk) ([]store.FailedDelivery, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
@@ -185,7 +185,7 @@ func (h Room) Failing(ctx context.Context, who ref.Person, desk ref.Desk) ([]sto
 		if err != nil {
 			return nil, err
 		}
-		if relay.May(relay.ActPrepare, w, &row.Piece, nil, "") == nil {
+		if relay.May(relay.ActRelease, w, &row.Piece, nil, "") == nil {
 			out = append(out, d)
 		}
 	}

@@ -120,6 +120,15 @@ func TestALetterGoesToItsReadersAndIsStoppedByOneClick(t *testing.T) {
 	if !strings.Contains(page.Body, "a correction of it") {
 		t.Errorf("the correction is not on the site: %s", page.Body)
 	}
+	h.must(h.Release.Correct(ctx, lead, line, 0))
+	h.must(h.rewrite(line, "a correction of the line\n"))
+	h.must(h.Release.BringOut(ctx, lead, line, 0, ""))
+	h.deliver()
+	h.must(h.Review.Withdraw(ctx, lead, line, 0, "it was wrong")) // which takes its line away nowhere
+	h.deliver()
+	if page, err = h.Review.SitePage(ctx, "grain-notes", "1-the-tide-mill"); err != nil || page.Gone {
+		t.Errorf("the letter is gone with a line of it: %v", err)
+	}
 	alone := h.ready("12-21")
 	h.must(h.Release.AddPlace(ctx, lead, alone, room.Also{Channel: letters, Line: "Alone"}))
 	h.comes("12-21")
@@ -131,7 +140,7 @@ func TestALetterGoesToItsReadersAndIsStoppedByOneClick(t *testing.T) {
 		case x := <-box.Got:
 			if strings.HasSuffix(x.To[0], "@x.example") {
 				to = append(to, x.To[0])
-				if _, body := posttest.Parts(t, x.Raw); !strings.Contains(body["text/plain"], "Alone") || strings.Contains(body["text/plain"], "correction") {
+				if _, body := posttest.Parts(t, x.Raw); !strings.Contains(body["text/plain"], "Alone") || strings.Contains(body["text/plain"], "correction") || strings.Contains(body["text/plain"], "five stones") {
 					t.Errorf("it says\n%s", body["text/plain"])
 				}
 			}

@@ -44,6 +44,7 @@ type failingView struct {
 	Piece   ref.Piece
 	Title   string
 	Channel string
+	To      ref.Channel
 	Problem string
 	Next    string // when it is tried again; none if it was given up
 }
@@ -90,7 +91,7 @@ func (s *Section) showOutlet(c *echo.Context, status int, refusal *relay.Refusal
 		return err
 	}
 	for _, f := range failing {
-		if f.Channel == ch.Name {
+		if f.To == ch.ID {
 			v.Failing = append(v.Failing, f)
 		}
 	}
@@ -109,7 +110,7 @@ func (s *Section) failing(c *echo.Context, b *newsroom.Setup) ([]failingView, er
 
 func newFailingView(b *newsroom.Setup, d store.FailedDelivery) failingView {
 	ch := b.Channel(d.ChannelID)
-	v := failingView{ID: d.ID, Piece: d.PieceID, Title: d.Title, Channel: ch.Name, Problem: english.UpperFirst(d.Problem) + "."}
+	v := failingView{ID: d.ID, Piece: d.PieceID, Title: d.Title, Channel: ch.Name, To: ch.ID, Problem: english.UpperFirst(d.Problem) + "."}
 	if !d.GivenUp() {
 		v.Next = b.At(d.NextAt, ch.DeskID)
 	}
