@@ -84,7 +84,7 @@ func TestARuleDoesWhatItSaysAndTellsInItsWords(t *testing.T) {
 	}
 	all, err := h.Planning.List(ctx, lead, planning.Filter{Look: look})
 	h.must(err)
-	if !slices.ContainsFunc(all.Rows, func(r planning.ListRow) bool { return r.Title == "More on The tide mill" }) {
+	if !slices.ContainsFunc(all.Rows, func(r planning.ListRow) bool { return r.Title == "More on The tide mill" && r.DerivedFrom == p }) {
 		t.Error("no piece follows")
 	}
 	runs := h.did(id)

@@ -243,9 +243,9 @@ func carryFollowUp(a *newsroom.Command, x *rule.Action, h *rule.Happening, p *re
 		return "", &relay.Refusal{Reason: relay.ErrNotNow, Text: "That desk has nobody who could own it."}
 	}
 	title := strings.TrimSpace(words.Fill(x.Words, namedFields(a, h, p, l)))
-	d := planning.Draft{Title: title, Format: f.ID, Owner: owner, WordsFrom: f.WordsFrom, WordsTo: f.WordsTo, Brief: "Follows “" + p.Title + "”, No. " + strconv.Itoa(p.Number) + "."}
-	if h.Request != 0 {
-		d.Brief = "Asked for: “" + p.Title + "”."
+	d := planning.Draft{Title: title, Format: f.ID, Owner: owner, WordsFrom: f.WordsFrom, WordsTo: f.WordsTo, Derived: p.ID, Brief: "Follows “" + p.Title + "”, No. " + strconv.Itoa(p.Number) + "."}
+	if h.Request != 0 { // of which no piece was made
+		d.Derived, d.Brief = 0, "Asked for: “"+p.Title+"”."
 	}
 	if p.DeskID == f.DeskID {
 		d.Topic, d.Campaign = p.TopicID, p.CampaignID
