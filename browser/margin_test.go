@@ -64,7 +64,7 @@ func TestTheMarginIsWorkedOffByKey(t *testing.T) {
 	writer.alt(input.KeyN) // the first is the bold one
 	writer.alt(input.KeyL)
 	writer.seeIn("[data-notes]", "1 query · 1 change")
-	writer.waits(`() => (document.activeElement.closest(".noted") ?? document.querySelector(".noted.is-at"))?.querySelector("[name=do][value=take]")`, "the next proposal is not the one that keys are about")
+	writer.waits(`() => Boolean((document.activeElement.closest(".noted") ?? document.querySelector(".noted.is-at"))?.querySelector("[name=do][value=take]"))`, "the next proposal is not the one that keys are about")
 	writer.alt(input.KeyT)
 	writer.seeIn("[data-notes]", "1 query")
 	for _, u := range []*user{writer, editor} {

@@ -173,7 +173,7 @@ export class Margin {
 
   // send sends what stood in a form when it was pressed, once the text has arrived.
   async send(form, data, about) {
-    const text = data.get("text");
+    const text = data.get("text"), i = this.list.indexOf(form.closest(".noted")); // which may be gone when the answer comes
     if (!(await this.copy.rested())) return this.copy.refused(notArrived, []);
     if (about) { // where the words are, by the text as the house has it now
       data.set("seq", this.copy.line.seq); data.set("at", about.index); data.set("len", about.length);
@@ -188,7 +188,6 @@ export class Margin {
       }
       form.closest("details")?.removeAttribute("open");
       if (problem) problem.hidden = true;
-      const list = this.list, i = list.indexOf(form.closest(".noted"));
       await this.draw();
       const again = this.list;
       if (i >= 0 && again.length && form.matches(".acts")) this.show(again[Math.min(i, again.length - 1)]); // the next one to decide on
