@@ -97,3 +97,22 @@ func TestARecordingIsHeardFromAnywhere(t *testing.T) {
 		t.Errorf("withdrawn, it is answered %d", res.StatusCode)
 	}
 }
+
+// A page that moved leads to where it is now, here or elsewhere, for good (RFC 9110, 15.4.2).
+func TestAPageThatMovedLeadsToWhereItIs(t *testing.T) {
+	house, h := open(t, true)
+	c := visit(t, h)
+	c.http.CheckRedirect = func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }
+	var slug string
+	if err := house.DB.Get(ctx, &slug, "SELECT slug FROM site_page WHERE channel = 'web' AND gone = 0 LIMIT 1"); err != nil {
+		t.Fatal(err)
+	}
+	for moved, want := range map[string]string{"tidal": "/site/web/tidal", "https://www.example.org/tidal": "https://www.example.org/tidal"} {
+		if err := house.DB.Write(ctx, func(tx *store.Tx) error { return tx.WithdrawSitePage(ctx, "web", slug, moved, 1) }); err != nil {
+			t.Fatal(err)
+		}
+		if res, _ := c.get("/site/web/" + slug); res.StatusCode != http.StatusMovedPermanently || res.Header.Get("Location") != want {
+			t.Errorf("it is answered %d at %q", res.StatusCode, res.Header.Get("Location"))
+		}
+	}
+}

@@ -455,3 +455,33 @@ func TestAChannelIsReachedInAnotherWay(t *testing.T) {
 		t.Errorf("it is noted as %+v", d)
 	}
 }
+
+// A correction that gives a piece another address leads readers there from the old one, and says in
+// the folder where it was.
+func TestACorrectionMovesAPage(t *testing.T) {
+	h := newHouse(t)
+	dir := h.elsewhere()
+	files := h.channel("Files", release.Outlet{Kind: release.Folder, Folder: "posts"})
+	id := h.ready("12-18")
+	h.must(h.Release.AddPlace(ctx, lead, id, room.Also{Channel: files}))
+	h.comes("12-18")
+	h.deliver()
+	h.must(h.Release.Correct(ctx, lead, id, 0))
+	if p := h.piece(id); p.Slug != "1-the-tide-mill" { // which a new title would have changed
+		t.Errorf("while it is corrected its address is %q", p.Slug)
+	}
+	h.must(h.Release.SaveSheet(ctx, lead, id, 0, h.typed(id, func(s *room.Typed) { s.Slug = "tidal" })))
+	h.must(h.Release.BringOut(ctx, lead, id, 0, ""))
+	h.deliver()
+	old, err := h.Review.SitePage(ctx, "web", "1-the-tide-mill")
+	h.must(err)
+	is, err := h.Review.SitePage(ctx, "web", "tidal")
+	h.must(err)
+	if !old.Gone || old.Moved != "tidal" || is.Gone || is.PieceID != id || h.piece(id).Address != "/site/web/tidal" {
+		t.Errorf("the old page is %+v, the new one %+v, the address %q", old, is, h.piece(id).Address)
+	}
+	text, err := os.ReadFile(filepath.Join(dir, "posts/tidal.md"))
+	if _, gone := os.Stat(filepath.Join(dir, "posts/1-the-tide-mill.md")); err != nil || gone == nil || !strings.Contains(string(text), "moved_from: 1-the-tide-mill") {
+		t.Errorf("in the folder: %v, %v\n%s", err, gone, text)
+	}
+}
