@@ -485,3 +485,39 @@ func TestACorrectionMovesAPage(t *testing.T) {
 		t.Errorf("in the folder: %v, %v\n%s", err, gone, text)
 	}
 }
+
+// An outlet is tried with what there is, by who leads the desk, and leaves nothing.
+func TestAnOutletIsTriedByWhoLeadsTheDesk(t *testing.T) {
+	h, site := newHouse(t), posttest.NewMicropub(t)
+	h.elsewhere()
+	o := release.Outlet{Kind: release.Micropub, Address: site.Endpoint(), Secret: site.Token}
+	if _, err := h.Release.TryOutlet(ctx, lead, 1, o); !refused(err, relay.ErrNotNow) {
+		t.Errorf("without a piece: %v", err)
+	}
+	h.make("12-18")
+	for _, who := range []ref.Person{editor, writer, freelance, outside, stranger} {
+		if _, err := h.Release.TryOutlet(ctx, who, 1, o); err == nil {
+			t.Errorf("person %d tries it", who)
+		}
+		if err := h.Release.SaveOutlet(ctx, who, 1, o); err == nil {
+			t.Errorf("person %d changes it", who)
+		}
+	}
+	says, err := h.Release.TryOutlet(ctx, lead, 1, o)
+	h.must(err)
+	if len(says) == 0 || site.Asked() != nil || h.count("SELECT COUNT(*) FROM delivery") != 0 {
+		t.Errorf("tried, it says %q and asked %q", says, site.Asked())
+	}
+	h.must(h.Release.SaveOutlet(ctx, lead, 1, o))
+	if n := h.count("SELECT COUNT(*) FROM logbook WHERE before LIKE '%let me in%' OR after LIKE '%let me in%'"); n != 0 {
+		t.Error("the token stands in the logbook")
+	}
+	o.Secret = "" // kept
+	if _, err := h.Release.TryOutlet(ctx, lead, 1, o); err != nil {
+		t.Errorf("with the token that is kept: %v", err)
+	}
+	o.Address += "/elsewhere" // and sent nowhere else
+	if _, err := h.Release.TryOutlet(ctx, lead, 1, o); !refused(err, relay.ErrInput) {
+		t.Errorf("with another address and the token that is kept: %v", err)
+	}
+}
