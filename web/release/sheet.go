@@ -6,13 +6,10 @@ import (
 	"net/http"
 	"net/url"
 	"slices"
-	"strconv"
 	"strings"
-	"time"
 
 	"github.com/labstack/echo/v5"
 
-	"greenbaton/core/day"
 	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -109,16 +106,6 @@ type seen struct {
 	Plain                                          string // title, description and copy as plain text
 	Picture                                        string
 	Alt                                            string
-}
-
-// whereView is a place where the piece goes.
-type whereView struct {
-	Channel, When, State, Tone string
-	ID                         ref.Delivery
-	Line                       string // what is said of it there
-	Address                    string
-	Problem                    string
-	Main, Also                 bool
 }
 
 // sheet shows the release sheet of a piece.
@@ -238,75 +225,6 @@ func (s *Section) newSheetView(b *newsroom.Setup, x *room.Sheet, typed url.Value
 	return v
 }
 
-// where shows where a piece goes, and where it could go too.
-func (s *Section) where(b *newsroom.Setup, v *sheetView, places []room.Place, may bool) {
-	r := &v.Row
-	goes := map[ref.Channel]bool{}
-	for _, p := range places {
-		x := whereView{ID: p.ID, Channel: b.Channel(p.ChannelID).Name, Line: p.Line, Main: p.ChannelID == r.ChannelID, Also: p.Part == store.AlsoPlace, When: room.SayWhen(b, r, &p.Delivery)}
-		goes[p.ChannelID] = p.Part != store.FormerPlace
-		if p.Has != 0 {
-			x.Address = p.Address
-		}
-		switch {
-		case p.Wants != p.Has && p.Tries > 0:
-			x.Problem = english.UpperFirst(p.Problem) + "."
-			if x.State, x.Tone = "tried again", "short"; p.GivenUp() {
-				x.State = "not there"
-			}
-		case p.Wants == 0 && p.Has != 0:
-			x.State, x.Tone = "being taken down", "noroom"
-		case p.Wants != p.Has && p.Has != 0:
-			x.State, x.Tone = "being updated", "noroom"
-		case p.Has != 0 && p.Kind == release.Letter:
-			x.State, x.Tone = "sent", "good"
-		case p.Has != 0:
-			x.State, x.Tone = "there", "good"
-		case p.Wants != 0 && p.At > s.Newsroom.Now():
-			x.State, x.Tone = "to come", "plain"
-		case p.Wants != 0:
-			x.State, x.Tone = "on its way", "noroom"
-		case r.Stage == relay.Withdrawn || p.Part == store.FormerPlace:
-			x.State, x.Tone = "taken down", "plain"
-		case x.Main && r.Scheduled():
-			x.State, x.Tone, x.When = "scheduled", "good", v.When
-		case x.Main:
-			x.State, x.Tone, x.When = "not scheduled", "noroom", v.When
-		default:
-			x.State, x.Tone = "after that", "plain"
-		}
-		v.Where = append(v.Where, x)
-	}
-	if v.MayGo = may && r.Stage != relay.Withdrawn; !v.MayGo {
-		return
-	}
-	for _, c := range b.Channels {
-		if c.DeskID == r.DeskID && !c.Retired && c.ID != r.ChannelID && !goes[c.ID] {
-			v.Others = append(v.Others, kit.Choice{Key: kit.Str(c.ID), Name: c.Name})
-		}
-	}
-	v.Times = []kit.Choice{{Key: "0", Name: "as soon as it is out"}, {Key: "1", Name: "the day after"}}
-	for _, n := range []int{2, 3, 5, 7, 14, 28} {
-		v.Times = append(v.Times, kit.Choice{Key: fmt.Sprint(n), Name: fmt.Sprintf("%d days after", n)})
-	}
-}
-
-// alsoTyped reads another place for a piece from its form: so many days after, or a time.
-func alsoTyped(form url.Values, zone *time.Location) (room.Also, error) {
-	x := room.Also{Channel: kit.Int[ref.Channel](form, "channel"), Line: form.Get("line")}
-	if typed := strings.TrimSpace(form.Get("time")); typed != "" {
-		at, err := time.ParseInLocation("2006-01-02T15:04", typed, zone)
-		if err != nil {
-			return x, kit.Input("days", "Write the day and the time, like 2026-12-24 08:00, or choose days after it is out.")
-		}
-		x.At = day.MomentOf(at)
-		return x, nil
-	}
-	var err error
-	x.Days, err = kit.Whole(form, "days", "days", "the days after it is out", 0)
-	return x, err
-}
-
 // answer says in a sentence how far a piece is on its way to its channel.
 func answer(b *newsroom.Setup, x *room.Sheet) kit.Sentence {
 	r := &x.Row
@@ -399,118 +317,4 @@ func typedSheet(form url.Values) room.Typed {
 		}
 	}
 	return t
-}
-
-// asksView is what a channel asks of release sheets, as it is set up.
-type asksView struct {
-	Channel store.Channel
-	Asks    release.Asks
-	Parts   []kit.OptionView
-	Keys    []string
-	Rows    []release.Field
-	Kinds   []kit.Choice // what may stand in a field
-	Widths  string
-	Problem string
-	Field   string
-}
-
-// asks shows what a channel asks of release sheets.
-func (s *Section) asks(c *echo.Context) error {
-	return s.showAsks(c, http.StatusOK, nil, nil)
-}
-
-// channelOf finds the channel of an address on the desk that is looked at.
-func (s *Section) channelOf(c *echo.Context, b *newsroom.Setup) (store.Channel, error) {
-	id, err := kit.ID[ref.Channel](c)
-	ch := b.Channel(id)
-	if err != nil || ch.ID == 0 || ch.DeskID != kit.Here(c) {
-		return ch, newsroom.ErrNotFound
-	}
-	return ch, nil
-}
-
-func (s *Section) showAsks(c *echo.Context, status int, refusal *relay.Refusal, typed *release.Asks) error {
-	b, err := s.Newsroom.Setup(c.Request().Context())
-	if err != nil {
-		return err
-	}
-	ch, err := s.channelOf(c, b)
-	if err != nil {
-		return err
-	}
-	v := asksView{Channel: ch, Asks: room.AsksOf(b, ch.ID)}
-	if typed != nil {
-		v.Asks = *typed
-	}
-	if refusal != nil {
-		v.Problem, v.Field = refusal.Text, refusal.Field
-	}
-	for i, n := range v.Asks.Widths {
-		if i > 0 {
-			v.Widths += ", "
-		}
-		v.Widths += strconv.Itoa(n)
-	}
-	for _, p := range release.Parts {
-		v.Parts, v.Keys = append(v.Parts, kit.OptionView{Text: p.Name, Is: v.Asks.Needs(p.Key)}), append(v.Keys, p.Key)
-	}
-	v.Rows = append(slices.Clone(v.Asks.Fields), release.Field{}, release.Field{})
-	v.Kinds = []kit.Choice{{Key: "", Name: "text"}, {Key: release.Recording, Name: "a recording"}, {Key: release.Chapters, Name: "its chapters"}, {Key: release.Comment, Name: "the first comment"}}
-	return s.Show(c, status, "asks", "What "+ch.Name+" asks", v)
-}
-
-// saveAsks stores what a channel asks of release sheets.
-func (s *Section) saveAsks(c *echo.Context) error {
-	var asks release.Asks
-	return kit.SetUp(s.Server, c, s.channelOf, func(_ *newsroom.Setup, ch store.Channel, form url.Values) (string, error) {
-		var err error
-		if asks, err = readAsks(form); err == nil {
-			err = s.Release.SaveAsks(c.Request().Context(), kit.Me(c).ID, ch.ID, asks)
-		}
-		if err != nil {
-			return "", err
-		}
-		s.Say(c, "Saved. Pieces that are on their way are held against it from now on.")
-		return fmt.Sprintf("/channels/%d/asks", ch.ID), nil
-	}, func(status int, r *relay.Refusal, _ url.Values) error { return s.showAsks(c, status, r, &asks) })
-}
-
-// readAsks reads what a channel asks from its form; lines without a name are none.
-func readAsks(form url.Values) (release.Asks, error) {
-	a := release.Asks{Must: form["must"], ByHand: form.Get("by_hand") == "yes", Corrections: form.Get("corrections") == "yes"}
-	var first error
-	for _, n := range []struct {
-		key, what string
-		into      *int
-	}{{"title", "the most characters of the title", &a.Title}, {"description", "the most characters of the description", &a.Description}, {"tags", "the most tags", &a.Tags}, {"related", "how many related pieces it shows", &a.Related}} {
-		var err error
-		if *n.into, err = kit.Whole(form, n.key, n.key, n.what, 0); err != nil && first == nil {
-			first = err
-		}
-	}
-	for _, typed := range strings.FieldsFunc(form.Get("widths"), func(r rune) bool { return r == ',' || r == ' ' || r == ';' }) {
-		n, err := strconv.Atoi(typed)
-		if err != nil {
-			n = -1 // which is said to be none
-		}
-		a.Widths = append(a.Widths, n)
-	}
-	nth := func(xs []string, i int) string {
-		if i < len(xs) {
-			return strings.TrimSpace(xs[i])
-		}
-		return ""
-	}
-	for i, name := range form["name"] {
-		if strings.TrimSpace(name) == "" {
-			continue
-		}
-		f := release.Field{Key: nth(form["key"], i), Name: name, Must: nth(form["need"], i) == "yes", Kind: nth(form["what"], i)}
-		var err error
-		if f.Limit, err = kit.Whole(url.Values{"limit": {nth(form["limit"], i)}}, "limit", "fields", "the most characters of “"+name+"”", 0); err != nil && first == nil {
-			first = err
-		}
-		a.Fields = append(a.Fields, f)
-	}
-	return a, first
 }
