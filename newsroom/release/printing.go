@@ -34,6 +34,7 @@ type printed struct {
 	Fields   []printedField    `json:"fields,omitempty"`
 	Chapters []release.Chapter `json:"chapters,omitempty"`
 	Sound    newsroom.Sound    `json:"sound,omitzero"`
+	Sheet    map[string]string `json:"sheet,omitempty"` // all that stood on it besides
 }
 
 type printedField struct {
@@ -54,7 +55,7 @@ func printedOf(b *newsroom.Setup, ctx context.Context, r store.Reader, row store
 	}
 	out := printed{
 		Title: row.Title, Summary: row.Summary, Slug: newsroom.SlugOf(&row.Piece), Author: b.Person(row.Owner).Name, Tags: row.TagList(), Related: s.Related, Next: s.Next,
-		Copy: s.Text.WithPictures(func(file ref.File) bool { return own[file] }).JSON(), Lead: s.Picture.FileID, LeadAlt: s.Picture.Alt,
+		Copy: s.Text.WithPictures(func(file ref.File) bool { return own[file] }).JSON(), Lead: s.Picture.FileID, LeadAlt: s.Picture.Alt, Sheet: s.Fields,
 	}
 	for _, l := range row.Legs {
 		if l.Words && l.Holder != 0 {
@@ -354,14 +355,7 @@ func (h Room) DropCorrection(ctx context.Context, by ref.Person, piece ref.Piece
 		if err != nil {
 			return err
 		}
-		fields := map[string]string{}
-		if err := json.Unmarshal([]byte(s.Fields), &fields); err != nil {
-			return fmt.Errorf("the release sheet: %w", err)
-		}
-		for _, f := range x.Fields {
-			fields[f.Key] = f.Text
-		}
-		s.Related, s.Next, s.Fields = encoded(x.Related, "[]"), encoded(x.Next, "[]"), encoded(fields, "{}")
+		s.Related, s.Next, s.Fields = encoded(x.Related, "[]"), encoded(x.Next, "[]"), encoded(x.Sheet, "{}")
 		if err := a.Tx.SaveSheet(a, s); err != nil {
 			return err
 		}

@@ -137,12 +137,17 @@ func TestAPieceGoesToEachPlaceAndIsFollowedThere(t *testing.T) {
 	// A correction that is dropped leaves nothing of itself.
 	h.must(h.Release.Correct(ctx, lead, id, 0))
 	h.must(h.rewrite(id, "nothing of this stays\n"))
-	h.must(h.Release.SaveSheet(ctx, lead, id, 0, h.typed(id, func(s *room.Typed) { s.Title, s.Slug = "Nothing", "nothing" })))
+	h.must(h.Release.SaveSheet(ctx, lead, id, 0, h.typed(id, func(s *room.Typed) {
+		s.Title, s.Slug, s.Fields = "Nothing", "nothing", map[string]string{"say-short": "Nothing of this"}
+	})))
 	h.must(h.Release.DropCorrection(ctx, lead, id, 0))
 	if p := h.piece(id); p.Title != "The tidal mill" || p.Summary != "It turns twice a day" || p.Corrects != 0 || !strings.HasPrefix(h.words(id), "five words") {
 		t.Errorf("dropped, it is %+v, %q", p, h.words(id))
 	}
 
+	if s, err := h.Release.SheetFor(ctx, lead, id); err != nil || s.Fields["say-short"] != "" {
+		t.Errorf("dropped, its sheet says %v, %v", s.Fields, err)
+	}
 	h.must(h.Review.Withdraw(ctx, lead, id, 0, "It was wrong"))
 	h.deliver()
 	if page, err = h.Review.SitePage(ctx, "web", "1-the-tide-mill"); err != nil || !page.Gone {
