@@ -2,6 +2,8 @@ package newsroom
 
 import (
 	"context"
+	"errors"
+	"fmt"
 	"time"
 
 	"greenbaton/core/brief"
@@ -12,6 +14,21 @@ import (
 	"greenbaton/core/release"
 	"greenbaton/store"
 )
+
+// ErrStopped is what a step ends with in tests of what a crash leaves.
+var ErrStopped = errors.New("stopped")
+
+// Step is called between the statements of a delivery; tests stop it there.
+func (h *Newsroom) Step(name string) error {
+	if h.Crash != nil && h.Crash(name) {
+		return fmt.Errorf("after %q: %w", name, ErrStopped)
+	}
+	return nil
+}
+
+// Pause is after how many seconds what was tried so often is tried again: half a minute, and
+// twice as long each time, up to six hours.
+func Pause(tries int) day.Moment { return min(day.Moment(30)<<min(tries, 10), 6*3600) }
 
 // Mail is one mail to one person.
 type Mail struct {

@@ -39,19 +39,19 @@ func (h Room) deliverAll(ctx context.Context, kinds ...string) error {
 		if err != nil || len(waiting) == 0 {
 			return err
 		}
-		if err := h.step("read what waits"); err != nil {
+		if err := h.Step("read what waits"); err != nil {
 			return err
 		}
 		failed := map[ref.Message]error{}
 		for _, m := range waiting {
 			if err := h.deliver(ctx, m); err != nil {
-				if errors.Is(err, errStopped) {
+				if errors.Is(err, newsroom.ErrStopped) {
 					return err
 				}
 				failed[m.ID] = err
 				h.Log.Warn("not delivered", "message", m.ID, "kind", m.Kind, "try", m.Tries+1, "problem", err)
 			}
-			if err := h.step("delivered"); err != nil {
+			if err := h.Step("delivered"); err != nil {
 				return err
 			}
 		}
@@ -60,38 +60,26 @@ func (h Room) deliverAll(ctx context.Context, kinds ...string) error {
 				if err := settleMessage(ctx, t, m, failed[m.ID], now); err != nil {
 					return err
 				}
-				if err := h.step("settled one"); err != nil {
+				if err := h.Step("settled one"); err != nil {
 					return err
 				}
 			}
-			return h.step("settled all")
+			return h.Step("settled all")
 		})
 		if err != nil {
 			return err
 		}
-		if err := h.step("stored"); err != nil {
+		if err := h.Step("stored"); err != nil {
 			return err
 		}
 	}
-}
-
-// errStopped is what a step ends with in tests of what a crash leaves.
-var errStopped = errors.New("stopped")
-
-// step is called between the statements of the courier; tests stop it there.
-func (h Room) step(name string) error {
-	if h.Crash != nil && h.Crash(name) {
-		return fmt.Errorf("after %q: %w", name, errStopped)
-	}
-	return nil
 }
 
 func settleMessage(ctx context.Context, t *store.Tx, m store.Message, problem error, now day.Moment) error {
 	if problem == nil {
 		return t.MessageSent(ctx, m.ID, now)
 	}
-	pause := day.Moment(30) << min(m.Tries, 10)
-	return t.MessageFailed(ctx, m.ID, problem.Error(), now+min(pause, 6*3600))
+	return t.MessageFailed(ctx, m.ID, problem.Error(), now+newsroom.Pause(m.Tries))
 }
 
 func (h Room) deliver(ctx context.Context, m store.Message) error {
@@ -101,7 +89,7 @@ func (h Room) deliver(ctx context.Context, m store.Message) error {
 		if err != nil {
 			return err
 		}
-		if err := h.step("made the mail"); err != nil {
+		if err := h.Step("made the mail"); err != nil {
 			return err
 		}
 		return h.Mail.Send(ctx, mail)

@@ -59,17 +59,6 @@ func (h Room) deliverAll(ctx context.Context, here bool) error {
 	return nil
 }
 
-// errStopped is what a step ends with in tests of what a crash leaves.
-var errStopped = errors.New("stopped")
-
-// step is called between the statements of a delivery; tests stop it there.
-func (h Room) step(name string) error {
-	if h.Crash != nil && h.Crash(name) {
-		return fmt.Errorf("after %q: %w", name, errStopped)
-	}
-	return nil
-}
-
 // deliver brings one piece to one place, or takes it down there, and reports whether that was
 // done, or had not to be.
 func (h Room) deliver(ctx context.Context, b *newsroom.Setup, id ref.Delivery) (done bool, err error) {
@@ -97,7 +86,7 @@ func (h Room) deliver(ctx context.Context, b *newsroom.Setup, id ref.Delivery) (
 	if err := h.DB.Write(ctx, func(t *store.Tx) error { return t.DeliveryTried(ctx, id, trying) }); err != nil {
 		return false, err
 	}
-	if err := h.step("noted what is tried"); err != nil {
+	if err := h.Step("noted what is tried"); err != nil {
 		return false, err
 	}
 	address := ""
@@ -117,7 +106,7 @@ func (h Room) deliver(ctx context.Context, b *newsroom.Setup, id ref.Delivery) (
 	if err != nil {
 		return false, h.failed(ctx, &d, err)
 	}
-	if err := h.step("brought it there"); err != nil {
+	if err := h.Step("brought it there"); err != nil {
 		return false, err
 	}
 	if d.Has, d.Address, d.Kind = d.Wants, address, p.Outlet.Kind; d.Has == 0 {
@@ -135,7 +124,7 @@ func (h Room) deliver(ctx context.Context, b *newsroom.Setup, id ref.Delivery) (
 	if err := h.settled(ctx, d); err != nil {
 		return false, err
 	}
-	return true, h.step("noted that it is there")
+	return true, h.Step("noted that it is there")
 }
 
 // sameWay reports whether a page that is there got there in the way in which it would now.
@@ -204,12 +193,13 @@ const tellAfter = 3
 // failed notes why something did not get there, and tells whoever owns the piece, and the leads,
 // when it goes on and when it is given up.
 func (h Room) failed(ctx context.Context, d *store.Delivery, problem error) error {
-	if ctx.Err() != nil || errors.Is(problem, errStopped) {
+	if ctx.Err() != nil || errors.Is(problem, newsroom.ErrStopped) {
 		return problem
 	}
-	pause := min(day.Moment(30)<<min(d.Tries, 10), 6*3600)
 	h.Log.Warn("not delivered", "piece", d.PieceID, "channel", d.ChannelID, "try", d.Tries+1, "problem", problem)
-	if err := h.DB.Write(ctx, func(t *store.Tx) error { return t.DeliveryFailed(ctx, d.ID, problem.Error(), h.Now()+pause) }); err != nil {
+	if err := h.DB.Write(ctx, func(t *store.Tx) error {
+		return t.DeliveryFailed(ctx, d.ID, problem.Error(), h.Now()+newsroom.Pause(d.Tries))
+	}); err != nil {
 		return err
 	}
 	if d.Tries++; d.Tries != tellAfter && d.Tries != store.MostTries {

@@ -178,13 +178,14 @@ func (h Room) Failing(ctx context.Context, who ref.Person, desk ref.Desk) ([]sto
 	if err != nil {
 		return nil, err
 	}
+	rows, err := store.PiecesByID(ctx, h.DB.View(), newsroom.IdsOf(all, func(d store.FailedDelivery) ref.Piece { return d.PieceID }))
+	if err != nil {
+		return nil, err
+	}
 	w := b.Who(who, desk)
 	var out []store.FailedDelivery
 	for _, d := range all {
-		row, err := store.Piece(ctx, h.DB.View(), d.PieceID)
-		if err != nil {
-			return nil, err
-		}
+		row := rows[d.PieceID]
 		if relay.May(relay.ActRelease, w, &row.Piece, nil, "") == nil {
 			out = append(out, d)
 		}
