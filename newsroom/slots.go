@@ -79,7 +79,11 @@ func (b *Setup) slotsBetween(channel ref.Channel, after, to day.Moment) []day.Mo
 // says of days off.
 func (b *Setup) TimesOf(s store.Slot, after, to day.Moment) ([]day.Moment, error) {
 	ch := b.Channel(s.ChannelID)
-	off := b.off[ch.DeskID]
-	free := day.Free{Calendar: b.Planned[ch.DeskID].Calendar, Off: func(d day.Date) bool { _, is := off[d]; return is }}
-	return day.Slot{Rule: s.Rule, Start: s.Start, At: s.At}.TimesWith(after, to, b.Zones[ch.DeskID], ch.Rests, free)
+	return day.Slot{Rule: s.Rule, Start: s.Start, At: s.At}.TimesWith(after, to, b.Zones[ch.DeskID], ch.Rests, b.FreeOf(ch.DeskID))
+}
+
+// FreeOf gives the days on which a desk has off, and its working days.
+func (b *Setup) FreeOf(desk ref.Desk) day.Free {
+	off := b.off[desk]
+	return day.Free{Calendar: b.Planned[desk].Calendar, Off: func(d day.Date) bool { _, is := off[d]; return is }}
 }

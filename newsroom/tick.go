@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"runtime/debug"
 	"slices"
+	"strings"
 	"sync"
 	"time"
 
@@ -34,6 +35,7 @@ type Errand struct {
 	What   string // as it goes on after "it failed to"
 	Piece  ref.Piece
 	Person ref.Person
+	Link   string // where it can be looked at, if it is about neither piece nor person
 }
 
 // setback is an errand that failed, and waits to be tried again.
@@ -125,8 +127,11 @@ func Guarded(do func() error) (err error) {
 // none, that something could not be done.
 func (h *Newsroom) tellOfSetback(ctx context.Context, e Errand, problem error) error {
 	return h.Do(ctx, 0, func(a *Command) error {
-		about, link := "for "+a.Setup.Person(e.Person).Name, fmt.Sprintf("/people/%d", e.Person)
+		about, link := "", e.Link
 		leads := a.Setup.everyLead()
+		if e.Person != 0 {
+			about, link = "for "+a.Setup.Person(e.Person).Name, fmt.Sprintf("/people/%d", e.Person)
+		}
 		if e.Piece != 0 {
 			about, link = fmt.Sprintf("with piece %d", e.Piece), fmt.Sprintf("/pieces/%d", e.Piece)
 			if row, err := store.Piece(a, a.Tx, e.Piece); err == nil {
@@ -142,7 +147,7 @@ func (h *Newsroom) tellOfSetback(ctx context.Context, e Errand, problem error) e
 			why = "Whoever runs Green Baton finds the reason in its log."
 		}
 		for _, id := range leads {
-			if err := a.Notify(store.Item{PersonID: id, Kind: "setback", Text: fmt.Sprintf("It failed to %s %s. It is tried again by itself, and holds nothing else back.", e.What, about), Why: why, Link: link, At: a.Now}, true); err != nil {
+			if err := a.Notify(store.Item{PersonID: id, Kind: "setback", Text: fmt.Sprintf("It failed to %s. It is tried again by itself, and holds nothing else back.", strings.TrimSpace(e.What+" "+about)), Why: why, Link: link, At: a.Now}, true); err != nil {
 				return err
 			}
 		}

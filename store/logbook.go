@@ -11,6 +11,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/ref"
+	"greenbaton/core/relay"
 )
 
 // Entry is one line of the logbook. Each carries the hash of the one before.
@@ -149,4 +150,12 @@ func LogSince(ctx context.Context, r Reader, piece ref.Piece, version int) ([]En
 	var out []Entry
 	err := r.Select(ctx, &out, "SELECT * FROM logbook WHERE piece_id = ? AND version > ? ORDER BY seq LIMIT 20", piece, version)
 	return out, err
+}
+
+// Touched reports whether somebody has done anything with a piece since it was made, by the
+// logbook; what house rules did is nothing of that.
+func Touched(ctx context.Context, r Reader, piece ref.Piece) (bool, error) {
+	var n int
+	err := r.Get(ctx, &n, "SELECT COUNT(*) FROM logbook WHERE piece_id = ? AND actor <> 0 AND act <> ?", piece, string(relay.Created))
+	return n > 0, err
 }

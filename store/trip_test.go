@@ -73,6 +73,8 @@ var trips = []trip{
 	{table: "letter", add: (*Tx).AddLetter},
 	{table: "topic", add: (*Tx).SaveTopic, saves: []any{(*Tx).SaveTopic}},
 	{table: "campaign", add: (*Tx).SaveCampaign, saves: []any{(*Tx).SaveCampaign}},
+	{table: "regular", add: (*Tx).SaveRegular, saves: []any{(*Tx).SaveRegular}},
+	{table: "regular_date", add: (*Tx).PutRegularDate, saves: []any{(*Tx).PutRegularDate}},
 	{table: "undo", add: (*Tx).AddUndo, later: "undone_at"},
 	{table: "view", add: (*Tx).SaveView, saves: []any{(*Tx).SaveView}},
 	{table: "short_link", add: (*Tx).AddShortLink, later: "clicks last_at"},

@@ -33,6 +33,8 @@ type (
 	Topic int64
 	// Campaign is a row of pieces for one purpose.
 	Campaign int64
+	// Regular is a piece that makes itself again and again.
+	Regular int64
 	// Rule is a house rule.
 	Rule int64
 	// View is a filter kept under a name.

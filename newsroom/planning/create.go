@@ -37,6 +37,7 @@ type Draft struct {
 	Needed             map[string]bool        // legs that may be skipped and are to be run, by key, where Legs says nothing of them
 	Batch              ref.Batch              // the list it is brought in with
 	Legs               map[string]DraftLeg    // what was changed from the route, by key
+	Holders            map[string]ref.Person  // who runs which leg where Legs says nothing of it, as long as they may
 	Derived            ref.Piece              // the piece from which it is begun by a leg after release; 0 for none
 	DerivedLeg         string                 // and that leg
 	Park               bool                   // it is kept without beginning
@@ -53,7 +54,7 @@ type DraftLeg struct {
 // Named reports whether the draft says who runs a leg.
 func (d Draft) Named(leg string) bool {
 	_, ok := d.Legs[leg]
-	return ok
+	return ok || d.Holders[leg] != 0
 }
 
 // Prospect is what would follow from a draft: the legs with their dates.
@@ -143,6 +144,9 @@ func DraftMove(b *newsroom.Setup, by ref.Person, d Draft, now day.Moment) (relay
 	needed := map[string]bool{}
 	maps.Copy(needed, d.Needed)
 	for l := range p.Every() {
+		if who := d.Holders[l.Key]; who != 0 && b.MayHold(who, f.DeskID, l.Role) == "" {
+			l.Holder = who
+		}
 		if b.MayHold(l.Holder, f.DeskID, l.Role) != "" {
 			l.Holder = 0
 		}
@@ -215,6 +219,15 @@ func names(channels []store.Channel) []string {
 		out[i] = c.Name
 	}
 	return out
+}
+
+// BoardNow gives the board as it is within a command, with what was stored by it.
+func BoardNow(a *newsroom.Command) (*plan.Board, error) {
+	board, err := a.Newsroom.BoardAt(a, a.Setup, a.Now)
+	if err != nil {
+		return nil, err
+	}
+	return board.Replace(a.Put.Pieces), nil
 }
 
 // CreateOn makes a piece whose people are chosen by how things stand on a board.

@@ -12,6 +12,7 @@ import (
 	"greenbaton/newsroom/logbook"
 	"greenbaton/newsroom/notify"
 	"greenbaton/newsroom/planning"
+	"greenbaton/newsroom/regular"
 	"greenbaton/newsroom/release"
 	"greenbaton/newsroom/review"
 	"greenbaton/newsroom/rules"
@@ -28,6 +29,7 @@ type Newsroom struct {
 	Logbook  logbook.Room
 	Notify   notify.Room
 	Planning planning.Room
+	Regular  regular.Room
 	Release  release.Room
 	Review   review.Room
 	Rules    rules.Room
@@ -39,12 +41,12 @@ type Newsroom struct {
 func Open(db *store.DB, log *slog.Logger) *Newsroom {
 	n := newsroom.Open(db, log)
 	for _, register := range []func(*newsroom.Newsroom){
-		account.Register, notify.Register, planning.Register, copyroom.Register, review.Register, release.Register, rules.Register, intake.Register, setup.Register,
+		account.Register, notify.Register, planning.Register, regular.Register, copyroom.Register, review.Register, release.Register, rules.Register, intake.Register, setup.Register,
 	} {
 		register(n)
 	}
 	return &Newsroom{
 		Newsroom: n, Account: account.At(n), Copyroom: copyroom.At(n), Intake: intake.At(n), Logbook: logbook.At(n), Notify: notify.At(n),
-		Planning: planning.At(n), Release: release.At(n), Review: review.At(n), Rules: rules.At(n), Settings: setup.At(n),
+		Planning: planning.At(n), Regular: regular.At(n), Release: release.At(n), Review: review.At(n), Rules: rules.At(n), Settings: setup.At(n),
 	}
 }

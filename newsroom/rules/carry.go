@@ -66,18 +66,9 @@ func applyAction(a *newsroom.Command, r *rule.Rule, x *rule.Action, h *rule.Happ
 	return "", nil
 }
 
-// boardNow is the board with what this command stored.
-func boardNow(a *newsroom.Command) (*plan.Board, error) {
-	board, err := a.Newsroom.BoardAt(a, a.Setup, a.Now)
-	if err != nil {
-		return nil, err
-	}
-	return board.Replace(a.Put.Pieces), nil
-}
-
 // planned carries out a change of the plan.
 func planned(a *newsroom.Command, c plan.Change) error {
-	board, err := boardNow(a)
+	board, err := planning.BoardNow(a)
 	if err != nil {
 		return err
 	}
@@ -126,7 +117,7 @@ func receiver(a *newsroom.Command, to string, p *relay.Piece, l *relay.Leg) (ref
 		}
 		return usual, nil
 	case rule.ToRoom, rule.ToLast:
-		board, err := boardNow(a)
+		board, err := planning.BoardNow(a)
 		if err != nil {
 			return 0, err
 		}
@@ -146,7 +137,7 @@ func carryDay(a *newsroom.Command, p *relay.Piece) (string, error) {
 		return "", nil
 	}
 	house := a.Setup.Planned[p.DeskID]
-	board, err := boardNow(a)
+	board, err := planning.BoardNow(a)
 	if err != nil {
 		return "", err
 	}
@@ -252,7 +243,7 @@ func carryFollowUp(a *newsroom.Command, x *rule.Action, h *rule.Happening, p *re
 	}
 	a.Actor = owner // whoever owns it makes it, by the rule
 	defer func() { a.Actor = 0 }()
-	board, err := boardNow(a)
+	board, err := planning.BoardNow(a)
 	if err != nil {
 		return "", err
 	}
