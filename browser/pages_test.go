@@ -53,6 +53,7 @@ func (s *site) places(t *testing.T) []place {
 		{"ideas", "/ideas", maren}, {"ideas of a freelancer", "/ideas?state=all", petra}, {"an idea", "/ideas/3", maren}, {"catch", "/catch", yusuf},
 		{"brief of its owner", tide + "/brief", maren}, {"brief of its writer", tide + "/brief", yusuf}, {"guide of a lead", "/formats/1/guide", maren}, {"guide of a writer", "/formats/1/guide", yusuf},
 		{"bringing in", "/bring", maren}, {"open legs of a lead", "/open", maren}, {"open legs of a freelancer", "/open", petra}, {"requests", "/requests", maren}, {"pitches", "/pitches", maren}, {"pitches of a partner", "/pitches", bram}, {"triage", "/requests/2", maren}, {"a request that is settled", "/requests/1", maren}, {"forms", "/forms", yusuf}, {"a form", "/forms/1", maren}, {"asking", "/ask/a-piece-please", 0},
+		{"regulars", "/regulars", maren}, {"regulars of staff", "/regulars?year=2025", yusuf}, {"a regular", "/regulars/2", maren}, {"a new regular", "/regulars/new", maren},
 		{"planning sitting", "/sitting?idea=12&format=1", maren}, {"another edition", "/pieces/new?edition=yes&from=" + strings.TrimPrefix(tide, "/pieces/"), maren},
 		{"queries", "/queries?which=all", maren}, {"queries, none", "/queries", petra}, {"versions", tide + "/versions", maren}, {"versions compared", tide + "/versions?from=e0&to=now&all=yes", yusuf},
 		{"not found", "/pieces/999999", maren}, {"not yours", "/post", yusuf},

@@ -99,6 +99,7 @@ func Play(ctx context.Context, h *rooms.Newsroom) error {
 		p.following()
 		p.asked()
 		p.sketched()
+		p.recurring()
 		if err := p.play(ctx); err != nil {
 			return err
 		}

@@ -24,6 +24,7 @@ import (
 	"greenbaton/web/partner"
 	"greenbaton/web/piece"
 	"greenbaton/web/pieces"
+	"greenbaton/web/regulars"
 	"greenbaton/web/release"
 	"greenbaton/web/requests"
 	"greenbaton/web/review"
@@ -87,6 +88,7 @@ func sections(k *kit.Server, n *rooms.Newsroom) []kit.Section {
 		&partner.Section{Server: k, Intake: n.Intake, Review: n.Review},
 		&piece.Section{Server: k, BriefPage: briefs, CopyPage: copies, ReviewPage: reviews, Copyroom: n.Copyroom, Kernel: n, Notify: n.Notify, Planning: n.Planning, Review: n.Review, Sheets: n.Release},
 		&pieces.Section{Server: k, ViewsPage: shared, Copyroom: n.Copyroom, Intake: n.Intake, Planning: n.Planning},
+		&regulars.Section{Server: k, Regulars: n.Regular},
 		&release.Section{Server: k, Planning: n.Planning, Release: n.Release},
 		&requests.Section{Server: k, Intake: n.Intake, Planning: n.Planning},
 		&rules.Section{Server: k, Rules: n.Rules},

@@ -183,6 +183,9 @@ func (h Room) weigh(ctx context.Context, by ref.Person, s scene, r store.Regular
 	after := s.board
 	for i := range out.Days {
 		c := &out.Days[i]
+		if p := s.board.Piece(c.Piece); c.State == Made && p != nil {
+			c.Title = p.Title
+		}
 		if c.State != Due {
 			continue
 		}

@@ -34,10 +34,16 @@ func Encoded(r store.Regular, rule regular.Rule, people map[string]ref.Person) (
 	return r, err
 }
 
+// KeepN is the number of the next piece of a regular whose form leaves it as it is.
+const KeepN = -1
+
 // check refuses what a regular cannot be, and sets from when its dates count: from today, or
 // from before where its rule is the same as it was.
 func check(b *newsroom.Setup, r *store.Regular, was store.Regular, now day.Moment) error {
 	f := b.Format(r.FormatID)
+	if r.NextN == KeepN && r.ID != 0 {
+		r.NextN = was.NextN
+	}
 	r.Name, r.Title, r.Brief = strings.TrimSpace(r.Name), strings.TrimSpace(r.Title), strings.TrimSpace(r.Brief)
 	if r.Name == "" {
 		r.Name = english.UpperFirst(strings.Trim(strings.TrimSpace(words.Fill(r.Title, nil)), " ,:–-."))

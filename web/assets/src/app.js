@@ -71,12 +71,17 @@ Alpine.data("shortcuts", () => ({
   },
 }));
 
-// planner asks for the legs and dates again whenever what they follow from changes.
+// planner asks for what follows from a form again whenever it changes: the legs and dates of a
+// new piece, the days of a regular.
 Alpine.data("planner", () => ({
   asked: 0,
   init() {
-    this.$root.addEventListener("change", (e) => { if (e.target.closest("[data-plan]")) this.refresh(); });
+    this.$root.addEventListener("change", (e) => {
+      if (e.target.dataset.shows) this.shows(e.target);
+      if (e.target.closest("[data-plan]")) this.refresh();
+    });
     const title = this.$root.elements.title;
+    if (!this.$refs.likes) return;
     title.addEventListener("input", () => { clearTimeout(this.timer); this.timer = setTimeout(() => this.like(title.value.trim()), 120); });
   },
   // like points out pieces and ideas that may be about the same.
@@ -92,6 +97,11 @@ Alpine.data("planner", () => ({
     this.$refs.time.value = b.dataset.time;
     this.refresh();
   },
+  // shows leaves the fields that go with what was chosen.
+  shows(choice) {
+    const goWith = this.$root.querySelectorAll(`[data-shown-by="${choice.name}"]`);
+    for (const el of goWith) el.hidden = el.dataset.for !== choice.value;
+  },
   // fit leaves the channels on which the chosen format goes out.
   fit() {
     const { format, channel } = this.$root.elements, on = format.selectedOptions[0]?.dataset.channels?.split(" ");
@@ -101,7 +111,7 @@ Alpine.data("planner", () => ({
   async refresh() {
     this.fit();
     const turn = ++this.asked, sent = standing(this.$root);
-    const got = await post("/pieces/new/plan", new URLSearchParams(new FormData(this.$root)), {});
+    const got = await post(this.$root.dataset.planAt ?? "/pieces/new/plan", new URLSearchParams(new FormData(this.$root)), {});
     await handsOff();
     if (turn !== this.asked || !got?.ok) return;
     put(this.$refs.plan, got.text, sent);
