@@ -33,7 +33,7 @@ func TestThePlanningSittingFillsThreeSlots(t *testing.T) {
 	put("What a peel is for", "1", "Mon 14 Dec")
 	u.seeIn(".is-placed", "2 days in hand")
 	u.see("1 idea is placed, nothing made yet.")
-	put("Twelve words millers gave us", "3", "Tue 8 Dec")
+	put("Twelve words millers gave us", "3", "Tue 22 Dec")
 	put("What flour costs now", "1", "Mon 21 Dec")
 	u.see("3 ideas are placed")
 	u.press("Undo the last step")

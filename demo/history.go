@@ -100,6 +100,7 @@ func Play(ctx context.Context, h *rooms.Newsroom) error {
 		p.asked()
 		p.sketched()
 		p.recurring()
+		p.steps()
 		if err := p.play(ctx); err != nil {
 			return err
 		}

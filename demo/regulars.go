@@ -83,6 +83,31 @@ func (p *player) recurring() {
 	})
 }
 
+// steps writes down what is to be done beside the legs of pieces.
+func (p *player) steps() {
+	p.add(day.MomentOf(Start)-45, func(ctx context.Context) error {
+		for _, x := range []struct {
+			piece, text, by, who string
+			on                   day.Date
+			hours                int
+		}{
+			{"The last tide mill on the Severn", "Ask Joan Arkell for the lease", "MH", "YL", date(2026, 11, 25), 0},
+			{"The last tide mill on the Severn", "Hire the boat for pictures", "MH", "RA", date(2026, 11, 27), 2},
+			{"Six ovens, one village", "Send two copies to Brindle Cross", "MH", "MH", date(2026, 11, 26), 0},
+			{"How a stone is dressed", "Send Col Webb his bills back", "PV", "PV", date(2026, 11, 23), 0},
+		} {
+			id, err := p.titled(ctx, x.piece)
+			if err != nil {
+				return err
+			}
+			if _, err := p.h.Planning.SaveOwnStep(ctx, byInitials(x.by), store.OwnStep{PieceID: id, Text: x.text, PersonID: byInitials(x.who), Day: x.on, Minutes: 60 * x.hours}); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
 // known stores a regular with what is of it already.
 func (p *player) known(ctx context.Context, t *store.Tx, r store.Regular, rule regular.Rule, of map[day.Date]ref.Piece, today day.Date) error {
 	id, err := t.SaveRegular(ctx, r)

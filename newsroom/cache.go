@@ -37,13 +37,14 @@ type cache struct {
 	sheet   *load.Sheet         // the load of a day, nil after a change
 	books   *Setup              // by which it was worked out
 	words   map[string]struct{} // of all titles there were
+	steps   []store.OwnStep     // that are still to be done; nil until they are read
 }
 
 // clear makes the cache be read anew.
 func (s *cache) clear() {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	s.entries, s.board, s.sheet, s.words = nil, nil, nil, nil
+	s.entries, s.board, s.sheet, s.words, s.steps = nil, nil, nil, nil, nil
 	s.turn++
 }
 
@@ -106,7 +107,7 @@ func (s *cache) put(x stored, now day.Moment) {
 		}
 		s.entries[i] = &e
 	}
-	s.board, s.sheet = nil, nil
+	s.board, s.sheet, s.steps = nil, nil, nil // a piece that is withdrawn takes its steps along
 	s.turn++
 }
 
@@ -165,9 +166,44 @@ func (h *Newsroom) Pieces(ctx context.Context, now day.Moment) ([]*Entry, error)
 	return s.entries, nil
 }
 
+// forgetSteps makes the steps be read anew that belong to no leg.
+func (s *cache) forgetSteps() {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	s.steps, s.sheet = nil, nil
+	s.turn++
+}
+
+// OpenSteps gives the steps that belong to no leg and are still to be done, the first due first.
+func (h *Newsroom) OpenSteps(ctx context.Context) ([]store.OwnStep, error) {
+	s := &h.cache
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if s.steps == nil {
+		all, err := store.OpenSteps(store.Latest(ctx), h.DB.View())
+		if err != nil {
+			return nil, err
+		}
+		s.steps = append([]store.OwnStep{}, all...)
+	}
+	return s.steps, nil
+}
+
+// EntryOf gives a piece of the cache by its id, nil where there is none.
+func EntryOf(entries []*Entry, id ref.Piece) *Entry {
+	if i, ok := slices.BinarySearchFunc(entries, id, ByID); ok {
+		return entries[i]
+	}
+	return nil
+}
+
 // BoardAt gives what plans reckon with at this moment. It is for one goroutine.
 func (h *Newsroom) BoardAt(ctx context.Context, b *Setup, now day.Moment) (*plan.Board, error) {
 	entries, err := h.Pieces(ctx, now)
+	if err != nil {
+		return nil, err
+	}
+	steps, err := h.OpenSteps(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -188,6 +224,12 @@ func (h *Newsroom) BoardAt(ctx context.Context, b *Setup, now day.Moment) (*plan
 	out := &plan.Board{
 		Now: now, Desks: b.Planned, People: b.crew, Pieces: s.board,
 		Slots: func(channel ref.Channel) []day.Moment { return b.Slots(channel, now) },
+	}
+	for _, x := range steps {
+		if x.PersonID != 0 && x.Day != 0 && x.Minutes > 0 {
+			today := now.Date(b.Zones[x.DeskID])
+			out.Steps = append(out.Steps, load.Work{Piece: x.PieceID, Desk: x.DeskID, Leg: load.NoLeg, Person: x.PersonID, Minutes: x.Minutes, From: min(today, x.Day), Due: x.Day, Today: today})
+		}
 	}
 	if len(b.Desks) > 0 && s.sheet != nil && s.books == b && s.sheet.From == out.FirstDay() {
 		out.Worked = s.sheet

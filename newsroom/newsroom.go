@@ -141,6 +141,7 @@ type Command struct {
 	Now       day.Moment
 	Actor     ref.Person                          // who acts; 0 is the program itself
 	SetUp     bool                                // the set-up was changed
+	Steps     bool                                // steps that belong to no leg were changed
 	Ended     bool                                // a visit or a private link was ended
 	Put       stored                              // of pieces, for the cache
 	Ideas     map[ref.Idea]idea.Idea              // that were stored
@@ -191,6 +192,9 @@ func (h *Newsroom) Do(ctx context.Context, by ref.Person, f func(*Command) error
 		} else {
 			noteStored(ctx)
 			h.cache.put(a.Put, a.Now)
+			if a.Steps {
+				h.cache.forgetSteps()
+			}
 			for _, show := range h.Hooks.Stored {
 				show(a)
 			}

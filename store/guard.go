@@ -39,6 +39,7 @@ var references = map[string]string{
 	"reviewer.asked_by": "person", "rule_run.piece_id": "piece", "rule_turn.piece_id": "piece", "site_page.piece_id": "piece", "step.done_by": "person",
 	"undo.actor": "person", "verdict.reviewer_id": "reviewer", "verdict.person_id": "person", "verdict.by": "person", "view.owner": "person", "word.by": "person",
 	"printing.by": "person", "delivery.wants": "printing", "delivery.has": "printing", "outbox.letter_id": "letter", "outbox.reader_id": "reader",
+	"own_step.piece_id": "piece", "own_step.campaign_id": "campaign", "own_step.person_id": "person", "own_step.by": "person", "own_step.done_by": "person",
 	"regular.channel_id": "channel", "regular.owner": "person", "regular.topic_id": "topic", "regular.campaign_id": "campaign", "regular_date.piece_id": "piece",
 }
 

@@ -73,6 +73,7 @@ var trips = []trip{
 	{table: "letter", add: (*Tx).AddLetter},
 	{table: "topic", add: (*Tx).SaveTopic, saves: []any{(*Tx).SaveTopic}},
 	{table: "campaign", add: (*Tx).SaveCampaign, saves: []any{(*Tx).SaveCampaign}},
+	{table: "own_step", add: (*Tx).SaveOwnStep, saves: []any{(*Tx).SaveOwnStep}},
 	{table: "regular", add: (*Tx).SaveRegular, saves: []any{(*Tx).SaveRegular}},
 	{table: "regular_date", add: (*Tx).PutRegularDate, saves: []any{(*Tx).PutRegularDate}},
 	{table: "undo", add: (*Tx).AddUndo, later: "undone_at"},

@@ -44,11 +44,14 @@ func (p *Person) Works(d day.Date) int {
 	return p.Minutes[d.Weekday()]
 }
 
-// Work is what is left of one leg.
+// NoLeg stands for the position of a leg in the work of a step that belongs to none.
+const NoLeg = -1
+
+// Work is what is left of one leg, or a step that belongs to none.
 type Work struct {
 	Piece     ref.Piece
 	Desk      ref.Desk   // by whose days it is worked on
-	Leg       int        // its position
+	Leg       int        // its position, or NoLeg
 	Person    ref.Person // who has it; 0 is nobody
 	Minutes   int
 	From, Due day.Date

@@ -44,9 +44,9 @@ func TopicOf(kind string) Topic {
 	switch kind {
 	case "handoff", "sent back", "offer":
 		return Handoff
-	case "query", "verdict", "pitch", "request", "lack":
+	case "query", "verdict", "pitch", "request", "lack", "step":
 		return Asked
-	case "rule":
+	case "rule", "due":
 		return Nudge
 	}
 	return News

@@ -19,6 +19,7 @@ type Board struct {
 	Desks    map[ref.Desk]*Desk // by desk
 	People   []load.Person
 	Pieces   []*relay.Piece                         // under way, by id; and those that are out and still hold a coming time, or have something left to do
+	Steps    []load.Work                            // what people have to do besides legs
 	Slots    func(channel ref.Channel) []day.Moment // the coming times of a channel, in order
 	Worked   *load.Sheet                            // the load of everybody, if it was worked out already
 	Remember func(*load.Sheet)                      // is told the load when it is worked out; may be nil
@@ -119,7 +120,7 @@ func (h *Desk) Window(from, to day.Boundary) (day.Date, day.Date) {
 	return min(h.Calendar.Day(from), due), due
 }
 
-// Works gives what is left of all legs on the board, of the people named, or of
+// Works gives what is left of all legs on the board and of steps besides them, of the people named, or of
 // everybody and of open legs too with nil.
 func (b *Board) Works(of map[ref.Person]bool) []load.Work {
 	var out []load.Work
@@ -132,6 +133,11 @@ func (b *Board) Works(of map[ref.Person]bool) []load.Work {
 			continue
 		}
 		out = b.Desk(p).AddWorks(out, p, today[p.DeskID])
+	}
+	for _, w := range b.Steps {
+		if of == nil || of[w.Person] {
+			out = append(out, w)
+		}
 	}
 	return out
 }

@@ -53,6 +53,8 @@ type (
 	// Batch is a list that was brought in.
 	Batch int64
 
+	// OwnStep is a step of a piece or a campaign that belongs to no leg.
+	OwnStep int64
 	// Piece is one thing that will be published.
 	Piece int64
 	// Printing is a piece as readers get it, from a moment on.

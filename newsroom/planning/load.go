@@ -30,6 +30,7 @@ type PersonLoad struct {
 	Days   []DayLoad         // by the dates shown
 	Span   load.Span         // over all of them
 	Legs   []account.HeldLeg // for those who are unfolded
+	Steps  []OwnStep         // and what they have to do besides
 }
 
 // DayLoad is what somebody has on a day.
@@ -97,6 +98,9 @@ func (h Overview) Loads(ctx context.Context, who ref.Person, desk ref.Desk, look
 		}
 		if slices.Contains(unfolded, p.ID) {
 			x.Legs = heldBy(board, p.ID, works)
+			if x.Steps, err = h.MySteps(ctx, p.ID, desk); err != nil {
+				return out, err
+			}
 		}
 		out.People = append(out.People, x)
 	}
@@ -120,7 +124,7 @@ func absent(b *newsroom.Setup, p *load.Person, d day.Date) string {
 func heldBy(board *plan.Board, person ref.Person, works []load.Work) []account.HeldLeg {
 	var out []account.HeldLeg
 	for _, w := range works {
-		if w.Person != person {
+		if w.Person != person || w.Leg == load.NoLeg {
 			continue
 		}
 		p := board.Piece(w.Piece)

@@ -15,6 +15,7 @@ func Register(h *newsroom.Newsroom) {
 	h.Hooks.Moved = append(h.Hooks.Moved, func(a *newsroom.Command, _ relay.Piece, m relay.Move) error { return tell(a, m) })
 	h.Hooks.Moved = append(h.Hooks.Moved, derive)
 	h.Hooks.Day = append(h.Hooks.Day, loseIdle)
+	h.Hooks.Before = append(h.Hooks.Before, Moves{h}.remind)
 	h.Hooks.Restore = append(h.Hooks.Restore, restoreBrief)
 	h.Hooks.Keeps = append(h.Hooks.Keeps, newsroom.Keep{Key: "sketches", Name: "Sketches that were kept under no name", Says: "Nothing of them was done; those with a name stay.", Days: 60, Least: 7, Drop: (*store.Tx).DropSketches})
 	h.Hooks.Undo = append(h.Hooks.Undo, undoMade, undoChosen)

@@ -223,7 +223,9 @@ func TestRegularsThatCannotBe(t *testing.T) {
 		{"n", func(r *store.Regular) { r.NextN = -1 }},
 		{"words", func(r *store.Regular) { r.WordsFrom, r.WordsTo = 5, 4 }},
 		{"holder-draft", func(r *store.Regular) { r.People = `{"draft":6}` }},
-		{"days", func(r *store.Regular) { r.Rule = `{"Kind":"weekly","Every":1,"From":"2026-11-26","Days":[false,false,false,false,false,false,false]}` }},
+		{"days", func(r *store.Regular) {
+			r.Rule = `{"Kind":"weekly","Every":1,"From":"2026-11-26","Days":[false,false,false,false,false,false,false]}`
+		}},
 	} {
 		r := h.noteOf(rule, x.change)
 		_, err := h.Regular.Save(ctx, lead, r, false)

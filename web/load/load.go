@@ -58,6 +58,7 @@ type loadRow struct {
 	Toggle                    string
 	Leads                     bool // who looks may enter days off for them
 	Legs                      []loadLeg
+	Steps                     []loadStep
 	Days                      []loadDay
 	legs                      []account.HeldLeg
 }
@@ -71,6 +72,12 @@ type loadLeg struct {
 	Tone        string
 	X, W        float64
 	Moves       bool
+}
+
+// loadStep is a step of an unfolded person that belongs to no leg.
+type loadStep struct {
+	Name, Title, Link, Says string
+	X, W                    float64
 }
 
 // loadDay is a day on which a leg can be let end.
@@ -237,6 +244,14 @@ func newLoadRow(b *newsroom.Setup, g *loadGrid, p *planning.PersonLoad, pieces b
 		}
 		y.Moves = relay.May(relay.ActGive, b.Who(who.ID, x.Piece.DeskID), x.Piece, x.Leg, b.Desk(x.Piece.DeskID).PassBy) == nil
 		r.Legs = append(r.Legs, y)
+	}
+	for _, x := range p.Steps {
+		y := loadStep{Name: x.Text, Title: x.On, Link: x.Link, Says: english.Hours(x.Minutes)}
+		if x.Day != 0 {
+			y.Says += ", due " + english.Date(x.Day)
+			y.X, y.W, _ = g.bar(min(g.dates[0], x.Day), x.Day)
+		}
+		r.Steps = append(r.Steps, y)
 	}
 	for i, d := range g.dates {
 		r.Days = append(r.Days, loadDay{d.String(), d.Format("Monday 2 January"), g.x[i], g.w})

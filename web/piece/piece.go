@@ -74,6 +74,7 @@ type pieceView struct {
 	Answers  []kit.AnswerView
 	Swaps    []kit.Choice // pieces to swap days with
 	Labels   []kit.LabelView
+	Steps    kit.StepsView        // that belong to no leg
 	Brief    *briefpage.BriefView // nil for outside reviewers
 }
 
@@ -151,6 +152,9 @@ func (s *Section) readPiece(c *echo.Context, id ref.Piece) (pieceView, error) {
 	if err := s.derived(c, &v); err != nil {
 		return v, err
 	}
+	if err := s.steps(c, b, &v); err != nil {
+		return v, err
+	}
 	if sheet.Inside {
 		brief, err := s.BriefPage.BriefFor(c, id)
 		if err != nil {
@@ -206,6 +210,9 @@ func (s *Section) showPiece(c *echo.Context, status int, id ref.Piece, refusal *
 	v.Answers = kit.NewAnswers(v.Sheet, typed, typed.Get("form") == "fields")
 	if refusal != nil {
 		v.Problem, v.Since, v.Field, v.Typed, v.Opened = refusal.Text, nil, refusal.Field, typed, typed.Get("form")
+		if v.Opened == "step" {
+			v.Steps.Typed, v.Steps.Field, v.Steps.Opened = typed, v.Field, true
+		}
 		v.After.Typed, v.After.Opened, v.After.Field = typed, v.Opened, v.Field
 		if errors.Is(refusal, relay.ErrChanged) {
 			v.Since = refusal.Unmet

@@ -81,6 +81,10 @@ type Planning interface {
 	SendOn(ctx context.Context, by ref.Person, piece ref.Piece, format ref.Format, version int) error
 	SendOnFormats(ctx context.Context, who ref.Person, piece ref.Piece) ([]store.Format, store.Row, error)
 	Sheet(ctx context.Context, who ref.Person, piece ref.Piece) (planning.Sheet, error)
+	OwnSteps(ctx context.Context, who ref.Person, piece ref.Piece) ([]planning.OwnStep, error)
+	SaveOwnStep(ctx context.Context, by ref.Person, s store.OwnStep) (ref.OwnStep, error)
+	TickOwnStep(ctx context.Context, by ref.Person, id ref.OwnStep, done bool) error
+	DropOwnStep(ctx context.Context, by ref.Person, id ref.OwnStep) error
 	SkipLeg(ctx context.Context, by ref.Person, piece ref.Piece, leg string, version int, why string) error
 	TakeLeg(ctx context.Context, by ref.Person, piece ref.Piece, leg string) error
 	TickStep(ctx context.Context, by ref.Person, piece ref.Piece, step ref.Step, done bool) error
@@ -106,6 +110,8 @@ func (s *Section) Pages() fs.FS { return pages }
 func (s *Section) Routes(g kit.Groups) {
 	s.Server.ShowPiece = s.showPiece // whoever else has a form on this page goes back to it
 	g.Me.POST("/pieces/:id/follow", s.follow)
+	g.Me.POST("/pieces/:id/steps", s.addStep)
+	g.Me.POST("/steps/:id", s.step)
 	g.Me.GET("/pieces/:id", s.piece)
 	g.Me.POST("/pieces/:id/opened", s.opened)
 	g.Me.POST("/pieces/:id/pass", s.pass)

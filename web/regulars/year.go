@@ -51,6 +51,7 @@ type yearRow struct {
 	Name, Says  string
 	State, Tone string // what comes next, or that it is paused or over
 	Marks       []yearMark
+	Coming      []yearMark // those from today on
 	Label       string // the strip in words
 	Taken       []takenDay
 }
@@ -108,6 +109,9 @@ func (s *Section) regulars(c *echo.Context) error {
 				continue
 			}
 			r.Marks = append(r.Marks, markOf(m, along(m.On)))
+			if m.On >= today {
+				r.Coming = append(r.Coming, r.Marks[len(r.Marks)-1])
+			}
 		}
 		runs += count(!l.Paused && !l.Ended)
 		amiss += len(r.Taken)

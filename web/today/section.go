@@ -34,6 +34,7 @@ type Copyroom interface {
 type Planning interface {
 	WantedOf(ctx context.Context, who ref.Person) ([]planning.Wanted, error)
 	AfterRelease(ctx context.Context, who ref.Person, desk ref.Desk) ([]planning.LeftToDo, error)
+	MySteps(ctx context.Context, who ref.Person, desk ref.Desk) ([]planning.OwnStep, error)
 	TodayFor(ctx context.Context, who ref.Person, d ref.Desk) (planning.Day, error)
 }
 

@@ -58,6 +58,7 @@ type todayView struct {
 	Runway    draw.RunwayView
 	Free      []freeView
 	After     string // what is left to do at pieces that are out
+	Steps     kit.StepsView
 }
 
 type freeView struct {
@@ -127,6 +128,12 @@ func (s *Section) today(c *echo.Context) error {
 			v.After, _ = planning.SayAfter(left, d.Date)
 		}
 	}
+	steps, err := s.Planning.MySteps(ctx, p.ID, kit.Here(c))
+	if err != nil {
+		return err
+	}
+	v.Steps = kit.NewSteps(b, steps, "/")
+	v.Steps.Only = true
 	wanted, err := s.Planning.WantedOf(c.Request().Context(), v.Me)
 	if err != nil {
 		return err
