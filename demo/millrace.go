@@ -221,7 +221,7 @@ func setUp(ctx context.Context, h *rooms.Newsroom) error {
 		return err
 	}
 	err = h.DB.Write(ctx, func(t *store.Tx) error {
-		d, err := t.AddDesk(ctx, store.Desk{Language: "en-GB", OwnWords: ownWords, HouseStyle: houseStyle, Name: "Millrace", Zone: Zone, Weekdays: "0111110", Country: "gb", QuietAfter: 3, PassBy: relay.ByHolder, Goal: 20, HoldMost: 6, LoseAfter: 5, Money: "£"})
+		d, err := t.AddDesk(ctx, store.Desk{Language: "en-GB", OwnWords: ownWords, HouseStyle: houseStyle, Name: "Millrace", Zone: Zone, Weekdays: "0111110", Country: "gb", QuietAfter: 3, AskAfter: 28, PassBy: relay.ByHolder, Goal: 20, HoldMost: 6, LoseAfter: 5, Money: "£"})
 		if err != nil {
 			return err
 		}

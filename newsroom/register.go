@@ -29,6 +29,7 @@ type Hooks struct {
 	Day     []func(a *Command, p relay.Piece) error                                                      // what is done at a piece when a day begins
 	Before  []func(ctx context.Context) error                                                            // what is due by the clock, before pieces go out
 	After   []func(ctx context.Context) error                                                            // and after them
+	Clicked []func(ctx context.Context, piece ref.Piece)                                                 // somebody followed a short link of a piece
 	Keeps   []Keep                                                                                       // what would only grow, and is dropped after a while
 	Forget  []func()                                                                                     // the data was changed behind the house's back
 }

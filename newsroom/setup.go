@@ -223,6 +223,21 @@ func (b *Setup) Topic(id ref.Topic) store.Topic { return deref(b.topics[id]) }
 // Campaign gives a campaign by its id.
 func (b *Setup) Campaign(id ref.Campaign) store.Campaign { return deref(b.campaigns[id]) }
 
+// Measure gives a measure by its id, the zero value where there is none.
+func (b *Setup) Measure(id ref.Measure) store.Measure {
+	for _, m := range b.Measures {
+		if m.ID == id {
+			return m
+		}
+	}
+	return store.Measure{}
+}
+
+// MeasuresOf gives the measures of a desk that are in use, the main one first.
+func (b *Setup) MeasuresOf(desk ref.Desk) []store.Measure {
+	return slices.DeleteFunc(slices.Clone(b.Measures), func(m store.Measure) bool { return m.DeskID != desk || m.Retired })
+}
+
 // TopicsOf gives the topics of a desk that are in use.
 func (b *Setup) TopicsOf(desk ref.Desk) []store.Topic {
 	return slices.DeleteFunc(slices.Clone(b.Topics), func(t store.Topic) bool { return t.DeskID != desk || t.Retired })

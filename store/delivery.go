@@ -266,3 +266,17 @@ func Recording(ctx context.Context, r Reader, piece ref.Piece, file ref.File) (F
 		WHERE attachment.piece_id = ? AND file.id = ? AND type LIKE 'audio/%' LIMIT 1`, piece, file)
 	return f, err
 }
+
+// PieceAddress is where a piece is, or was.
+type PieceAddress struct {
+	PieceID ref.Piece
+	Address string
+}
+
+// Addresses gives where pieces are besides their own channel, and where pages of the shipped site
+// were before they moved.
+func Addresses(ctx context.Context, r Reader) ([]PieceAddress, error) {
+	var out []PieceAddress
+	err := r.Select(ctx, &out, "SELECT piece_id, address FROM delivery WHERE address <> '' UNION SELECT piece_id, '/site/' || channel || '/' || slug FROM site_page WHERE piece_id <> 0")
+	return out, err
+}

@@ -12,6 +12,7 @@ import (
 	"greenbaton/core/day"
 	"greenbaton/core/field"
 	"greenbaton/core/idea"
+	"greenbaton/core/measure"
 	"greenbaton/core/notification"
 	"greenbaton/core/query"
 	"greenbaton/core/relay"
@@ -39,7 +40,8 @@ var references = map[string]string{
 	"reviewer.asked_by": "person", "rule_run.piece_id": "piece", "rule_turn.piece_id": "piece", "site_page.piece_id": "piece", "step.done_by": "person",
 	"undo.actor": "person", "verdict.reviewer_id": "reviewer", "verdict.person_id": "person", "verdict.by": "person", "view.owner": "person", "word.by": "person",
 	"printing.by": "person", "delivery.wants": "printing", "delivery.has": "printing", "outbox.letter_id": "letter", "outbox.reader_id": "reader",
-	"own_step.piece_id": "piece", "own_step.campaign_id": "campaign", "own_step.person_id": "person", "own_step.by": "person", "own_step.done_by": "person",
+	"measure.weighed_by": "measure", "aim.piece_id": "piece", "aim.campaign_id": "campaign", "aim.measure_id": "measure", "outcome.piece_id": "piece", "outcome.campaign_id": "campaign", "outcome.by": "person",
+	"goal.measure_id": "measure", "campaign.owner": "person", "own_step.piece_id": "piece", "own_step.campaign_id": "campaign", "own_step.person_id": "person", "own_step.by": "person", "own_step.done_by": "person",
 	"regular.channel_id": "channel", "regular.owner": "person", "regular.topic_id": "topic", "regular.campaign_id": "campaign", "regular_date.piece_id": "piece",
 }
 
@@ -58,6 +60,10 @@ var oneOf = map[string][]string{
 	"leg.skip":           words(route.SkipNever, route.SkipMay, route.SkipUnless),
 	"leg.state":          words(relay.Waiting, relay.Running, relay.Passed, relay.Skipped),
 	"link.kind":          {LinkReview, LinkPartner, LinkPassword},
+	"measure.better":     words(measure.More, measure.Fewer, measure.Neither),
+	"measure.counts":     {"", Visits, Clicks},
+	"measure.how":        words(measure.Added, measure.Averaged, measure.Last),
+	"outcome.said":       {Worked, Partly, Failed},
 	"person.access":      words(relay.Lead, relay.Staff, relay.Freelance, relay.Outside),
 	"person_told.how":    words(notification.AtOnce, notification.Daily, notification.Chat, notification.Inbox),
 	"piece.stage":        words(relay.UnderWay, relay.Out, relay.Withdrawn),
@@ -73,7 +79,7 @@ var oneOf = map[string][]string{
 var flags = []string{
 	"attachment.lead", "attachment.dropped", "batch.every", "campaign.retired", "candidate.dropped", "channel.retired", "delivery.fixed", "desk.retired", "desk.dates_locked", "desk.days_asked",
 	"field.retired", "finding.dropped", "form.anyone", "form.open", "format.retired", "format.titled", "format.wordless", "hook.is_on", "hook.retired",
-	"leg.words", "leg.beside", "leg.proposes", "leg.sign_off", "partner.retired", "person.retired", "person.guest", "person.quiet_off",
+	"desk.people_open", "figure.stands", "measure.main", "measure.retired", "leg.words", "leg.beside", "leg.proposes", "leg.sign_off", "partner.retired", "person.retired", "person.guest", "person.quiet_off",
 	"piece.is_quiet", "piece.is_scheduled", "query.only", "query.note", "regular.paused", "regular.ended", "rule.is_on", "rule.retired", "rule_run.failed", "site_page.gone", "slot.retired",
 	"step.must", "topic.retired", "view.locked",
 }

@@ -36,6 +36,8 @@ type Desk struct {
 	Language    string // of its spelling, as in BCP 47
 	OwnWords    string // that are spelt right here, a line each
 	HouseStyle  string // "not → say (why)", a line each
+	AskAfter    int    // days after release that it is asked how a piece with an aim did; 0 never
+	PeopleOpen  bool   // everybody on it sees the figures of people
 	Announce    string // where it says that pieces are out, JSON
 	Retired     bool
 }
@@ -181,6 +183,7 @@ type Reference struct {
 	Told      []Told
 	Hooks     []Hook
 	Wordings  []Wording
+	Measures  []Measure
 }
 
 // LoadReference reads all that is set up.
@@ -200,6 +203,7 @@ func LoadReference(ctx context.Context, r Reader) (Reference, error) {
 		{&all.Fields, "SELECT * FROM field ORDER BY format_id, position, id"},
 		{&all.Topics, "SELECT * FROM topic ORDER BY id"},
 		{&all.Campaigns, "SELECT * FROM campaign ORDER BY from_day, id"},
+		{&all.Measures, "SELECT * FROM measure ORDER BY main DESC, name, id"},
 		{&all.Partners, "SELECT * FROM partner ORDER BY name"},
 		{&all.Told, "SELECT * FROM person_told"},
 		{&all.Hooks, "SELECT * FROM hook WHERE retired = 0 ORDER BY id"},
@@ -272,7 +276,7 @@ func (t *Tx) SaveAnnounce(ctx context.Context, d Desk) error {
 	return set(ctx, t, "desk", d, d.ID, "announce")
 }
 
-var deskColumns = []string{"name", "zone", "weekdays", "country", "margin", "quiet_after", "no_room", "pass_by", "goal", "dates_locked", "days_asked", "weigh_reach", "weigh_fit", "weigh_effort", "hold_most", "lose_after", "money", "language", "own_words", "house_style", "retired"}
+var deskColumns = []string{"name", "zone", "weekdays", "country", "margin", "quiet_after", "no_room", "pass_by", "goal", "dates_locked", "days_asked", "weigh_reach", "weigh_fit", "weigh_effort", "hold_most", "lose_after", "money", "language", "own_words", "house_style", "ask_after", "people_open", "retired"}
 
 // AddHoliday stores a day off of a desk.
 func (t *Tx) AddHoliday(ctx context.Context, h Holiday) error {

@@ -130,3 +130,10 @@ func (t *Tx) SendAgain(ctx context.Context, id ref.Message, now day.Moment) erro
 	_, err := t.Exec(ctx, "UPDATE outbox SET tries = 0, problem = '', next_at = ? WHERE id = ? AND sent_at = 0", now, id)
 	return err
 }
+
+// ToldOf reports whether somebody was told something of a kind about a piece.
+func ToldOf(ctx context.Context, r Reader, piece ref.Piece, kind string) (bool, error) {
+	var n int
+	err := r.Get(ctx, &n, "SELECT COUNT(*) FROM inbox WHERE piece_id = ? AND kind = ?", piece, kind)
+	return n > 0, err
+}

@@ -30,10 +30,11 @@ type Campaign struct {
 	FromDay day.Date
 	ToDay   day.Date
 	Target  int // pieces
+	Owner   ref.Person
 	Retired bool
 }
 
 // SaveCampaign stores a campaign, a new one where it has no id, and gives its id.
 func (t *Tx) SaveCampaign(ctx context.Context, x Campaign) (ref.Campaign, error) {
-	return save(ctx, t, "campaign", x, x.ID, "desk_id", "name", "goal", "from_day", "to_day", "target", "retired")
+	return save(ctx, t, "campaign", x, x.ID, "desk_id", "name", "goal", "from_day", "to_day", "target", "owner", "retired")
 }

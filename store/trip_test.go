@@ -1,6 +1,7 @@
 package store
 
 import (
+	"context"
 	"fmt"
 	"reflect"
 	"slices"
@@ -73,6 +74,13 @@ var trips = []trip{
 	{table: "letter", add: (*Tx).AddLetter},
 	{table: "topic", add: (*Tx).SaveTopic, saves: []any{(*Tx).SaveTopic}},
 	{table: "campaign", add: (*Tx).SaveCampaign, saves: []any{(*Tx).SaveCampaign}},
+	{table: "measure", add: (*Tx).SaveMeasure, saves: []any{(*Tx).SaveMeasure}},
+	{table: "figure", add: putFigure, saves: []any{putFigure}},
+	{table: "figure_sum", add: (*Tx).PutFigureSum, saves: []any{(*Tx).PutFigureSum}},
+	{table: "figure_month", add: (*Tx).AddFigureMonth},
+	{table: "aim", add: (*Tx).SaveAim, saves: []any{(*Tx).SaveAim}},
+	{table: "outcome", add: (*Tx).SaveOutcome, saves: []any{(*Tx).SaveOutcome}},
+	{table: "goal", add: (*Tx).SaveGoal, saves: []any{(*Tx).SaveGoal}},
 	{table: "own_step", add: (*Tx).SaveOwnStep, saves: []any{(*Tx).SaveOwnStep}},
 	{table: "regular", add: (*Tx).SaveRegular, saves: []any{(*Tx).SaveRegular}},
 	{table: "regular_date", add: (*Tx).PutRegularDate, saves: []any{(*Tx).PutRegularDate}},
@@ -187,6 +195,8 @@ func (tr trip) filled(t *testing.T, db *DB, from int64) map[string]reflect.Value
 		switch says, ok := tr.says[name]; {
 		case ok:
 			f.Set(reflect.ValueOf(says).Convert(f.Type()))
+		case f.CanFloat():
+			f.SetFloat(float64(from) + .5)
 		case f.CanInt():
 			f.SetInt(from + int64(info.Index[0]))
 		case f.Kind() == reflect.String:
@@ -234,6 +244,8 @@ func (tr trip) look(t *testing.T, db *DB, row map[string]reflect.Value, what, bu
 		switch {
 		case c == "" || named(but, c):
 			continue
+		case f.CanFloat():
+			want = f.Float()
 		case f.CanInt():
 			want = f.Int()
 		case f.Kind() == reflect.Bool:
@@ -253,3 +265,6 @@ func (tr trip) look(t *testing.T, db *DB, row map[string]reflect.Value, what, bu
 }
 
 func named(list, column string) bool { return slices.Contains(strings.Fields(list), column) }
+
+// putFigure stores one figure.
+func putFigure(tx *Tx, ctx context.Context, f Figure) error { return tx.PutFigures(ctx, []Figure{f}) }

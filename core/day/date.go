@@ -43,6 +43,19 @@ func (d Date) Week() (year, week int) { return d.utc().ISOWeek() }
 // Monday gives the first day of the week of ISO 8601 that d lies in.
 func (d Date) Monday() Date { return d - Date(floorMod(int(d)+3, 7)) }
 
+// MonthStart gives the first day of the month that d lies in.
+func (d Date) MonthStart() Date { return NewDate(d.Year(), d.Month(), 1) }
+
+// QuarterStart gives the first day of the quarter of the year that d lies in.
+func (d Date) QuarterStart() Date { return NewDate(d.Year(), (d.Month()-1)/3*3+1, 1) }
+
+// AddMonths gives the day so many months later; in a month without it, its last day.
+func (d Date) AddMonths(n int) Date {
+	y, m, dom := d.utc().Date()
+	last := NewDate(y, m+time.Month(n)+1, 0)
+	return min(NewDate(y, m+time.Month(n), dom), last)
+}
+
 // Format writes d in the layout of package time.
 func (d Date) Format(layout string) string { return d.utc().Format(layout) }
 

@@ -35,6 +35,14 @@ type (
 	Campaign int64
 	// Regular is a piece that makes itself again and again.
 	Regular int64
+	// Measure is something that is counted of pieces.
+	Measure int64
+	// Aim is what a piece or a campaign is to reach.
+	Aim int64
+	// Outcome is how something did, as somebody says.
+	Outcome int64
+	// Goal is what a desk is to reach in a quarter.
+	Goal int64
 	// Rule is a house rule.
 	Rule int64
 	// View is a filter kept under a name.

@@ -147,6 +147,9 @@ func (h Room) Follow(ctx context.Context, token string) (string, error) {
 		c.of[l.Token]++
 	}
 	c.mu.Unlock()
+	for _, clicked := range h.Hooks.Clicked {
+		clicked(ctx, l.PieceID)
+	}
 	a := AnnounceOf(b, row.DeskID)
 	i := slices.IndexFunc(a.Places, func(p release.Place) bool { return p.Name == l.Place })
 	at := release.Place{Name: l.Place} // announced there once

@@ -102,6 +102,8 @@ func checkDesk(a *newsroom.Command, d *store.Desk) error {
 		return newsroom.Invalid("hold_most", "Freelancers may hold between 1 and 100 legs, or 0 for any number.")
 	case d.LoseAfter < 0 || d.LoseAfter > 60:
 		return newsroom.Invalid("lose_after", "A taken leg goes back after 1 to 60 working days without a record, or never with 0.")
+	case d.AskAfter < 0 || d.AskAfter > 365:
+		return newsroom.Invalid("ask_after", "It is asked 1 to 365 days after release how a piece did, or never with 0.")
 	case d.Language != "" && !slices.Contains(check.Languages, d.Language):
 		return newsroom.Invalid("language", "No word list ships for this language. Choose another, or none.")
 	case len(d.OwnWords) > copyroom.MostLexicon:

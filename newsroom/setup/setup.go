@@ -63,7 +63,7 @@ func (h Room) SetUp(ctx context.Context, f FirstHouse) (ref.Person, error) {
 			return &relay.Refusal{Reason: relay.ErrNotNow, Text: "The house is set up already. Sign in instead."}
 		}
 		a.SetUp = true
-		d, err := a.Tx.AddDesk(a, store.Desk{Language: check.Languages[0], Name: f.Desk, Zone: f.Zone, Weekdays: bits(f.Weekdays), Country: f.Country, QuietAfter: 3, PassBy: relay.ByHolder, Goal: 20})
+		d, err := a.Tx.AddDesk(a, store.Desk{Language: check.Languages[0], Name: f.Desk, Zone: f.Zone, Weekdays: bits(f.Weekdays), Country: f.Country, QuietAfter: 3, AskAfter: 28, PassBy: relay.ByHolder, Goal: 20})
 		if err != nil {
 			return err
 		}

@@ -165,7 +165,7 @@ type deskForm struct {
 func (s *Section) deskOf(c *echo.Context, b *newsroom.Setup) (store.Desk, error) {
 	if c.Param("id") == "new" {
 		now := b.Desk(kit.Here(c))
-		return store.Desk{Language: now.Language, Zone: now.Zone, Country: now.Country, Weekdays: now.Weekdays, QuietAfter: 3, Goal: 20, PassBy: relay.ByHolder}, nil
+		return store.Desk{Language: now.Language, Zone: now.Zone, Country: now.Country, Weekdays: now.Weekdays, QuietAfter: 3, Goal: 20, AskAfter: 28, PassBy: relay.ByHolder}, nil
 	}
 	id, err := kit.ID[ref.Desk](c)
 	d := b.Desk(id)
@@ -193,7 +193,7 @@ func (s *Section) showDeskForm(c *echo.Context, status int, refusal *relay.Refus
 		form = url.Values{
 			"weigh_reach": {fmt.Sprint(w.Reach)}, "weigh_fit": {fmt.Sprint(w.Fit)}, "weigh_effort": {fmt.Sprint(w.Effort)},
 			"name": {d.Name}, "zone": {d.Zone}, "country": {d.Country}, "margin": {fmt.Sprint(d.Margin)}, "quiet": {fmt.Sprint(d.QuietAfter)},
-			"no_room": {fmt.Sprint(d.NoRoom)}, "goal": {fmt.Sprint(d.Goal)}, "pass_by": {string(d.PassBy)}, "locked": {kit.Yes(d.DatesLocked)}, "asked": {kit.Yes(d.DaysAsked)},
+			"no_room": {fmt.Sprint(d.NoRoom)}, "goal": {fmt.Sprint(d.Goal)}, "pass_by": {string(d.PassBy)}, "locked": {kit.Yes(d.DatesLocked)}, "asked": {kit.Yes(d.DaysAsked)}, "people_open": {kit.Yes(d.PeopleOpen)}, "ask_after": {fmt.Sprint(d.AskAfter)},
 			"hold_most": {fmt.Sprint(d.HoldMost)}, "lose_after": {fmt.Sprint(d.LoseAfter)}, "money": {d.Money}, "language": {d.Language}, "own_words": {d.OwnWords}, "house_style": {d.HouseStyle},
 		}
 		for i, on := range d.Week() {
@@ -245,7 +245,7 @@ func (s *Section) saveDesk(c *echo.Context) error {
 
 func readDesk(form url.Values, d *store.Desk) error {
 	d.Name, d.Zone, d.Country, d.PassBy = form.Get("name"), strings.TrimSpace(form.Get("zone")), form.Get("country"), relay.PassBy(form.Get("pass_by"))
-	d.DatesLocked, d.DaysAsked = form.Get("locked") != "", form.Get("asked") != ""
+	d.DatesLocked, d.DaysAsked, d.PeopleOpen = form.Get("locked") != "", form.Get("asked") != "", form.Get("people_open") != ""
 	bits := []byte("0000000")
 	for _, x := range kit.Weekdays(form["weekday"]) {
 		bits[x.Index] += byte(kit.Bit(x.Works))
@@ -260,7 +260,7 @@ func readDesk(form url.Values, d *store.Desk) error {
 		{"margin", "the margin", &d.Margin, 0}, {"quiet", "the days after which a leg is quiet", &d.QuietAfter, 3},
 		{"no_room", "the days in hand at which there is no room", &d.NoRoom, 0}, {"goal", "the goal", &d.Goal, 20},
 		{"weigh_reach", "how much reach weighs", &d.WeighReach, 0}, {"weigh_fit", "how much fit weighs", &d.WeighFit, 0}, {"weigh_effort", "how much little effort weighs", &d.WeighEffort, 0},
-		{"hold_most", "how many legs a freelancer may hold", &d.HoldMost, 0}, {"lose_after", "the days after which a taken leg goes back", &d.LoseAfter, 0},
+		{"hold_most", "how many legs a freelancer may hold", &d.HoldMost, 0}, {"lose_after", "the days after which a taken leg goes back", &d.LoseAfter, 0}, {"ask_after", "the days after which it is asked how a piece did", &d.AskAfter, 28},
 	} {
 		v, err := kit.Whole(form, n.field, n.field, n.what, n.usual)
 		if err != nil {
