@@ -47,7 +47,7 @@ var references = map[string]string{
 
 // oneOf are the columns that hold one of a few words.
 var oneOf = map[string][]string{
-	"batch.kind":         {string(bring.Ideas), string(bring.Phrases), string(bring.Lineup)},
+	"batch.kind":         {string(bring.Ideas), string(bring.Phrases), string(bring.Lineup), string(bring.Figures)},
 	"batch.state":        {LookedAt, ComingIn, In, TakenBack},
 	"candidate.kind":     {ProposedTitle, ProposedPicture},
 	"channel.rests":      words(day.Rests, day.Anyway, day.Before, day.After),

@@ -21,13 +21,14 @@ const (
 	Ideas   Kind = "ideas"
 	Phrases Kind = "phrases"
 	Lineup  Kind = "lineup"
+	Figures Kind = "figures"
 )
 
 // Kinds lists the kinds with what each is called, and what one row of it is.
 var Kinds = []struct {
 	Kind      Kind
 	Name, Row string
-}{{Ideas, "Ideas", "idea"}, {Phrases, "Search phrases", "search phrase"}, {Lineup, "A lineup", "piece"}}
+}{{Ideas, "Ideas", "idea"}, {Phrases, "Search phrases", "search phrase"}, {Lineup, "A lineup", "piece"}, {Figures, "What pieces did", "row of figures"}}
 
 // Table is a sheet read from a file: its first row as the header, and the rows under it,
 // all as wide as the widest.
@@ -83,6 +84,12 @@ var fields = map[Kind][]Field{
 		{"about", "What it is about", false, []string{"notes", "note", "description", "details", "brief", "comment", "comments"}},
 		{"from", "Words at least", false, []string{"min words", "words from", "words"}},
 		{"to", "Words at most", false, []string{"max words", "words to"}},
+	},
+	Figures: {
+		{"piece", "Piece: its number, address or title", true, []string{"piece", "no", "number", "address", "url", "page", "page path", "link", "landing page", "path", "title", "headline", "article", "story", "page title"}},
+		{"day", "Day", true, []string{"date", "on", "when", "day"}},
+		{"measure", "Measure", false, []string{"metric", "what", "measured"}},
+		{"value", "Figure", false, []string{"value", "count", "total", "amount"}},
 	},
 }
 

@@ -47,7 +47,8 @@ func Stand(all []Said) []bool {
 	for _, s := range all {
 		x := best{family(s.Source), s.At, counted(s.Source)}
 		b, known := of[s.Day]
-		if !known || b.counted && !x.counted || b.counted == x.counted && (x.at > b.at || x.at == b.at && x.family > b.family) {
+		later := x.at > b.at || x.at == b.at && (x.family == Hand || b.family != Hand && x.family > b.family)
+		if !known || b.counted && !x.counted || b.counted == x.counted && later {
 			of[s.Day] = x
 		}
 	}

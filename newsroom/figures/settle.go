@@ -214,3 +214,16 @@ func sorted(touched map[store.FigureKey]bool) []store.FigureKey {
 		return int(x.PieceID-y.PieceID)*2 + int(min(1, max(-1, x.MeasureID-y.MeasureID)))
 	})
 }
+
+// DropList takes back the figures that came with a list; what they took the place of stands again.
+func DropList(a *newsroom.Command, list ref.Batch) error {
+	keys, err := a.Tx.DropSource(a, store.ListSource(list))
+	if err != nil {
+		return err
+	}
+	touched := map[store.FigureKey]bool{}
+	for _, k := range keys {
+		touched[k] = true
+	}
+	return settleAll(a, touched)
+}

@@ -16,6 +16,7 @@ import (
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/copyroom"
+	"greenbaton/newsroom/figures"
 	"greenbaton/newsroom/planning"
 	"greenbaton/store"
 )
@@ -32,7 +33,7 @@ func (h Imports) LookAt(ctx context.Context, by ref.Person, d ref.Desk, kind bri
 			return errNotBringing
 		}
 		if bring.FieldsOf(kind) == nil {
-			return newsroom.Invalid("kind", "Say what the list holds: ideas, search phrases or a lineup.")
+			return newsroom.Invalid("kind", "Say what the list holds: ideas, search phrases, a lineup or figures.")
 		}
 		name = copyroom.CleanName(name)
 		p := BringPlan{Columns: bring.Guess(kind, t.Header, fieldsOf(a.Setup, d, kind)...)}
@@ -133,12 +134,26 @@ func (h Imports) readRows(ctx context.Context, x Bringing, who ref.Person) ([]Br
 	if x.Plan.Order == "" && len(x.Orders) == 0 {
 		x.Plan.Order = bring.DayFirst
 	}
-	return newReader(b, x.DeskID, who, now, x.Kind, x.Plan, ideas, pieces).read(x.Table), nil
+	r := newReader(b, x.DeskID, who, now, x.Kind, x.Plan, ideas, pieces)
+	if x.Kind == bring.Figures {
+		if r.paths, err = figures.At(h.Newsroom).Addressed(ctx, x.DeskID); err != nil {
+			return nil, err
+		}
+		r.known = func(piece ref.Piece) ([]store.Figure, error) { return store.FiguresOf(ctx, h.DB.View(), piece) }
+	}
+	rows := r.read(x.Table)
+	return rows, r.failed
 }
 
-// fieldsOf gives the extra fields of a desk that rows of a kind can say; those of pieces.
+// fieldsOf gives what rows of a kind can say besides on a desk: the extra fields of pieces, and the
+// measures of figures.
 func fieldsOf(b *newsroom.Setup, desk ref.Desk, kind bring.Kind) []bring.Field {
 	var out []bring.Field
+	for _, m := range b.MeasuresOf(desk) {
+		if kind == bring.Figures {
+			out = append(out, bring.Field{Key: measureKey(m), Name: m.Name, Names: []string{strings.Join(find.Words(m.Name), " ")}})
+		}
+	}
 	for _, f := range b.Fields {
 		if kind == bring.Lineup && !f.Retired && b.Format(f.FormatID).DeskID == desk {
 			out = append(out, bring.Field{Key: fieldKey(f), Name: b.NameOfField(f), Names: []string{strings.Join(find.Words(f.Name), " ")}})
@@ -149,6 +164,9 @@ func fieldsOf(b *newsroom.Setup, desk ref.Desk, kind bring.Kind) []bring.Field {
 
 // fieldKey is by what a row calls an extra field.
 func fieldKey(f store.Field) string { return "x" + fmt.Sprint(f.ID) }
+
+// measureKey is by what a row calls a measure.
+func measureKey(m store.Measure) string { return "m" + fmt.Sprint(m.ID) }
 
 // Fields gives what the rows of a list can say.
 func (x *Bringing) Fields(b *newsroom.Setup) []bring.Field {
@@ -237,6 +255,13 @@ func (h Imports) BringIn(ctx context.Context, by ref.Person, batch ref.Batch, ev
 func bringSome(a *newsroom.Command, x *Bringing, every bool, told map[ref.Person]int) error {
 	a.Told = told
 	to := min(x.Done+atOnce, len(x.Rows))
+	if x.Kind == bring.Figures {
+		x.Every, to = every, min(x.Done+figuresAtOnce, len(x.Rows))
+		if err := bringFigures(a, x, x.Rows[x.Done:to]); err != nil {
+			return err
+		}
+		return x.broughtTo(a, to, every, told)
+	}
 	for _, r := range x.Rows[x.Done:to] {
 		if r.Fate != RowNew && !(every && r.Fate == RowClash) {
 			continue
@@ -255,6 +280,11 @@ func bringSome(a *newsroom.Command, x *Bringing, every bool, told map[ref.Person
 		}
 		x.Came++
 	}
+	return x.broughtTo(a, to, every, told)
+}
+
+// broughtTo notes how far a list has come in, and says so when all of it has.
+func (x *Bringing) broughtTo(a *newsroom.Command, to int, every bool, told map[ref.Person]int) error {
 	a.Undo, a.Did = newsroom.UndoState{}, nil // the list is taken back as one
 	x.Done, x.Every, x.State = to, every, store.ComingIn
 	if to == len(x.Rows) {
@@ -324,6 +354,9 @@ func (h Imports) TakeBack(ctx context.Context, by ref.Person, batch ref.Batch) (
 	}
 	if _, busy := h.ListsIn.Load(batch); busy || x.State != store.In && x.State != store.ComingIn {
 		return "", &relay.Refusal{Reason: relay.ErrNotNow, Text: "There is nothing of this list to take back now."}
+	}
+	if x.Kind == bring.Figures {
+		return h.takeBackFigures(ctx, by, x)
 	}
 	came, err := h.cameWith(ctx, x)
 	if err != nil {

@@ -46,6 +46,7 @@ type BringRow struct {
 	Says  string
 	idea  idea.Idea
 	draft planning.Draft
+	does  []store.Figure // what a piece did
 }
 
 // reader reads the rows of one list against what there is.
@@ -61,6 +62,7 @@ type reader struct {
 	taken  map[slotTime]string          // the title of what holds a time of a channel
 	lines  map[string]int               // where a title stood before in the list
 	slots  map[channelDay]int           // when a channel's slot of a day goes out, as it is asked for
+	figureReader
 }
 
 type channelDay struct {
@@ -105,9 +107,12 @@ func (r *reader) read(t bring.Table) []BringRow {
 	for i, cells := range t.Rows {
 		row := r.plan.Columns.Read(cells)
 		out[i] = BringRow{Line: t.Lines[i], Title: english.Cut(row["title"], 120), Fate: RowNew}
-		if r.kind == bring.Lineup {
+		switch r.kind {
+		case bring.Lineup:
 			r.piece(&out[i], row)
-		} else {
+		case bring.Figures:
+			r.figures(&out[i], row)
+		default:
 			r.thought(&out[i], row)
 		}
 	}

@@ -8,6 +8,7 @@ import (
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/account"
 	"greenbaton/newsroom/copyroom"
+	"greenbaton/newsroom/figures"
 	"greenbaton/newsroom/intake"
 	"greenbaton/newsroom/logbook"
 	"greenbaton/newsroom/notify"
@@ -25,6 +26,7 @@ type Newsroom struct {
 	*newsroom.Newsroom
 	Account  account.Room
 	Copyroom copyroom.Room
+	Figures  figures.Room
 	Intake   intake.Room
 	Logbook  logbook.Room
 	Notify   notify.Room
@@ -41,12 +43,12 @@ type Newsroom struct {
 func Open(db *store.DB, log *slog.Logger) *Newsroom {
 	n := newsroom.Open(db, log)
 	for _, register := range []func(*newsroom.Newsroom){
-		account.Register, notify.Register, planning.Register, regular.Register, copyroom.Register, review.Register, release.Register, rules.Register, intake.Register, setup.Register,
+		account.Register, notify.Register, planning.Register, regular.Register, copyroom.Register, review.Register, release.Register, figures.Register, rules.Register, intake.Register, setup.Register,
 	} {
 		register(n)
 	}
 	return &Newsroom{
-		Newsroom: n, Account: account.At(n), Copyroom: copyroom.At(n), Intake: intake.At(n), Logbook: logbook.At(n), Notify: notify.At(n),
+		Newsroom: n, Account: account.At(n), Copyroom: copyroom.At(n), Figures: figures.At(n), Intake: intake.At(n), Logbook: logbook.At(n), Notify: notify.At(n),
 		Planning: planning.At(n), Regular: regular.At(n), Release: release.At(n), Review: review.At(n), Rules: rules.At(n), Settings: setup.At(n),
 	}
 }
