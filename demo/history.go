@@ -108,6 +108,9 @@ func Play(ctx context.Context, h *rooms.Newsroom) error {
 		if err := p.delivered(ctx); err != nil {
 			return fmt.Errorf("deliver: %w", err)
 		}
+		if err := p.figured(ctx); err != nil {
+			return fmt.Errorf("figures: %w", err)
+		}
 		return errors.Join(h.Tick(ctx), h.Notify.DeliverMail(ctx), h.Notify.DeliverPosts(ctx))
 	})
 }

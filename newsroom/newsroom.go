@@ -142,6 +142,7 @@ type Command struct {
 	Actor     ref.Person                          // who acts; 0 is the program itself
 	SetUp     bool                                // the set-up was changed
 	Steps     bool                                // steps that belong to no leg were changed
+	Promised  map[ref.Piece]store.Promise         // the days that pieces had when they began, that were stored
 	Figures   map[store.FigureKey]store.FigureSum // what pieces did of which figures were changed; the room of figures'
 	Ended     bool                                // a visit or a private link was ended
 	Put       stored                              // of pieces, for the cache

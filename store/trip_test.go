@@ -81,6 +81,7 @@ var trips = []trip{
 	{table: "aim", add: (*Tx).SaveAim, saves: []any{(*Tx).SaveAim}},
 	{table: "outcome", add: (*Tx).SaveOutcome, saves: []any{(*Tx).SaveOutcome}},
 	{table: "goal", add: (*Tx).SaveGoal, saves: []any{(*Tx).SaveGoal}},
+	{table: "promise", add: (*Tx).PutPromise, saves: []any{(*Tx).PutPromise}},
 	{table: "own_step", add: (*Tx).SaveOwnStep, saves: []any{(*Tx).SaveOwnStep}},
 	{table: "regular", add: (*Tx).SaveRegular, saves: []any{(*Tx).SaveRegular}},
 	{table: "regular_date", add: (*Tx).PutRegularDate, saves: []any{(*Tx).PutRegularDate}},

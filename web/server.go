@@ -26,6 +26,7 @@ import (
 	"greenbaton/web/pieces"
 	"greenbaton/web/regulars"
 	"greenbaton/web/release"
+	"greenbaton/web/reports"
 	"greenbaton/web/requests"
 	"greenbaton/web/review"
 	"greenbaton/web/rules"
@@ -90,6 +91,7 @@ func sections(k *kit.Server, n *rooms.Newsroom) []kit.Section {
 		&pieces.Section{Server: k, ViewsPage: shared, Copyroom: n.Copyroom, Intake: n.Intake, Planning: n.Planning},
 		&regulars.Section{Server: k, Regulars: n.Regular},
 		&release.Section{Server: k, Planning: n.Planning, Release: n.Release},
+		&reports.Section{Server: k, ViewsPage: shared, Figures: n.Figures, Reports: n.Reports},
 		&requests.Section{Server: k, Intake: n.Intake, Planning: n.Planning},
 		&rules.Section{Server: k, Rules: n.Rules},
 		&setup.Section{Server: k, Account: n.Account, Kernel: n, Notify: n.Notify, Planning: n.Planning, Review: n.Review, Settings: n.Settings},

@@ -15,6 +15,7 @@ import (
 	"greenbaton/newsroom/planning"
 	"greenbaton/newsroom/regular"
 	"greenbaton/newsroom/release"
+	"greenbaton/newsroom/reports"
 	"greenbaton/newsroom/review"
 	"greenbaton/newsroom/rules"
 	"greenbaton/newsroom/setup"
@@ -33,6 +34,7 @@ type Newsroom struct {
 	Planning planning.Room
 	Regular  regular.Room
 	Release  release.Room
+	Reports  reports.Room
 	Review   review.Room
 	Rules    rules.Room
 	Settings setup.Room
@@ -43,12 +45,12 @@ type Newsroom struct {
 func Open(db *store.DB, log *slog.Logger) *Newsroom {
 	n := newsroom.Open(db, log)
 	for _, register := range []func(*newsroom.Newsroom){
-		account.Register, notify.Register, planning.Register, regular.Register, copyroom.Register, review.Register, release.Register, figures.Register, rules.Register, intake.Register, setup.Register,
+		account.Register, notify.Register, planning.Register, regular.Register, copyroom.Register, review.Register, release.Register, figures.Register, reports.Register, rules.Register, intake.Register, setup.Register,
 	} {
 		register(n)
 	}
 	return &Newsroom{
 		Newsroom: n, Account: account.At(n), Copyroom: copyroom.At(n), Figures: figures.At(n), Intake: intake.At(n), Logbook: logbook.At(n), Notify: notify.At(n),
-		Planning: planning.At(n), Regular: regular.At(n), Release: release.At(n), Review: review.At(n), Rules: rules.At(n), Settings: setup.At(n),
+		Planning: planning.At(n), Regular: regular.At(n), Release: release.At(n), Reports: reports.At(n), Review: review.At(n), Rules: rules.At(n), Settings: setup.At(n),
 	}
 }

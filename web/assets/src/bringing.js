@@ -17,6 +17,21 @@ export const bringing = () => ({
   },
 });
 
+// A log that is counted: how many lines of it, asked until it is in.
+export const counting = () => ({
+  init() { this.look(); },
+  async look() {
+    const says = this.$root.querySelector("[data-how-far]");
+    for (;;) {
+      await new Promise((r) => setTimeout(r, 400));
+      const at = await json("/reports/log/now");
+      if (!at) continue;
+      if (!at.moving) return location.reload();
+      says.textContent = `${at.done.toLocaleString("en-GB")} lines`;
+    }
+  },
+});
+
 // tooLarge says at once when a chosen file is larger than what is taken.
 export function tooLarge(input) {
   const most = Number(input.dataset.most), file = input.files[0];

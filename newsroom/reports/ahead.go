@@ -1,0 +1,158 @@
+package reports
+
+import (
+	"context"
+	"slices"
+
+	"greenbaton/core/day"
+	"greenbaton/core/forecast"
+	"greenbaton/core/ref"
+	"greenbaton/core/relay"
+	"greenbaton/newsroom"
+)
+
+// WeeksAhead is how many weeks ahead slots are looked at.
+const WeeksAhead = 8
+
+// Cover is how sure it is that something goes out in a slot.
+type Cover string
+
+// The covers.
+const (
+	Sure     Cover = "sure"     // it is finished, or makes its day with at least 95 %
+	Likely   Cover = "likely"   // with at least half
+	Unlikely Cover = "unlikely" // with less
+	Hole     Cover = "hole"     // nothing has its time
+)
+
+// SlotAhead is a coming time of a channel, and what is to go out then.
+type SlotAhead struct {
+	At      day.Moment
+	Channel ref.Channel
+	Entry   *newsroom.Entry // nil for a hole
+	Chance  float64
+	Cover   Cover
+}
+
+// Week is the slots of a coming week.
+type Week struct {
+	Monday day.Date
+	Slots  []SlotAhead
+}
+
+// Count gives how many slots of the week are covered so.
+func (w Week) Count(c Cover) int {
+	n := 0
+	for _, s := range w.Slots {
+		n += newsroom.Count(s.Cover == c)
+	}
+	return n
+}
+
+// ahead looks at the slots of the next weeks, each with how likely its piece makes its day.
+func (t *teller) ahead(ctx context.Context) error {
+	by := map[ref.Channel]map[day.Moment]*newsroom.Entry{}
+	for _, e := range t.all {
+		if e.GoesOut > t.Now() && e.Stage != relay.Withdrawn {
+			if by[e.ChannelID] == nil {
+				by[e.ChannelID] = map[day.Moment]*newsroom.Entry{}
+			}
+			by[e.ChannelID][e.GoesOut] = e
+		}
+	}
+	first := t.today.Monday()
+	if t.today.Weekday() == 6 || t.today.Weekday() == 0 {
+		first += 7
+	}
+	for i := range WeeksAhead {
+		t.Ahead = append(t.Ahead, Week{Monday: first + day.Date(7*i)})
+	}
+	until := first + 7*WeeksAhead
+	for _, ch := range t.b.Channels {
+		if ch.Retired || !slices.Contains(t.Look.Desks, ch.DeskID) || !t.Look.Sieve.Lets("channel", int64(ch.ID)) {
+			continue
+		}
+		zone := t.b.Zones[ch.DeskID]
+		for _, at := range t.b.Slots(ch.ID, t.Now()) {
+			on := at.Date(zone)
+			if on >= until {
+				break
+			}
+			s := SlotAhead{At: at, Channel: ch.ID, Entry: by[ch.ID][at], Cover: Hole}
+			if s.Entry != nil {
+				f, err := t.oddsOf(ctx, s.Entry)
+				if err != nil {
+					return err
+				}
+				s.Chance = f.Chance
+				switch {
+				case s.Entry.Ready() || s.Entry.Stage == relay.Out || s.Chance >= .95:
+					s.Cover = Sure
+				case s.Chance >= .5:
+					s.Cover = Likely
+				default:
+					s.Cover = Unlikely
+				}
+			}
+			if i := int(on-first) / 7; i >= 0 && i < WeeksAhead {
+				t.Ahead[i].Slots = append(t.Ahead[i].Slots, s)
+			}
+		}
+	}
+	for i := range t.Ahead {
+		slices.SortStableFunc(t.Ahead[i].Slots, func(x, y SlotAhead) int { return int(x.At - y.At) })
+	}
+	return nil
+}
+
+// oddsOf gives the forecast of a piece under way, as it was worked out for this version of it and
+// this day.
+func (h Room) oddsOf(ctx context.Context, e *newsroom.Entry) (forecast.Forecast, error) {
+	if e.Stage != relay.UnderWay || e.Ready() {
+		return forecast.Forecast{Chance: 1}, nil
+	}
+	b, err := h.Setup(ctx)
+	if err != nil {
+		return forecast.Forecast{}, err
+	}
+	k := newsroom.PartOf[book](h.Newsroom)
+	today := h.Now().Date(b.Zones[e.DeskID])
+	k.mu.Lock()
+	known, ok := k.odds[e.ID]
+	k.mu.Unlock()
+	if ok && known.version == e.Version && known.today == today {
+		return known.is, nil
+	}
+	f, err := h.Forecast(ctx, b, &e.Piece)
+	if err != nil {
+		return f, err
+	}
+	k.mu.Lock()
+	defer k.mu.Unlock()
+	if k.odds == nil || len(k.odds) > 5_000 {
+		k.odds = map[ref.Piece]odds{}
+	}
+	k.odds[e.ID] = odds{e.Version, today, f}
+	return f, nil
+}
+
+// chanceBy gives the chance that a piece under way is out by a day: 0 where its own day is later,
+// or it has none.
+func (h Room) chanceBy(ctx context.Context, b *newsroom.Setup, e *newsroom.Entry, by day.Date) (float64, error) {
+	house := b.Planned[e.DeskID]
+	switch on := e.GoesOut.Date(house.Zone); {
+	case e.Stage == relay.Out:
+		return 1, nil
+	case e.GoesOut == 0 || on > by || e.Stage != relay.UnderWay:
+		return 0, nil
+	case e.Ready():
+		return 1, nil
+	}
+	f, err := h.oddsOf(ctx, e)
+	if err != nil || len(f.Lands) == 0 {
+		return f.Chance, err
+	}
+	ready := house.Ready(by)
+	n, _ := slices.BinarySearch(f.Lands, ready+1)
+	return float64(n) / float64(len(f.Lands)), nil
+}

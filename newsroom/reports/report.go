@@ -1,0 +1,550 @@
+package reports
+
+import (
+	"cmp"
+	"context"
+	"slices"
+	"strings"
+
+	"greenbaton/core/day"
+	"greenbaton/core/measure"
+	"greenbaton/core/ref"
+	"greenbaton/core/relay"
+	"greenbaton/core/report"
+	"greenbaton/core/route"
+	"greenbaton/core/rule"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/planning"
+	"greenbaton/store"
+)
+
+// Asked is what a report is asked for.
+type Asked struct {
+	Span     Span
+	Look     planning.Look
+	Format   ref.Format  // of which the legs are shown, 0 is the one with the most pieces out
+	By       string      // by what pieces are compared; see Groupings
+	Measured ref.Measure // what is compared, 0 is the main one
+	First    int         // over which first days, by their place in measure.Windows
+}
+
+// Report is how a desk ran over a span.
+type Report struct {
+	Asked
+	Today     day.Date
+	Out       []Went // pieces that went out, the first first
+	OnDay     int
+	Late      int
+	Moved     int
+	Weeks     []Bar // by the week, of a year by the month
+	Format    ref.Format
+	Formats   []FormatRow
+	Legs      []LegRow
+	Slow      *LegRow // the leg that most often runs over, of all formats
+	People    []PersonRow
+	Everybody bool // the figures of all people are shown
+	Back      []BackRow
+	Ahead     []Week
+	Finished  []Stock
+	Did       Comparison
+	byID      map[ref.Piece]*newsroom.Entry
+}
+
+// Entry gives a piece that the report reckons with, nil for another.
+func (r *Report) Entry(id ref.Piece) *newsroom.Entry { return r.byID[id] }
+
+// Went is a piece that went out, and how.
+type Went struct {
+	*newsroom.Entry
+	On      day.Date
+	Fate    report.Fate
+	LateBy  int // working days
+	Promise day.Date
+}
+
+// Bar is what went out in a week or a month, and what is still to come in it.
+type Bar struct {
+	From, To                  day.Date
+	OnDay, Late, Moved, Comes int
+	Planned                   int // pieces that were promised for it, or still are
+}
+
+// All is how many pieces went out.
+func (b Bar) All() int { return b.OnDay + b.Late + b.Moved }
+
+// FormatRow is how many pieces of a format stand at which leg now, and went out over the span.
+type FormatRow struct {
+	Format ref.Format
+	Out    int
+	Now    map[string]int // pieces under way at each leg, by its name
+}
+
+// LegRow is how long a leg of a format took.
+type LegRow struct {
+	Format    ref.Format
+	Key, Name string
+	Allowance int // by the newest route
+	report.Took
+	Rework  report.Took // runs after it was sent back
+	Waiting report.Took // from the end of the leg before to its beginning
+}
+
+// PersonRow is what somebody ran.
+type PersonRow struct {
+	Person  ref.Person
+	Passed  map[string]int // legs passed, by name
+	Legs    int
+	Minutes int // that these legs are reckoned with
+	Back    int // pieces that were sent back to them
+	Now     int // legs with them now
+}
+
+// BackRow is how often pieces were sent back from one leg to another.
+type BackRow struct {
+	From, To string
+	N        int
+	Whys     []string // the newest first
+	Pieces   []ref.Piece
+}
+
+// Stock is how many finished pieces waited for their day at the beginning of a week.
+type Stock struct {
+	Monday day.Date
+	N      int
+}
+
+// Of works out how a desk ran, for its leads and staff.
+func (h Room) Of(ctx context.Context, who ref.Person, desk ref.Desk, a Asked) (Report, error) {
+	b, err := h.Setup(ctx)
+	if err != nil {
+		return Report{}, err
+	}
+	w := b.Who(who, desk)
+	if !w.Access.May(relay.SeeAll) || !w.OnDesk {
+		return Report{}, &relay.Refusal{Reason: relay.ErrNotYours, Text: "How the desk ran is for its leads and staff."}
+	}
+	a.Look.Desks = slices.DeleteFunc(slices.Clone(a.Look.Desks), func(d ref.Desk) bool { return !b.Who(who, d).Access.May(relay.SeeAll) })
+	t := teller{Room: h, b: b, who: who, desk: desk, today: h.Now().Date(b.Zones[desk]), Report: Report{Asked: a}}
+	t.Today = t.today
+	t.Everybody = w.Access.May(relay.LeadDesk) || b.Desk(desk).PeopleOpen
+	if err := t.tell(ctx); err != nil {
+		return Report{}, err
+	}
+	return t.Report, nil
+}
+
+// teller is a report while it is worked out.
+type teller struct {
+	Room
+	Report
+	b     *newsroom.Setup
+	who   ref.Person
+	desk  ref.Desk
+	today day.Date
+	all   []*newsroom.Entry // of the desks asked for, that the sieve lets through
+}
+
+func (t *teller) tell(ctx context.Context) error {
+	entries, err := t.Pieces(ctx, t.Now())
+	if err != nil {
+		return err
+	}
+	runs, promises, err := t.read(ctx)
+	if err != nil {
+		return err
+	}
+	t.byID = make(map[ref.Piece]*newsroom.Entry, len(entries))
+	sifted := len(t.Look.Sieve.Terms) > 0
+	for _, e := range entries {
+		if !slices.Contains(t.Look.Desks, e.DeskID) || e.Stage == relay.Withdrawn {
+			continue
+		}
+		if sifted {
+			f := e.Facts()
+			if !t.Look.Sieve.Fits(&f) {
+				continue
+			}
+		}
+		t.all = append(t.all, e)
+		t.byID[e.ID] = e
+	}
+	t.went(promises)
+	t.bars(promises)
+	t.formats()
+	t.legs(runs)
+	t.people(runs)
+	t.finished(runs)
+	if err := t.back(ctx, runs); err != nil {
+		return err
+	}
+	if err := t.ahead(ctx); err != nil {
+		return err
+	}
+	return t.did(ctx)
+}
+
+// went finds what went out over the span, and whether on its day.
+func (t *teller) went(promises map[ref.Piece]report.Promise) {
+	t.Out = t.wentBetween(t.Span.From, t.Span.To)
+	for i := range t.Out {
+		x := &t.Out[i]
+		p := promises[x.ID]
+		x.Promise = p.Holds()
+		x.Fate, x.LateBy = report.FateOf(p, x.On, t.b.Planned[x.DeskID].Calendar)
+		switch x.Fate {
+		case report.Late:
+			t.Late++
+		case report.Moved:
+			t.Moved++
+		default:
+			t.OnDay++
+		}
+	}
+}
+
+// wentBetween gives what went out from one day to another, the first first.
+func (t *teller) wentBetween(from, to day.Date) []Went {
+	var out []Went
+	for _, e := range t.all {
+		if e.OutAt == 0 {
+			continue
+		}
+		if on := e.OutAt.Date(t.b.Zones[e.DeskID]); on >= from && on <= to {
+			out = append(out, Went{Entry: e, On: on})
+		}
+	}
+	slices.SortStableFunc(out, func(x, y Went) int { return cmp.Compare(x.OutAt, y.OutAt) })
+	return out
+}
+
+// bars counts what went out by week, of a year by month, with what is still to come.
+func (t *teller) bars(promises map[ref.Piece]report.Promise) {
+	for d := t.Span.From; d <= t.Span.To; {
+		end := d.Monday() + 6
+		if t.Span.Long == Year {
+			end = d.AddMonths(1) - 1
+		}
+		t.Weeks = append(t.Weeks, Bar{From: d, To: min(end, t.Span.To)})
+		d = end + 1
+	}
+	at := func(d day.Date) *Bar {
+		i, ok := slices.BinarySearchFunc(t.Weeks, d, func(b Bar, d day.Date) int {
+			switch {
+			case b.To < d:
+				return -1
+			case b.From > d:
+				return 1
+			}
+			return 0
+		})
+		if !ok {
+			return nil
+		}
+		return &t.Weeks[i]
+	}
+	for _, x := range t.Out {
+		w := at(x.On)
+		switch x.Fate {
+		case report.Late:
+			w.Late++
+		case report.Moved:
+			w.Moved++
+		default:
+			w.OnDay++
+		}
+	}
+	for _, e := range t.all {
+		zone := t.b.Zones[e.DeskID]
+		if e.Stage == relay.UnderWay && e.GoesOut != 0 {
+			if w := at(e.GoesOut.Date(zone)); w != nil {
+				w.Comes++
+			}
+		}
+		on := promises[e.ID].Holds()
+		if on == 0 {
+			on = max(e.OutAt, e.GoesOut).Date(zone)
+		}
+		if w := at(on); w != nil && on != 0 {
+			w.Planned++
+		}
+	}
+}
+
+// formats counts pieces by format: where they stand now, and how many went out.
+func (t *teller) formats() {
+	rows := map[ref.Format]*FormatRow{}
+	row := func(f ref.Format) *FormatRow {
+		if rows[f] == nil {
+			rows[f] = &FormatRow{Format: f, Now: map[string]int{}}
+		}
+		return rows[f]
+	}
+	for _, x := range t.Out {
+		row(x.FormatID).Out++
+	}
+	for _, e := range t.all {
+		if e.Stage != relay.UnderWay {
+			continue
+		}
+		for i := range e.Legs {
+			if e.Legs[i].State == relay.Running {
+				row(e.FormatID).Now[e.Legs[i].Name]++
+			}
+		}
+	}
+	for _, r := range rows {
+		t.Formats = append(t.Formats, *r)
+	}
+	slices.SortFunc(t.Formats, func(x, y FormatRow) int { return cmp.Or(y.Out-x.Out, int(x.Format-y.Format)) })
+	t.Report.Format = t.Asked.Format
+	if t.Report.Format == 0 && len(t.Formats) > 0 {
+		t.Report.Format = t.Formats[0].Format
+	}
+}
+
+// legKey is a leg of a format.
+type legKey struct {
+	format ref.Format
+	key    string
+}
+
+// dayRuns are the runs of a leg, each with its days and what it was allowed.
+type dayRuns struct{ days, allowed []int }
+
+func (r *dayRuns) add(days, allowed int) {
+	r.days, r.allowed = append(r.days, days), append(r.allowed, allowed)
+}
+
+func (r *dayRuns) took() report.Took {
+	if r == nil {
+		return report.Took{}
+	}
+	return report.TookOf(r.days, r.allowed, measure.Quantile)
+}
+
+// daysOf gives how many working days a run took, by the days of who had it.
+func (t *teller) daysOf(e *newsroom.Entry, r *store.Run) int {
+	house := t.b.Planned[e.DeskID]
+	cal := house.Days(r.Holder)
+	if cal == nil || cal.Empty() {
+		cal = house.Calendar
+	}
+	return max(0, cal.Count(r.StartDay, r.EndDay+1))
+}
+
+// legs works out how long each leg took, of runs that ended over the span.
+func (t *teller) legs(runs []store.Run) {
+	first, rework, waits := map[legKey]*dayRuns{}, map[legKey]*dayRuns{}, map[legKey]*dayRuns{}
+	at := func(m map[legKey]*dayRuns, k legKey) *dayRuns {
+		if m[k] == nil {
+			m[k] = &dayRuns{}
+		}
+		return m[k]
+	}
+	ended := t.endsBefore(runs)
+	for i := range runs {
+		r := &runs[i]
+		e := t.byID[r.PieceID]
+		if e == nil || r.Outcome != "passed" || !t.Span.Contains(r.EndDay) {
+			continue
+		}
+		k, days := legKey{e.FormatID, r.Key}, t.daysOf(e, r)
+		if r.Run > 1 {
+			at(rework, k).add(days, r.Allowance)
+			continue
+		}
+		at(first, k).add(days, r.Allowance)
+		if before := ended(e, r); before != 0 {
+			at(waits, k).add(max(0, t.b.Planned[e.DeskID].Calendar.Count(before+1, r.StartDay)), 0)
+		}
+	}
+	for k, runs := range first {
+		l := legOf(t.b, k)
+		if l == nil {
+			continue
+		}
+		row := LegRow{Format: k.format, Key: k.key, Name: l.Name, Allowance: l.Allowance, Took: runs.took(), Rework: rework[k].took(), Waiting: waits[k].took()}
+		if k.format == t.Report.Format {
+			t.Legs = append(t.Legs, row)
+		}
+		if s := t.Slow; row.N >= measure.Few && row.Over > 0 && (s == nil || row.Over*s.N > s.Over*row.N) {
+			t.Slow = &row
+		}
+	}
+	order := map[string]int{}
+	for i, l := range t.b.Latest(t.Report.Format).Way.Legs {
+		order[l.Key] = i
+	}
+	slices.SortFunc(t.Legs, func(x, y LegRow) int { return order[x.Key] - order[y.Key] })
+}
+
+// endsBefore gives when the last of the legs before a run had ended, 0 where there is none.
+func (t *teller) endsBefore(runs []store.Run) func(*newsroom.Entry, *store.Run) day.Date {
+	type pieceLeg struct {
+		piece ref.Piece
+		key   string
+	}
+	ends := map[pieceLeg]day.Date{}
+	for i := range runs {
+		if r := &runs[i]; r.Outcome == "passed" && r.Run == 1 && r.EndDay >= t.Span.From-90 {
+			ends[pieceLeg{r.PieceID, r.Key}] = r.EndDay
+		}
+	}
+	return func(e *newsroom.Entry, r *store.Run) (last day.Date) {
+		for _, l := range t.b.Route(e.RouteID).Way.Legs {
+			if l.Key == r.Key {
+				for _, before := range l.After {
+					last = max(last, ends[pieceLeg{e.ID, before}])
+				}
+			}
+		}
+		return last
+	}
+}
+
+func legOf(b *newsroom.Setup, k legKey) *route.Leg {
+	way := b.Latest(k.format).Way
+	for i := range way.Legs {
+		if way.Legs[i].Key == k.key {
+			return &way.Legs[i]
+		}
+	}
+	return nil
+}
+
+// people counts who ran what. Without the right to see everybody's figures only one's own are counted.
+func (t *teller) people(runs []store.Run) {
+	rows := map[ref.Person]*PersonRow{}
+	row := func(p ref.Person) *PersonRow {
+		if p == 0 || !t.Everybody && p != t.who {
+			return nil
+		}
+		if rows[p] == nil {
+			rows[p] = &PersonRow{Person: p, Passed: map[string]int{}}
+		}
+		return rows[p]
+	}
+	for i := range runs {
+		r := &runs[i]
+		e := t.byID[r.PieceID]
+		if e == nil || !t.Span.Contains(r.EndDay) {
+			continue
+		}
+		x := row(r.Holder)
+		if x == nil || r.Outcome != "passed" {
+			continue
+		}
+		if r.Run > 1 { // it came back to them
+			x.Back++
+			continue
+		}
+		l := legOf(t.b, legKey{e.FormatID, r.Key})
+		if l == nil {
+			continue
+		}
+		x.Passed[l.Name]++
+		x.Legs++
+		x.Minutes += l.Effort
+	}
+	for _, e := range t.all {
+		for i := range e.Legs {
+			if l := &e.Legs[i]; l.State == relay.Running {
+				if x := row(l.Holder); x != nil {
+					x.Now++
+				}
+			}
+		}
+	}
+	for _, r := range rows {
+		t.People = append(t.People, *r)
+	}
+	slices.SortFunc(t.People, func(x, y PersonRow) int { return cmp.Or(y.Minutes-x.Minutes, y.Legs-x.Legs, int(x.Person-y.Person)) })
+}
+
+// finished counts, for the beginning of each week, the pieces whose last leg was passed and that
+// were not out yet.
+func (t *teller) finished(runs []store.Run) {
+	ready := map[ref.Piece]day.Date{}
+	for i := range runs {
+		if r := &runs[i]; r.Outcome == "passed" {
+			ready[r.PieceID] = max(ready[r.PieceID], r.EndDay)
+		}
+	}
+	for d := t.Span.From.Monday(); d <= min(t.Span.To, t.today); d += 7 {
+		t.Finished = append(t.Finished, Stock{Monday: d})
+	}
+	for _, e := range t.all {
+		on, is := ready[e.ID], e.OutAt != 0 || e.Stage == relay.UnderWay && e.Ready()
+		if !is || on == 0 {
+			continue
+		}
+		out := t.today + 1
+		if e.OutAt != 0 {
+			out = e.OutAt.Date(t.b.Zones[e.DeskID])
+		}
+		for i := range t.Finished {
+			if s := &t.Finished[i]; on < s.Monday && s.Monday <= out {
+				s.N++
+			}
+		}
+	}
+}
+
+// back counts what was sent back, from where to where and why.
+func (t *teller) back(ctx context.Context, runs []store.Run) error {
+	type moment struct {
+		piece ref.Piece
+		at    day.Moment
+	}
+	from := map[moment]string{}
+	for i := range runs {
+		if r := &runs[i]; r.Outcome == "sent back" {
+			from[moment{r.PieceID, r.EndedAt}] = r.Key
+		}
+	}
+	zone := t.b.Zones[t.desk]
+	rows := map[[2]string]*BackRow{}
+	for _, d := range t.Look.Desks {
+		all, err := store.SentBacks(ctx, t.DB.View(), d, day.Wall(t.Span.From, 0, zone), day.Wall(t.Span.To+1, 0, zone))
+		if err != nil {
+			return err
+		}
+		for _, x := range all {
+			e := t.byID[x.PieceID]
+			events, err := rule.ReadLines(x.Events)
+			if e == nil || err != nil {
+				continue
+			}
+			for _, ev := range events {
+				if ev.Kind != rule.SentBack {
+					continue
+				}
+				k := [2]string{t.legName(e, from[moment{x.PieceID, x.At}]), t.legName(e, ev.Leg)}
+				if rows[k] == nil {
+					rows[k] = &BackRow{From: k[0], To: k[1]}
+				}
+				r := rows[k]
+				r.N++
+				r.Pieces = append(r.Pieces, x.PieceID)
+				if why := strings.TrimSpace(x.Why); why != "" && !slices.Contains(r.Whys, why) {
+					r.Whys = slices.Insert(r.Whys, 0, why)
+				}
+				break
+			}
+		}
+	}
+	for _, r := range rows {
+		t.Back = append(t.Back, *r)
+	}
+	slices.SortFunc(t.Back, func(x, y BackRow) int { return cmp.Or(y.N-x.N, strings.Compare(x.From+x.To, y.From+y.To)) })
+	return nil
+}
+
+func (t *teller) legName(e *newsroom.Entry, key string) string {
+	for _, l := range t.b.Route(e.RouteID).Way.Legs {
+		if l.Key == key {
+			return l.Name
+		}
+	}
+	return key
+}

@@ -1,0 +1,365 @@
+package reports
+
+import (
+	"fmt"
+	"html/template"
+	"net/http"
+	"slices"
+	"strings"
+
+	"github.com/labstack/echo/v5"
+
+	"greenbaton/core/day"
+	"greenbaton/core/english"
+	"greenbaton/core/ref"
+	"greenbaton/core/relay"
+	"greenbaton/core/report"
+	"greenbaton/format"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/figures"
+	"greenbaton/newsroom/reports"
+	"greenbaton/web/kit"
+	"greenbaton/web/views"
+)
+
+// reportView is the page of reports.
+type reportView struct {
+	views.ViewHead
+	Lead           bool
+	Title          string
+	Earlier, Later string
+	Spans          []kit.Setting
+	CSV            string
+	Answer         []answer
+	Empty          bool
+	Out, Legs      template.HTML
+	Bars           []barRow
+	Took           []tookRow
+	LegsOf         string
+	Formats        []kit.Setting
+	Ahead          template.HTML
+	Weeks          []weekRow
+	People         []personRow
+	Own            bool // only one's own figures are shown
+	Did            template.HTML
+	DidRows        []didRow
+	DidOf, DidSpan string
+	By             []kit.Setting
+	Measures       []kit.Setting
+	Windows        []kit.Setting
+	Tell, Few      string
+	Top, Bottom    []doneRow
+	NoMeasure      bool
+	Goals          []goalRow
+	Now            []nowRow
+	Back           []backRow
+	Stock          template.HTML
+	Stocks         []reports.Stock
+}
+
+// answer is a sentence at the top, with where it leads.
+type answer struct{ Text, Tone, Link string }
+
+type barRow struct {
+	Name, Link                   string
+	OnDay, Late, Moved, Comes, N int
+	Planned                      int
+}
+
+type tookRow struct {
+	Name, Link                       string
+	Allowance, N, Over               int
+	Half, FourFifth, Rework, Waiting string
+	ReworkN                          int
+}
+
+type weekRow struct {
+	Name, Says string
+	Slots      []slotRow
+}
+
+type slotRow struct {
+	At, Title, Link, Says string
+}
+
+type personRow struct {
+	Name, Ran, Hours, Back, Link string
+	Now                          int
+}
+
+type didRow struct {
+	Name                   string
+	N                      int
+	Median, Half, Interval string
+	Few                    bool
+}
+
+type doneRow struct {
+	ID                   ref.Piece
+	Title, Value, Learnt string
+}
+
+type goalRow struct {
+	Name, Says, Tone string
+	Bar              template.HTML
+}
+
+type nowRow struct {
+	Name string
+	Out  int
+	Legs string
+	Link string
+}
+
+type backRow struct {
+	From, To string
+	N        int
+	Whys     []string
+	Pieces   []doneRow
+}
+
+// asked reads what a report is asked for.
+func (s *Section) asked(c *echo.Context) (a reports.Asked, head views.ViewHead, at kit.Address, err error) {
+	v, err := s.ViewsPage.Viewing(c, "/reports", c.QueryParams())
+	if err != nil {
+		return a, head, at, err
+	}
+	on, bad := day.ParseDate(v.Q.Get("on"))
+	if bad != nil || on < v.Today-80*366 || on > v.Today+10*366 {
+		on = v.Today
+	}
+	a = reports.Asked{Span: reports.SpanOf(reports.Long(kit.OneOf(v.Q, "long", "quarter", "month", "year")), on), Look: v.Look, Format: kit.Int[ref.Format](v.Q, "legs"), Measured: kit.Int[ref.Measure](v.Q, "of")}
+	var by []string
+	for _, g := range reports.Groupings {
+		by = append(by, g.Key)
+	}
+	a.By = kit.OneOf(v.Q, "by", by...)
+	a.First = slices.Index([]string{"1", "7", "28"}, kit.OneOf(v.Q, "first", "28", "7", "1"))
+	return a, head, v.At, s.ViewsPage.Head(c, &head, &v, nil)
+}
+
+func (s *Section) reports(c *echo.Context) error {
+	a, head, at, err := s.asked(c)
+	if err != nil {
+		return err
+	}
+	ctx := c.Request().Context()
+	r, err := s.Reports.Of(ctx, kit.Me(c).ID, kit.Here(c), a)
+	if err != nil {
+		return err
+	}
+	goals, err := s.Reports.Goals(ctx, kit.Me(c).ID, kit.Here(c), min(max(r.Span.From, r.Today), r.Span.To))
+	if err != nil {
+		return err
+	}
+	b, err := s.Newsroom.Setup(ctx)
+	if err != nil {
+		return err
+	}
+	v := reportView{ViewHead: head, Lead: kit.Me(c).Access.May(relay.SetUpDesk), Title: "How the desk ran, " + r.Span.Says(), Empty: len(r.Out) == 0}
+	v.Spans = at.Settings("long", string(r.Span.Long), "quarter", "Quarter", "month", "Month", "year", "Year")
+	v.Spans[0], v.Spans[1] = v.Spans[1], v.Spans[0]
+	v.Earlier, v.Later = at.With("on", r.Span.Before().From.String()), at.With("on", r.Span.Next().From.String())
+	v.CSV = "/reports/csv" + strings.TrimPrefix(at.With(), "/reports")
+	v.Answer = sayReport(b, &r)
+	v.fill(b, &r, at)
+	v.compare(b, &r, at)
+	for _, g := range goals {
+		x := goalRow{Name: g.Name, Says: sayGoal(g), Tone: "good", Bar: goalBar(g)}
+		if g.OffCourse() || g.Over && g.Is < g.Target {
+			x.Tone = "noroom"
+		}
+		v.Goals = append(v.Goals, x)
+	}
+	return s.Show(c, http.StatusOK, "reports", "Reports", &v)
+}
+
+// sayReport says what is to be known first: what went out and on its day, which leg runs over, what will be a hole.
+func sayReport(b *newsroom.Setup, r *reports.Report) []answer {
+	var out []answer
+	n := len(r.Out)
+	switch {
+	case n == 0 && r.Span.From > r.Today:
+		out = append(out, answer{"This is still to come.", "plain", ""})
+	case n == 0:
+		out = append(out, answer{"Nothing went out.", "plain", ""})
+	default:
+		text := fmt.Sprintf("%s went out, %s on %s.", english.UpperFirst(english.Plural(n, "piece")), english.Number(r.OnDay), map[bool]string{true: "its day", false: "their day"}[n == 1])
+		if r.Moved > 0 {
+			text = strings.TrimSuffix(text, ".") + fmt.Sprintf(", %s moved in time.", english.Number(r.Moved))
+		}
+		out = append(out, answer{text, "strong", wentOut(r.Span.From, r.Span.To)})
+	}
+	if s := r.Slow; s != nil {
+		out = append(out, answer{fmt.Sprintf("%s in %s is what most often runs over: %d of %d.", s.Name, b.Format(s.Format).Name, s.Over, s.N), "plain", ""})
+	}
+	holes := 0
+	for _, w := range r.Ahead {
+		holes += kit.Bit(w.Count(reports.Hole) > 0)
+	}
+	if holes > 0 {
+		out = append(out, answer{fmt.Sprintf("%s of the next eight weeks will have a hole.", english.UpperFirst(english.CountOf(holes))), "short", "/lineup"})
+	}
+	return out
+}
+
+func (v *reportView) fill(b *newsroom.Setup, r *reports.Report, at kit.Address) {
+	v.Out, v.Legs, v.Ahead, v.Stock, v.Stocks = drawOut(r), drawLegs(r), drawAhead(r.Ahead), drawStock(r.Finished), r.Finished
+	for _, w := range r.Weeks {
+		v.Bars = append(v.Bars, barRow{Name: english.Date(w.From) + " – " + english.Date(w.To), Link: wentOut(w.From, w.To), OnDay: w.OnDay, Late: w.Late, Moved: w.Moved, Comes: w.Comes, N: w.All(), Planned: w.Planned})
+	}
+	for _, l := range r.Legs {
+		x := tookRow{Name: l.Name, Allowance: l.Allowance, N: l.N, Over: l.Over, Half: figures.Number(l.Half), FourFifth: figures.Number(l.FourFifth), ReworkN: l.Rework.N, Waiting: figures.Number(l.Waiting.Half)}
+		if x.Rework = "none"; l.Rework.N > 0 {
+			x.Rework = fmt.Sprintf("%s, half within %s", english.Plural(l.Rework.N, "run"), figures.Number(l.Rework.Half))
+		}
+		v.Took = append(v.Took, x)
+	}
+	v.LegsOf = b.Format(r.Format).Name
+	pairs := []string{}
+	for _, f := range r.Formats {
+		pairs = append(pairs, kit.Str(f.Format), b.Format(f.Format).Name)
+		row := nowRow{Name: b.Format(f.Format).Name, Out: f.Out, Link: fmt.Sprintf("/pieces?pace=running&format=%d&group=leg", f.Format)}
+		var legs []string
+		for _, name := range kit.SortedKeys(f.Now) {
+			legs = append(legs, fmt.Sprintf("%s %d", name, f.Now[name]))
+		}
+		row.Legs = strings.Join(legs, " · ")
+		v.Now = append(v.Now, row)
+	}
+	if len(pairs) > 2 {
+		v.Formats = at.Settings("legs", kit.Str(r.Format), pairs...)
+	}
+	for _, w := range r.Ahead {
+		row := weekRow{Name: english.Date(w.Monday), Says: sayWeek(w)}
+		for _, s := range w.Slots {
+			x := slotRow{At: b.At(s.At, b.Channel(s.Channel).DeskID) + ", " + b.Channel(s.Channel).Name, Title: "nothing yet", Says: string(s.Cover)}
+			if s.Entry != nil {
+				x.Title, x.Link = s.Entry.Title, fmt.Sprintf("/pieces/%d", s.Entry.ID)
+				if !s.Entry.Ready() && s.Entry.Stage == relay.UnderWay {
+					x.Says = fmt.Sprintf("%s, %.0f %%", s.Cover, 100*s.Chance)
+				}
+			} else {
+				on := s.At.In(b.Zones[b.Channel(s.Channel).DeskID])
+				x.Link = "/pieces/new?date=" + on.Format("2006-01-02") + "&time=" + on.Format("15:04") + "&channel=" + kit.Str(s.Channel)
+			}
+			row.Slots = append(row.Slots, x)
+		}
+		v.Weeks = append(v.Weeks, row)
+	}
+	v.Own = !r.Everybody
+	for _, p := range r.People {
+		v.People = append(v.People, newPerson(b, p))
+	}
+	for _, x := range r.Back {
+		row := backRow{From: x.From, To: x.To, N: x.N, Whys: x.Whys[:min(3, len(x.Whys))]}
+		for _, id := range slices.Compact(slices.Sorted(slices.Values(x.Pieces))) {
+			if e := r.Entry(id); e != nil {
+				row.Pieces = append(row.Pieces, doneRow{ID: id, Title: e.Title})
+			}
+		}
+		v.Back = append(v.Back, row)
+	}
+}
+
+func newPerson(b *newsroom.Setup, p reports.PersonRow) personRow {
+	x := personRow{Name: b.Person(p.Person).Name, Hours: english.Hours(p.Minutes), Back: "–", Now: p.Now, Link: fmt.Sprintf("/pieces?pace=running&who=%d", p.Person)}
+	if p.Back > 0 {
+		x.Back = english.Number(p.Back)
+	}
+	names := kit.SortedKeys(p.Passed)
+	slices.SortStableFunc(names, func(x, y string) int { return p.Passed[y] - p.Passed[x] })
+	var ran []string
+	for _, n := range names[:min(3, len(names))] {
+		ran = append(ran, fmt.Sprintf("%s %d", n, p.Passed[n]))
+	}
+	if x.Ran = strings.Join(ran, " · "); len(names) > 3 {
+		x.Ran += " · …"
+	}
+	if x.Ran == "" {
+		x.Ran = "nothing passed"
+	}
+	return x
+}
+
+// compare shows how pieces did.
+func (v *reportView) compare(b *newsroom.Setup, r *reports.Report, at kit.Address) {
+	c := &r.Did
+	if v.NoMeasure = c.Measure.ID == 0; v.NoMeasure {
+		return
+	}
+	v.Did, v.Tell = drawDid(c), c.Tell
+	v.DidOf = fmt.Sprintf("%s in %s, middle half and median", strings.ToLower(c.Measure.Name), english.Plural(c.Window, "day"))
+	v.DidSpan = fmt.Sprintf("Of pieces that went out from %s to %s.", c.From.Format("2 January 2006"), c.To.Format("2 January 2006"))
+	pairs := []string{}
+	for _, g := range reports.Groupings {
+		pairs = append(pairs, g.Key, g.Name)
+	}
+	v.By = at.Settings("by", r.By, pairs...)
+	pairs = nil
+	for _, m := range b.MeasuresOf(c.Measure.DeskID) {
+		pairs = append(pairs, kit.Str(m.ID), m.Name)
+	}
+	v.Measures = at.Settings("of", kit.Str(c.Measure.ID), pairs...)
+	v.Windows = at.Settings("first", fmt.Sprint(c.Window), "28", "28 days", "7", "7 days", "1", "1 day")
+	var few []string
+	for _, g := range c.Groups {
+		row := didRow{Name: c.Names[g.Key], N: g.N, Few: g.Few(), Median: figures.Number(g.Median), Half: figures.Number(g.Q1) + " to " + figures.Number(g.Q3), Interval: "too few to say"}
+		if g.Sure {
+			row.Interval = figures.Number(g.Lo) + " to " + figures.Number(g.Hi)
+		}
+		if g.Few() {
+			few = append(few, fmt.Sprintf("%s: %d only", c.Names[g.Key], g.N))
+		}
+		v.DidRows = append(v.DidRows, row)
+	}
+	if len(few) > 0 {
+		v.Few = strings.Join(few, "; ") + ", too few to compare."
+	}
+	if c.Young > 0 {
+		v.Few = strings.TrimSpace(v.Few + fmt.Sprintf(" %s not out that long yet.", english.UpperFirst(english.Count(c.Young, "piece"))+" "+english.Verb(c.Young, "is", "are")))
+	}
+	if c.Without > 0 {
+		v.Few = strings.TrimSpace(v.Few + fmt.Sprintf(" Of %s there are no figures.", english.Count(c.Without, "piece")))
+	}
+	for i, list := range [][]reports.Did{c.Top, c.Bottom} {
+		for _, d := range list {
+			row := doneRow{ID: d.ID, Title: d.Title, Value: figures.Say(c.Measure, d.Value), Learnt: d.Learnt.Learnt}
+			if i == 0 {
+				v.Top = append(v.Top, row)
+			} else {
+				v.Bottom = append(v.Bottom, row)
+			}
+		}
+	}
+}
+
+// csv gives the pieces that went out over the span, each with what reports are made of.
+func (s *Section) csv(c *echo.Context) error {
+	a, _, _, err := s.asked(c)
+	if err != nil {
+		return err
+	}
+	ctx := c.Request().Context()
+	r, err := s.Reports.Of(ctx, kit.Me(c).ID, kit.Here(c), a)
+	if err != nil {
+		return err
+	}
+	b, err := s.Newsroom.Setup(ctx)
+	if err != nil {
+		return err
+	}
+	header := []string{"No.", "Title", "Format", "Channel", "Topic", "Campaign", "Its day", "Went out", "How", "Working days late"}
+	var rows [][]string
+	for _, x := range r.Out {
+		late := ""
+		if x.Fate == report.Late {
+			late = fmt.Sprint(x.LateBy)
+		}
+		rows = append(rows, []string{fmt.Sprint(x.Number), x.Title, b.Format(x.FormatID).Name, b.Channel(x.ChannelID).Name, b.Topic(x.TopicID).Name, b.Campaign(x.CampaignID).Name, x.Promise.String(), x.On.String(), string(x.Fate), late})
+	}
+	h := c.Response().Header()
+	h.Set("Content-Type", "text/csv; charset=utf-8")
+	h.Set("Content-Disposition", fmt.Sprintf(`attachment; filename="report-%s.csv"`, r.Span.From))
+	return format.WriteCSV(c.Response(), header, rows)
+}
