@@ -111,6 +111,9 @@ func Play(ctx context.Context, h *rooms.Newsroom) error {
 		if err := p.figured(ctx); err != nil {
 			return fmt.Errorf("figures: %w", err)
 		}
+		if err := p.learns(ctx); err != nil {
+			return fmt.Errorf("what was learnt: %w", err)
+		}
 		return errors.Join(h.Tick(ctx), h.Notify.DeliverMail(ctx), h.Notify.DeliverPosts(ctx))
 	})
 }

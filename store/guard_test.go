@@ -95,7 +95,7 @@ func TestEveryColumnIsGuarded(t *testing.T) {
 		"link.about": "of several tables, by its kind", "outbox.link_about": "of several tables, by its kind",
 		"copy_edit.client": "an open page", "aside.by": "nothing is written there any more", "aside.based_on": "a version", "step.before": "a place", "reviewer.instead": "yes or no",
 		"inbox.kind": "open ended", "outbox.kind": "mail and chat, and what came before", "outbox.link_kind": "as of a link, or none",
-		"view.page": "whatever pages have views", "idea.source": "open ended",
+		"view.page": "whatever pages have views", "figure.source": "a list or an hour of a log too", "idea.source": "open ended",
 	}
 	db := fresh(t)
 	var columns []struct{ Table, Column, Type string }

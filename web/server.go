@@ -87,7 +87,7 @@ func sections(k *kit.Server, n *rooms.Newsroom) []kit.Section {
 		&load.Section{Server: k, ViewsPage: shared, Planning: n.Planning},
 		&logbook.Section{Server: k, Logbook: n.Logbook, Planning: n.Planning},
 		&partner.Section{Server: k, Intake: n.Intake, Review: n.Review},
-		&piece.Section{Server: k, BriefPage: briefs, CopyPage: copies, ReviewPage: reviews, Copyroom: n.Copyroom, Kernel: n, Notify: n.Notify, Planning: n.Planning, Review: n.Review, Sheets: n.Release},
+		&piece.Section{Server: k, BriefPage: briefs, CopyPage: copies, ReviewPage: reviews, Copyroom: n.Copyroom, Figures: n.Figures, Kernel: n, Notify: n.Notify, Planning: n.Planning, Review: n.Review, Sheets: n.Release},
 		&pieces.Section{Server: k, ViewsPage: shared, Copyroom: n.Copyroom, Intake: n.Intake, Planning: n.Planning},
 		&regulars.Section{Server: k, Regulars: n.Regular},
 		&release.Section{Server: k, Planning: n.Planning, Release: n.Release},
@@ -96,8 +96,8 @@ func sections(k *kit.Server, n *rooms.Newsroom) []kit.Section {
 		&rules.Section{Server: k, Rules: n.Rules},
 		&setup.Section{Server: k, Account: n.Account, Kernel: n, Notify: n.Notify, Planning: n.Planning, Review: n.Review, Settings: n.Settings},
 		&formats.Section{Server: k, Copyroom: n.Copyroom, Intake: n.Intake, Planning: n.Planning, Settings: n.Settings},
-		&site.Section{Server: k, Copyroom: n.Copyroom, Review: n.Review},
-		&today.Section{Server: k, Copyroom: n.Copyroom, Planning: n.Planning, Review: n.Review},
+		&site.Section{Server: k, Figures: n.Figures, Copyroom: n.Copyroom, Review: n.Review},
+		&today.Section{Server: k, Figures: n.Figures, Copyroom: n.Copyroom, Planning: n.Planning, Review: n.Review},
 		&track.Section{Server: k, ViewsPage: shared, Planning: n.Planning},
 	}
 }

@@ -74,7 +74,8 @@ type pieceView struct {
 	Answers  []kit.AnswerView
 	Swaps    []kit.Choice // pieces to swap days with
 	Labels   []kit.LabelView
-	Steps    kit.StepsView        // that belong to no leg
+	Steps    kit.StepsView // that belong to no leg
+	Did      didView
 	Brief    *briefpage.BriefView // nil for outside reviewers
 }
 
@@ -155,6 +156,9 @@ func (s *Section) readPiece(c *echo.Context, id ref.Piece) (pieceView, error) {
 	if err := s.steps(c, b, &v); err != nil {
 		return v, err
 	}
+	if err := s.did(c, b, &v); err != nil {
+		return v, err
+	}
 	if sheet.Inside {
 		brief, err := s.BriefPage.BriefFor(c, id)
 		if err != nil {
@@ -210,6 +214,9 @@ func (s *Section) showPiece(c *echo.Context, status int, id ref.Piece, refusal *
 	v.Answers = kit.NewAnswers(v.Sheet, typed, typed.Get("form") == "fields")
 	if refusal != nil {
 		v.Problem, v.Since, v.Field, v.Typed, v.Opened = refusal.Text, nil, refusal.Field, typed, typed.Get("form")
+		if v.Did.Opened, v.Did.Field = v.Opened, v.Field; slices.Contains([]string{"did", "aim", "figure"}, v.Opened) {
+			v.Did.Form = typed
+		}
 		if v.Opened == "step" {
 			v.Steps.Typed, v.Steps.Field, v.Steps.Opened = typed, v.Field, true
 		}

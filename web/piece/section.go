@@ -31,6 +31,7 @@ type Section struct {
 	CopyPage   *copypage.Section
 	ReviewPage *reviewpage.Section
 	Copyroom   Copyroom
+	Figures    Figures
 	Kernel     Kernel
 	Notify     Notify
 	Planning   Planning
@@ -112,6 +113,9 @@ func (s *Section) Routes(g kit.Groups) {
 	g.Me.POST("/pieces/:id/follow", s.follow)
 	g.Me.POST("/pieces/:id/steps", s.addStep)
 	g.Me.POST("/steps/:id", s.step)
+	g.Me.POST("/pieces/:id/figures", s.noteFigure)
+	g.Me.POST("/pieces/:id/aims", s.setAim)
+	g.Me.POST("/pieces/:id/did", s.sayDid)
 	g.Me.GET("/pieces/:id", s.piece)
 	g.Me.POST("/pieces/:id/opened", s.opened)
 	g.Me.POST("/pieces/:id/pass", s.pass)

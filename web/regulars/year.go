@@ -52,7 +52,7 @@ type yearRow struct {
 	State, Tone string // what comes next, or that it is paused or over
 	Marks       []yearMark
 	Coming      []yearMark // those from today on
-	Label       string // the strip in words
+	Label       string     // the strip in words
 	Taken       []takenDay
 }
 

@@ -21,7 +21,13 @@ var pages embed.FS
 type Section struct {
 	*kit.Server
 	Copyroom Copyroom
+	Figures  Figures
 	Review   Review
+}
+
+// Figures is what the section asks of the room of figures.
+type Figures interface {
+	Visit(ctx context.Context, piece ref.Piece, address, agent string)
 }
 
 // Copyroom is what the section asks of the copyroom.

@@ -8,6 +8,7 @@ import (
 
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
+	"greenbaton/newsroom"
 	"greenbaton/newsroom/copyroom"
 	"greenbaton/newsroom/planning"
 	"greenbaton/store"
@@ -21,6 +22,7 @@ var pages embed.FS
 type Section struct {
 	*kit.Server
 	Copyroom Copyroom
+	Figures  Figures
 	Planning Planning
 	Review   Review
 }
@@ -28,6 +30,11 @@ type Section struct {
 // Copyroom is what the section asks of the copyroom.
 type Copyroom interface {
 	Queries(ctx context.Context, who ref.Person, which string, words string, limit int) (copyroom.QueryList, error)
+}
+
+// Figures is what the section asks of the room of figures.
+type Figures interface {
+	AskedOf(ctx context.Context, who ref.Person, desk ref.Desk) ([]*newsroom.Entry, error)
 }
 
 // Planning is what the section asks of planning.

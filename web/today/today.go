@@ -59,6 +59,7 @@ type todayView struct {
 	Free      []freeView
 	After     string // what is left to do at pieces that are out
 	Steps     kit.StepsView
+	Did       []line // pieces of which it is asked how they did
 }
 
 type freeView struct {
@@ -127,6 +128,15 @@ func (s *Section) today(c *echo.Context) error {
 		if len(left) > 0 {
 			v.After, _ = planning.SayAfter(left, d.Date)
 		}
+	}
+	did, err := s.Figures.AskedOf(ctx, p.ID, kit.Here(c))
+	if err != nil {
+		return err
+	}
+	for _, e := range did[:min(mostAsked, len(did))] {
+		x := newLine(b, e.Row, "Out since "+b.At(e.OutAt, e.DeskID)+", with an aim · how did it do?")
+		x.Act, x.To = "Say how it did", fmt.Sprintf("/pieces/%d#did", e.ID)
+		v.Did = append(v.Did, x)
 	}
 	steps, err := s.Planning.MySteps(ctx, p.ID, kit.Here(c))
 	if err != nil {
