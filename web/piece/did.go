@@ -75,10 +75,10 @@ func (s *Section) did(c *echo.Context, b *newsroom.Setup, v *pieceView) error {
 	x.Piece, x.Out, x.Notes, x.Aiming, x.Measures, x.Form = v.Row.ID, got.Out != 0, got.Notes, got.Aiming, b.MeasuresOf(v.Row.DeskID), url.Values{}
 	x.Today = s.Newsroom.Now().Date(b.Zones[v.Row.DeskID]).String()
 	for _, d := range got.Did {
-		row := didRow{Name: d.Measure.Name, Value: figures.Say(d.Measure, d.Sum.Total)}
+		row := didRow{Name: d.Measure.Name, Value: strings.TrimSpace(figures.Number(d.Sum.Total) + " " + d.Measure.Unit)}
 		row.Says = "since " + english.Date(d.Sum.FromDay)
 		if d.Known && !d.Others.Few() {
-			row.Says = fmt.Sprintf("%s in its first %s; half of the others of its format have %s or more", figures.Say(d.Measure, d.Is), english.Plural(d.Window, "day"), figures.Number(d.Others.Median))
+			row.Says = fmt.Sprintf("%s in its first %s; half of the others of its format have %s or more", figures.Number(d.Is), english.Plural(d.Window, "day"), figures.Number(d.Others.Median))
 		}
 		if d.Measure.How == measure.Added {
 			row.Days = draw.Days(d.Days, got.Out, fmt.Sprintf("%s by day over the first four weeks, %s in all", d.Measure.Name, figures.Say(d.Measure, d.Sum.Total)))
