@@ -157,12 +157,43 @@ func (p *player) learns(ctx context.Context) error {
 			return err
 		}
 	}
+	if err := p.campaigning(ctx, reads); err != nil {
+		return err
+	}
 	for _, g := range []store.Goal{
 		{Name: "40 features and recipes out", Target: 40, Sieve: "/pieces?format=1&format=2"}, {Name: "60,000 reads", Target: 60_000, MeasureID: reads}, {Name: "400 new letter readers", Target: 400, MeasureID: 3},
 	} {
 		g.DeskID, g.Quarter = p.b.Desks[0].ID, date(2026, 10, 1)
 		if err := p.h.Reports.SaveGoal(ctx, lead, g); err != nil {
 			return err
+		}
+	}
+	return nil
+}
+
+// campaigning sets targets of a campaign besides its pieces, and its own steps.
+func (p *player) campaigning(ctx context.Context, reads ref.Measure) error {
+	lead := byInitials("MH")
+	for _, c := range p.b.Campaigns {
+		if c.Name != "Winter on the water" {
+			continue
+		}
+		if err := p.h.Figures.SaveAim(ctx, lead, store.Aim{CampaignID: c.ID, MeasureID: reads, Value: 12_000, ByDay: date(2027, 1, 15)}); err != nil {
+			return err
+		}
+		for i, x := range []struct {
+			text, who string
+			on        day.Date
+		}{{"Ask the harbour board for pictures", "RA", date(2026, 11, 27)}, {"Page that gathers them all", "HM", date(2026, 12, 4)}, {"Poster for the mill shops", "RA", date(2026, 12, 7)}, {"Tell the Severn newsletter", "MH", date(2026, 11, 20)}} {
+			id, err := p.h.Planning.SaveOwnStep(ctx, lead, store.OwnStep{CampaignID: c.ID, Text: x.text, PersonID: byInitials(x.who), Day: x.on})
+			if err != nil {
+				return err
+			}
+			if i == 3 {
+				if err := p.h.Planning.TickOwnStep(ctx, lead, id, true); err != nil {
+					return err
+				}
+			}
 		}
 	}
 	return nil

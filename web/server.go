@@ -12,6 +12,7 @@ import (
 	"greenbaton/web/account"
 	"greenbaton/web/brief"
 	"greenbaton/web/bring"
+	"greenbaton/web/campaigns"
 	"greenbaton/web/change"
 	"greenbaton/web/copy"
 	"greenbaton/web/formats"
@@ -80,6 +81,7 @@ func sections(k *kit.Server, n *rooms.Newsroom) []kit.Section {
 		shared, briefs, copies, reviews,
 		&account.Section{Server: k, Account: n.Account, Notify: n.Notify, Settings: n.Settings},
 		&bring.Section{Server: k, Intake: n.Intake},
+		&campaigns.Section{Server: k, Figures: n.Figures, Planning: n.Planning, Reports: n.Reports, Settings: n.Settings},
 		&change.Section{Server: k, Kernel: n, Planning: n.Planning},
 		&ideas.Section{Server: k, Intake: n.Intake},
 		&inbox.Section{Server: k, Notify: n.Notify},
@@ -97,7 +99,7 @@ func sections(k *kit.Server, n *rooms.Newsroom) []kit.Section {
 		&setup.Section{Server: k, Account: n.Account, Kernel: n, Notify: n.Notify, Planning: n.Planning, Review: n.Review, Settings: n.Settings},
 		&formats.Section{Server: k, Copyroom: n.Copyroom, Intake: n.Intake, Planning: n.Planning, Settings: n.Settings},
 		&site.Section{Server: k, Figures: n.Figures, Copyroom: n.Copyroom, Review: n.Review},
-		&today.Section{Server: k, Figures: n.Figures, Copyroom: n.Copyroom, Planning: n.Planning, Review: n.Review},
+		&today.Section{Server: k, Figures: n.Figures, Reports: n.Reports, Copyroom: n.Copyroom, Planning: n.Planning, Review: n.Review},
 		&track.Section{Server: k, ViewsPage: shared, Planning: n.Planning},
 	}
 }

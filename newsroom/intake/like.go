@@ -11,6 +11,7 @@ import (
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
+	"greenbaton/newsroom/figures"
 	"greenbaton/store"
 )
 
@@ -80,6 +81,7 @@ type Like struct {
 	By      string          // "title" or "copy"
 	Alike   float64         // of the title
 	Snippet string          // of the copy, what matched between Mark and Unmark
+	Did     store.Outcome   // of a piece that is out: how it did, as somebody says, for staff
 }
 
 // Likes gives pieces and ideas of a desk that may be about what a title says, among
@@ -131,7 +133,7 @@ func (h Backlog) Likes(ctx context.Context, who ref.Person, d ref.Desk, title st
 	}
 	words := telling(title)
 	if len(out) >= most || len(words) < 2 {
-		return out, nil
+		return out, h.addDid(ctx, who, out)
 	}
 	hits, err := store.FindInCopies(ctx, h.DB.View(), words, Mark, Unmark, 4*most)
 	if err != nil {
@@ -143,7 +145,24 @@ func (h Backlog) Likes(ctx context.Context, who ref.Person, d ref.Desk, title st
 			out = append(out, Like{Piece: e, By: "copy", Snippet: x.Snippet})
 		}
 	}
-	return out, nil
+	return out, h.addDid(ctx, who, out)
+}
+
+// addDid adds to pieces how they did, as somebody says.
+func (h Backlog) addDid(ctx context.Context, who ref.Person, likes []Like) error {
+	var ids []ref.Piece
+	for _, l := range likes {
+		if l.Piece != nil {
+			ids = append(ids, l.Piece.ID)
+		}
+	}
+	learnt, err := figures.At(h.Newsroom).Learnt(ctx, who, ids)
+	for i := range likes {
+		if p := likes[i].Piece; p != nil {
+			likes[i].Did = learnt[p.ID]
+		}
+	}
+	return err
 }
 
 // seesLike reports whether a piece is pointed out to somebody: to staff of the desk any,

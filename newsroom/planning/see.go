@@ -58,7 +58,7 @@ type LegSheet struct {
 
 // pieceActs and legActs are the acts asked for when a piece is shown.
 var (
-	pieceActs = []relay.Act{relay.ActRead, relay.ActReadLog, relay.ActWrite, relay.ActPlan, relay.ActRelease, relay.ActNeed}
+	pieceActs = []relay.Act{relay.ActRead, relay.ActReadLog, relay.ActWrite, relay.ActPlan, relay.ActRelease, relay.ActNeed, relay.ActPrepare}
 	legActs   = []relay.Act{relay.ActTick, relay.ActReport, relay.ActPass, relay.ActSendBack, relay.ActSkip, relay.ActGive, relay.ActTake, relay.ActOffer, relay.ActGiveBack}
 )
 

@@ -61,6 +61,10 @@ func (h Room) SaveCampaign(ctx context.Context, by ref.Person, c store.Campaign)
 			return newsroom.Invalid("from", "Say on which days it begins and ends.")
 		case c.ToDay < c.FromDay:
 			return newsroom.Invalid("to", "The last day lies before the first. Turn them round.")
+		case c.ToDay-c.FromDay > 5*366:
+			return newsroom.Invalid("to", "A campaign lasts five years at most. Choose a nearer last day.")
+		case c.Owner != 0 && !slices.ContainsFunc(a.Setup.Owners(c.DeskID), func(p store.Person) bool { return p.ID == c.Owner }):
+			return newsroom.Invalid("campaign_owner", "The owner is one of the desk's leads or staff. Choose one.")
 		case c.Target < 0 || c.Target > 5000:
 			return newsroom.Invalid("campaign_target", "The pieces aimed at lie between 0 and 5,000.")
 		}

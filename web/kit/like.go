@@ -9,6 +9,7 @@ import (
 	"greenbaton/core/day"
 	"greenbaton/core/english"
 	"greenbaton/newsroom"
+	"greenbaton/newsroom/figures"
 	"greenbaton/newsroom/intake"
 )
 
@@ -23,6 +24,7 @@ type LikeView struct {
 	Href, Title, Says string
 	Snippet           template.HTML
 	Near              bool // so alike that it is likely the same
+	Did, Learnt       string
 }
 
 // NewLikes shows pieces and ideas that may be about the same.
@@ -35,6 +37,9 @@ func NewLikes(b *newsroom.Setup, likes []intake.Like, now day.Moment) []LikeView
 			v.Says = fmt.Sprintf("%s, %s", b.Format(l.Piece.FormatID).Name, english.LowerFirst(newsroom.SayPace(l.Piece.Standing)))
 			if l.Piece.GoesOut != 0 {
 				v.Says += ", " + l.Piece.GoesOut.In(b.Zones[l.Piece.DeskID]).Format("Mon 2 Jan 2006")
+			}
+			if l.Did.ID != 0 {
+				v.Did, v.Learnt = english.UpperFirst(figures.SayOutcome(l.Did.Said)), l.Did.Learnt
 			}
 			if l.Snippet != "" {
 				v.Snippet = Marked(l.Snippet)

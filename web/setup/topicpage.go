@@ -21,6 +21,7 @@ type topicsView struct {
 	Campaigns []campaignRow
 	Topic     url.Values // the form of a topic
 	Campaign  url.Values // and of a campaign
+	Owners    []store.Person
 	Problem   string
 	Field     string
 }
@@ -39,7 +40,7 @@ func (s *Section) showTopics(c *echo.Context, status int, refusal *relay.Refusal
 		return err
 	}
 	q := c.QueryParams()
-	v := topicsView{Topic: url.Values{}, Campaign: url.Values{}}
+	v := topicsView{Topic: url.Values{}, Campaign: url.Values{}, Owners: b.Owners(kit.Here(c))}
 	for _, t := range b.Topics {
 		if t.DeskID != kit.Here(c) {
 			continue
@@ -60,7 +61,7 @@ func (s *Section) showTopics(c *echo.Context, status int, refusal *relay.Refusal
 		v.Campaigns = append(v.Campaigns, campaignRow{x, planning.SayCampaign(x, done[x.ID])})
 		if x.ID == kit.Int[ref.Campaign](q, "campaign") {
 			v.Campaign = url.Values{"id": {kit.Str(x.ID)}, "campaign": {x.Name}, "goal": {x.Goal}, "from": {x.FromDay.String()}, "to": {x.ToDay.String()},
-				"campaign_target": {kit.Str(x.Target)}, "retired": {kit.Yes(x.Retired)}}
+				"campaign_target": {kit.Str(x.Target)}, "campaign_owner": {kit.Str(x.Owner)}, "retired": {kit.Yes(x.Retired)}}
 		}
 	}
 	if refusal != nil {
@@ -93,7 +94,7 @@ func (s *Section) saveTopic(c *echo.Context) error {
 // saveCampaign stores a campaign, or makes one.
 func (s *Section) saveCampaign(c *echo.Context) error {
 	return kit.SetUp(s.Server, c, s.anything, func(_ *newsroom.Setup, d ref.Desk, form url.Values) (string, error) {
-		x := store.Campaign{ID: kit.Int[ref.Campaign](form, "id"), DeskID: d, Name: form.Get("campaign"), Goal: form.Get("goal"), Retired: form.Get("retired") != ""}
+		x := store.Campaign{ID: kit.Int[ref.Campaign](form, "id"), DeskID: d, Name: form.Get("campaign"), Goal: form.Get("goal"), Owner: kit.Int[ref.Person](form, "campaign_owner"), Retired: form.Get("retired") != ""}
 		var err error
 		if x.FromDay, err = kit.DateOf(form, "from", "the first day"); err != nil {
 			return "", err
@@ -108,7 +109,7 @@ func (s *Section) saveCampaign(c *echo.Context) error {
 			return "", err
 		}
 		s.Say(c, "The campaign is saved.")
-		return "/topics", nil
+		return "/campaigns", nil
 	}, func(status int, r *relay.Refusal, typed url.Values) error { return s.showTopics(c, status, r, typed) })
 }
 

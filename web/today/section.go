@@ -6,11 +6,13 @@ import (
 	"embed"
 	"io/fs"
 
+	"greenbaton/core/day"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/copyroom"
 	"greenbaton/newsroom/planning"
+	"greenbaton/newsroom/reports"
 	"greenbaton/store"
 	"greenbaton/web/kit"
 )
@@ -24,6 +26,7 @@ type Section struct {
 	Copyroom Copyroom
 	Figures  Figures
 	Planning Planning
+	Reports  Reports
 	Review   Review
 }
 
@@ -35,6 +38,11 @@ type Copyroom interface {
 // Figures is what the section asks of the room of figures.
 type Figures interface {
 	AskedOf(ctx context.Context, who ref.Person, desk ref.Desk) ([]*newsroom.Entry, error)
+}
+
+// Reports is what the section asks of the room of reports.
+type Reports interface {
+	Goals(ctx context.Context, who ref.Person, desk ref.Desk, on day.Date) ([]reports.Goal, error)
 }
 
 // Planning is what the section asks of planning.

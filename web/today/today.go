@@ -2,6 +2,7 @@ package today
 
 import (
 	"fmt"
+	"math"
 	"net/http"
 
 	"github.com/labstack/echo/v5"
@@ -13,6 +14,7 @@ import (
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/copyroom"
+	"greenbaton/newsroom/figures"
 	"greenbaton/newsroom/planning"
 	"greenbaton/store"
 	copypage "greenbaton/web/copy"
@@ -59,8 +61,12 @@ type todayView struct {
 	Free      []freeView
 	After     string // what is left to do at pieces that are out
 	Steps     kit.StepsView
+	Goals     []goalLine
 	Did       []line // pieces of which it is asked how they did
 }
+
+// goalLine is a goal of the quarter that is off course.
+type goalLine struct{ Name, Says string }
 
 type freeView struct {
 	Initials, Says, Fits string
@@ -127,6 +133,17 @@ func (s *Section) today(c *echo.Context) error {
 		}
 		if len(left) > 0 {
 			v.After, _ = planning.SayAfter(left, d.Date)
+		}
+	}
+	if d.Lead {
+		goals, err := s.Reports.Goals(ctx, p.ID, kit.Here(c), d.Date)
+		if err != nil {
+			return err
+		}
+		for _, g := range goals {
+			if g.OffCourse() {
+				v.Goals = append(v.Goals, goalLine{g.Name, fmt.Sprintf("%s so far; on course for %s of %s", figures.Number(g.Is), figures.Number(math.Round(g.Sum.Likely)), figures.Number(g.Target))})
+			}
 		}
 	}
 	did, err := s.Figures.AskedOf(ctx, p.ID, kit.Here(c))
