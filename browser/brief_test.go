@@ -143,7 +143,12 @@ func TestABriefThatChangesIsShownToWhoWrites(t *testing.T) {
 // printed is on how many pages of A4 the page would be printed.
 func (u *user) printed() int {
 	u.t.Helper()
-	wide, high := 8.27, 11.69
+	return u.printedOn(8.27, 11.69)
+}
+
+// printedOn is on how many pages of a size in inches the page would be printed.
+func (u *user) printedOn(wide, high float64) int {
+	u.t.Helper()
 	pdf, err := u.page.PDF(&proto.PagePrintToPDF{PaperWidth: &wide, PaperHeight: &high, PreferCSSPageSize: true})
 	u.must(err)
 	b, err := io.ReadAll(pdf)

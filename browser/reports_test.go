@@ -131,3 +131,22 @@ func TestReportsLeadToTheirPieces(t *testing.T) {
 	u.open("/reports/learnt?words=recipe")
 	u.see("Readers ask for the recipe.")
 }
+
+// A month is printed on one page, of A4 and of Letter, and sent on the first working day.
+func TestAMonthIsOnOnePage(t *testing.T) {
+	t.Parallel()
+	s := newSite(t)
+	u := s.as(maren, 1280)
+	u.open("/reports/month?on=2026-10-01")
+	u.see("Millrace, October 2026")
+	if n := u.printed(); n != 1 {
+		t.Errorf("it is printed on %d pages of A4", n)
+	}
+	if n := u.printedOn(8.5, 11); n != 1 {
+		t.Errorf("it is printed on %d pages of Letter", n)
+	}
+	u.unfold("Send it…")
+	u.eval(`() => document.querySelector('[name=to][value="1"]').click()`)
+	u.press("That is whom")
+	u.see("On the first working day of the next month it is sent.")
+}

@@ -161,7 +161,7 @@ func (p *player) learns(ctx context.Context) error {
 		return err
 	}
 	for _, g := range []store.Goal{
-		{Name: "40 features and recipes out", Target: 40, Sieve: "/pieces?format=1&format=2"}, {Name: "60,000 reads", Target: 60_000, MeasureID: reads}, {Name: "400 new letter readers", Target: 400, MeasureID: 3},
+		{Name: "40 features and recipes out", Target: 40, Sieve: "/pieces?format=1,2"}, {Name: "60,000 reads", Target: 60_000, MeasureID: reads}, {Name: "400 new letter readers", Target: 400, MeasureID: 3},
 	} {
 		g.DeskID, g.Quarter = p.b.Desks[0].ID, date(2026, 10, 1)
 		if err := p.h.Reports.SaveGoal(ctx, lead, g); err != nil {

@@ -31,7 +31,7 @@ func At(n *newsroom.Newsroom) Room { return Room{n} }
 func Register(n *newsroom.Newsroom) {
 	h := Room{n}
 	n.Hooks.Moved = append(n.Hooks.Moved, promise)
-	n.Hooks.After = append(n.Hooks.After, h.promiseOld)
+	n.Hooks.After = append(n.Hooks.After, h.promiseOld, h.sendMonths)
 	n.Hooks.Undo = append(n.Hooks.Undo, func(*newsroom.Command, *newsroom.UndoState) ([]ref.Piece, error) {
 		newsroom.PartOf[book](n).forget()
 		return nil, nil

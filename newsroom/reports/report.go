@@ -367,7 +367,7 @@ func (t *teller) legs(runs []store.Run) {
 		if k.format == t.Report.Format {
 			t.Legs = append(t.Legs, row)
 		}
-		if s := t.Slow; row.N >= measure.Few && row.Over > 0 && (s == nil || row.Over*s.N > s.Over*row.N) {
+		if s := t.Slow; row.N >= measure.Few && row.Over*4 >= row.N && (s == nil || row.Over*s.N > s.Over*row.N) {
 			t.Slow = &row
 		}
 	}

@@ -133,7 +133,7 @@ var partOf = map[string]string{
 	"today": "today", "partner": "today",
 	"ideas": "ideas", "idea": "ideas", "catch": "ideas", "sitting": "ideas", "requests": "ideas", "request": "ideas", "bring": "ideas", "bringing": "ideas", "pitches": "ideas",
 	"lineup": "lineup", "campaigns": "lineup", "regulars": "lineup", "regular": "lineup",
-	"reports": "reports", "measures": "reports", "figures": "reports", "learnt": "reports", "goals": "reports",
+	"reports": "reports", "measures": "reports", "figures": "reports", "learnt": "reports", "goals": "reports", "month": "reports", "capacity": "reports",
 	"desk": "desk", "deskform": "desk", "channel": "desk", "format": "desk", "person": "desk", "transfer": "desk", "misplaced": "desk", "topics": "desk", "partners": "desk", "access": "desk", "words": "desk", "chats": "desk", "kept": "desk", "rules": "desk", "rule": "desk", "trial": "desk",
 }
 

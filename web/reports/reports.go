@@ -29,7 +29,7 @@ type reportView struct {
 	Title          string
 	Earlier, Later string
 	Spans          []kit.Setting
-	CSV            string
+	CSV, Month     string
 	Answer         []answer
 	Empty          bool
 	Out, Legs      template.HTML
@@ -161,6 +161,7 @@ func (s *Section) reports(c *echo.Context) error {
 	v.Spans[0], v.Spans[1] = v.Spans[1], v.Spans[0]
 	v.Earlier, v.Later = at.With("on", r.Span.Before().From.String()), at.With("on", r.Span.Next().From.String())
 	v.CSV = "/reports/csv" + strings.TrimPrefix(at.With(), "/reports")
+	v.Month = "/reports/month?on=" + min(r.Span.To, r.Today).String()
 	v.Answer = sayReport(b, &r)
 	v.fill(b, &r, at)
 	v.compare(b, &r, at)

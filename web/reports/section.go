@@ -42,6 +42,9 @@ type Reports interface {
 	DropGoal(ctx context.Context, by ref.Person, desk ref.Desk, id ref.Goal) error
 	Goals(ctx context.Context, who ref.Person, desk ref.Desk, on day.Date) ([]reports.Goal, error)
 	Of(ctx context.Context, who ref.Person, desk ref.Desk, a reports.Asked) (reports.Report, error)
+	Carries(ctx context.Context, who ref.Person, desk ref.Desk, c reports.Changed) (reports.Capacity, error)
+	MonthTo(ctx context.Context, who ref.Person, desk ref.Desk) ([]ref.Person, error)
+	SendMonthTo(ctx context.Context, by ref.Person, desk ref.Desk, to []ref.Person) error
 	SaveGoal(ctx context.Context, by ref.Person, g store.Goal) error
 }
 
@@ -52,6 +55,9 @@ func (s *Section) Pages() fs.FS { return pages }
 func (s *Section) Routes(g kit.Groups) {
 	g.Me.GET("/reports", s.reports, s.Maker)
 	g.Me.GET("/reports/csv", s.csv, s.Maker)
+	g.Me.GET("/reports/month", s.month, s.Maker)
+	g.Me.POST("/reports/month", s.sendMonth, s.Leads)
+	g.Me.GET("/reports/capacity", s.capacity, s.Maker)
 	g.Me.GET("/reports/learnt", s.learnt, s.Maker)
 	g.Me.GET("/reports/goals", s.goals, s.Leads)
 	g.Me.POST("/reports/goals", s.saveGoal, s.Leads)
