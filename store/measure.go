@@ -97,13 +97,20 @@ type FigureKey struct {
 	MeasureID ref.Measure
 }
 
+// KeysOfSource gives of which pieces and measures the figures are that came with a list.
+func (t *Tx) KeysOfSource(ctx context.Context, source string) ([]FigureKey, error) {
+	var keys []FigureKey
+	err := t.Select(ctx, &keys, "SELECT DISTINCT piece_id, measure_id FROM figure WHERE source = ? AND source LIKE 'list %'", source)
+	return keys, err
+}
+
 // DropSource forgets the figures that came with a list, and gives of which pieces they were.
 func (t *Tx) DropSource(ctx context.Context, source string) ([]FigureKey, error) {
-	var keys []FigureKey
-	if err := t.Select(ctx, &keys, "SELECT DISTINCT piece_id, measure_id FROM figure WHERE source = ? AND source LIKE 'list %'", source); err != nil {
+	keys, err := t.KeysOfSource(ctx, source)
+	if err != nil {
 		return nil, err
 	}
-	_, err := t.Exec(ctx, "DELETE FROM figure WHERE source = ? AND source LIKE 'list %'", source)
+	_, err = t.Exec(ctx, "DELETE FROM figure WHERE source = ? AND source LIKE 'list %'", source)
 	return keys, err
 }
 

@@ -41,6 +41,28 @@ func (h Room) Sums(ctx context.Context) (map[ref.Measure]map[ref.Piece]store.Fig
 	return by, nil
 }
 
+// PutOnly stores figures of a list that comes in in parts; once all are in, SettleList works out what
+// follows from them.
+func PutOnly(a *newsroom.Command, all []store.Figure) error {
+	for i := range all {
+		all[i].Stands = true
+	}
+	return a.Tx.PutFigures(a, all)
+}
+
+// SettleList works out what follows from the figures that came with a list.
+func SettleList(a *newsroom.Command, list ref.Batch) error {
+	keys, err := a.Tx.KeysOfSource(a, store.ListSource(list))
+	if err != nil {
+		return err
+	}
+	touched := map[store.FigureKey]bool{}
+	for _, k := range keys {
+		touched[k] = true
+	}
+	return settleAll(a, touched)
+}
+
 // Put stores figures of a desk's pieces, each in the place of what its source said of that day
 // before, and works out what follows from them.
 func Put(a *newsroom.Command, all []store.Figure) error {
@@ -135,7 +157,7 @@ func settle(a *newsroom.Command, k store.FigureKey, m store.Measure) error {
 			}
 		}
 	}
-	row, err := store.Piece(a, a.Tx, k.PieceID)
+	out, err := outOf(a, k.PieceID)
 	if err != nil {
 		return err
 	}
@@ -143,8 +165,23 @@ func settle(a *newsroom.Command, k store.FigureKey, m store.Measure) error {
 	if err := a.Tx.SetFigureMonths(a, k, months(m, k.PieceID, points)); err != nil || len(points) == 0 {
 		return err
 	}
-	a.Figures[k] = sumOf(m, k.PieceID, points, outDay(a.Setup, &row.Piece))
+	a.Figures[k] = sumOf(m, k.PieceID, points, out)
 	return a.Tx.PutFigureSum(a, a.Figures[k])
+}
+
+// outOf gives the day on which a piece went out, as this command stored it or as it was before.
+func outOf(a *newsroom.Command, piece ref.Piece) (day.Date, error) {
+	if p, ok := a.Put.Pieces[piece]; ok {
+		return outDay(a.Setup, &p), nil
+	}
+	entries, err := a.Newsroom.Pieces(a, a.Now)
+	if err != nil {
+		return 0, err
+	}
+	if e := newsroom.EntryOf(entries, piece); e != nil {
+		return outDay(a.Setup, &e.Piece), nil
+	}
+	return 0, newsroom.ErrNotFound
 }
 
 // outDay gives the day on which a piece went out, 0 while it is not out.

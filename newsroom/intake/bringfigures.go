@@ -187,10 +187,10 @@ func bringFigures(a *newsroom.Command, x *Bringing, rows []BringRow) error {
 		}
 		x.Came++
 	}
-	if len(all) == 0 {
-		return nil
+	if err := figures.PutOnly(a, all); err != nil || x.Done+len(rows) < len(x.Rows) {
+		return err
 	}
-	return figures.Put(a, all)
+	return figures.SettleList(a, x.ID)
 }
 
 // takeBackFigures takes back the figures that came with a list; what they took the place of stands

@@ -74,7 +74,11 @@ func (t *teller) did(ctx context.Context) error {
 	values := map[string][]float64{}
 	var pieces []Did
 	var everything []float64
-	for _, x := range t.wentBetween(c.From, c.To) {
+	for i, e := range t.all {
+		x := Went{Entry: e, On: t.outOn[i]}
+		if x.On == 0 || x.On < c.From || x.On > c.To {
+			continue
+		}
 		switch s, ok := of[x.ID]; {
 		case x.On+day.Date(c.Window) > t.today:
 			c.Young++
@@ -145,7 +149,7 @@ func (t *teller) writers(ctx context.Context) (map[ref.Piece]ref.Person, error) 
 	out := map[ref.Piece]ref.Person{}
 	for i := range runs {
 		r := &runs[i]
-		if e := t.byID[r.PieceID]; e != nil && r.Holder != 0 {
+		if e := t.Entry(r.PieceID); e != nil && r.Holder != 0 {
 			for _, l := range t.b.Route(e.RouteID).Way.Legs {
 				if l.Key == r.Key && l.Words {
 					out[r.PieceID] = r.Holder
@@ -184,15 +188,17 @@ func (t *teller) best(ctx context.Context, all []Did) error {
 	if len(all) < measure.Few || c.Measure.Better == measure.Neither {
 		return nil
 	}
-	slices.SortStableFunc(all, func(x, y Did) int {
+	order := func(x, y Did) int {
 		if c.Measure.Better == measure.Fewer {
 			x, y = y, x
 		}
-		return cmp.Compare(y.Value, x.Value)
-	})
+		return cmp.Or(cmp.Compare(y.Value, x.Value), cmp.Compare(x.ID, y.ID))
+	}
 	n := min(mostNamed, len(all)/2)
-	c.Top, c.Bottom = slices.Clone(all[:n]), slices.Clone(all[len(all)-n:])
-	slices.Reverse(c.Bottom)
+	for _, d := range all {
+		c.Top = among(c.Top, d, n, order)
+		c.Bottom = among(c.Bottom, d, n, func(x, y Did) int { return order(y, x) })
+	}
 	var ids []ref.Piece
 	for _, d := range slices.Concat(c.Top, c.Bottom) {
 		ids = append(ids, d.ID)
@@ -204,6 +210,16 @@ func (t *teller) best(ctx context.Context, all []Did) error {
 		}
 	}
 	return err
+}
+
+// among keeps the first of a list by an order, with one more that may be among them.
+func among(list []Did, d Did, most int, order func(x, y Did) int) []Did {
+	i, _ := slices.BinarySearchFunc(list, d, order)
+	if i >= most {
+		return list
+	}
+	list = slices.Insert(list, i, d)
+	return list[:min(most, len(list))]
 }
 
 // spreadOf gives what pieces of each format bring by a measure over their first four weeks, of those

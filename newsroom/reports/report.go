@@ -47,11 +47,16 @@ type Report struct {
 	Ahead     []Week
 	Finished  []Stock
 	Did       Comparison
-	byID      map[ref.Piece]*newsroom.Entry
+	byID      []*newsroom.Entry // by their number, nil for those that are not reckoned with
 }
 
 // Entry gives a piece that the report reckons with, nil for another.
-func (r *Report) Entry(id ref.Piece) *newsroom.Entry { return r.byID[id] }
+func (r *Report) Entry(id ref.Piece) *newsroom.Entry {
+	if int(id) >= len(r.byID) {
+		return nil
+	}
+	return r.byID[id]
+}
 
 // Went is a piece that went out, and how.
 type Went struct {
@@ -142,6 +147,7 @@ type teller struct {
 	desk  ref.Desk
 	today day.Date
 	all   []*newsroom.Entry // of the desks asked for, that the sieve lets through
+	outOn []day.Date        // and on which day each went out, 0 for none
 }
 
 func (t *teller) tell(ctx context.Context) error {
@@ -153,7 +159,9 @@ func (t *teller) tell(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	t.byID = make(map[ref.Piece]*newsroom.Entry, len(entries))
+	if n := len(entries); n > 0 {
+		t.byID = make([]*newsroom.Entry, entries[n-1].ID+1)
+	}
 	sifted := len(t.Look.Sieve.Terms) > 0
 	for _, e := range entries {
 		if !slices.Contains(t.Look.Desks, e.DeskID) || e.Stage == relay.Withdrawn {
@@ -165,8 +173,12 @@ func (t *teller) tell(ctx context.Context) error {
 				continue
 			}
 		}
-		t.all = append(t.all, e)
-		t.byID[e.ID] = e
+		t.all, t.byID[e.ID] = append(t.all, e), e
+		var on day.Date
+		if e.OutAt != 0 {
+			on = e.OutAt.Date(t.b.Zones[e.DeskID])
+		}
+		t.outOn = append(t.outOn, on)
 	}
 	t.went(promises)
 	t.bars(promises)
@@ -205,11 +217,8 @@ func (t *teller) went(promises map[ref.Piece]report.Promise) {
 // wentBetween gives what went out from one day to another, the first first.
 func (t *teller) wentBetween(from, to day.Date) []Went {
 	var out []Went
-	for _, e := range t.all {
-		if e.OutAt == 0 {
-			continue
-		}
-		if on := e.OutAt.Date(t.b.Zones[e.DeskID]); on >= from && on <= to {
+	for i, e := range t.all {
+		if on := t.outOn[i]; on != 0 && on >= from && on <= to {
 			out = append(out, Went{Entry: e, On: on})
 		}
 	}
@@ -253,16 +262,17 @@ func (t *teller) bars(promises map[ref.Piece]report.Promise) {
 			w.OnDay++
 		}
 	}
-	for _, e := range t.all {
-		zone := t.b.Zones[e.DeskID]
+	for i, e := range t.all {
 		if e.Stage == relay.UnderWay && e.GoesOut != 0 {
-			if w := at(e.GoesOut.Date(zone)); w != nil {
+			if w := at(e.GoesOut.Date(t.b.Zones[e.DeskID])); w != nil {
 				w.Comes++
 			}
 		}
 		on := promises[e.ID].Holds()
 		if on == 0 {
-			on = max(e.OutAt, e.GoesOut).Date(zone)
+			if on = t.outOn[i]; on == 0 {
+				on = e.GoesOut.Date(t.b.Zones[e.DeskID])
+			}
 		}
 		if w := at(on); w != nil && on != 0 {
 			w.Planned++
@@ -344,8 +354,11 @@ func (t *teller) legs(runs []store.Run) {
 	ended := t.endsBefore(runs)
 	for i := range runs {
 		r := &runs[i]
-		e := t.byID[r.PieceID]
-		if e == nil || r.Outcome != "passed" || !t.Span.Contains(r.EndDay) {
+		if !t.Span.Contains(r.EndDay) || r.Outcome != "passed" {
+			continue
+		}
+		e := t.Entry(r.PieceID)
+		if e == nil {
 			continue
 		}
 		k, days := legKey{e.FormatID, r.Key}, t.daysOf(e, r)
@@ -386,7 +399,7 @@ func (t *teller) endsBefore(runs []store.Run) func(*newsroom.Entry, *store.Run) 
 	}
 	ends := map[pieceLeg]day.Date{}
 	for i := range runs {
-		if r := &runs[i]; r.Outcome == "passed" && r.Run == 1 && r.EndDay >= t.Span.From-90 {
+		if r := &runs[i]; r.EndDay >= t.Span.From-90 && r.EndDay <= t.Span.To && r.Outcome == "passed" && r.Run == 1 {
 			ends[pieceLeg{r.PieceID, r.Key}] = r.EndDay
 		}
 	}
@@ -426,8 +439,11 @@ func (t *teller) people(runs []store.Run) {
 	}
 	for i := range runs {
 		r := &runs[i]
-		e := t.byID[r.PieceID]
-		if e == nil || !t.Span.Contains(r.EndDay) {
+		if !t.Span.Contains(r.EndDay) {
+			continue
+		}
+		e := t.Entry(r.PieceID)
+		if e == nil {
 			continue
 		}
 		x := row(r.Holder)
@@ -464,23 +480,22 @@ func (t *teller) people(runs []store.Run) {
 // finished counts, for the beginning of each week, the pieces whose last leg was passed and that
 // were not out yet.
 func (t *teller) finished(runs []store.Run) {
-	ready := map[ref.Piece]day.Date{}
+	ready := make([]day.Date, len(t.byID))
 	for i := range runs {
-		if r := &runs[i]; r.Outcome == "passed" {
+		if r := &runs[i]; r.EndDay <= t.Span.To && int(r.PieceID) < len(ready) && r.Outcome == "passed" {
 			ready[r.PieceID] = max(ready[r.PieceID], r.EndDay)
 		}
 	}
 	for d := t.Span.From.Monday(); d <= min(t.Span.To, t.today); d += 7 {
 		t.Finished = append(t.Finished, Stock{Monday: d})
 	}
-	for _, e := range t.all {
-		on, is := ready[e.ID], e.OutAt != 0 || e.Stage == relay.UnderWay && e.Ready()
-		if !is || on == 0 {
+	for i, e := range t.all {
+		on, out := ready[e.ID], t.outOn[i]
+		if on == 0 || out != 0 && out < t.Span.From.Monday() || out == 0 && (e.Stage != relay.UnderWay || !e.Ready()) {
 			continue
 		}
-		out := t.today + 1
-		if e.OutAt != 0 {
-			out = e.OutAt.Date(t.b.Zones[e.DeskID])
+		if out == 0 {
+			out = t.today + 1
 		}
 		for i := range t.Finished {
 			if s := &t.Finished[i]; on < s.Monday && s.Monday <= out {
@@ -510,7 +525,7 @@ func (t *teller) back(ctx context.Context, runs []store.Run) error {
 			return err
 		}
 		for _, x := range all {
-			e := t.byID[x.PieceID]
+			e := t.Entry(x.PieceID)
 			events, err := rule.ReadLines(x.Events)
 			if e == nil || err != nil {
 				continue

@@ -17,6 +17,7 @@ import (
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/figures"
 	"greenbaton/newsroom/intake"
+	"greenbaton/newsroom/planning"
 	"greenbaton/store"
 )
 
@@ -355,6 +356,30 @@ func TestWhatPiecesDidIsWhatTheirFiguresComeTo(t *testing.T) {
 		}
 		if twice := h.count("SELECT COUNT(*) FROM (SELECT day FROM figure WHERE piece_id = ? AND stands GROUP BY day HAVING COUNT(*) > 1)", p); twice != 0 {
 			t.Errorf("of piece %d two figures stand on %d days", p, twice)
+		}
+	}
+}
+
+// A list of 100,000 figures of 500 pieces comes in; see docs/measures.md.
+func BenchmarkBringingInFigures(b *testing.B) {
+	for b.Loop() {
+		b.StopTimer()
+		h := newHouse(b)
+		h.measured("Reads", measure.Added, func(m *store.Measure) { m.Main = true })
+		for i := range 500 {
+			_, err := h.Intake.Create(ctx, lead, planning.Draft{Title: fmt.Sprintf("The tide mill, part %d", i), Format: 1, Owner: lead, Park: true})
+			h.must(err)
+		}
+		t := bring.Table{Header: []string{"Piece", "Day", "Reads"}}
+		for i := range 100_000 {
+			t.Rows, t.Lines = append(t.Rows, []string{fmt.Sprint(1 + i%500), (date("2026-11-23") - day.Date(i/500)).String(), fmt.Sprint(i % 97)}), append(t.Lines, i+2)
+		}
+		b.StartTimer()
+		id, err := h.Intake.LookAt(ctx, lead, 1, bring.Figures, "figures.csv", t)
+		h.must(err)
+		h.must(h.Intake.BringIn(ctx, lead, id, false))
+		if n := h.count("SELECT COUNT(*) FROM figure"); n != 100_000 {
+			b.Fatal(n)
 		}
 	}
 }
