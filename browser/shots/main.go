@@ -29,13 +29,13 @@ var all = []shot{
 	{"lineup", "/lineup", 1, 1280, "", ""},
 	{"ideas", "/ideas", 1, 1280, "", ""},
 	{"sitting", "/sitting?idea=12&format=1", 1, 1280, `() => [...document.querySelectorAll(".sit-slot")].find((x) => x.textContent.includes("Mon 14 Dec")).querySelector("button").click()`, ""},
-	{"triage", "/requests/2", 1, 1280, "", ""},
+	{"reports", "/reports", 1, 1280, "", ""},
 	{"track", "/track", 1, 1280, "", ""},
 	{"load", "/load?unfold=3", 1, 1280, "", ""},
 	{"piece", "/pieces?text=tide+mill", 1, 1280, `() => document.querySelector("a.title").click()`, ""},
 	{"copy", "/pieces?text=tide+mill", 1, 1280, `() => document.querySelector("a.title").click()`, `() => new Promise((go) => setTimeout(() => { document.querySelector(".copy-grid").scrollIntoView(); go() }, 600))`},
 	{"copy-phone", "/pieces?text=tide+mill", 3, 390, `() => document.querySelector("a.title").click()`, `() => new Promise((go) => setTimeout(() => { document.querySelector("[data-copy-column]").scrollIntoView(); go() }, 600))`},
-	{"ways", "/pieces?text=stone+is+dressed", 1, 1280, `() => { location.href = document.querySelector("a.title").href + "/ways" }`, ""},
+	{"regulars", "/regulars", 1, 1280, "", ""},
 	{"route", "/formats/1", 1, 1280, "", ""},
 	{"pieces", "/pieces?pace=running&cols=title,format,who,due,out,pace,priority,tags,left&group=campaign&sort=due", 1, 1280, "", ""},
 	{"rules", "/rules", 1, 1280, "", ""},
@@ -43,7 +43,7 @@ var all = []shot{
 	{"release", "/pieces?text=six+ovens", 1, 1280, `() => { location.href = document.querySelector("a.title").href + "/sheet" }`, ""},
 	{"review-phone", "/post?to=joan", 1, 390, `() => document.querySelector("a.title").click()`, `() => { location.href = document.querySelector("pre").textContent.match(/\/review\/\w+/)[0] }`},
 	{"partner", "/partner", 9, 1280, "", ""},
-	{"logbook", "/pieces?text=who+owns", 1, 1280, `() => { location.href = document.querySelector("a.title").href + "/logbook" }`, ""},
+	{"campaigns", "/campaigns", 1, 1280, "", ""},
 }
 
 func main() {

@@ -397,9 +397,15 @@ func (t *teller) endsBefore(runs []store.Run) func(*newsroom.Entry, *store.Run) 
 		piece ref.Piece
 		key   string
 	}
+	asked := make([]bool, len(t.byID)) // only of those of which a run ended in the span
+	for i := range runs {
+		if r := &runs[i]; t.Span.Contains(r.EndDay) && int(r.PieceID) < len(asked) {
+			asked[r.PieceID] = true
+		}
+	}
 	ends := map[pieceLeg]day.Date{}
 	for i := range runs {
-		if r := &runs[i]; r.EndDay >= t.Span.From-90 && r.EndDay <= t.Span.To && r.Outcome == "passed" && r.Run == 1 {
+		if r := &runs[i]; r.EndDay >= t.Span.From-90 && r.EndDay <= t.Span.To && int(r.PieceID) < len(asked) && asked[r.PieceID] && r.Outcome == "passed" && r.Run == 1 {
 			ends[pieceLeg{r.PieceID, r.Key}] = r.EndDay
 		}
 	}
