@@ -89,7 +89,7 @@ func sections(k *kit.Server, n *rooms.Newsroom) []kit.Section {
 		&load.Section{Server: k, ViewsPage: shared, Planning: n.Planning},
 		&logbook.Section{Server: k, Logbook: n.Logbook, Planning: n.Planning},
 		&partner.Section{Server: k, Intake: n.Intake, Review: n.Review},
-		&piece.Section{Server: k, BriefPage: briefs, CopyPage: copies, ReviewPage: reviews, Copyroom: n.Copyroom, Figures: n.Figures, Kernel: n, Notify: n.Notify, Planning: n.Planning, Review: n.Review, Sheets: n.Release},
+		&piece.Section{Server: k, BriefPage: briefs, CopyPage: copies, ReviewPage: reviews, Copyroom: n.Copyroom, Figures: n.Figures, Kernel: n, Notify: n.Notify, Planning: n.Planning, Regulars: n.Regular, Review: n.Review, Sheets: n.Release},
 		&pieces.Section{Server: k, ViewsPage: shared, Copyroom: n.Copyroom, Intake: n.Intake, Planning: n.Planning},
 		&regulars.Section{Server: k, Regulars: n.Regular},
 		&release.Section{Server: k, Planning: n.Planning, Release: n.Release},

@@ -2,6 +2,7 @@ package regular
 
 import (
 	"context"
+	"errors"
 	"maps"
 	"slices"
 
@@ -113,4 +114,20 @@ func (h Room) Regular(ctx context.Context, by ref.Person, desk ref.Desk, id ref.
 	}
 	r, _, err := kept(ctx, h.DB.View(), store.Regular{ID: id, DeskID: desk})
 	return r, err
+}
+
+// Of gives the regular that made a piece, and its number there, for those who see all of its desk;
+// the zero value where none did.
+func (h Room) Of(ctx context.Context, who ref.Person, piece ref.Piece) (store.Regular, int, error) {
+	r, n, err := store.RegularOf(ctx, h.DB.View(), piece)
+	if errors.Is(err, store.ErrNone) {
+		return store.Regular{}, 0, nil
+	} else if err != nil {
+		return store.Regular{}, 0, err
+	}
+	b, err := h.Setup(ctx)
+	if err != nil || !planning.MayCreate(b.Who(who, r.DeskID)) {
+		return store.Regular{}, 0, err
+	}
+	return r, n, nil
 }

@@ -256,7 +256,7 @@ func sayCampaigns(all []reports.Campaign, today day.Date) []kit.Sentence {
 			text += fmt.Sprintf(" and has %d of %s out or on their way", len(c.Pieces), english.Plural(c.Target, "piece"))
 		}
 		if left > 0 {
-			out = append(out, kit.Sentence{Text: text + ";", Tone: "plain"}, kit.Sentence{Text: english.CountOf(left) + " " + english.Verb(left, "is", "are") + " still to find.", Tone: "short"})
+			out = append(out, kit.Sentence{Text: text + ";", Tone: "plain"}, kit.Sentence{Text: english.LowerFirst(english.CountOf(left)) + " " + english.Verb(left, "is", "are") + " still to find.", Tone: "short"})
 		} else {
 			out = append(out, kit.Sentence{Text: text + ".", Tone: "plain"})
 		}

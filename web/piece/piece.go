@@ -76,6 +76,7 @@ type pieceView struct {
 	Labels   []kit.LabelView
 	Steps    kit.StepsView // that belong to no leg
 	Did      didView
+	Regular  string               // the regular that made it, and its number there
 	Brief    *briefpage.BriefView // nil for outside reviewers
 }
 
@@ -158,6 +159,13 @@ func (s *Section) readPiece(c *echo.Context, id ref.Piece) (pieceView, error) {
 	}
 	if err := s.did(c, b, &v); err != nil {
 		return v, err
+	}
+	r, n, err := s.Regulars.Of(ctx, kit.Me(c).ID, id)
+	if err != nil {
+		return v, err
+	}
+	if r.ID != 0 {
+		v.Regular = fmt.Sprintf("No. %d of %s", n, r.Name)
 	}
 	if sheet.Inside {
 		brief, err := s.BriefPage.BriefFor(c, id)

@@ -35,6 +35,7 @@ type Section struct {
 	Kernel     Kernel
 	Notify     Notify
 	Planning   Planning
+	Regulars   Regulars
 	Review     Review
 	Sheets     Sheets
 }
@@ -89,6 +90,11 @@ type Planning interface {
 	SkipLeg(ctx context.Context, by ref.Person, piece ref.Piece, leg string, version int, why string) error
 	TakeLeg(ctx context.Context, by ref.Person, piece ref.Piece, leg string) error
 	TickStep(ctx context.Context, by ref.Person, piece ref.Piece, step ref.Step, done bool) error
+}
+
+// Regulars is what the section asks of the room of regulars.
+type Regulars interface {
+	Of(ctx context.Context, who ref.Person, piece ref.Piece) (store.Regular, int, error)
 }
 
 // Review is what the section asks of review.
