@@ -29,9 +29,37 @@ type Hooks struct {
 	Day     []func(a *Command, p relay.Piece) error                                                      // what is done at a piece when a day begins
 	Before  []func(ctx context.Context) error                                                            // what is due by the clock, before pieces go out
 	After   []func(ctx context.Context) error                                                            // and after them
+	Expects []func(ctx context.Context, desk ref.Desk, until day.Date) ([]Expected, error)               // what will come to open times of a desk by itself
 	Clicked []func(ctx context.Context, piece ref.Piece)                                                 // somebody followed a short link of a piece
 	Keeps   []Keep                                                                                       // what would only grow, and is dropped after a while
 	Forget  []func()                                                                                     // the data was changed behind the house's back
+}
+
+// Expected is something that will come to an open time of a channel by itself.
+type Expected struct {
+	Channel ref.Channel
+	At      day.Moment
+	Name    string
+}
+
+// ExpectedAt gives what will come to open times of a desk by itself up to a day.
+func (h *Newsroom) ExpectedAt(ctx context.Context, desk ref.Desk, until day.Date) (func(ref.Channel, day.Moment) string, error) {
+	var all []Expected
+	for _, f := range h.Hooks.Expects {
+		some, err := f(ctx, desk, until)
+		if err != nil {
+			return nil, err
+		}
+		all = append(all, some...)
+	}
+	return func(c ref.Channel, at day.Moment) string {
+		for _, x := range all {
+			if x.Channel == c && x.At == at {
+				return x.Name
+			}
+		}
+		return ""
+	}, nil
 }
 
 // Keep is something that would only grow, and how long it is kept. The logbook, the copies

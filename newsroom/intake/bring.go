@@ -54,15 +54,17 @@ func (h Imports) LookAt(ctx context.Context, by ref.Person, d ref.Desk, kind bri
 	return id, err
 }
 
-// dates gives the cells of the column of days.
+// dates gives the cells of the column of days, each once.
 func dates(t bring.Table, p BringPlan) []string {
 	at, ok := p.Columns["day"]
 	if !ok {
 		return nil
 	}
 	var out []string
+	seen := map[string]bool{}
 	for _, r := range t.Rows {
-		if at >= 0 && at < len(r) {
+		if at >= 0 && at < len(r) && !seen[r[at]] {
+			seen[r[at]] = true
 			out = append(out, r[at])
 		}
 	}

@@ -23,6 +23,7 @@ type figureReader struct {
 	have   map[ref.Piece]map[figureAt]float64 // what stands, of pieces that were asked for
 	stands map[pieceFigure]int                // where a figure stood before in the list
 	number map[int]*newsroom.Entry
+	days   map[string]day.Date // cells that were read
 	failed error
 }
 
@@ -46,7 +47,7 @@ func (r *reader) figures(x *BringRow, row bring.Row) {
 		return
 	}
 	x.Title = english.Cut(e.Title, 120)
-	on, err := bring.Date(row["day"], r.plan.Order)
+	on, err := r.dayOf(row["day"])
 	if err != nil {
 		x.is(RowBad, "%s", map[bool]string{true: "There is no day in this row.", false: english.UpperFirst(err.Error()) + "."}[row["day"] == ""])
 		return
@@ -81,6 +82,21 @@ func (r *reader) figures(x *BringRow, row bring.Row) {
 	}
 	x.Says = english.Date(on) + ": " + english.And(says)
 	r.compare(x)
+}
+
+// dayOf reads the day of a row.
+func (r *reader) dayOf(cell string) (day.Date, error) {
+	if d, ok := r.days[cell]; ok {
+		return d, nil
+	}
+	d, err := bring.Date(cell, r.plan.Order)
+	if err == nil {
+		if r.days == nil {
+			r.days = map[string]day.Date{}
+		}
+		r.days[cell] = d
+	}
+	return d, err
 }
 
 // compare says whether the figures of a row are new, here already, or take the place of others.

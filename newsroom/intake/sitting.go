@@ -69,8 +69,9 @@ type Sitting struct {
 	Placed   []Placed            // in the order in which they were put
 	Mix      []planning.Topic    // with what was put
 	Progress map[ref.Campaign]planning.Progress
-	InHand   map[planning.OpenSlot]int // working days in hand of the idea that is held, by open slot; nil while none is
-	People   []ref.Person              // who goes over by what was put
+	InHand   map[planning.OpenSlot]int            // working days in hand of the idea that is held, by open slot; nil while none is
+	People   []ref.Person                         // who goes over by what was put
+	Comes    func(ref.Channel, day.Moment) string // what comes to an open time by itself, "" for nothing
 }
 
 // Sitting works out what would follow from ideas put into slots, one after the other as
@@ -108,6 +109,9 @@ func (h Backlog) Sitting(ctx context.Context, who ref.Person, d ref.Desk, puts [
 		s.count(placed, today)
 	}
 	s.Slots = openSlots(b, board, d, weeks)
+	if s.Comes, err = h.ExpectedAt(ctx, d, today+day.Date(7*weeks)); err != nil {
+		return s, err
+	}
 	if held.Idea == 0 || held.Format == 0 {
 		return s, nil
 	}

@@ -58,6 +58,7 @@ type Shows struct {
 type OpenSlot struct {
 	Channel ref.Channel
 	At      day.Moment
+	For     string // what will come to it by itself, "" for nothing
 }
 
 // Topic is how many pieces of a topic go out in the span, against its target.
@@ -150,6 +151,17 @@ func (h Overview) Lineup(ctx context.Context, who ref.Person, desk ref.Desk, loo
 	}
 	out.sort()
 	out.openSlots(b, board, look)
+	comes := map[ref.Desk]func(ref.Channel, day.Moment) string{}
+	for i := range out.Slots {
+		x := &out.Slots[i]
+		d := b.Channel(x.Channel).DeskID
+		if comes[d] == nil {
+			if comes[d], err = h.ExpectedAt(ctx, d, span.To); err != nil {
+				return out, err
+			}
+		}
+		x.For = comes[d](x.Channel, x.At)
+	}
 	out.Runs = plan.Runs(near)
 	for _, r := range out.Runs {
 		for _, p := range r.Pieces {
@@ -211,7 +223,7 @@ func (l *Lineup) openSlots(b *newsroom.Setup, board *plan.Board, look Look) {
 					break
 				}
 				if l.shared[slotHeld{c.ID, t}] == 0 && t.Date(b.Zones[desk]) >= l.From {
-					l.Slots = append(l.Slots, OpenSlot{c.ID, t})
+					l.Slots = append(l.Slots, OpenSlot{Channel: c.ID, At: t})
 				}
 			}
 		}

@@ -87,10 +87,7 @@ func (s scene) look(r store.Regular, known map[day.Date]store.RegularDate, until
 	zone := s.setup.Zones[r.DeskID]
 	today := s.now.Date(zone)
 	horizon := today + day.Date(7*r.Ahead)
-	channel := r.ChannelID
-	if channel == 0 {
-		channel = s.setup.Format(r.FormatID).ChannelID
-	}
+	channel := channelOf(s.setup, r)
 	n := r.NextN
 	var out []Coming
 	for _, c := range rule.Between(r.Since, until, s.setup.FreeOf(r.DeskID)) {
@@ -124,6 +121,14 @@ func (s scene) look(r store.Regular, known map[day.Date]store.RegularDate, until
 		out = append(out, x)
 	}
 	return out, nil
+}
+
+// channelOf gives the channel on which the pieces of a regular go out.
+func channelOf(b *newsroom.Setup, r store.Regular) ref.Channel {
+	if r.ChannelID != 0 {
+		return r.ChannelID
+	}
+	return b.Format(r.FormatID).ChannelID
 }
 
 func (s scene) hasSlots(channel ref.Channel) bool { return len(s.setup.Slots(channel, s.now)) > 0 }

@@ -14,4 +14,5 @@ func At(n *newsroom.Newsroom) Room { return Room{n} }
 // Register lets the newsroom make what is due when a day begins.
 func Register(n *newsroom.Newsroom) {
 	n.Hooks.Before = append(n.Hooks.Before, Room{n}.MakeDue)
+	n.Hooks.Expects = append(n.Hooks.Expects, Room{n}.expects)
 }

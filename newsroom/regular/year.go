@@ -131,3 +131,36 @@ func (h Room) Of(ctx context.Context, who ref.Person, piece ref.Piece) (store.Re
 	}
 	return r, n, nil
 }
+
+// expects gives the times of a desk to which pieces of regulars will come.
+func (h Room) expects(ctx context.Context, desk ref.Desk, until day.Date) ([]newsroom.Expected, error) {
+	all, err := store.Regulars(ctx, h.DB.View(), desk)
+	if err != nil || len(all) == 0 {
+		return nil, err
+	}
+	b, board, err := h.Board(ctx)
+	if err != nil {
+		return nil, err
+	}
+	s := scene{b, board, h.Now()}
+	var out []newsroom.Expected
+	for _, r := range all {
+		if r.Paused || r.Ended {
+			continue
+		}
+		known, err := store.RegularDates(ctx, h.DB.View(), r.ID)
+		if err != nil {
+			return nil, err
+		}
+		coming, err := s.look(r, known, until)
+		if err != nil {
+			return nil, err
+		}
+		for _, c := range coming {
+			if c.State == Due || c.State == Later {
+				out = append(out, newsroom.Expected{Channel: channelOf(b, r), At: c.At, Name: r.Name})
+			}
+		}
+	}
+	return out, nil
+}

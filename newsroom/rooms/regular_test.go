@@ -15,6 +15,7 @@ import (
 	"greenbaton/core/regular"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
+	"greenbaton/newsroom/planning"
 	room "greenbaton/newsroom/regular"
 	"greenbaton/store"
 )
@@ -315,5 +316,26 @@ func TestEachDayOfARegularIsMadeOnce(t *testing.T) {
 		if n := h.count("SELECT COUNT(*) FROM piece"); n != len(pieces) || n == 0 {
 			t.Errorf("seed %d: %d pieces are there, and %d days have one", seed, n, len(pieces))
 		}
+	}
+}
+
+// A lineup and a sitting say of an open time that a regular will come to it.
+func TestOpenTimesSayWhatComesByItself(t *testing.T) {
+	h := newHouse(t)
+	_, err := h.Regular.Save(ctx, lead, h.noteOf(weekly("2026-11-26", "2027-03-31"), func(r *store.Regular) { r.Ahead = 1 }), false)
+	h.must(err)
+	l, err := h.Planning.Lineup(ctx, lead, 1, planning.Look{Desks: []ref.Desk{1}}, planning.Span{From: date("2026-11-24"), To: date("2026-12-20")}, planning.Shows{})
+	h.must(err)
+	var got []string
+	for _, s := range l.Slots {
+		if s.For != "" {
+			got = append(got, s.At.In(h.zone()).Format("2 Jan ")+s.For)
+		}
+	}
+	same(t, "in the lineup", got, []string{"9 Dec Mill note", "16 Dec Mill note"})
+	comes, err := h.ExpectedAt(ctx, 1, date("2026-12-20"))
+	h.must(err)
+	if comes(1, h.slot(date("2026-12-09"))) != "Mill note" || comes(1, h.slot(date("2026-12-11"))) != "" || comes(1, h.slot(date("2026-12-02"))) != "" {
+		t.Error("a sitting is told something else")
 	}
 }

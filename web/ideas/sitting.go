@@ -65,6 +65,7 @@ type sitSlot struct {
 	Value   string // "channel.moment"
 	Channel string
 	Time    string
+	For     string        // what will come to it by itself
 	Stands  *kit.Sentence // of the idea in hand
 	Misfit  string        // why the idea in hand cannot go there
 	Seen    string        // which partner sees at once what is put there
@@ -242,7 +243,7 @@ func (v *sittingView) days(b *newsroom.Setup, d ref.Desk, sat intake.Sitting) {
 	zone := b.Zones[d]
 	var all []sitSlot
 	for _, o := range sat.Slots {
-		x := sitSlot{Value: fmt.Sprintf("%d.%d", o.Channel, o.At), Channel: b.Channel(o.Channel).Name, Time: o.At.In(zone).Format("15:04"), at: o.At}
+		x := sitSlot{Value: fmt.Sprintf("%d.%d", o.Channel, o.At), Channel: b.Channel(o.Channel).Name, Time: o.At.In(zone).Format("15:04"), For: sat.Comes(o.Channel, o.At), at: o.At}
 		if f := b.Format(kit.Int[ref.Format](v.Form, "format")); v.Held != nil && f.ID != 0 && !f.GoesOn(o.Channel) {
 			x.Misfit = "not for " + english.A(strings.ToLower(f.Name))
 		}

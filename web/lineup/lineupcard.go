@@ -69,9 +69,12 @@ func (c *lineupCell) drawSlot(w *strings.Builder, s planning.OpenSlot) {
 	if c.Week {
 		layout = "Mon 2, 15:04"
 	}
-	name := html.EscapeString(b.Channel(s.Channel).Name)
-	fmt.Fprintf(w, `<div class="hole" data-drop="slot" data-at="%d" data-channel="%d" data-name="%s %s"><a class="hole-fill" href="/pieces/new?channel=%d&amp;date=%s&amp;time=%s">Open · %s %s<span class="sr-only">: make a piece for it</span></a><a class="hole-do" href="/slots/%d?at=%d" data-part aria-label="Close the gap on %s, %s">…</a></div>`,
-		s.At, s.Channel, name, at.Format("Mon 2 Jan, 15:04"), s.Channel, at.Format("2006-01-02"), at.Format("15:04"), name, at.Format(layout), s.Channel, s.At, name, at.Format("Mon 2 Jan"))
+	name, what := html.EscapeString(b.Channel(s.Channel).Name), "Open"
+	if s.For != "" {
+		what = "For " + html.EscapeString(s.For)
+	}
+	fmt.Fprintf(w, `<div class="hole" data-drop="slot" data-at="%d" data-channel="%d" data-name="%s %s"><a class="hole-fill" href="/pieces/new?channel=%d&amp;date=%s&amp;time=%s">%s · %s %s<span class="sr-only">: make a piece for it</span></a><a class="hole-do" href="/slots/%d?at=%d" data-part aria-label="Close the gap on %s, %s">…</a></div>`,
+		s.At, s.Channel, name, at.Format("Mon 2 Jan, 15:04"), s.Channel, at.Format("2006-01-02"), at.Format("15:04"), what, name, at.Format(layout), s.Channel, s.At, name, at.Format("Mon 2 Jan"))
 }
 
 // drawLeg writes a leg that is due on the day.

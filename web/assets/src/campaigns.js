@@ -29,7 +29,7 @@ export const campaigns = () => ({
         end.removeEventListener("pointermove", move);
         end.removeEventListener("pointerup", done);
         end.removeEventListener("pointercancel", cancel);
-        if (days.from !== from || days.to !== to) location = `/campaigns/${id}?from=${days.from}&to=${days.to}`;
+        if (days.from !== from || days.to !== to) location.assign(`/campaigns/${id}?from=${days.from}&to=${days.to}`);
       };
       const cancel = () => location.reload();
       end.addEventListener("pointermove", move);
