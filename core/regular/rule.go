@@ -194,7 +194,12 @@ func (r Rule) Between(from, to day.Date, free day.Free) []Comes {
 		take(Comes{Key: d, On: d, Why: WasAdded})
 	}
 	slices.SortFunc(out, func(x, y Comes) int { return int(x.On-y.On)*2 + sign(int(x.Key-y.Key)) })
-	return slices.CompactFunc(out, func(x, y Comes) bool { return x.Key == y.Key })
+	seen := map[day.Date]bool{} // a day that is added, and follows from the rule too, is one
+	return slices.DeleteFunc(out, func(c Comes) bool {
+		again := seen[c.Key]
+		seen[c.Key] = true
+		return again
+	})
 }
 
 func sign(n int) int { return min(1, max(-1, n)) }

@@ -167,6 +167,10 @@ func TestSingleDates(t *testing.T) {
 	if !all[1].Out || all[1].Why != ByHand {
 		t.Errorf("what was left out is %+v", all[1])
 	}
+	r.Added, r.Moved[date(t, "2026-12-14")] = nil, date(t, "2026-12-29") // over another of its days
+	if got, want := on(r.Between(date(t, "2026-12-01"), date(t, "2026-12-31"), office())), "2026-12-17 2026-12-28 2026-12-29"; got != want {
+		t.Errorf("%s, want %s", got, want)
+	}
 	if got := on(r.Between(date(t, "2026-12-17"), date(t, "2026-12-17"), office())); got != "2026-12-17" {
 		t.Errorf("on the day to which one was moved comes %q", got)
 	}
