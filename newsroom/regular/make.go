@@ -64,7 +64,6 @@ func makeDue(a *newsroom.Command, r store.Regular) ([]ref.Piece, error) {
 	today := a.Now.Date(a.Setup.Zones[r.DeskID])
 	var made []ref.Piece
 	var past, taken []Coming
-	tried := map[day.Date]bool{}
 	for {
 		board, err := planning.BoardNow(a)
 		if err != nil {
@@ -76,13 +75,12 @@ func makeDue(a *newsroom.Command, r store.Regular) ([]ref.Piece, error) {
 			return made, err
 		}
 		i := slices.IndexFunc(all, func(c Coming) bool {
-			return !tried[c.Key] && (c.State == Due || (c.State == Taken || c.State == Past) && known[c.Key].State == "")
+			return c.State == Due || (c.State == Taken || c.State == Past) && known[c.Key].State == ""
 		})
 		if i < 0 {
 			break
 		}
 		c := all[i]
-		tried[c.Key] = true
 		d := store.RegularDate{RegularID: r.ID, Key: c.Key}
 		switch c.State {
 		case Due:

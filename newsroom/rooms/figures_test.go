@@ -219,9 +219,9 @@ func TestALogSentTwiceIsCountedOnce(t *testing.T) {
 		_, err := h.Figures.CountLog(ctx, lead, figures.Log{Desk: 1, Measure: reads, Name: "access.log", Ours: "198.51.100.0/24"}, strings.NewReader(log))
 		h.must(err)
 	}
-	for i, log := range []string{first, first + second, second, first} {
+	for i, log := range []string{first, first + second, second, first, logOf(path, at, "203.0.113.1")} { // the last ends within the hour
 		send(log)
-		if s := h.brought(id, reads); s.Total != []float64{2, 3, 3, 3}[i] {
+		if s := h.brought(id, reads); s.Total != []float64{2, 3, 3, 3, 3}[i] {
 			t.Errorf("sent %d times, it did %v", i+1, s.Total)
 		}
 	}
