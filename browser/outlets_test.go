@@ -81,6 +81,7 @@ func TestTheLapGoesOnAfterRelease(t *testing.T) {
 	last.see("Release is to be passed")
 	last.open(page)
 	last.click("^Description written")
+	last.waits(`() => [...document.querySelectorAll("button")].some((b) => b.textContent.includes("Description written") && b.querySelector(".tickbox-met"))`, "it is not ticked")
 	last.waits(`() => [...document.querySelectorAll("button")].some((b) => b.innerText.trim().startsWith("Pass Release"))`, "it cannot be passed")
 	last.press("^Pass Release")
 	last.open(page + "/sheet")
