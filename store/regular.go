@@ -34,6 +34,9 @@ type Regular struct {
 	Ended      bool
 }
 
+// Runs reports whether pieces of it are made.
+func (r Regular) Runs() bool { return !r.Paused && !r.Ended }
+
 // Recurs gives the rule of the regular.
 func (r Regular) Recurs() (out regular.Rule, err error) {
 	err = json.Unmarshal([]byte(r.Rule), &out)

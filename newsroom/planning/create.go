@@ -237,7 +237,7 @@ func CreateOn(a *newsroom.Command, board *plan.Board, d Draft) (ref.Piece, error
 		return 0, err
 	}
 	p := &m.Piece
-	if err := Check(a, p); err != nil {
+	if err := Check(a.Setup, p); err != nil {
 		return 0, err
 	}
 	r, err := a.Newsroom.Record(a, p.DeskID, p.FormatID)

@@ -28,7 +28,7 @@ func SheetLink(piece ref.Piece) string { return fmt.Sprintf("/pieces/%d/sheet", 
 
 // editSaying does the same where the brief is changed with it.
 func editSaying(a *newsroom.Command, was, is relay.Piece, what string, said []brief.Change) error {
-	if err := Check(a, &is); err != nil {
+	if err := Check(a.Setup, &is); err != nil {
 		return err
 	}
 	if was.Fixed() && (is.Title != was.Title || is.Summary != was.Summary || is.Slug != was.Slug) {
@@ -54,11 +54,11 @@ func editSaying(a *newsroom.Command, was, is relay.Piece, what string, said []br
 
 // Check refuses what a piece cannot be: no title, an upside-down word range, an
 // owner who is not of the desk's leads and staff.
-func Check(a *newsroom.Command, p *relay.Piece) error {
+func Check(b *newsroom.Setup, p *relay.Piece) error {
 	bad := func(field, text string) error {
 		return &relay.Refusal{Reason: relay.ErrInput, Field: field, Text: text}
 	}
-	owner := a.Setup.Who(p.Owner, p.DeskID)
+	owner := b.Who(p.Owner, p.DeskID)
 	switch {
 	case p.Title == "":
 		return bad("title", "Give the piece a title; it can be changed later.")
@@ -74,11 +74,11 @@ func Check(a *newsroom.Command, p *relay.Piece) error {
 		return bad("words", "The most words asked for are fewer than the least. Turn them round.")
 	case p.Priority < relay.CanWait || p.Priority > relay.First:
 		return bad("priority", "Choose one of the priorities.")
-	case p.TopicID != 0 && a.Setup.Topic(p.TopicID).DeskID != p.DeskID:
+	case p.TopicID != 0 && b.Topic(p.TopicID).DeskID != p.DeskID:
 		return bad("topic", "Choose one of the desk's topics.")
-	case p.CampaignID != 0 && a.Setup.Campaign(p.CampaignID).DeskID != p.DeskID:
+	case p.CampaignID != 0 && b.Campaign(p.CampaignID).DeskID != p.DeskID:
 		return bad("campaign", "Choose one of the desk's campaigns.")
-	case !a.Setup.Available(p.Owner, p.DeskID) || !owner.Access.May(relay.OwnPieces):
+	case !b.Available(p.Owner, p.DeskID) || !owner.Access.May(relay.OwnPieces):
 		return bad("owner", "The owner is one of the desk's leads or staff. Choose one.")
 	}
 	return nil

@@ -157,12 +157,12 @@ func (h Room) Preview(ctx context.Context, by ref.Person, r store.Regular, weeks
 	if err != nil {
 		return Outlook{}, err
 	}
-	if err := check(b, &r, was, now); err != nil {
+	if err := check(b, by, &r, was, now); err != nil {
 		return Outlook{}, err
 	}
 	var out Outlook
 	for _, d := range known {
-		if p := board.Piece(d.PieceID); d.State == store.RegularMade && p != nil && p.GoesOut > now {
+		if p := board.Piece(d.PieceID); r.Runs() && d.State == store.RegularMade && p != nil && p.GoesOut > now {
 			fresh, err := notBegun(ctx, h.DB.View(), p)
 			if err != nil {
 				return out, err

@@ -46,7 +46,7 @@ func linkTo(id ref.Regular) string { return fmt.Sprintf("/regulars/%d", id) }
 func (h Room) makeDue(ctx context.Context, id ref.Regular) error {
 	return h.Do(ctx, 0, func(a *newsroom.Command) error {
 		r, err := store.RegularByID(a, a.Tx, id)
-		if err != nil || r.Paused || r.Ended {
+		if err != nil || !r.Runs() {
 			return err
 		}
 		_, err = makeDue(a, r)
@@ -105,6 +105,9 @@ func makeDue(a *newsroom.Command, r store.Regular) ([]ref.Piece, error) {
 	r.MadeDay = today
 	if _, err := a.Tx.SaveRegular(a, r); err != nil {
 		return made, err
+	}
+	if a.Actor != 0 { // whoever keeps it has seen its days
+		return made, nil
 	}
 	return made, tell(a, r, past, taken)
 }

@@ -37,10 +37,9 @@ func Encoded(r store.Regular, rule regular.Rule, people map[string]ref.Person) (
 // KeepN is the number of the next piece of a regular whose form leaves it as it is.
 const KeepN = -1
 
-// check refuses what a regular cannot be, and sets from when its dates count: from today, or
-// from before where its rule is the same as it was.
-func check(b *newsroom.Setup, r *store.Regular, was store.Regular, now day.Moment) error {
-	f := b.Format(r.FormatID)
+// check refuses what a regular of somebody cannot be, as its pieces would be refused, and sets from
+// when its dates count: from today, or from before where its rule is the same as it was.
+func check(b *newsroom.Setup, by ref.Person, r *store.Regular, was store.Regular, now day.Moment) error {
 	if r.NextN == KeepN && r.ID != 0 {
 		r.NextN = was.NextN
 	}
@@ -53,36 +52,31 @@ func check(b *newsroom.Setup, r *store.Regular, was store.Regular, now day.Momen
 		return bad("title", "%s.", english.UpperFirst(err.Error()))
 	}
 	switch {
-	case f.ID == 0 || f.DeskID != r.DeskID || f.Retired:
-		return bad("format", "Choose a format; it brings the route with it.")
 	case r.Title == "":
 		return bad("title", "Give its pieces a title, with {n} where their number stands, or {date} for their day.")
 	case len([]rune(r.Title)) > 160:
 		return bad("title", "Keep the title under 160 characters.")
 	case r.Name == "" || len([]rune(r.Name)) > 60:
 		return bad("name", "Give the regular a name of up to 60 characters.")
-	case r.ChannelID != 0 && (b.Channel(r.ChannelID).DeskID != r.DeskID || b.Channel(r.ChannelID).Retired):
-		return bad("channel", "Choose one of the desk's channels.")
-	case r.ChannelID != 0 && !f.GoesOn(r.ChannelID):
-		return bad("channel", "%s does not go out on %s. Choose another channel, or another format.", english.UpperFirst(english.A(strings.ToLower(f.Name))), b.Channel(r.ChannelID).Name)
+	case b.Format(r.FormatID).DeskID != r.DeskID:
+		return bad("format", "Choose a format; it brings the route with it.")
 	case r.At < -1 || r.At >= 24*60:
 		return bad("at", "The time lies between 00:00 and 23:59.")
 	case r.Ahead < 1 || r.Ahead > MostAhead:
 		return bad("ahead", "Pieces are made 1 to %d weeks ahead.", MostAhead)
 	case r.NextN < 0 || r.NextN > 100_000:
 		return bad("n", "The number of the next piece lies between 0 and 100,000.")
-	case r.Owner != 0 && !slices.ContainsFunc(b.Owners(r.DeskID), func(p store.Person) bool { return p.ID == r.Owner }):
-		return bad("owner", "The owner is one of the desk's leads or staff. Choose one.")
-	case r.TopicID != 0 && b.Topic(r.TopicID).DeskID != r.DeskID:
-		return bad("topic", "Choose one of the desk's topics.")
-	case r.CampaignID != 0 && b.Campaign(r.CampaignID).DeskID != r.DeskID:
-		return bad("campaign", "Choose one of the desk's campaigns.")
-	case len(r.Brief) > 20_000:
-		return bad("brief", "Keep the brief under 20,000 characters.")
-	case r.WordsFrom < 0 || r.WordsTo < 0 || r.WordsFrom > 100_000 || r.WordsTo > 100_000:
-		return bad("words", "The words asked for lie between 0 and 100,000.")
-	case r.WordsTo != 0 && r.WordsTo < r.WordsFrom:
-		return bad("words", "The most words asked for are fewer than the least. Turn them round.")
+	}
+	d, err := draftOf(*r, Coming{Title: r.Title})
+	if err != nil {
+		return err
+	}
+	m, err := planning.DraftMove(b, by, d, now)
+	if err == nil {
+		err = planning.Check(b, &m.Piece)
+	}
+	if err != nil {
+		return err
 	}
 	if err := checkPeople(b, r); err != nil {
 		return err
@@ -97,12 +91,22 @@ func check(b *newsroom.Setup, r *store.Regular, was store.Regular, now day.Momen
 	} else if err != nil {
 		return err
 	}
-	today := now.Date(b.Zones[r.DeskID])
 	r.Paused, r.Ended, r.MadeDay, r.Since = was.Paused, was.Ended, was.MadeDay, was.Since
 	if r.Rule != was.Rule || r.ID == 0 {
-		r.Since = today
+		r.Since = now.Date(b.Zones[r.DeskID])
 	}
 	return nil
+}
+
+// alone refuses a second regular of a name that runs: a form that was sent twice begins one.
+func alone(a *newsroom.Command, r *store.Regular) error {
+	all, err := store.Regulars(a, a.Tx, r.DeskID)
+	for _, x := range all {
+		if x.ID != r.ID && !x.Ended && strings.EqualFold(x.Name, r.Name) {
+			return newsroom.Invalid("name", "There is a regular “%s” already. Give this one another name, or change that one.", x.Name)
+		}
+	}
+	return err
 }
 
 // checkPeople refuses people who cannot run the legs they are named for.
@@ -137,11 +141,11 @@ func (h Room) Save(ctx context.Context, by ref.Person, r store.Regular, anew boo
 		if err != nil {
 			return err
 		}
-		if err := check(a.Setup, &r, was, a.Now); err != nil {
+		if err := errors.Join(check(a.Setup, by, &r, was, a.Now), alone(a, &r)); err != nil {
 			return err
 		}
-		if anew && r.ID != 0 {
-			if out.Gone, err = takeBack(a, &r, known); err != nil {
+		if anew && r.ID != 0 && r.Runs() {
+			if out.Gone, err = takeBack(a, &r, was, known); err != nil {
 				return err
 			}
 		}
@@ -149,7 +153,7 @@ func (h Room) Save(ctx context.Context, by ref.Person, r store.Regular, anew boo
 			return err
 		}
 		out.ID = r.ID
-		if r.Paused || r.Ended {
+		if !r.Runs() {
 			return nil
 		}
 		out.Made, err = makeDue(a, r)
@@ -169,35 +173,40 @@ func saved(a *newsroom.Command, r, was store.Regular) (ref.Regular, error) {
 	return r.ID, a.Log(store.Entry{DeskID: r.DeskID, Act: "set up", What: "changed the regular " + r.Name, Before: before, After: after})
 }
 
-// takeBack takes the coming pieces of a regular back that nobody has begun, so that they are
-// made anew, with the numbers they had.
-func takeBack(a *newsroom.Command, r *store.Regular, known map[day.Date]store.RegularDate) (gone int, err error) {
-	for _, key := range slices.SortedFunc(maps.Keys(known), func(x, y day.Date) int { return int(x - y) }) {
+// takeBack takes the coming pieces of a regular back that nobody has begun, so that they are made
+// anew. Their numbers are given again, unless one behind them stays, or somebody chose the next.
+func takeBack(a *newsroom.Command, r *store.Regular, was store.Regular, known map[day.Date]store.RegularDate) (gone int, err error) {
+	stays, free := 0, []int{}
+	for _, key := range slices.Sorted(maps.Keys(known)) {
 		d := known[key]
-		if d.State != store.RegularMade || d.PieceID == 0 {
+		if d.State != store.RegularMade {
 			continue
 		}
-		row, err := store.Piece(a, a.Tx, d.PieceID)
+		row, err := a.Load(newsroom.Order{Act: relay.ActSee, Piece: d.PieceID})
 		if err != nil {
 			return gone, err
 		}
 		fresh, err := notBegun(a, a.Tx, &row.Piece)
-		if err != nil || !fresh || row.GoesOut <= a.Now {
-			if err != nil {
-				return gone, err
+		if err != nil {
+			return gone, err
+		}
+		if !fresh || row.GoesOut <= a.Now {
+			if row.GoesOut > a.Now {
+				stays = max(stays, d.N)
 			}
 			continue
 		}
-		if err := planning.DropPiece(a, row); err != nil {
+		if err := errors.Join(planning.DropPiece(a, row), a.Tx.DropRegularDate(a, r.ID, key)); err != nil {
 			return gone, err
 		}
-		if err := a.Tx.DropRegularDate(a, r.ID, key); err != nil {
-			return gone, err
-		}
-		if r.NextN > d.N {
-			r.NextN = d.N
-		}
+		free = append(free, d.N)
 		gone++
+	}
+	for _, n := range free {
+		if n > stays && r.NextN == was.NextN {
+			r.NextN = n
+			break
+		}
 	}
 	return gone, nil
 }
@@ -228,7 +237,7 @@ func (h Room) Set(ctx context.Context, by ref.Person, desk ref.Desk, id ref.Regu
 		}
 		r := was
 		r.Paused, r.Ended = paused, ended
-		goesOn := !paused && !ended && (was.Paused || was.Ended)
+		goesOn := r.Runs() && !was.Runs()
 		if goesOn {
 			r.Since = max(r.Since, a.Now.Date(a.Setup.Zones[desk]))
 		}
@@ -239,6 +248,12 @@ func (h Room) Set(ctx context.Context, by ref.Person, desk ref.Desk, id ref.Regu
 		return err
 	})
 	return made, err
+}
+
+// comesOn reports whether a day follows from the rule of a regular.
+func comesOn(r store.Regular, key day.Date) bool {
+	rule, err := r.Recurs()
+	return err == nil && slices.ContainsFunc(rule.Between(key, key, day.Free{}), func(c regular.Comes) bool { return c.Key == key })
 }
 
 // Adopt says that the piece that has the time of a day is that of the regular. It counts on.
@@ -254,6 +269,8 @@ func (h Room) Adopt(ctx context.Context, by ref.Person, desk ref.Desk, id ref.Re
 			return newsroom.ErrNotFound
 		case known[key].State == store.RegularMade:
 			return &relay.Refusal{Reason: relay.ErrNotNow, Text: "That day has its piece already."}
+		case known[key].State == "" && !comesOn(r, key):
+			return newsroom.ErrNotFound
 		}
 		if other, _, err := store.RegularOf(a, a.Tx, piece); err == nil {
 			return &relay.Refusal{Reason: relay.ErrNotNow, Text: fmt.Sprintf("“%s” is a piece of %s already.", row.Title, other.Name)}

@@ -70,7 +70,7 @@ func (s scene) line(r store.Regular, known map[day.Date]store.RegularDate, entri
 	}
 	l := Line{Regular: r, Says: rule.Say()}
 	coming := []Coming{}
-	if !r.Paused && !r.Ended {
+	if r.Runs() {
 		if coming, err = s.look(r, known, to); err != nil {
 			return l, err
 		}
@@ -145,7 +145,7 @@ func (h Room) expects(ctx context.Context, desk ref.Desk, until day.Date) ([]new
 	s := scene{b, board, h.Now()}
 	var out []newsroom.Expected
 	for _, r := range all {
-		if r.Paused || r.Ended {
+		if !r.Runs() {
 			continue
 		}
 		known, err := store.RegularDates(ctx, h.DB.View(), r.ID)

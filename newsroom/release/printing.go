@@ -359,7 +359,7 @@ func (h Room) DropCorrection(ctx context.Context, by ref.Person, piece ref.Piece
 		if err := a.Tx.SaveSheet(a, s); err != nil {
 			return err
 		}
-		if err := planning.Check(a, &is); err != nil {
+		if err := planning.Check(a.Setup, &is); err != nil {
 			return err
 		}
 		return keepCorrection(a, again.Piece, is, "dropped a correction")

@@ -109,14 +109,19 @@ func TestATakenTimeIsToldAndNotDoubled(t *testing.T) {
 	h.must(err)
 	want := []string{"2026-12-02: taken", "2026-12-09: Mill note 7, 9 December 2026 at 9 Dec 08:00, running"}
 	same(t, "beside another piece", h.regularPieces(got.ID), want)
-	same(t, "what the lead is told", h.toldOf("regular"), []string{"Mill note: On Wed 2 Dec “The tide mill” has its time already, so no second piece was made."})
-	h.begins("2026-11-25")
-	if n := len(h.toldOf("regular")); n != 1 {
-		t.Errorf("it was told %d times", n)
+	if n := len(h.toldOf("regular")); n != 0 {
+		t.Errorf("who keeps it, and sees it, is told %d times", n)
 	}
-	want = append(want, "2026-12-16: Mill note 8, 16 December 2026 at 16 Dec 08:00, running")
-	h.must(h.Place(ctx, lead, there, 0, h.piece(there).Version))
+	also := h.make("12-16")
+	h.begins("2026-11-25")
+	h.must(h.Tick(ctx))
+	same(t, "what the lead is told", h.toldOf("regular"), []string{"Mill note: On Wed 16 Dec “The tide mill” has its time already, so no second piece was made."})
+	h.must(h.Place(ctx, lead, also, 0, h.piece(also).Version))
 	h.begins("2026-11-26")
+	want = append(want, "2026-12-16: Mill note 8, 16 December 2026 at 16 Dec 08:00, running")
+	same(t, "once it is free", h.regularPieces(got.ID), want)
+	h.must(h.Place(ctx, lead, there, 0, h.piece(there).Version))
+	h.begins("2026-11-27")
 	want[0] = "2026-12-02: Mill note 9, 2 December 2026 at 2 Dec 08:00, running"
 	same(t, "once its time is free", h.regularPieces(got.ID), want)
 
@@ -172,6 +177,41 @@ func TestChangingARegularLeavesWhatIsBegun(t *testing.T) {
 	h.must(err)
 	if again.Gone != 0 || len(again.Made) != 2 { // of 2 Dec there is one; 9 and 16 Dec are new
 		t.Errorf("only what is new: %d were taken back, %d made", again.Gone, len(again.Made))
+	}
+}
+
+// Of the coming pieces one in the middle is begun: numbers are given again behind it only, and a
+// regular that rests takes nothing back.
+func TestNumbersOfWhatIsTakenBackAreGivenAgain(t *testing.T) {
+	h := newHouse(t)
+	got, err := h.Regular.Save(ctx, lead, h.noteOf(weekly("2026-11-26", "2026-12-31")), false)
+	h.must(err)
+	h.begins("2026-11-26") // 7 on 2 Dec, 8 on 9 Dec, 9 on 16 Dec
+	h.pass(editor, got.Made[1], "brief")
+	r := h.noteOf(weekly("2026-11-25", "2026-12-31"), func(r *store.Regular) { r.ID, r.NextN = got.ID, room.KeepN })
+	_, err = h.Regular.Set(ctx, lead, 1, got.ID, true, false)
+	h.must(err)
+	if out, err := h.Regular.Preview(ctx, lead, r, 0); err != nil || out.Again != 0 {
+		t.Errorf("while it rests, %d would be made anew, %v", out.Again, err)
+	}
+	if kept, err := h.Regular.Save(ctx, lead, r, true); err != nil || kept.Gone != 0 {
+		t.Errorf("while it rests, %d are taken back, %v", kept.Gone, err)
+	}
+	_, err = h.Regular.Set(ctx, lead, 1, got.ID, false, false)
+	h.must(err)
+	kept, err := h.Regular.Save(ctx, lead, r, true)
+	h.must(err)
+	if kept.Gone != 2 {
+		t.Errorf("%d are taken back", kept.Gone)
+	}
+	same(t, "made anew", h.regularPieces(got.ID), []string{"2026-12-02: Mill note 9, 2 December 2026 at 2 Dec 08:00, running", "2026-12-09: Mill note 8, 9 December 2026 at 9 Dec 08:00, running",
+		"2026-12-16: Mill note 10, 16 December 2026 at 16 Dec 08:00, running"})
+	if _, err := h.Regular.Save(ctx, lead, h.noteOf(weekly("2026-11-26", "2026-12-31")), false); !refused(err, relay.ErrInput) || !strings.Contains(err.Error(), "There is a regular “Mill note” already.") {
+		t.Errorf("sent twice: %v", err)
+	}
+	other := h.make("12-23")
+	if err := h.Regular.Adopt(ctx, lead, 1, got.ID, date("2026-12-24"), other); !errors.Is(err, newsroom.ErrNotFound) {
+		t.Errorf("a day that does not follow from the rule: %v", err)
 	}
 }
 

@@ -202,10 +202,10 @@ func (s *Section) planView(c *echo.Context, form url.Values) (planView, error) {
 func (v *planView) fill(b *newsroom.Setup, r store.Regular, rule regular.Rule, got room.Outlook) {
 	now, later, comes, short := 0, 0, 0, 0
 	for _, d := range got.Days {
-		now += count(d.State == room.Due)
-		comes += count(d.State == room.Due || d.State == room.Later || d.State == room.Made)
-		later += count(d.State == room.Later)
-		short += count(d.State == room.Due && d.Pace == plan.Short)
+		now += kit.Bit(d.State == room.Due)
+		comes += kit.Bit(d.State == room.Due || d.State == room.Later || d.State == room.Made)
+		later += kit.Bit(d.State == room.Later)
+		short += kit.Bit(d.State == room.Due && d.Pace == plan.Short)
 		if d.State == room.Past {
 			continue
 		}

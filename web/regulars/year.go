@@ -113,7 +113,7 @@ func (s *Section) regulars(c *echo.Context) error {
 				r.Coming = append(r.Coming, r.Marks[len(r.Marks)-1])
 			}
 		}
-		runs += count(!l.Paused && !l.Ended)
+		runs += kit.Bit(l.Runs())
 		amiss += len(r.Taken)
 		v.Rows = append(v.Rows, r)
 	}
@@ -125,13 +125,6 @@ func (s *Section) regulars(c *echo.Context) error {
 		v.Trouble = english.UpperFirst(english.Count(amiss, "date")) + " " + english.Verb(amiss, "has its", "have their") + " time taken by another piece."
 	}
 	return s.Show(c, http.StatusOK, "regulars", "Regulars", v)
-}
-
-func count(b bool) int {
-	if b {
-		return 1
-	}
-	return 0
 }
 
 // rowOf gives the row of a regular without its marks.
