@@ -37,6 +37,7 @@ type Desk struct {
 	OwnWords    string // that are spelt right here, a line each
 	HouseStyle  string // "not → say (why)", a line each
 	AskAfter    int    // days after release that it is asked how a piece with an aim did; 0 never
+	OwnHosts    string // addresses of its own people, whose visits are none, a line each
 	PeopleOpen  bool   // everybody on it sees the figures of people
 	Announce    string // where it says that pieces are out, JSON
 	Retired     bool
@@ -276,7 +277,7 @@ func (t *Tx) SaveAnnounce(ctx context.Context, d Desk) error {
 	return set(ctx, t, "desk", d, d.ID, "announce")
 }
 
-var deskColumns = []string{"name", "zone", "weekdays", "country", "margin", "quiet_after", "no_room", "pass_by", "goal", "dates_locked", "days_asked", "weigh_reach", "weigh_fit", "weigh_effort", "hold_most", "lose_after", "money", "language", "own_words", "house_style", "ask_after", "people_open", "retired"}
+var deskColumns = []string{"name", "zone", "weekdays", "country", "margin", "quiet_after", "no_room", "pass_by", "goal", "dates_locked", "days_asked", "weigh_reach", "weigh_fit", "weigh_effort", "hold_most", "lose_after", "money", "language", "own_words", "house_style", "ask_after", "own_hosts", "people_open", "retired"}
 
 // AddHoliday stores a day off of a desk.
 func (t *Tx) AddHoliday(ctx context.Context, h Holiday) error {

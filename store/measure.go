@@ -163,10 +163,11 @@ type FigureMonth struct {
 	Weight    float64 // by which it is averaged with others
 }
 
-// FigureMonths reads what pieces did by a measure, from the month of one day to that of another.
+// FigureMonths reads what pieces did by a measure, from the month of one day to that of another, by
+// month.
 func FigureMonths(ctx context.Context, r Reader, m ref.Measure, from, to day.Date) ([]FigureMonth, error) {
 	var out []FigureMonth
-	err := r.Select(ctx, &out, "SELECT * FROM figure_month WHERE measure_id = ? AND month >= ? AND month <= ?", m, from.MonthStart(), to)
+	err := r.Select(ctx, &out, "SELECT * FROM figure_month WHERE measure_id = ? AND month >= ? AND month <= ? ORDER BY month", m, from.MonthStart(), to)
 	return out, err
 }
 
@@ -209,10 +210,10 @@ func AimsOf(ctx context.Context, r Reader, piece ref.Piece) ([]Aim, error) {
 	return out, err
 }
 
-// Aims reads the aims of all campaigns, or of all pieces.
-func Aims(ctx context.Context, r Reader, ofPieces bool) ([]Aim, error) {
+// AimsOfCampaign reads the aims of a campaign.
+func AimsOfCampaign(ctx context.Context, r Reader, c ref.Campaign) ([]Aim, error) {
 	var out []Aim
-	err := r.Select(ctx, &out, "SELECT * FROM aim WHERE (piece_id <> 0) = ? ORDER BY id", ofPieces)
+	err := r.Select(ctx, &out, "SELECT * FROM aim WHERE campaign_id = ? ORDER BY id", c)
 	return out, err
 }
 
@@ -256,6 +257,31 @@ const (
 func Outcomes(ctx context.Context, r Reader) ([]Outcome, error) {
 	var out []Outcome
 	err := r.Select(ctx, &out, "SELECT * FROM outcome ORDER BY at DESC, id DESC")
+	return out, err
+}
+
+// OutcomesOf reads how pieces did of which somebody said it, by piece.
+func OutcomesOf(ctx context.Context, r Reader, pieces []ref.Piece) (map[ref.Piece]Outcome, error) {
+	out := map[ref.Piece]Outcome{}
+	if len(pieces) == 0 {
+		return out, nil
+	}
+	args := make([]any, len(pieces))
+	for i, p := range pieces {
+		args[i] = p
+	}
+	var all []Outcome
+	err := r.Select(ctx, &all, "SELECT * FROM outcome WHERE piece_id <> 0 AND piece_id IN ("+marks(len(pieces))+")", args...)
+	for _, o := range all {
+		out[o.PieceID] = o
+	}
+	return out, err
+}
+
+// Unanswered gives the pieces with an aim of which nobody said how they did.
+func Unanswered(ctx context.Context, r Reader) ([]ref.Piece, error) {
+	var out []ref.Piece
+	err := r.Select(ctx, &out, "SELECT DISTINCT piece_id FROM aim WHERE piece_id <> 0 AND piece_id NOT IN (SELECT piece_id FROM outcome WHERE piece_id <> 0) ORDER BY piece_id")
 	return out, err
 }
 

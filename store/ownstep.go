@@ -24,34 +24,38 @@ type OwnStep struct {
 	DoneBy     ref.Person
 }
 
+// ownSteps are the steps with their pieces, each on the desk on which its piece is now.
+const ownSteps = `SELECT own_step.id, COALESCE(piece.desk_id, own_step.desk_id) AS desk_id, piece_id, own_step.campaign_id, text, person_id, day, minutes, by, at, told_day, done_at, done_by
+	FROM own_step LEFT JOIN piece ON piece.id = piece_id WHERE `
+
 // ownStepOrder puts what is open before what is done, by day.
-const ownStepOrder = " ORDER BY done_at <> 0, day = 0, day, id"
+const ownStepOrder = " ORDER BY done_at <> 0, day = 0, day, own_step.id"
 
 // OwnStepsOf reads the steps of a piece that belong to no leg.
 func OwnStepsOf(ctx context.Context, r Reader, piece ref.Piece) ([]OwnStep, error) {
 	var out []OwnStep
-	err := r.Select(ctx, &out, "SELECT * FROM own_step WHERE piece_id = ?"+ownStepOrder, piece)
+	err := r.Select(ctx, &out, ownSteps+"piece_id = ?"+ownStepOrder, piece)
 	return out, err
 }
 
 // OwnStepsOfCampaign reads the steps of a campaign.
 func OwnStepsOfCampaign(ctx context.Context, r Reader, c ref.Campaign) ([]OwnStep, error) {
 	var out []OwnStep
-	err := r.Select(ctx, &out, "SELECT * FROM own_step WHERE campaign_id = ?"+ownStepOrder, c)
+	err := r.Select(ctx, &out, ownSteps+"own_step.campaign_id = ?"+ownStepOrder, c)
 	return out, err
 }
 
 // OpenSteps reads the steps that are still to be done; those of pieces that are withdrawn are not.
 func OpenSteps(ctx context.Context, r Reader) ([]OwnStep, error) {
 	var out []OwnStep
-	err := r.Select(ctx, &out, "SELECT own_step.* FROM own_step LEFT JOIN piece ON piece.id = piece_id WHERE done_at = 0 AND piece.stage IS NOT 'withdrawn' ORDER BY day = 0, day, own_step.id")
+	err := r.Select(ctx, &out, ownSteps+"done_at = 0 AND piece.stage IS NOT 'withdrawn'"+ownStepOrder)
 	return out, err
 }
 
 // OwnStepByID reads a step; ErrNone if there is none.
 func OwnStepByID(ctx context.Context, r Reader, id ref.OwnStep) (OwnStep, error) {
 	var out OwnStep
-	err := r.Get(ctx, &out, "SELECT * FROM own_step WHERE id = ?", id)
+	err := r.Get(ctx, &out, ownSteps+"own_step.id = ?", id)
 	return out, err
 }
 

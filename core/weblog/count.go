@@ -154,13 +154,13 @@ func (c *counter) robot(agent string) bool {
 	return is
 }
 
-// house reports whether a request came from an address of the house.
-func (c *counter) house(host string) bool {
-	if len(c.ours) == 0 {
+// Among reports whether an address is one of some spans.
+func Among(host string, spans []netip.Prefix) bool {
+	if len(spans) == 0 {
 		return false
 	}
 	a, err := netip.ParseAddr(host)
-	return err == nil && slices.ContainsFunc(c.ours, func(p netip.Prefix) bool { return p.Contains(a.Unmap()) })
+	return err == nil && slices.ContainsFunc(spans, func(p netip.Prefix) bool { return p.Contains(a.Unmap()) })
 }
 
 func (c *counter) take(line []byte) {
@@ -175,7 +175,7 @@ func (c *counter) take(line []byte) {
 	case c.robot(l.Agent):
 		c.Robots++
 		return
-	case c.house(l.Host):
+	case Among(l.Host, c.ours):
 		c.Ours++
 		return
 	}

@@ -13,11 +13,15 @@ import (
 	"greenbaton/store"
 )
 
-// counts is what the program counted and has not stored yet.
+// visits tells visits from further requests of the same visit.
+type visits struct {
+	mu sync.Mutex
+	of weblog.Visits
+}
+
+// counts is what the program counted and has not stored yet, and when it was stored last.
 type counts struct {
-	mu     sync.Mutex
-	visits weblog.Visits
-	of     map[countKey]int
+	newsroom.Gathered[countKey]
 	stored time.Time
 }
 
@@ -27,31 +31,33 @@ type countKey struct {
 	source string
 }
 
-// mostCounted bounds what is kept between two rounds; more goes uncounted.
-const mostCounted = 50_000
-
 // countEach is how often what was counted is stored.
 const countEach = time.Minute
 
 // Visit counts that somebody came to the page of a piece on the shipped site. Neither address nor
-// agent is kept, and robots are no visitors.
+// agent is kept; robots, and the desk's own people by their addresses, are no visitors.
 func (h Room) Visit(ctx context.Context, piece ref.Piece, address, agent string) {
 	if weblog.Robot(agent) {
 		return
 	}
-	c := newsroom.PartOf[counts](h.Newsroom)
-	c.mu.Lock()
-	begins := c.visits.Take(address, agent, piece, h.Clock())
-	c.mu.Unlock()
-	if begins {
-		h.note(ctx, piece, measure.Visits, 1)
-	}
+	h.note(ctx, piece, measure.Visits, func(d store.Desk) bool {
+		ours, _ := weblog.Prefixes(d.OwnHosts)
+		if weblog.Among(address, ours) {
+			return false
+		}
+		v := newsroom.PartOf[visits](h.Newsroom)
+		v.mu.Lock()
+		defer v.mu.Unlock()
+		return v.of.Take(address, agent, piece, h.Clock())
+	})
 }
 
-func (h Room) clicked(ctx context.Context, piece ref.Piece) { h.note(ctx, piece, measure.Clicks, 1) }
+func (h Room) clicked(ctx context.Context, piece ref.Piece) {
+	h.note(ctx, piece, measure.Clicks, func(store.Desk) bool { return true })
+}
 
-// note counts something of a piece today.
-func (h Room) note(ctx context.Context, piece ref.Piece, source string, n int) {
+// note counts something of a piece today, if it counts by the desk of the piece.
+func (h Room) note(ctx context.Context, piece ref.Piece, source string, isOne func(store.Desk) bool) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return
@@ -60,47 +66,22 @@ func (h Room) note(ctx context.Context, piece ref.Piece, source string, n int) {
 	if err != nil {
 		return
 	}
-	e := newsroom.EntryOf(all, piece)
-	if e == nil {
-		return
-	}
-	c := newsroom.PartOf[counts](h.Newsroom)
-	c.mu.Lock()
-	defer c.mu.Unlock()
-	if c.of == nil {
-		c.of = map[countKey]int{}
-	}
-	k := countKey{piece, h.Now().Date(b.Zones[e.DeskID]), source}
-	if _, known := c.of[k]; known || len(c.of) < mostCounted {
-		c.of[k] += n
+	if e := newsroom.EntryOf(all, piece); e != nil && isOne(b.Desk(e.DeskID)) {
+		newsroom.PartOf[counts](h.Newsroom).Add(countKey{piece, h.Now().Date(b.Zones[e.DeskID]), source}, 1)
 	}
 }
 
 // storeCounts adds what was counted since the last round to the figures of the measures for which
 // it is counted, once a minute.
 func (h Room) storeCounts(ctx context.Context) error {
-	c := newsroom.PartOf[counts](h.Newsroom)
-	c.mu.Lock()
-	of := c.of
-	if len(of) == 0 || h.Clock().Sub(c.stored) < countEach && h.Clock().After(c.stored) {
-		c.mu.Unlock()
+	c, now := newsroom.PartOf[counts](h.Newsroom), h.Clock()
+	if since := now.Sub(c.stored); since >= 0 && since < countEach {
 		return nil
 	}
-	c.of, c.stored = nil, h.Clock()
-	c.mu.Unlock()
-	err := h.Do(ctx, 0, func(a *newsroom.Command) error { return addCounts(a, of) })
-	if err == nil {
-		return nil
-	}
-	c.mu.Lock() // they are stored the next time
-	defer c.mu.Unlock()
-	if c.of == nil {
-		c.of = map[countKey]int{}
-	}
-	for k, n := range of {
-		c.of[k] += n
-	}
-	return err
+	c.stored = now
+	return c.Store(func(of map[countKey]int) error {
+		return h.Do(ctx, 0, func(a *newsroom.Command) error { return addCounts(a, of) })
+	})
 }
 
 func addCounts(a *newsroom.Command, of map[countKey]int) error {

@@ -62,11 +62,27 @@ func (h Room) SaveAim(ctx context.Context, by ref.Person, x store.Aim) error {
 		if err := checkAim(a, &x, desk, a.Now.Date(a.Setup.Zones[desk])-366); err != nil {
 			return err
 		}
+		if err := newAim(a, x); err != nil {
+			return err
+		}
 		if _, err := a.Tx.SaveAim(a, x); err != nil {
 			return err
 		}
 		return a.Log(store.Entry{DeskID: desk, PieceID: x.PieceID, Act: "aim", What: fmt.Sprintf("set an aim for %s: %s", on, sayAim(a.Setup, x))})
 	})
+}
+
+// newAim refuses an aim that is set already: a form that was sent twice sets one.
+func newAim(a *newsroom.Command, x store.Aim) error {
+	read := func() ([]store.Aim, error) { return store.AimsOfCampaign(a, a.Tx, x.CampaignID) }
+	if x.PieceID != 0 {
+		read = func() ([]store.Aim, error) { return store.AimsOf(a, a.Tx, x.PieceID) }
+	}
+	all, err := read()
+	if slices.ContainsFunc(all, func(is store.Aim) bool { return is.MeasureID == x.MeasureID && is.ByDay == x.ByDay }) {
+		return newsroom.Invalid("value", "There is an aim of this kind already. Take that one away first.")
+	}
+	return err
 }
 
 func sayAim(b *newsroom.Setup, x store.Aim) string {
@@ -232,22 +248,18 @@ type asked struct{ day map[ref.Desk]day.Date }
 // unanswered gives the pieces with an aim that are out long enough and of which nobody said how
 // they did, the longest out first.
 func (h Room) unanswered(ctx context.Context, b *newsroom.Setup) ([]*newsroom.Entry, error) {
-	aims, err := store.Aims(ctx, h.DB.View(), true)
-	if err != nil || len(aims) == 0 {
+	ids, err := store.Unanswered(ctx, h.DB.View())
+	if err != nil || len(ids) == 0 {
 		return nil, err
 	}
 	entries, err := h.Pieces(ctx, h.Now())
 	if err != nil {
 		return nil, err
 	}
-	said, err := h.said(ctx)
-	if err != nil {
-		return nil, err
-	}
 	var out []*newsroom.Entry
-	for _, x := range aims {
-		e := newsroom.EntryOf(entries, x.PieceID)
-		if e == nil || e.Stage != relay.Out || said[x.PieceID].ID != 0 || slices.Contains(out, e) {
+	for _, id := range ids {
+		e := newsroom.EntryOf(entries, id)
+		if e == nil || e.Stage != relay.Out {
 			continue
 		}
 		if n := b.Desk(e.DeskID).AskAfter; n > 0 && outDay(b, &e.Piece)+day.Date(n) <= h.Now().Date(b.Zones[e.DeskID]) {
@@ -256,18 +268,6 @@ func (h Room) unanswered(ctx context.Context, b *newsroom.Setup) ([]*newsroom.En
 	}
 	slices.SortStableFunc(out, func(x, y *newsroom.Entry) int { return cmp.Compare(x.OutAt, y.OutAt) })
 	return out, nil
-}
-
-// said gives how pieces did of which somebody said it, by piece.
-func (h Room) said(ctx context.Context) (map[ref.Piece]store.Outcome, error) {
-	all, err := store.Outcomes(ctx, h.DB.View())
-	out := map[ref.Piece]store.Outcome{}
-	for _, o := range all {
-		if o.PieceID != 0 {
-			out[o.PieceID] = o
-		}
-	}
-	return out, err
 }
 
 // AskedOf gives the pieces of somebody of which it is asked how they did, the longest out first.
@@ -293,7 +293,7 @@ func (h Room) Lessons(ctx context.Context, who ref.Person, desk ref.Desk, words 
 	if err != nil {
 		return nil, err
 	}
-	if !b.Who(who, desk).Access.May(relay.SeeAll) {
+	if w := b.Who(who, desk); !w.OnDesk || !w.Access.May(relay.SeeAll) {
 		return nil, newsroom.ErrNotFound
 	}
 	all, err := store.Outcomes(ctx, h.DB.View())
@@ -318,7 +318,8 @@ func (h Room) Lessons(ctx context.Context, who ref.Person, desk ref.Desk, words 
 	return out, nil
 }
 
-// Learnt gives what was learnt of pieces, by piece, for those who plan the like again.
+// Learnt gives how pieces did and what was learnt, by piece, for those who plan the like again and
+// see all of their desks.
 func (h Room) Learnt(ctx context.Context, who ref.Person, pieces []ref.Piece) (map[ref.Piece]store.Outcome, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
@@ -328,15 +329,8 @@ func (h Room) Learnt(ctx context.Context, who ref.Person, pieces []ref.Piece) (m
 	if err != nil {
 		return nil, err
 	}
-	said, err := h.said(ctx)
-	if err != nil {
-		return nil, err
-	}
-	out := map[ref.Piece]store.Outcome{}
-	for _, id := range pieces {
-		if e := newsroom.EntryOf(entries, id); e != nil && b.Who(who, e.DeskID).Access.May(relay.SeeAll) && said[id].ID != 0 {
-			out[id] = said[id]
-		}
-	}
-	return out, nil
+	return store.OutcomesOf(ctx, h.DB.View(), slices.DeleteFunc(slices.Clone(pieces), func(id ref.Piece) bool {
+		e := newsroom.EntryOf(entries, id)
+		return e == nil || !b.Who(who, e.DeskID).Access.May(relay.SeeAll) || !b.Who(who, e.DeskID).OnDesk
+	}))
 }

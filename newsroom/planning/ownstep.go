@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 
 	"greenbaton/core/day"
@@ -61,6 +62,9 @@ func (h Moves) SaveOwnStep(ctx context.Context, by ref.Person, s store.OwnStep) 
 		if err != nil {
 			return err
 		}
+		if err := newStep(a, s); err != nil {
+			return err
+		}
 		a.Steps = true
 		if id, err = a.Tx.SaveOwnStep(a, s); err != nil {
 			return err
@@ -74,6 +78,22 @@ func (h Moves) SaveOwnStep(ctx context.Context, by ref.Person, s store.OwnStep) 
 		return a.Log(store.Entry{DeskID: s.DeskID, PieceID: s.PieceID, Act: "step", What: "wrote down a step of " + on + ": " + s.Text + byDay(s.Day), After: "with: " + a.Setup.Name(s.PersonID)})
 	})
 	return id, err
+}
+
+// newStep refuses a step that is written down already and still to be done: a form that was sent
+// twice writes one.
+func newStep(a *newsroom.Command, s store.OwnStep) error {
+	read := func() ([]store.OwnStep, error) { return store.OwnStepsOfCampaign(a, a.Tx, s.CampaignID) }
+	if s.PieceID != 0 {
+		read = func() ([]store.OwnStep, error) { return store.OwnStepsOf(a, a.Tx, s.PieceID) }
+	}
+	all, err := read()
+	if slices.ContainsFunc(all, func(x store.OwnStep) bool {
+		return x.ID != s.ID && x.DoneAt == 0 && strings.EqualFold(x.Text, s.Text) && x.PersonID == s.PersonID
+	}) {
+		return newsroom.Invalid("text", "This step is written down already.")
+	}
+	return err
 }
 
 func byDay(d day.Date) string {

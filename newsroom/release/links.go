@@ -6,7 +6,6 @@ import (
 	"errors"
 	"slices"
 	"strings"
-	"sync"
 
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -109,14 +108,8 @@ func (h Room) Shorten(ctx context.Context, by ref.Person, piece ref.Piece, versi
 	})
 }
 
-// clicks are links that were followed and are not counted in the data yet.
-type clicks struct {
-	mu sync.Mutex
-	of map[string]int
-}
-
-// mostClicked is how many links are counted between two rounds; more are followed uncounted.
-const mostClicked = 10_000
+// clicks are links that were followed and are not counted in the data yet, by their token.
+type clicks struct{ newsroom.Gathered[string] }
 
 // Follow gives where a short link leads, of a piece that is out, and counts that it was followed:
 // how often, and by nobody in particular.
@@ -138,15 +131,7 @@ func (h Room) Follow(ctx context.Context, token string) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	c := newsroom.PartOf[clicks](h.Newsroom)
-	c.mu.Lock()
-	if c.of == nil {
-		c.of = map[string]int{}
-	}
-	if _, known := c.of[l.Token]; known || len(c.of) < mostClicked {
-		c.of[l.Token]++
-	}
-	c.mu.Unlock()
+	newsroom.PartOf[clicks](h.Newsroom).Add(l.Token, 1)
 	for _, clicked := range h.Hooks.Clicked {
 		clicked(ctx, l.PieceID)
 	}
@@ -165,32 +150,14 @@ func (h Room) Follow(ctx context.Context, token string) (string, error) {
 
 // count stores how often links were followed since the last round.
 func (h Room) count(ctx context.Context) error {
-	c := newsroom.PartOf[clicks](h.Newsroom)
-	c.mu.Lock()
-	of := c.of
-	c.of = nil
-	c.mu.Unlock()
-	if len(of) == 0 {
-		return nil
-	}
-	err := h.DB.Write(ctx, func(t *store.Tx) error {
-		for token, n := range of {
-			if err := t.CountClicks(ctx, token, n, h.Now()); err != nil {
-				return err
+	return newsroom.PartOf[clicks](h.Newsroom).Store(func(of map[string]int) error {
+		return h.DB.Write(ctx, func(t *store.Tx) error {
+			for token, n := range of {
+				if err := t.CountClicks(ctx, token, n, h.Now()); err != nil {
+					return err
+				}
 			}
-		}
-		return nil
+			return nil
+		})
 	})
-	if err == nil {
-		return nil
-	}
-	c.mu.Lock() // they are counted the next time
-	defer c.mu.Unlock()
-	if c.of == nil {
-		c.of = map[string]int{}
-	}
-	for token, n := range of {
-		c.of[token] += n
-	}
-	return err
 }

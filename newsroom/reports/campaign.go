@@ -32,8 +32,8 @@ func (h Room) flag(b *newsroom.Setup, e *newsroom.Entry) day.Date {
 	return e.GoesOut.Date(b.Zones[e.DeskID])
 }
 
-// mayCampaigns refuses who does not see the campaigns of a desk.
-func mayCampaigns(b *newsroom.Setup, who ref.Person, desk ref.Desk) error {
+// maySee refuses who does not see all of a desk.
+func maySee(b *newsroom.Setup, who ref.Person, desk ref.Desk) error {
 	if w := b.Who(who, desk); !w.OnDesk || !w.Access.May(relay.SeeAll) {
 		return newsroom.ErrNotFound
 	}
@@ -46,7 +46,7 @@ func (h Room) Campaigns(ctx context.Context, who ref.Person, desk ref.Desk) ([]C
 	if err != nil {
 		return nil, err
 	}
-	if err := mayCampaigns(b, who, desk); err != nil {
+	if err := maySee(b, who, desk); err != nil {
 		return nil, err
 	}
 	entries, err := h.Pieces(ctx, h.Now())
@@ -146,7 +146,7 @@ func (h Room) Campaign(ctx context.Context, who ref.Person, id ref.Campaign, fro
 
 // targets works out how far a campaign is by each of its targets, and where it will likely end.
 func (h Room) targets(ctx context.Context, b *newsroom.Setup, s *Sheet) error {
-	aims, err := store.Aims(ctx, h.DB.View(), false)
+	aims, err := store.AimsOfCampaign(ctx, h.DB.View(), s.ID)
 	if err != nil {
 		return err
 	}
@@ -154,9 +154,6 @@ func (h Room) targets(ctx context.Context, b *newsroom.Setup, s *Sheet) error {
 		aims = append([]store.Aim{{CampaignID: s.ID, Value: float64(s.Target)}}, aims...)
 	}
 	for _, a := range aims {
-		if a.CampaignID != s.ID || a.ID == 0 && a.Value == 0 {
-			continue
-		}
 		x := Target{ID: a.ID, Measure: b.Measure(a.MeasureID), Value: a.Value, To: s.ToDay}
 		if a.ByDay != 0 {
 			x.To = a.ByDay

@@ -61,7 +61,7 @@ func (h Room) Carries(ctx context.Context, who ref.Person, desk ref.Desk, c Chan
 	if err != nil {
 		return Capacity{}, err
 	}
-	if err := mayCampaigns(b, who, desk); err != nil {
+	if err := maySee(b, who, desk); err != nil {
 		return Capacity{}, err
 	}
 	entries, err := h.Pieces(ctx, h.Now())

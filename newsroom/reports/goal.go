@@ -38,8 +38,8 @@ func (h Room) Goals(ctx context.Context, who ref.Person, desk ref.Desk, on day.D
 	if err != nil {
 		return nil, err
 	}
-	if !b.Who(who, desk).Access.May(relay.SeeAll) {
-		return nil, newsroom.ErrNotFound
+	if err := maySee(b, who, desk); err != nil {
+		return nil, err
 	}
 	all, err := store.Goals(ctx, h.DB.View(), desk)
 	if err != nil {
@@ -146,18 +146,20 @@ func (h Room) likely(ctx context.Context, b *newsroom.Setup, of []*newsroom.Entr
 	return report.Coming(is, brings, chances), is, len(coming), nil
 }
 
-// over gives what pieces did by a measure over a span of whole months, or, of few pieces, of days.
+// over gives what pieces did by a measure over a span of whole months: added up, averaged by what
+// the days weigh, or the last that each came to, added up.
 func (h Room) over(ctx context.Context, b *newsroom.Setup, of []*newsroom.Entry, m ref.Measure, s Span) (float64, error) {
 	among := make(map[ref.Piece]bool, len(of))
 	for _, e := range of {
 		among[e.ID] = true
 	}
-	months, err := store.FigureMonths(ctx, h.DB.View(), m, s.From, s.To)
+	months, err := store.FigureMonths(ctx, h.DB.View(), m, s.From, s.To) // by month
 	if err != nil {
 		return 0, err
 	}
 	how := b.Measure(m).How
 	var sum, weight float64
+	last := map[ref.Piece]float64{}
 	for _, x := range months {
 		if !among[x.PieceID] {
 			continue
@@ -165,6 +167,8 @@ func (h Room) over(ctx context.Context, b *newsroom.Setup, of []*newsroom.Entry,
 		switch how {
 		case measure.Averaged:
 			sum, weight = sum+x.Value*x.Weight, weight+x.Weight
+		case measure.Last:
+			sum, last[x.PieceID] = sum+x.Value-last[x.PieceID], x.Value
 		default:
 			sum += x.Value
 		}
@@ -180,11 +184,11 @@ func (h Room) SaveGoal(ctx context.Context, by ref.Person, g store.Goal) error {
 	return h.SetUpAct(ctx, by, g.DeskID, func(a *newsroom.Command) error {
 		g.Name, g.Sieve = strings.TrimSpace(g.Name), strings.TrimSpace(g.Sieve)
 		was := store.Goal{}
+		all, err := store.Goals(a, a.Tx, g.DeskID)
+		if err != nil {
+			return err
+		}
 		if g.ID != 0 {
-			all, err := store.Goals(a, a.Tx, g.DeskID)
-			if err != nil {
-				return err
-			}
 			i := slices.IndexFunc(all, func(x store.Goal) bool { return x.ID == g.ID })
 			if i < 0 {
 				return newsroom.ErrNotFound
@@ -196,6 +200,10 @@ func (h Room) SaveGoal(ctx context.Context, by ref.Person, g store.Goal) error {
 		switch {
 		case g.Name == "" || len([]rune(g.Name)) > 80:
 			return newsroom.Invalid("goal", "Say what is to be reached in up to 80 characters, like 40 features and recipes out.")
+		case slices.ContainsFunc(all, func(x store.Goal) bool {
+			return x.ID != g.ID && x.Quarter == g.Quarter && strings.EqualFold(x.Name, g.Name)
+		}):
+			return newsroom.Invalid("goal", "There is this goal already in the quarter. Change that one, or name this one otherwise.")
 		case g.MeasureID != 0 && m.DeskID != g.DeskID:
 			return newsroom.Invalid("measure", "Choose one of the desk's measures.")
 		case g.Target <= 0 || g.Target > 1e12:

@@ -249,7 +249,15 @@ func TestVisitsAreCountedWithoutKeepingWhoCame(t *testing.T) {
 	reads := h.measured("Visits", measure.Added, func(m *store.Measure) { m.Counts = store.Visits })
 	clicks := h.measured("Clicks", measure.Added, func(m *store.Measure) { m.Counts = store.Clicks })
 	id := h.isOut("11-25")
-	for _, x := range [][2]string{{"203.0.113.1", "Mozilla/5.0"}, {"203.0.113.1", "Mozilla/5.0"}, {"203.0.113.2", "Mozilla/5.0"}, {"203.0.113.3", "ExampleBot/1.0"}, {"203.0.113.4", ""}} {
+	d := h.books().Desk(1)
+	d.OwnHosts = "198.51.100.0/24"
+	_, err := h.Settings.SaveDesk(ctx, lead, d)
+	h.must(err)
+	d.OwnHosts = "our office"
+	if _, err := h.Settings.SaveDesk(ctx, lead, d); !refused(err, relay.ErrInput) || !strings.Contains(err.Error(), "“our” is no address") {
+		t.Errorf("addresses that are none: %v", err)
+	}
+	for _, x := range [][2]string{{"198.51.100.9", "Mozilla/5.0"}, {"203.0.113.1", "Mozilla/5.0"}, {"203.0.113.1", "Mozilla/5.0"}, {"203.0.113.2", "Mozilla/5.0"}, {"203.0.113.3", "ExampleBot/1.0"}, {"203.0.113.4", ""}} {
 		h.Figures.Visit(ctx, id, x[0], x[1])
 	}
 	h.must(h.Tick(ctx))

@@ -12,6 +12,7 @@ import (
 	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
+	"greenbaton/core/weblog"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/copyroom"
 	"greenbaton/newsroom/rules"
@@ -75,6 +76,7 @@ func addDesk(a *newsroom.Command, d *store.Desk) (err error) {
 func checkDesk(a *newsroom.Command, d *store.Desk) error {
 	d.Name = strings.TrimSpace(d.Name)
 	_, zoneErr := time.LoadLocation(d.Zone)
+	_, wrongHost := weblog.Prefixes(d.OwnHosts)
 	_, countryErr := day.Holidays(d.Country, 2026, 2026)
 	twice := slices.ContainsFunc(a.Setup.Desks, func(x store.Desk) bool { return x.ID != d.ID && strings.EqualFold(x.Name, d.Name) })
 	switch {
@@ -102,6 +104,8 @@ func checkDesk(a *newsroom.Command, d *store.Desk) error {
 		return newsroom.Invalid("hold_most", "Freelancers may hold between 1 and 100 legs, or 0 for any number.")
 	case d.LoseAfter < 0 || d.LoseAfter > 60:
 		return newsroom.Invalid("lose_after", "A taken leg goes back after 1 to 60 working days without a record, or never with 0.")
+	case wrongHost != "":
+		return newsroom.Invalid("own_hosts", "“%s” is no address. Write them like 203.0.113.7 or 203.0.113.0/24, a line each.", english.Cut(wrongHost, 60))
 	case d.AskAfter < 0 || d.AskAfter > 365:
 		return newsroom.Invalid("ask_after", "It is asked 1 to 365 days after release how a piece did, or never with 0.")
 	case d.Language != "" && !slices.Contains(check.Languages, d.Language):

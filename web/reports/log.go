@@ -28,10 +28,11 @@ import (
 // mostLog is how large a log may be that is sent.
 const mostLog = 256 << 20
 
-// logs is the logs that are being counted, and how the last of each person ended.
+// logs is the logs that are being counted, one after the other, and how the last of each person ended.
 type logs struct {
-	mu sync.Mutex
-	of map[ref.Person]*logJob
+	mu   sync.Mutex
+	of   map[ref.Person]*logJob
+	turn sync.Mutex
 }
 
 // logJob is a log that is counted.
@@ -40,7 +41,8 @@ type logJob struct {
 	desk    ref.Desk
 	lines   int
 	moving  bool
-	tally   weblog.Tally
+	found   []string     // in the log, in sentences
+	elses   []kit.Option // pages most asked for that are no pieces
 	problem *relay.Refusal
 }
 
@@ -80,7 +82,11 @@ type figuresView struct {
 }
 
 func (s *Section) figures(c *echo.Context) error {
-	return s.showFigures(c, http.StatusOK, url.Values{}, nil)
+	b, err := s.Newsroom.Setup(c.Request().Context())
+	if err != nil {
+		return err
+	}
+	return s.showFigures(c, http.StatusOK, url.Values{"ours": {b.Desk(kit.Here(c)).OwnHosts}}, nil)
 }
 
 func (s *Section) showFigures(c *echo.Context, status int, form url.Values, refusal *relay.Refusal) error {
@@ -95,7 +101,7 @@ func (s *Section) showFigures(c *echo.Context, status int, form url.Values, refu
 		case j.problem != nil && refusal == nil:
 			refusal = j.problem
 		case !j.moving && j.problem == nil:
-			v.Done, v.Elses = sayTally(j.tally)
+			v.Done, v.Elses = j.found, j.elses
 		}
 	}
 	if refusal != nil {
@@ -173,6 +179,8 @@ func (s *Section) log(c *echo.Context) error {
 // count counts a log and notes how it ended.
 func (s *Section) count(ctx context.Context, who ref.Person, l figures.Log, f io.ReadCloser) error {
 	defer f.Close()
+	s.logs.turn.Lock()
+	defer s.logs.turn.Unlock()
 	r, err := plain(f)
 	var t weblog.Tally
 	if err == nil {
@@ -186,7 +194,10 @@ func (s *Section) count(ctx context.Context, who ref.Person, l figures.Log, f io
 		s.Log.Error("count a log", "problem", err)
 		refusal = &relay.Refusal{Reason: relay.ErrMachine, Text: "The log could not be counted. Whoever runs Green Baton finds the reason in its log."}
 	}
-	s.logs.change(who, func(j *logJob) { j.moving, j.tally, j.problem, j.lines = false, t, refusal, t.Lines })
+	found, elses := sayTally(t)
+	s.logs.change(who, func(j *logJob) {
+		j.moving, j.found, j.elses, j.problem, j.lines = false, found, elses, refusal, t.Lines
+	})
 	return err
 }
 

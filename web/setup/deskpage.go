@@ -193,7 +193,7 @@ func (s *Section) showDeskForm(c *echo.Context, status int, refusal *relay.Refus
 		form = url.Values{
 			"weigh_reach": {fmt.Sprint(w.Reach)}, "weigh_fit": {fmt.Sprint(w.Fit)}, "weigh_effort": {fmt.Sprint(w.Effort)},
 			"name": {d.Name}, "zone": {d.Zone}, "country": {d.Country}, "margin": {fmt.Sprint(d.Margin)}, "quiet": {fmt.Sprint(d.QuietAfter)},
-			"no_room": {fmt.Sprint(d.NoRoom)}, "goal": {fmt.Sprint(d.Goal)}, "pass_by": {string(d.PassBy)}, "locked": {kit.Yes(d.DatesLocked)}, "asked": {kit.Yes(d.DaysAsked)}, "people_open": {kit.Yes(d.PeopleOpen)}, "ask_after": {fmt.Sprint(d.AskAfter)},
+			"no_room": {fmt.Sprint(d.NoRoom)}, "goal": {fmt.Sprint(d.Goal)}, "pass_by": {string(d.PassBy)}, "locked": {kit.Yes(d.DatesLocked)}, "asked": {kit.Yes(d.DaysAsked)}, "people_open": {kit.Yes(d.PeopleOpen)}, "ask_after": {fmt.Sprint(d.AskAfter)}, "own_hosts": {d.OwnHosts},
 			"hold_most": {fmt.Sprint(d.HoldMost)}, "lose_after": {fmt.Sprint(d.LoseAfter)}, "money": {d.Money}, "language": {d.Language}, "own_words": {d.OwnWords}, "house_style": {d.HouseStyle},
 		}
 		for i, on := range d.Week() {
@@ -252,6 +252,7 @@ func readDesk(form url.Values, d *store.Desk) error {
 	}
 	d.Weekdays, d.Money = string(bits), strings.TrimSpace(form.Get("money"))
 	d.Language, d.OwnWords, d.HouseStyle = form.Get("language"), kit.Lines(form.Get("own_words")), kit.Lines(form.Get("house_style"))
+	d.OwnHosts = kit.Lines(form.Get("own_hosts"))
 	for _, n := range []struct {
 		field, what string
 		into        *int
