@@ -140,6 +140,9 @@ type Took struct {
 	Over      int     // runs that took longer than their allowance
 }
 
+// Often tells whether a leg often runs over: at least one run of four. Common practice, no source.
+func (t Took) Often() bool { return t.N > 0 && t.Over*4 >= t.N }
+
 // TookOf sums runs up: days each took, with the days each was allowed.
 func TookOf(days, allowed []int, quantile func(sorted []float64, p float64) float64) Took {
 	t := Took{N: len(days)}

@@ -8,30 +8,21 @@ import (
 	"greenbaton/core/forecast"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
+	"greenbaton/core/report"
 	"greenbaton/newsroom"
 )
 
 // WeeksAhead is how many weeks ahead slots are looked at.
 const WeeksAhead = 8
 
-// Cover is how sure it is that something goes out in a slot.
-type Cover string
-
-// The covers.
-const (
-	Sure     Cover = "sure"     // it is finished, or makes its day with at least 95 %
-	Likely   Cover = "likely"   // with at least half
-	Unlikely Cover = "unlikely" // with less
-	Hole     Cover = "hole"     // nothing has its time
-)
-
 // SlotAhead is a coming time of a channel, and what is to go out then.
 type SlotAhead struct {
 	At      day.Moment
 	Channel ref.Channel
-	Entry   *newsroom.Entry // nil for a hole
+	Entry   *newsroom.Entry // nil where nothing has the time yet
+	Comes   string          // what will come to it by itself
 	Chance  float64
-	Cover   Cover
+	Cover   report.Cover
 }
 
 // Week is the slots of a coming week.
@@ -41,7 +32,7 @@ type Week struct {
 }
 
 // Count gives how many slots of the week are covered so.
-func (w Week) Count(c Cover) int {
+func (w Week) Count(c report.Cover) int {
 	n := 0
 	for _, s := range w.Slots {
 		n += newsroom.Count(s.Cover == c)
@@ -50,9 +41,10 @@ func (w Week) Count(c Cover) int {
 }
 
 // ahead looks at the slots of the next weeks, each with how likely its piece makes its day.
-func (t *teller) ahead(ctx context.Context) error {
+// A slot that a piece has which the sieve does not let through is neither theirs nor a hole.
+func (t *teller) ahead(ctx context.Context, entries []*newsroom.Entry) error {
 	by := map[ref.Channel]map[day.Moment]*newsroom.Entry{}
-	for _, e := range t.all {
+	for _, e := range entries {
 		if e.GoesOut > t.Now() && e.Stage != relay.Withdrawn {
 			if by[e.ChannelID] == nil {
 				by[e.ChannelID] = map[day.Moment]*newsroom.Entry{}
@@ -68,6 +60,13 @@ func (t *teller) ahead(ctx context.Context) error {
 		t.Ahead = append(t.Ahead, Week{Monday: first + day.Date(7*i)})
 	}
 	until := first + 7*WeeksAhead
+	comes := map[ref.Desk]func(ref.Channel, day.Moment) string{}
+	for _, d := range t.Look.Desks {
+		var err error
+		if comes[d], err = t.ExpectedAt(ctx, d, until-1); err != nil {
+			return err
+		}
+	}
 	for _, ch := range t.b.Channels {
 		if ch.Retired || !slices.Contains(t.Look.Desks, ch.DeskID) || !t.Look.Sieve.Lets("channel", int64(ch.ID)) {
 			continue
@@ -78,22 +77,15 @@ func (t *teller) ahead(ctx context.Context) error {
 			if on >= until {
 				break
 			}
-			s := SlotAhead{At: at, Channel: ch.ID, Entry: by[ch.ID][at], Cover: Hole}
-			if s.Entry != nil {
-				f, err := t.oddsOf(ctx, s.Entry)
-				if err != nil {
-					return err
-				}
-				s.Chance = f.Chance
-				switch {
-				case s.Entry.Ready() || s.Entry.Stage == relay.Out || s.Chance >= .95:
-					s.Cover = Sure
-				case s.Chance >= .5:
-					s.Cover = Likely
-				default:
-					s.Cover = Unlikely
-				}
+			e := by[ch.ID][at]
+			if e != nil && t.Entry(e.ID) == nil {
+				continue
 			}
+			s, err := t.slotAhead(ctx, e, comes[ch.DeskID](ch.ID, at))
+			if err != nil {
+				return err
+			}
+			s.At, s.Channel = at, ch.ID
 			if i := int(on-first) / 7; i >= 0 && i < WeeksAhead {
 				t.Ahead[i].Slots = append(t.Ahead[i].Slots, s)
 			}
@@ -103,6 +95,18 @@ func (t *teller) ahead(ctx context.Context) error {
 		slices.SortStableFunc(t.Ahead[i].Slots, func(x, y SlotAhead) int { return int(x.At - y.At) })
 	}
 	return nil
+}
+
+// slotAhead says how sure a slot is, that a piece has or to which something will come.
+func (t *teller) slotAhead(ctx context.Context, e *newsroom.Entry, comes string) (SlotAhead, error) {
+	switch {
+	case e == nil && comes == "":
+		return SlotAhead{Cover: report.Hole}, nil
+	case e == nil:
+		return SlotAhead{Comes: comes, Cover: report.Expected}, nil
+	}
+	f, err := t.oddsOf(ctx, e)
+	return SlotAhead{Entry: e, Chance: f.Chance, Cover: report.CoverOf(f.Chance)}, err
 }
 
 // oddsOf gives the forecast of a piece under way, as it was worked out for this version of it and

@@ -8,7 +8,6 @@ import (
 	"slices"
 
 	"greenbaton/core/day"
-	"greenbaton/core/english"
 	"greenbaton/core/measure"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -125,17 +124,9 @@ func (t *teller) group(x Went, writers map[ref.Piece]ref.Person) (key, name stri
 	case "weekday":
 		return fmt.Sprint((int(x.On.Weekday()) + 6) % 7), x.On.Weekday().String()
 	case "length":
-		for i, most := range []int{400, 800, 1200, 2000} {
-			if x.WordsTo <= most && x.WordsTo > 0 {
-				return fmt.Sprint(i), fmt.Sprintf("up to %s words", english.Number(most))
-			}
-		}
-		if x.WordsTo == 0 {
-			return "", ""
-		}
-		return "9", "over 2,000 words"
+		return measure.LengthOf(x.WordsTo)
 	case "writer":
-		if w := writers[x.ID]; w != 0 && (t.Everybody || w == t.who) {
+		if w := writers[x.ID]; w != 0 && t.shows(w, x.DeskID) {
 			return k(int64(w), t.b.Name(w))
 		}
 		return "", ""

@@ -85,7 +85,7 @@ func (t *teller) legs(runs []store.Run) {
 		if k.format == t.Report.Format {
 			t.Legs = append(t.Legs, row)
 		}
-		if s := t.Slow; row.N >= measure.Few && row.Over*4 >= row.N && (s == nil || row.Over*s.N > s.Over*row.N) {
+		if s := t.Slow; row.N >= measure.Few && row.Often() && (s == nil || row.Over*s.N > s.Over*row.N) {
 			t.Slow = &row
 		}
 	}
@@ -136,11 +136,12 @@ func legOf(b *newsroom.Setup, k legKey) *route.Leg {
 	return nil
 }
 
-// people counts who ran what. Without the right to see everybody's figures only one's own are counted.
+// people counts who ran what. On desks on which who asks does not see everybody's figures, only
+// their own are counted.
 func (t *teller) people(runs []store.Run) {
 	rows := map[ref.Person]*PersonRow{}
-	row := func(p ref.Person) *PersonRow {
-		if p == 0 || !t.Everybody && p != t.who {
+	row := func(p ref.Person, desk ref.Desk) *PersonRow {
+		if p == 0 || !t.shows(p, desk) {
 			return nil
 		}
 		if rows[p] == nil {
@@ -157,7 +158,7 @@ func (t *teller) people(runs []store.Run) {
 		if e == nil {
 			continue
 		}
-		x := row(r.Holder)
+		x := row(r.Holder, e.DeskID)
 		if x == nil || r.Outcome != "passed" {
 			continue
 		}
@@ -176,7 +177,7 @@ func (t *teller) people(runs []store.Run) {
 	for _, e := range t.all {
 		for i := range e.Legs {
 			if l := &e.Legs[i]; l.State == relay.Running {
-				if x := row(l.Holder); x != nil {
+				if x := row(l.Holder, e.DeskID); x != nil {
 					x.Now++
 				}
 			}

@@ -38,7 +38,7 @@ type Report struct {
 	Legs      []LegRow
 	Slow      *LegRow // the leg that most often runs over, of all formats
 	People    []PersonRow
-	Everybody bool // the figures of all people are shown
+	Everybody bool // the figures of all people on all these desks are shown
 	Back      []BackRow
 	Ahead     []Week
 	Finished  []Stock
@@ -120,19 +120,27 @@ func (h Room) Of(ctx context.Context, who ref.Person, desk ref.Desk, a Asked) (R
 	if err != nil {
 		return Report{}, err
 	}
-	w := b.Who(who, desk)
-	if !w.Access.May(relay.SeeAll) || !w.OnDesk {
+	if maySee(b, who, desk) != nil {
 		return Report{}, &relay.Refusal{Reason: relay.ErrNotYours, Text: "How the desk ran is for its leads and staff."}
 	}
-	a.Look.Desks = slices.DeleteFunc(slices.Clone(a.Look.Desks), func(d ref.Desk) bool { return !b.Who(who, d).Access.May(relay.SeeAll) })
+	a.Look.Desks = slices.DeleteFunc(slices.Clone(a.Look.Desks), func(d ref.Desk) bool { return maySee(b, who, d) != nil })
 	t := teller{Room: h, b: b, who: who, desk: desk, today: h.Now().Date(b.Zones[desk]), Report: Report{Asked: a}}
 	t.Today = t.today
-	t.Everybody = w.Access.May(relay.LeadDesk) || b.Desk(desk).PeopleOpen
+	t.Everybody = !slices.ContainsFunc(a.Look.Desks, func(d ref.Desk) bool { return !t.open(d) })
 	if err := t.tell(ctx); err != nil {
 		return Report{}, err
 	}
 	return t.Report, nil
 }
+
+// open tells whether everybody's figures on a desk are shown to who asks.
+func (t *teller) open(desk ref.Desk) bool {
+	w := t.b.Who(t.who, desk)
+	return w.OnDesk && (w.Access.May(relay.LeadDesk) || t.b.Desk(desk).PeopleOpen)
+}
+
+// shows tells whether somebody's figures on a desk are shown to who asks: their own always are.
+func (t *teller) shows(p ref.Person, desk ref.Desk) bool { return p == t.who || t.open(desk) }
 
 // teller is a report while it is worked out.
 type teller struct {
@@ -185,7 +193,7 @@ func (t *teller) tell(ctx context.Context) error {
 	if err := t.back(ctx, runs); err != nil {
 		return err
 	}
-	if err := t.ahead(ctx); err != nil {
+	if err := t.ahead(ctx, entries); err != nil {
 		return err
 	}
 	return t.did(ctx)

@@ -14,9 +14,11 @@ import (
 	"greenbaton/core/ref"
 	"greenbaton/core/regular"
 	"greenbaton/core/relay"
+	"greenbaton/core/sift"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
 	room "greenbaton/newsroom/regular"
+	"greenbaton/newsroom/reports"
 	"greenbaton/store"
 )
 
@@ -378,4 +380,18 @@ func TestOpenTimesSayWhatComesByItself(t *testing.T) {
 	if comes(1, h.slot(date("2026-12-09"))) != "Mill note" || comes(1, h.slot(date("2026-12-11"))) != "" || comes(1, h.slot(date("2026-11-25"))) != "" {
 		t.Error("a sitting is told something else")
 	}
+	// Nor is such a time a hole in a report, nor one that a piece has which its sieve leaves out.
+	h.make("12-11")
+	covers := func(q map[string][]string) (out []string) {
+		s, err := sift.Parse(planning.Columns(h.books(), 1), q, h.today())
+		h.must(err)
+		r, err := h.Reports.Of(ctx, lead, 1, reports.Asked{Span: reports.SpanOf(reports.Month, h.today()), Look: planning.Look{Desks: []ref.Desk{1}, Sieve: s}})
+		h.must(err)
+		for _, s := range r.Ahead[2].Slots {
+			out = append(out, s.At.In(h.zone()).Format("2 Jan ")+string(s.Cover))
+		}
+		return out
+	}
+	same(t, "in a report", covers(nil), []string{"7 Dec hole", "9 Dec expected", "11 Dec sure"})
+	same(t, "in a report of something", covers(map[string][]string{"number": {"90..99"}}), []string{"7 Dec hole", "9 Dec expected"})
 }

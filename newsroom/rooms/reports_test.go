@@ -3,6 +3,7 @@ package rooms_test
 import (
 	"fmt"
 	"math/rand/v2"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -78,6 +79,20 @@ func TestWhoSeesTheFiguresOfPeople(t *testing.T) {
 	h.must(err)
 	if n := len(h.reported(editor, reports.Month, "2026-11-01").People); n < 2 {
 		t.Errorf("where that is open, somebody of staff sees %d people", n)
+	}
+	second, err := h.Settings.SaveDesk(ctx, lead, store.Desk{Name: "Sunday edition", Zone: "Europe/Dublin", Weekdays: "0111110", QuietAfter: 2, PassBy: relay.ByOwner, PeopleOpen: true})
+	h.must(err)
+	p := h.books().Person(editor)
+	p.Desks = append(p.Desks, second)
+	_, _, err = h.Settings.SavePerson(ctx, lead, 1, p)
+	h.must(err)
+	d.PeopleOpen = false
+	_, err = h.Settings.SaveDesk(ctx, lead, d)
+	h.must(err)
+	r, err := h.Reports.Of(ctx, editor, second, reports.Asked{Span: reports.SpanOf(reports.Month, date("2026-11-01")), Look: planning.Look{Desks: []ref.Desk{1, second}}})
+	h.must(err)
+	if r.Everybody || slices.ContainsFunc(r.People, func(p reports.PersonRow) bool { return p.Person != editor }) {
+		t.Errorf("from a desk on which it is open, people of one on which it is not are seen: %v", r.People)
 	}
 	for _, who := range []ref.Person{freelance, outside, stranger} {
 		if _, err := h.Reports.Of(ctx, who, 1, reports.Asked{Span: reports.SpanOf(reports.Month, date("2026-11-01"))}); !refused(err, relay.ErrNotYours) {

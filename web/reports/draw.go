@@ -8,6 +8,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/english"
+	"greenbaton/core/report"
 	"greenbaton/newsroom/figures"
 	"greenbaton/newsroom/reports"
 )
@@ -57,7 +58,7 @@ func drawOut(r *reports.Report) template.HTML {
 	p.hatch("late-out")
 	most := 1
 	for _, b := range r.Weeks {
-		most = max(most, b.All()+b.Comes)
+		most = max(most, b.All()+b.Comes, b.Planned)
 	}
 	const left, top, base = 26.0, 14.0, 160.0
 	unit := max(1, steps(float64(most), 4))
@@ -82,6 +83,9 @@ func drawOut(r *reports.Report) template.HTML {
 		bar(b.Moved, "pic-moved", "")
 		bar(b.Late, "pic-late", `fill="url(#late-out)"`)
 		bar(b.Comes, "pic-comes", "")
+		if b.Planned > 0 {
+			p.put(`<path class="pic-even" d="M%.1f %.1fh%.1f"/>`, x-3, y(float64(b.Planned)), w+6)
+		}
 		if every := (len(r.Weeks) + 12) / 13; i%every == 0 {
 			p.text(x+w/2, base+18, "pic-axis mid", nameOfBar(r, b))
 		}
@@ -150,7 +154,7 @@ func drawAhead(weeks []reports.Week) template.HTML {
 		}
 		said := sayWeek(w)
 		class := "pic-note"
-		if w.Count(reports.Hole) > 0 {
+		if w.Count(report.Hole) > 0 {
 			class = "pic-bad"
 		}
 		p.text(left+float64(most)*unit+10, y+11, class, said)
@@ -164,14 +168,14 @@ func sayWeek(w reports.Week) string {
 	if len(w.Slots) == 0 {
 		return "no slot"
 	}
-	if w.Count(reports.Sure) == len(w.Slots) {
+	if w.Count(report.Sure) == len(w.Slots) {
 		return "sure"
 	}
 	var out []string
-	if n := w.Count(reports.Hole); n > 0 {
+	if n := w.Count(report.Hole); n > 0 {
 		out = append(out, english.Plural(n, "hole"))
 	}
-	for _, c := range []reports.Cover{reports.Unlikely, reports.Sure, reports.Likely} {
+	for _, c := range []report.Cover{report.Unlikely, report.Sure, report.Likely, report.Expected} {
 		if n := w.Count(c); n > 0 && len(out) < 2 {
 			out = append(out, fmt.Sprintf("%d %s", n, c))
 		}

@@ -196,7 +196,7 @@ func sayReport(b *newsroom.Setup, r *reports.Report) []answer {
 	}
 	holes := 0
 	for _, w := range r.Ahead {
-		holes += kit.Bit(w.Count(reports.Hole) > 0)
+		holes += kit.Bit(w.Count(report.Hole) > 0)
 	}
 	if holes > 0 {
 		out = append(out, answer{fmt.Sprintf("%s of the next eight weeks will have a hole.", english.UpperFirst(english.CountOf(holes))), "short", "/lineup"})
@@ -241,6 +241,9 @@ func (v *reportView) fill(b *newsroom.Setup, r *reports.Report, at kit.Address) 
 					x.Says = fmt.Sprintf("%s, %.0f %%", s.Cover, 100*s.Chance)
 				}
 			} else {
+				if s.Comes != "" {
+					x.Title = s.Comes + ", by itself"
+				}
 				on := s.At.In(b.Zones[b.Channel(s.Channel).DeskID])
 				x.Link = "/pieces/new?date=" + on.Format("2006-01-02") + "&time=" + on.Format("15:04") + "&channel=" + kit.Str(s.Channel)
 			}
