@@ -32,6 +32,9 @@ type Goal struct {
 // OffCourse reports whether it will likely not be reached.
 func (g Goal) OffCourse() bool { return !g.Over && g.Sum.Likely < g.Target }
 
+// Missed reports whether its quarter is over and it was not reached.
+func (g Goal) Missed() bool { return g.Over && g.Is < g.Target }
+
 // Goals gives the goals of a desk's quarter in which a day lies, for its leads and staff.
 func (h Room) Goals(ctx context.Context, who ref.Person, desk ref.Desk, on day.Date) ([]Goal, error) {
 	b, err := h.Setup(ctx)

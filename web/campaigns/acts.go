@@ -5,11 +5,9 @@ import (
 	"fmt"
 	"net/http"
 	"net/url"
-	"strings"
 
 	"github.com/labstack/echo/v5"
 
-	"greenbaton/core/figure"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/store"
@@ -69,12 +67,10 @@ func (s *Section) setAim(c *echo.Context) error {
 			return s.Figures.DropAim(c.Request().Context(), kit.Me(c).ID, a)
 		}
 		x := store.Aim{CampaignID: id, MeasureID: kit.Int[ref.Measure](form, "measure")}
-		typed := strings.TrimSpace(form.Get("value"))
-		n, err := figure.Read(typed)
-		if err != nil {
-			return kit.NoFigure(err, "value", fmt.Sprintf("Write the target as a number; “%s” is not one.", typed))
+		var err error
+		if x.Value, err = kit.FigureOf(form, "value", "the target"); err != nil {
+			return err
 		}
-		x.Value, _ = n.Float64()
 		if x.ByDay, err = kit.DateOf(form, "by", "the day"); err != nil {
 			return err
 		}
@@ -84,6 +80,8 @@ func (s *Section) setAim(c *echo.Context) error {
 
 func (s *Section) sayDid(c *echo.Context) error {
 	return s.on(c, "Noted.", func(id ref.Campaign, form url.Values) error {
-		return s.Figures.SaveOutcome(c.Request().Context(), kit.Me(c).ID, store.Outcome{CampaignID: id, Said: form.Get("said"), Learnt: form.Get("learnt")})
+		x := kit.OutcomeTyped(form)
+		x.CampaignID = id
+		return s.Figures.SaveOutcome(c.Request().Context(), kit.Me(c).ID, x)
 	})
 }

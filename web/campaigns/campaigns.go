@@ -14,6 +14,7 @@ import (
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/reports"
+	"greenbaton/web/draw"
 	"greenbaton/web/kit"
 )
 
@@ -54,22 +55,8 @@ type flag struct {
 	Tone, Title string
 }
 
-// scale places days on the time line, each month as wide as another.
-type scale struct {
-	first  day.Date
-	months int
-}
-
 // wide is how wide the time line is drawn, in its own units.
 const wide = 1000.0
-
-func (s scale) x(d day.Date) float64 {
-	start := d.MonthStart()
-	n := (d.Year()-s.first.Year())*12 + int(d.Month()) - int(s.first.Month())
-	return (float64(n) + float64(d-start)/float64(start.AddMonths(1)-start)) / float64(s.months) * wide
-}
-
-func (s scale) last() day.Date { return s.first.AddMonths(s.months) - 1 }
 
 func (s *Section) campaigns(c *echo.Context) error {
 	return s.show(c, http.StatusOK, url.Values{}, nil)
@@ -92,21 +79,21 @@ func (s *Section) show(c *echo.Context, status int, form url.Values, refusal *re
 	if bad != nil || on < today-20*366 || on > today+20*366 {
 		on = today.AddMonths(-months / 3)
 	}
-	sc := scale{on.MonthStart(), months}
+	sc := draw.Months{First: on.MonthStart(), N: months, Wide: wide}
 	at := kit.Address{Path: c.Request().URL.Path, Q: q}
-	v := campaignsView{First: sc.first.String(), Lead: kit.Me(c).Access.May(relay.SetUpDesk), Earlier: at.With("on", sc.first.AddMonths(-months/3).String()), Later: at.With("on", sc.first.AddMonths(months/3).String())}
+	v := campaignsView{First: sc.First.String(), Lead: kit.Me(c).Access.May(relay.SetUpDesk), Earlier: at.With("on", sc.First.AddMonths(-months/3).String()), Later: at.With("on", sc.First.AddMonths(months/3).String())}
 	v.Spans = at.Settings("months", fmt.Sprint(months), "6", "6 months", "3", "3 months", "12", "Year")
 	v.Spans[0], v.Spans[1] = v.Spans[1], v.Spans[0]
 	for i := range months {
-		m := sc.first.AddMonths(i)
+		m := sc.First.AddMonths(i)
 		name := m.Format("Jan")
 		if i == 0 || m.Month() == 1 {
 			name = m.Format("Jan 2006")
 		}
-		v.Months = append(v.Months, monthTick{sc.x(m), name})
+		v.Months = append(v.Months, monthTick{sc.X(m), name})
 	}
-	if today >= sc.first && today <= sc.last() {
-		v.Today, v.TodayName = sc.x(today), english.Date(today)
+	if today >= sc.First && today <= sc.Last() {
+		v.Today, v.TodayName = sc.X(today), english.Date(today)
 	}
 	id := ref.Campaign(0)
 	if c.Param("id") != "" {
@@ -120,6 +107,9 @@ func (s *Section) show(c *echo.Context, status int, form url.Values, refusal *re
 		v.Rows = append(v.Rows, newRow(b, x, sc, today, id))
 	}
 	v.Answer = sayCampaigns(all, today)
+	if from, to := otherDays(q); refusal == nil && to != 0 && to < from {
+		refusal = &relay.Refusal{Reason: relay.ErrInput, Field: "to", Text: "The last day lies before the first. Turn them round."}
+	}
 	if id != 0 {
 		if v.One, err = s.one(c, b, id, form, refusal); err != nil {
 			return err
@@ -149,13 +139,13 @@ func chosen(all []reports.Campaign, today day.Date) ref.Campaign {
 	return last
 }
 
-func newRow(b *newsroom.Setup, c reports.Campaign, sc scale, today day.Date, on ref.Campaign) row {
+func newRow(b *newsroom.Setup, c reports.Campaign, sc draw.Months, today day.Date, on ref.Campaign) row {
 	r := row{ID: c.ID, Name: c.Name, On: c.ID == on, From: c.FromDay.String(), To: c.ToDay.String(), Over: c.ToDay < today, Future: c.FromDay > today}
-	from, to := max(c.FromDay, sc.first), min(c.ToDay, sc.last())
+	from, to := max(c.FromDay, sc.First), min(c.ToDay, sc.Last())
 	if from <= to {
-		r.X, r.W = sc.x(from), sc.x(to+1)-sc.x(from)
+		r.X, r.W = sc.X(from), sc.X(to+1)-sc.X(from)
 		if today >= from {
-			r.Gone = sc.x(min(today, to)+1) - r.X
+			r.Gone = sc.X(min(today, to)+1) - r.X
 		}
 	}
 	r.Says = fmt.Sprintf("%d out", c.Out)
@@ -173,10 +163,10 @@ func newRow(b *newsroom.Setup, c reports.Campaign, sc scale, today day.Date, on 
 		if e.OutAt != 0 {
 			d = e.OutAt.Date(b.Zones[e.DeskID])
 		}
-		if d < sc.first || d > sc.last() {
+		if d < sc.First || d > sc.Last() {
 			continue
 		}
-		f := flag{X: sc.x(d), Tone: "plain", Title: e.Title + ", " + english.Date(d)}
+		f := flag{X: sc.X(d), Tone: "plain", Title: e.Title + ", " + english.Date(d)}
 		switch {
 		case e.Stage == relay.Out:
 			f.Tone = "out"

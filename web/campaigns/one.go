@@ -22,23 +22,22 @@ import (
 
 // one is the campaign that is looked at.
 type one struct {
-	ID             ref.Campaign
-	Name, When     string
-	Goal           string
-	Pieces         []pieceRow
-	More           int
-	ToFind         int
-	Targets        []targetView
-	Steps          kit.StepsView
-	From, To       string
-	Consequence    []string // what other days would mean
-	Leads, Owns    bool
-	Measures       []store.Measure
-	Form           url.Values
-	Field, Opened  string
-	Said, SaidTone string
-	Learnt         string
-	Over           bool
+	ID            ref.Campaign
+	Name, When    string
+	Goal          string
+	Pieces        []pieceRow
+	More          int
+	ToFind        int
+	Targets       []targetView
+	Steps         kit.StepsView
+	From, To      string
+	Consequence   []string // what other days would mean
+	Leads, Owns   bool
+	Measures      []store.Measure
+	Form          url.Values
+	Field, Opened string
+	Outcome       kit.OutcomeView
+	Over          bool
 }
 
 // Is reports whether a field of the form has a value.
@@ -62,14 +61,13 @@ const listed = 8
 
 func (s *Section) one(c *echo.Context, b *newsroom.Setup, id ref.Campaign, form url.Values, refusal *relay.Refusal) (*one, error) {
 	ctx, q := c.Request().Context(), c.QueryParams()
-	from, _ := day.ParseDate(q.Get("from"))
-	to, _ := day.ParseDate(q.Get("to"))
+	from, to := otherDays(q)
 	is, err := s.Reports.Campaign(ctx, kit.Me(c).ID, id, 0, 0)
 	if err != nil {
 		return nil, err
 	}
 	x := is
-	if from != 0 || to != 0 {
+	if (from != 0 || to != 0) && refusal == nil {
 		if x, err = s.Reports.Campaign(ctx, kit.Me(c).ID, id, from, to); err != nil {
 			return nil, err
 		}
@@ -99,20 +97,29 @@ func (s *Section) one(c *echo.Context, b *newsroom.Setup, id ref.Campaign, form 
 	if x.FromDay != is.FromDay || x.ToDay != is.ToDay {
 		o.Consequence = consequence(b, &is, &x)
 	}
-	if w := x.Outcome; w.ID != 0 {
-		o.Said, o.Learnt = english.UpperFirst(figures.SayOutcome(w.Said)), w.Learnt
-		o.SaidTone = map[string]string{store.Worked: "good", store.Partly: "noroom", store.Failed: "short"}[w.Said]
-		if form.Get("form") == "" {
-			o.Form = url.Values{"said": {w.Said}, "learnt": {w.Learnt}}
-		}
+	if o.Outcome = kit.NewOutcome(x.Outcome); x.Owns {
+		o.Outcome.Action = fmt.Sprintf("/campaigns/%d/did", id)
 	}
 	if refusal != nil {
+		if q.Has("from") || q.Has("to") {
+			o.From, o.To = q.Get("from"), q.Get("to")
+		}
 		o.Field, o.Opened = refusal.Field, form.Get("form")
-		if o.Opened == "step" {
+		switch o.Opened {
+		case "did":
+			o.Outcome.Refused(form, refusal.Field)
+		case "step":
 			o.Steps.Typed, o.Steps.Field, o.Steps.Opened = form, refusal.Field, true
 		}
 	}
 	return o, nil
+}
+
+// otherDays reads the days of a campaign that are tried, 0 for those it has.
+func otherDays(q url.Values) (from, to day.Date) {
+	from, _ = day.ParseDate(q.Get("from"))
+	to, _ = day.ParseDate(q.Get("to"))
+	return from, to
 }
 
 func newPiece(b *newsroom.Setup, e *newsroom.Entry) pieceRow {

@@ -22,6 +22,17 @@ func NoFigure(err error, field, otherwise string) error {
 	return Input(field, otherwise)
 }
 
+// FigureOf reads a figure of a form, which says what it is of.
+func FigureOf(form url.Values, key, what string) (float64, error) {
+	typed := strings.TrimSpace(form.Get(key))
+	n, err := figure.Read(typed)
+	if err != nil {
+		return 0, NoFigure(err, key, fmt.Sprintf("Write %s as a number; “%s” is not one.", what, english.Cut(typed, 20)))
+	}
+	v, _ := n.Float64()
+	return v, nil
+}
+
 // Whole reads a whole number; an empty answer is the usual one.
 func Whole(form url.Values, key, field, what string, usual int) (int, error) {
 	s := strings.TrimSpace(form.Get(key))

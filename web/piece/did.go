@@ -11,7 +11,6 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/english"
-	"greenbaton/core/figure"
 	"greenbaton/core/measure"
 	"greenbaton/core/ref"
 	"greenbaton/newsroom"
@@ -36,9 +35,7 @@ type didView struct {
 	Out      bool
 	Rows     []didRow
 	Aims     []aimRow
-	Said     string // how it did, as somebody says
-	SaidTone string
-	Learnt   string
+	Outcome  kit.OutcomeView
 	Notes    bool
 	Aiming   bool
 	Measures []store.Measure
@@ -60,7 +57,9 @@ type aimRow struct {
 }
 
 // Shown reports whether there is anything to say.
-func (v didView) Shown() bool { return len(v.Rows) > 0 || len(v.Aims) > 0 || v.Aiming || v.Said != "" }
+func (v didView) Shown() bool {
+	return len(v.Rows) > 0 || len(v.Aims) > 0 || v.Aiming || v.Outcome.Said != ""
+}
 
 // Is reports whether a field of the form has a value.
 func (v didView) Is(field string, value any) bool { return v.Form.Get(field) == fmt.Sprint(value) }
@@ -88,10 +87,8 @@ func (s *Section) did(c *echo.Context, b *newsroom.Setup, v *pieceView) error {
 	for _, a := range got.Aims {
 		x.Aims = append(x.Aims, newAim(a))
 	}
-	if o := got.Outcome; o.ID != 0 {
-		x.Said, x.Learnt = english.UpperFirst(figures.SayOutcome(o.Said)), o.Learnt
-		x.SaidTone = map[string]string{store.Worked: "good", store.Partly: "noroom", store.Failed: "short"}[o.Said]
-		x.Form = url.Values{"said": {o.Said}, "learnt": {o.Learnt}}
+	if x.Outcome = kit.NewOutcome(got.Outcome); x.Out && x.Aiming {
+		x.Outcome.Action = fmt.Sprintf("/pieces/%d/did", v.Row.ID)
 	}
 	return nil
 }
@@ -116,17 +113,6 @@ func newAim(a figures.Aim) aimRow {
 	return x
 }
 
-// typedFigure reads a figure of a form.
-func typedFigure(form url.Values, key, what string) (float64, error) {
-	typed := strings.TrimSpace(form.Get(key))
-	n, err := figure.Read(typed)
-	if err != nil {
-		return 0, kit.NoFigure(err, key, fmt.Sprintf("Write %s as a number; “%s” is not one.", what, typed))
-	}
-	v, _ := n.Float64()
-	return v, nil
-}
-
 // noteFigure notes by hand what a piece did on a day.
 func (s *Section) noteFigure(c *echo.Context) error {
 	return s.OnPiece(c, func(id ref.Piece, form url.Values) (string, error) {
@@ -134,15 +120,19 @@ func (s *Section) noteFigure(c *echo.Context) error {
 		if err != nil {
 			return "", err
 		}
+		if on == 0 {
+			return "", kit.Input("day", "Give the day the figure is of.")
+		}
 		drop := form.Get("do") == "drop"
-		value := 0.0
+		value, said := 0.0, "The figure is taken back."
 		if !drop {
-			if value, err = typedFigure(form, "value", "the figure"); err != nil {
+			said = "The figure is noted."
+			if value, err = kit.FigureOf(form, "value", "the figure"); err != nil {
 				return "", err
 			}
 		}
 		err = s.Figures.SetFigure(c.Request().Context(), kit.Me(c).ID, id, kit.Int[ref.Measure](form, "measure"), on, value, drop)
-		return "The figure is noted.", err
+		return said, err
 	})
 }
 
@@ -155,7 +145,7 @@ func (s *Section) setAim(c *echo.Context) error {
 		}
 		x := store.Aim{PieceID: id, MeasureID: kit.Int[ref.Measure](form, "measure")}
 		var err error
-		if x.Value, err = typedFigure(form, "value", "the aim"); err != nil {
+		if x.Value, err = kit.FigureOf(form, "value", "the aim"); err != nil {
 			return "", err
 		}
 		if x.ByDay, err = kit.DateOf(form, "by", "the day"); err != nil {
@@ -168,6 +158,8 @@ func (s *Section) setAim(c *echo.Context) error {
 // sayDid notes how a piece did, and what was learnt.
 func (s *Section) sayDid(c *echo.Context) error {
 	return s.OnPiece(c, func(id ref.Piece, form url.Values) (string, error) {
-		return "Noted. It comes up again when somebody plans the like.", s.Figures.SaveOutcome(c.Request().Context(), kit.Me(c).ID, store.Outcome{PieceID: id, Said: form.Get("said"), Learnt: form.Get("learnt")})
+		x := kit.OutcomeTyped(form)
+		x.PieceID = id
+		return "Noted. It comes up again when somebody plans the like.", s.Figures.SaveOutcome(c.Request().Context(), kit.Me(c).ID, x)
 	})
 }

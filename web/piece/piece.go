@@ -222,8 +222,11 @@ func (s *Section) showPiece(c *echo.Context, status int, id ref.Piece, refusal *
 	v.Answers = kit.NewAnswers(v.Sheet, typed, typed.Get("form") == "fields")
 	if refusal != nil {
 		v.Problem, v.Since, v.Field, v.Typed, v.Opened = refusal.Text, nil, refusal.Field, typed, typed.Get("form")
-		if v.Did.Opened, v.Did.Field = v.Opened, v.Field; slices.Contains([]string{"did", "aim", "figure"}, v.Opened) {
-			v.Did.Form = typed
+		switch v.Opened {
+		case "did":
+			v.Did.Outcome.Refused(typed, v.Field)
+		case "aim", "figure":
+			v.Did.Form, v.Did.Opened, v.Did.Field = typed, v.Opened, v.Field
 		}
 		if v.Opened == "step" {
 			v.Steps.Typed, v.Steps.Field, v.Steps.Opened = typed, v.Field, true

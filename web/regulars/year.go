@@ -15,6 +15,7 @@ import (
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom/regular"
+	"greenbaton/web/draw"
 	"greenbaton/web/kit"
 )
 
@@ -37,13 +38,6 @@ const yearWidth = 1000.0
 type monthTick struct {
 	X    float64
 	Name string
-}
-
-// along gives where a day stands on its year, of which each month is as wide as another.
-func along(d day.Date) float64 {
-	first := day.NewDate(d.Year(), d.Month(), 1)
-	next := day.NewDate(d.Year(), d.Month()+1, 1)
-	return (float64(d.Month()-1) + float64(d-first)/float64(next-first)) / 12 * yearWidth
 }
 
 type yearRow struct {
@@ -89,11 +83,12 @@ func (s *Section) regulars(c *echo.Context) error {
 		return err
 	}
 	v := yearView{Year: year, Lead: kit.Me(c).Access.May(relay.SetUpDesk), Earlier: fmt.Sprintf("/regulars?year=%d", year-1), Later: fmt.Sprintf("/regulars?year=%d", year+1)}
+	line := draw.Months{First: first, N: 12, Wide: yearWidth}
 	for m := time.January; m <= time.December; m++ {
-		v.Months = append(v.Months, monthTick{along(day.NewDate(year, m, 1)), m.String()[:3]})
+		v.Months = append(v.Months, monthTick{line.X(day.NewDate(year, m, 1)), m.String()[:3]})
 	}
 	if today.Year() == year {
-		v.Today = along(today)
+		v.Today = line.X(today)
 	}
 	for _, x := range [][2]string{{"out", "out"}, {"under", "made"}, {"short", "made, short"}, {"come", "to come"}, {"none", "left out"}, {"past", "never made"}, {"taken", "its time is taken"}} {
 		v.Legend = append(v.Legend, yearMark{X: 2, Kind: x[0], Title: x[1]})
@@ -108,7 +103,7 @@ func (s *Section) regulars(c *echo.Context) error {
 			if m.On < first || m.On > last {
 				continue
 			}
-			r.Marks = append(r.Marks, markOf(m, along(m.On)))
+			r.Marks = append(r.Marks, markOf(m, line.X(m.On)))
 			if m.On >= today {
 				r.Coming = append(r.Coming, r.Marks[len(r.Marks)-1])
 			}

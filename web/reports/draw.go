@@ -253,7 +253,7 @@ func goalBar(g reports.Goal) template.HTML {
 	p := picture{h: 16}
 	share := func(v float64) float64 { return min(1, max(0, v/g.Target)) * wide }
 	class := "pic-goal-good"
-	if g.OffCourse() || g.Over && g.Is < g.Target {
+	if g.OffCourse() || g.Missed() {
 		class = "pic-goal-off"
 	}
 	p.put(`<rect class="pic-goal" x="0" y="3" width="%.1f" height="9"/><rect class="%s" x="0" y="3" width="%.1f" height="9"/>`, wide, class, share(g.Is))

@@ -9,7 +9,6 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/day"
-	"greenbaton/core/figure"
 	"greenbaton/core/measure"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -61,11 +60,7 @@ func (s *Section) showGoals(c *echo.Context, status int, form url.Values, refusa
 	v := goalsView{Form: form, Measures: b.MeasuresOf(kit.Here(c)), Title: span.Says(), Earlier: "/reports/goals?on=" + span.Before().From.String(), Later: "/reports/goals?on=" + span.Next().From.String()}
 	form.Set("quarter", span.From.String())
 	for _, g := range goals {
-		x := goalLine{g, goalRow{Name: g.Name, Says: sayGoal(g), Tone: "good", Bar: goalBar(g)}}
-		if g.OffCourse() || g.Over && g.Is < g.Target {
-			x.Tone = "noroom"
-		}
-		v.Goals = append(v.Goals, x)
+		v.Goals = append(v.Goals, goalLine{g, newGoal(g)})
 		if g.ID == kit.Int[ref.Goal](c.QueryParams(), "goal") && refusal == nil {
 			v.Form = url.Values{"id": {kit.Str(g.ID)}, "goal": {g.Goal.Name}, "measure": {kit.Str(g.MeasureID)}, "target": {fmt.Sprint(g.Target)}, "sieve": {g.Sieve}, "quarter": {g.Quarter.String()}}
 		}
@@ -74,17 +69,6 @@ func (s *Section) showGoals(c *echo.Context, status int, form url.Values, refusa
 		v.Problem, v.Field = refusal.Text, refusal.Field
 	}
 	return s.Show(c, status, "goals", "Goals", v)
-}
-
-// number reads a figure of a form.
-func number(form url.Values, key, what string) (float64, error) {
-	typed := strings.TrimSpace(form.Get(key))
-	n, err := figure.Read(typed)
-	if err != nil {
-		return 0, kit.NoFigure(err, key, fmt.Sprintf("Write %s as a number; “%s” is not one.", what, typed))
-	}
-	v, _ := n.Float64()
-	return v, nil
 }
 
 func (s *Section) saveGoal(c *echo.Context) error {
@@ -99,7 +83,7 @@ func (s *Section) saveGoal(c *echo.Context) error {
 		if g.Quarter, err = kit.DateOf(form, "quarter", "the quarter"); err != nil {
 			return "", err
 		}
-		if g.Target, err = number(form, "target", "what is to be reached"); err != nil {
+		if g.Target, err = kit.FigureOf(form, "target", "what is to be reached"); err != nil {
 			return "", err
 		}
 		if err := s.Reports.SaveGoal(c.Request().Context(), kit.Me(c).ID, g); err != nil {
@@ -208,7 +192,7 @@ func (s *Section) learnt(c *echo.Context) error {
 		return err
 	}
 	for _, x := range all {
-		v.Lessons = append(v.Lessons, lessonRow{ID: x.PieceID, Title: x.Entry.Title, Said: figures.SayOutcome(x.Said), Learnt: x.Learnt, Says: b.Name(x.By) + ", " + b.At(x.At, x.Entry.DeskID), Tone: map[string]string{store.Worked: "good", store.Partly: "noroom", store.Failed: "short"}[x.Said]})
+		v.Lessons = append(v.Lessons, lessonRow{ID: x.PieceID, Title: x.Entry.Title, Said: figures.SayOutcome(x.Said), Learnt: x.Learnt, Says: b.Name(x.By) + ", " + b.At(x.At, x.Entry.DeskID), Tone: kit.OutcomeTone(x.Said)})
 	}
 	return s.Show(c, http.StatusOK, "learnt", "What was learnt", v)
 }

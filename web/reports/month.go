@@ -90,11 +90,7 @@ func (s *Section) month(c *echo.Context) error {
 		v.Pieces = append(v.Pieces, p)
 	}
 	for _, g := range goals {
-		x := goalRow{Name: g.Name, Says: sayGoal(g), Tone: "good", Bar: goalBar(g)}
-		if g.OffCourse() || g.Over && g.Is < g.Target {
-			x.Tone = "noroom"
-		}
-		v.Goals = append(v.Goals, x)
+		v.Goals = append(v.Goals, newGoal(g))
 	}
 	for _, p := range r.People[:min(9, len(r.People))] {
 		v.People = append(v.People, newPerson(b, p))

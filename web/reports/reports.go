@@ -104,6 +104,14 @@ type goalRow struct {
 	Bar              template.HTML
 }
 
+func newGoal(g reports.Goal) goalRow {
+	x := goalRow{Name: g.Name, Says: sayGoal(g), Tone: "good", Bar: goalBar(g)}
+	if g.OffCourse() || g.Missed() {
+		x.Tone = "noroom"
+	}
+	return x
+}
+
 type nowRow struct {
 	Name string
 	Out  int
@@ -166,11 +174,7 @@ func (s *Section) reports(c *echo.Context) error {
 	v.fill(b, &r, at)
 	v.compare(b, &r, at)
 	for _, g := range goals {
-		x := goalRow{Name: g.Name, Says: sayGoal(g), Tone: "good", Bar: goalBar(g)}
-		if g.OffCourse() || g.Over && g.Is < g.Target {
-			x.Tone = "noroom"
-		}
-		v.Goals = append(v.Goals, x)
+		v.Goals = append(v.Goals, newGoal(g))
 	}
 	return s.Show(c, http.StatusOK, "reports", "Reports", &v)
 }
