@@ -143,13 +143,17 @@ type Took struct {
 // Often tells whether a leg often runs over: at least one run of four. Common practice, no source.
 func (t Took) Often() bool { return t.N > 0 && t.Over*4 >= t.N }
 
+// RanOver reports whether a leg took more working days than it was allowed; one that is allowed
+// none ends on the day it begins.
+func RanOver(days, allowed int) bool { return days > max(1, allowed) }
+
 // TookOf sums runs up: days each took, with the days each was allowed.
 func TookOf(days, allowed []int, quantile func(sorted []float64, p float64) float64) Took {
 	t := Took{N: len(days)}
 	sorted := make([]float64, len(days))
 	for i, d := range days {
 		sorted[i] = float64(d)
-		if d > max(1, allowed[i]) { // what is allowed no day ends on the day it begins
+		if RanOver(d, allowed[i]) {
 			t.Over++
 		}
 	}

@@ -39,9 +39,13 @@ type Comparison struct {
 
 // Did is a piece and what it did.
 type Did struct {
-	*newsroom.Entry
-	Value  float64
+	valued
 	Learnt store.Outcome
+}
+
+type valued struct {
+	*newsroom.Entry
+	Value float64
 }
 
 // compared is of how many days pieces are compared at least: over a month there are too few.
@@ -66,12 +70,10 @@ func (t *teller) did(ctx context.Context) error {
 	c.From = min(t.Span.From, c.To-compared+1)
 	writers := map[ref.Piece]ref.Person{}
 	if t.By == "writer" {
-		if writers, err = t.writers(ctx); err != nil {
-			return err
-		}
+		writers = t.writers()
 	}
 	values := map[string][]float64{}
-	var pieces []Did
+	var pieces []valued
 	var everything []float64
 	for i, e := range t.all {
 		x := Went{Entry: e, On: t.outOn[i]}
@@ -89,12 +91,13 @@ func (t *teller) did(ctx context.Context) error {
 				c.Without++
 				continue
 			}
-			everything, pieces = append(everything, v), append(pieces, Did{Entry: x.Entry, Value: v})
+			everything, pieces = append(everything, v), append(pieces, valued{x.Entry, v})
 			key, name := t.group(x, writers)
 			if key == "" {
 				continue
 			}
 			values[key], c.Names[key] = append(values[key], v), name
+			t.made(Behind{What: Compared, Text: key}, e)
 		}
 	}
 	var groups []measure.Group
@@ -112,7 +115,7 @@ func (t *teller) group(x Went, writers map[ref.Piece]ref.Person) (key, name stri
 		if id == 0 {
 			return "", ""
 		}
-		return fmt.Sprintf("%09d", id), name
+		return t.keys.of(id), name
 	}
 	switch t.By {
 	case "topic":
@@ -134,12 +137,24 @@ func (t *teller) group(x Went, writers map[ref.Piece]ref.Person) (key, name stri
 	return k(int64(x.FormatID), t.b.Format(x.FormatID).Name)
 }
 
+// keys are numbers as keys that stand in their order.
+type keys map[int64]string
+
+func (k *keys) of(id int64) string {
+	if *k == nil {
+		*k = keys{}
+	}
+	if (*k)[id] == "" {
+		(*k)[id] = fmt.Sprintf("%09d", id)
+	}
+	return (*k)[id]
+}
+
 // writers gives who ran the leg in which the copy of a piece was written.
-func (t *teller) writers(ctx context.Context) (map[ref.Piece]ref.Person, error) {
-	runs, _, err := t.read(ctx)
+func (t *teller) writers() map[ref.Piece]ref.Person {
 	out := map[ref.Piece]ref.Person{}
-	for i := range runs {
-		r := &runs[i]
+	for i := range t.runs {
+		r := &t.runs[i]
 		if e := t.Entry(r.PieceID); e != nil && r.Holder != 0 {
 			for _, l := range t.b.Route(e.RouteID).Way.Legs {
 				if l.Key == r.Key && l.Words {
@@ -148,7 +163,7 @@ func (t *teller) writers(ctx context.Context) (map[ref.Piece]ref.Person, error) 
 			}
 		}
 	}
-	return out, err
+	return out
 }
 
 // tell says what can be told of the groups, or that nothing can.
@@ -174,12 +189,12 @@ func (c *Comparison) tell() {
 const mostNamed = 3
 
 // best names the best and the worst pieces, with what was learnt.
-func (t *teller) best(ctx context.Context, all []Did) error {
+func (t *teller) best(ctx context.Context, all []valued) error {
 	c := &t.Report.Did
 	if len(all) < measure.Few || c.Measure.Better == measure.Neither {
 		return nil
 	}
-	order := func(x, y Did) int {
+	order := func(x, y valued) int {
 		if c.Measure.Better == measure.Fewer {
 			x, y = y, x
 		}
@@ -188,7 +203,7 @@ func (t *teller) best(ctx context.Context, all []Did) error {
 	n := min(mostNamed, len(all)/2)
 	for _, d := range all {
 		c.Top = among(c.Top, d, n, order)
-		c.Bottom = among(c.Bottom, d, n, func(x, y Did) int { return order(y, x) })
+		c.Bottom = among(c.Bottom, d, n, func(x, y valued) int { return order(y, x) })
 	}
 	var ids []ref.Piece
 	for _, d := range slices.Concat(c.Top, c.Bottom) {
@@ -204,12 +219,12 @@ func (t *teller) best(ctx context.Context, all []Did) error {
 }
 
 // among keeps the first of a list by an order, with one more that may be among them.
-func among(list []Did, d Did, most int, order func(x, y Did) int) []Did {
-	i, _ := slices.BinarySearchFunc(list, d, order)
-	if i >= most {
+func among(list []Did, v valued, most int, order func(x, y valued) int) []Did {
+	if len(list) == most && order(list[most-1].valued, v) < 0 {
 		return list
 	}
-	list = slices.Insert(list, i, d)
+	i, _ := slices.BinarySearchFunc(list, v, func(d Did, v valued) int { return order(d.valued, v) })
+	list = slices.Insert(list, i, Did{valued: v})
 	return list[:min(most, len(list))]
 }
 

@@ -8,6 +8,7 @@ import (
 	"context"
 	"errors"
 	"maps"
+	"slices"
 	"sync"
 
 	"greenbaton/core/day"
@@ -43,10 +44,36 @@ func Register(n *newsroom.Newsroom) {
 // book is what is kept of finished runs and promises once it was asked for.
 type book struct {
 	mu       sync.Mutex
-	runs     []store.Run                  // by their number; only added to
-	promises map[ref.Piece]report.Promise // replaced when one changes
+	runs     []store.Run // by the day they ended; only added to, or replaced
+	last     int64       // the newest run that was read
+	promises promises
 	odds     map[ref.Piece]odds
 	old      bool // what was before promises were kept is read
+}
+
+// promises are those of pieces, by the number of the piece; replaced when one changes.
+type promises []report.Promise
+
+// of gives the promise of a piece, an empty one where there is none.
+func (p promises) of(id ref.Piece) report.Promise {
+	if int(id) >= len(p) {
+		return report.Promise{}
+	}
+	return p[id]
+}
+
+// with gives promises with others put in.
+func (p promises) with(changed ...store.Promise) promises {
+	last := ref.Piece(len(p) - 1)
+	for _, x := range changed {
+		last = max(last, x.PieceID)
+	}
+	out := make(promises, last+1)
+	copy(out, p)
+	for _, x := range changed {
+		out[x.PieceID] = report.Promise{Day: x.Day, MovedTo: x.MovedTo}
+	}
+	return out
 }
 
 // odds is how likely a piece is out by which day, as of a version and a day.
@@ -59,7 +86,7 @@ type odds struct {
 func (b *book) forget() {
 	b.mu.Lock()
 	defer b.mu.Unlock()
-	b.runs, b.promises, b.odds = nil, nil, nil
+	b.runs, b.last, b.promises, b.odds = nil, 0, nil, nil
 }
 
 // put notes promises that changed.
@@ -69,38 +96,47 @@ func (b *book) put(changed map[ref.Piece]store.Promise) {
 	if b.promises == nil || len(changed) == 0 {
 		return
 	}
-	b.promises = maps.Clone(b.promises)
-	for id, p := range changed {
-		b.promises[id] = report.Promise{Day: p.Day, MovedTo: p.MovedTo}
-	}
+	b.promises = b.promises.with(slices.Collect(maps.Values(changed))...)
 }
 
-// read gives all finished runs, and the promises of all pieces.
-func (h Room) read(ctx context.Context) ([]store.Run, map[ref.Piece]report.Promise, error) {
+// read gives all finished runs by the day they ended, and the promises of all pieces.
+func (h Room) read(ctx context.Context) ([]store.Run, promises, error) {
 	b := newsroom.PartOf[book](h.Newsroom)
 	b.mu.Lock()
 	defer b.mu.Unlock()
 	ctx = store.Latest(ctx)
-	var last int64
-	if n := len(b.runs); n > 0 {
-		last = b.runs[n-1].ID
-	}
-	more, err := store.RunsAfter(ctx, h.DB.View(), last)
+	more, err := store.RunsAfter(ctx, h.DB.View(), b.last)
 	if err != nil {
 		return nil, nil, err
 	}
-	b.runs = append(b.runs, more...)
+	if n := len(more); n > 0 {
+		b.last = more[n-1].ID
+		all := append(b.runs, more...)
+		if !slices.IsSortedFunc(all[max(0, len(b.runs)-1):], byEnd) {
+			all = slices.Clone(all) // who reads the ones of before still does
+			slices.SortStableFunc(all, byEnd)
+		}
+		b.runs = all
+	}
 	if b.promises == nil {
 		all, err := store.Promises(ctx, h.DB.View())
 		if err != nil {
 			return nil, nil, err
 		}
-		b.promises = make(map[ref.Piece]report.Promise, len(all))
-		for _, p := range all {
-			b.promises[p.PieceID] = report.Promise{Day: p.Day, MovedTo: p.MovedTo}
-		}
+		b.promises = b.promises.with(all...)
 	}
 	return b.runs, b.promises, nil
+}
+
+func byEnd(x, y store.Run) int { return int(x.EndDay - y.EndDay) }
+
+// ended gives the runs that ended from one day to another.
+func ended(runs []store.Run, from, to day.Date) []store.Run {
+	at := func(d day.Date) int {
+		i, _ := slices.BinarySearchFunc(runs, d, func(r store.Run, d day.Date) int { return int(r.EndDay - d) })
+		return i
+	}
+	return runs[at(from):max(at(from), at(to+1))]
 }
 
 // promise keeps on which day a piece is to go out, from when its first leg begins.

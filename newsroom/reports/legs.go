@@ -9,19 +9,12 @@ import (
 	"greenbaton/core/day"
 	"greenbaton/core/measure"
 	"greenbaton/core/ref"
-	"greenbaton/core/relay"
 	"greenbaton/core/report"
 	"greenbaton/core/route"
 	"greenbaton/core/rule"
 	"greenbaton/newsroom"
 	"greenbaton/store"
 )
-
-// legKey is a leg of a format.
-type legKey struct {
-	format ref.Format
-	key    string
-}
 
 // dayRuns are the runs of a leg, each with its days and what it was allowed.
 type dayRuns struct{ days, allowed []int }
@@ -47,155 +40,122 @@ func (t *teller) daysOf(e *newsroom.Entry, r *store.Run) int {
 	return max(0, cal.Count(r.StartDay, r.EndDay+1))
 }
 
+// legRuns are the runs of a leg: the first of each piece, those after it was sent back, and the
+// days it waited to begin.
+type legRuns struct{ first, rework, waits dayRuns }
+
 // legs works out how long each leg took, of runs that ended over the span.
-func (t *teller) legs(runs []store.Run) {
-	first, rework, waits := map[legKey]*dayRuns{}, map[legKey]*dayRuns{}, map[legKey]*dayRuns{}
-	at := func(m map[legKey]*dayRuns, k legKey) *dayRuns {
-		if m[k] == nil {
-			m[k] = &dayRuns{}
-		}
-		return m[k]
-	}
-	ended := t.endsBefore(runs)
-	for i := range runs {
-		r := &runs[i]
-		if !t.Span.Contains(r.EndDay) || r.Outcome != "passed" {
-			continue
-		}
+func (t *teller) legs() {
+	of := map[ref.Format][]legRuns{} // by the legs of the newest route
+	before := t.endsBefore()
+	within := ended(t.runs, t.Span.From, t.Span.To)
+	for i := range within {
+		r := &within[i]
 		e := t.Entry(r.PieceID)
-		if e == nil {
+		if e == nil || r.Outcome != "passed" {
 			continue
 		}
-		k, days := legKey{e.FormatID, r.Key}, t.daysOf(e, r)
+		way := t.b.Latest(e.FormatID).Way.Legs
+		at := legAt(way, r.Key)
+		if at < 0 {
+			continue
+		}
+		if of[e.FormatID] == nil {
+			of[e.FormatID] = make([]legRuns, len(way))
+		}
+		l, days := &of[e.FormatID][at], t.daysOf(e, r)
 		if r.Run > 1 {
-			at(rework, k).add(days, r.Allowance)
+			l.rework.add(days, r.Allowance)
+			t.made(Behind{What: Rework, Format: e.FormatID, Text: r.Key}, e)
 			continue
 		}
-		at(first, k).add(days, r.Allowance)
-		if before := ended(e, r); before != 0 {
-			at(waits, k).add(max(0, t.b.Planned[e.DeskID].Calendar.Count(before+1, r.StartDay)), 0)
+		l.first.add(days, r.Allowance)
+		t.made(Behind{What: Took, Format: e.FormatID, Text: r.Key}, e)
+		if report.RanOver(days, r.Allowance) {
+			t.made(Behind{What: Over, Format: e.FormatID, Text: r.Key}, e)
+		}
+		if last := before(e, r); last != 0 {
+			l.waits.add(max(0, t.b.Planned[e.DeskID].Calendar.Count(last+1, r.StartDay)), 0)
 		}
 	}
-	for k, runs := range first {
-		l := legOf(t.b, k)
-		if l == nil {
-			continue
-		}
-		row := LegRow{Format: k.format, Key: k.key, Name: l.Name, Allowance: l.Allowance, Took: runs.took(), Rework: rework[k].took(), Waiting: waits[k].took()}
-		if k.format == t.Report.Format {
-			t.Legs = append(t.Legs, row)
-		}
-		if s := t.Slow; row.N >= measure.Few && row.Often() && (s == nil || row.Over*s.N > s.Over*row.N) {
-			t.Slow = &row
+	for format, all := range of {
+		for i, l := range t.b.Latest(format).Way.Legs {
+			if len(all[i].first.days) == 0 {
+				continue
+			}
+			row := LegRow{Format: format, Key: l.Key, Name: l.Name, Allowance: l.Allowance, Took: all[i].first.took(), Rework: all[i].rework.took(), Waiting: all[i].waits.took()}
+			if format == t.Report.Format {
+				t.Legs = append(t.Legs, row)
+			}
+			if s := t.Slow; row.N >= measure.Few && row.Often() && (s == nil || row.Over*s.N > s.Over*row.N || row.Over*s.N == s.Over*row.N && row.Format < s.Format) {
+				t.Slow = &row
+			}
 		}
 	}
-	order := map[string]int{}
-	for i, l := range t.b.Latest(t.Report.Format).Way.Legs {
-		order[l.Key] = i
-	}
-	slices.SortFunc(t.Legs, func(x, y LegRow) int { return order[x.Key] - order[y.Key] })
 }
 
+// mostWaited is how many days before a span a leg may have ended for which one in it waited.
+const mostWaited = 90
+
 // endsBefore gives when the last of the legs before a run had ended, 0 where there is none.
-func (t *teller) endsBefore(runs []store.Run) func(*newsroom.Entry, *store.Run) day.Date {
-	type pieceLeg struct {
-		piece ref.Piece
-		key   string
+func (t *teller) endsBefore() func(*newsroom.Entry, *store.Run) day.Date {
+	most := 0
+	for _, r := range t.b.Routes {
+		most = max(most, len(r.Way.Legs))
 	}
-	asked := make([]bool, len(t.byID)) // only of those of which a run ended in the span
-	for i := range runs {
-		if r := &runs[i]; t.Span.Contains(r.EndDay) && int(r.PieceID) < len(asked) {
-			asked[r.PieceID] = true
+	within := ended(t.runs, t.Span.From, t.Span.To)
+	row := make([]int32, len(t.byID)) // of the pieces of which a run ended in the span, from 1 on
+	n := int32(0)
+	for i := range within {
+		if id := int(within[i].PieceID); id < len(row) && row[id] == 0 {
+			n++
+			row[id] = n
 		}
 	}
-	ends := map[pieceLeg]day.Date{}
-	for i := range runs {
-		if r := &runs[i]; r.EndDay >= t.Span.From-90 && r.EndDay <= t.Span.To && int(r.PieceID) < len(asked) && asked[r.PieceID] && r.Outcome == "passed" && r.Run == 1 {
-			ends[pieceLeg{r.PieceID, r.Key}] = r.EndDay
+	ends := make([]day.Date, int(n+1)*most) // of each of these, by the legs of its route
+	for i, runs := 0, ended(t.runs, t.Span.From-mostWaited, t.Span.To); i < len(runs); i++ {
+		r := &runs[i]
+		e := t.Entry(r.PieceID)
+		if e == nil || row[r.PieceID] == 0 || r.Outcome != "passed" || r.Run > 1 {
+			continue
+		}
+		if at := legAt(t.b.Route(e.RouteID).Way.Legs, r.Key); at >= 0 {
+			ends[int(row[r.PieceID])*most+at] = r.EndDay
 		}
 	}
 	return func(e *newsroom.Entry, r *store.Run) (last day.Date) {
-		for _, l := range t.b.Route(e.RouteID).Way.Legs {
-			if l.Key == r.Key {
-				for _, before := range l.After {
-					last = max(last, ends[pieceLeg{e.ID, before}])
-				}
+		way := t.b.Route(e.RouteID).Way.Legs
+		at := legAt(way, r.Key)
+		if at < 0 {
+			return 0
+		}
+		for _, key := range way[at].After {
+			if i := legAt(way, key); i >= 0 {
+				last = max(last, ends[int(row[e.ID])*most+i])
 			}
 		}
 		return last
 	}
 }
 
-func legOf(b *newsroom.Setup, k legKey) *route.Leg {
-	way := b.Latest(k.format).Way
-	for i := range way.Legs {
-		if way.Legs[i].Key == k.key {
-			return &way.Legs[i]
+// legAt gives the place of a leg on a route, -1 where it has none of that key.
+func legAt(legs []route.Leg, key string) int {
+	for i := range legs {
+		if legs[i].Key == key {
+			return i
 		}
 	}
-	return nil
-}
-
-// people counts who ran what. On desks on which who asks does not see everybody's figures, only
-// their own are counted.
-func (t *teller) people(runs []store.Run) {
-	rows := map[ref.Person]*PersonRow{}
-	row := func(p ref.Person, desk ref.Desk) *PersonRow {
-		if p == 0 || !t.shows(p, desk) {
-			return nil
-		}
-		if rows[p] == nil {
-			rows[p] = &PersonRow{Person: p, Passed: map[string]int{}}
-		}
-		return rows[p]
-	}
-	for i := range runs {
-		r := &runs[i]
-		if !t.Span.Contains(r.EndDay) {
-			continue
-		}
-		e := t.Entry(r.PieceID)
-		if e == nil {
-			continue
-		}
-		x := row(r.Holder, e.DeskID)
-		if x == nil || r.Outcome != "passed" {
-			continue
-		}
-		if r.Run > 1 { // it came back to them
-			x.Back++
-			continue
-		}
-		l := legOf(t.b, legKey{e.FormatID, r.Key})
-		if l == nil {
-			continue
-		}
-		x.Passed[l.Name]++
-		x.Legs++
-		x.Minutes += l.Effort
-	}
-	for _, e := range t.all {
-		for i := range e.Legs {
-			if l := &e.Legs[i]; l.State == relay.Running {
-				if x := row(l.Holder, e.DeskID); x != nil {
-					x.Now++
-				}
-			}
-		}
-	}
-	for _, r := range rows {
-		t.People = append(t.People, *r)
-	}
-	slices.SortFunc(t.People, func(x, y PersonRow) int { return cmp.Or(y.Minutes-x.Minutes, y.Legs-x.Legs, int(x.Person-y.Person)) })
+	return -1
 }
 
 // back counts what was sent back, from where to where and why.
-func (t *teller) back(ctx context.Context, runs []store.Run) error {
+func (t *teller) back(ctx context.Context) error {
 	type moment struct {
 		piece ref.Piece
 		at    day.Moment
 	}
 	from := map[moment]string{}
+	runs := ended(t.runs, t.Span.From-1, t.Span.To+1) // days of runs are of their desk's zone
 	for i := range runs {
 		if r := &runs[i]; r.Outcome == "sent back" {
 			from[moment{r.PieceID, r.EndedAt}] = r.Key

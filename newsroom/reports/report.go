@@ -22,6 +22,7 @@ type Asked struct {
 	By       string      // by what pieces are compared; see Groupings
 	Measured ref.Measure // what is compared, 0 is the main one
 	First    int         // over which first days, by their place in measure.Windows
+	Behind   Behind      // of which number the pieces are asked for
 }
 
 // Report is how a desk ran over a span.
@@ -43,6 +44,7 @@ type Report struct {
 	Ahead     []Week
 	Finished  []Stock
 	Did       Comparison
+	Made      []Made            // the pieces that make the number asked for
 	byID      []*newsroom.Entry // by their number, nil for those that are not reckoned with
 }
 
@@ -73,13 +75,6 @@ type Bar struct {
 // All is how many pieces went out.
 func (b Bar) All() int { return b.OnDay + b.Late + b.Moved }
 
-// FormatRow is how many pieces of a format stand at which leg now, and went out over the span.
-type FormatRow struct {
-	Format ref.Format
-	Out    int
-	Now    map[string]int // pieces under way at each leg, by its name
-}
-
 // LegRow is how long a leg of a format took.
 type LegRow struct {
 	Format    ref.Format
@@ -88,16 +83,6 @@ type LegRow struct {
 	report.Took
 	Rework  report.Took // runs after it was sent back
 	Waiting report.Took // from the end of the leg before to its beginning
-}
-
-// PersonRow is what somebody ran.
-type PersonRow struct {
-	Person  ref.Person
-	Passed  map[string]int // legs passed, by name
-	Legs    int
-	Minutes int // that these legs are reckoned with
-	Back    int // pieces that were sent back to them
-	Now     int // legs with them now
 }
 
 // BackRow is how often pieces were sent back from one leg to another.
@@ -152,6 +137,8 @@ type teller struct {
 	today day.Date
 	all   []*newsroom.Entry // of the desks asked for, that the sieve lets through
 	outOn []day.Date        // and on which day each went out, 0 for none
+	keys  keys              // of groups that are compared
+	runs  []store.Run       // all that are finished, by the day they ended
 }
 
 func (t *teller) tell(ctx context.Context) error {
@@ -163,9 +150,11 @@ func (t *teller) tell(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
+	t.runs = runs
 	if n := len(entries); n > 0 {
 		t.byID = make([]*newsroom.Entry, entries[n-1].ID+1)
 	}
+	t.all, t.outOn = make([]*newsroom.Entry, 0, len(entries)), make([]day.Date, 0, len(entries))
 	sifted := len(t.Look.Sieve.Terms) > 0
 	for _, e := range entries {
 		if !slices.Contains(t.Look.Desks, e.DeskID) || e.Stage == relay.Withdrawn {
@@ -186,11 +175,10 @@ func (t *teller) tell(ctx context.Context) error {
 	}
 	t.went(promises)
 	t.bars(promises)
-	t.formats()
-	t.legs(runs)
-	t.people(runs)
-	t.finished(runs)
-	if err := t.back(ctx, runs); err != nil {
+	t.ran()
+	t.legs()
+	t.finished()
+	if err := t.back(ctx); err != nil {
 		return err
 	}
 	if err := t.ahead(ctx, entries); err != nil {
@@ -200,11 +188,11 @@ func (t *teller) tell(ctx context.Context) error {
 }
 
 // went finds what went out over the span, and whether on its day.
-func (t *teller) went(promises map[ref.Piece]report.Promise) {
+func (t *teller) went(promises promises) {
 	t.Out = t.wentBetween(t.Span.From, t.Span.To)
 	for i := range t.Out {
 		x := &t.Out[i]
-		p := promises[x.ID]
+		p := promises.of(x.ID)
 		x.Promise = p.Holds()
 		x.Fate, x.LateBy = report.FateOf(p, x.On, t.b.Planned[x.DeskID].Calendar)
 		switch x.Fate {
@@ -231,7 +219,7 @@ func (t *teller) wentBetween(from, to day.Date) []Went {
 }
 
 // bars counts what went out by week, of a year by month, with what is still to come.
-func (t *teller) bars(promises map[ref.Piece]report.Promise) {
+func (t *teller) bars(promises promises) {
 	for d := t.Span.From; d <= t.Span.To; {
 		end := d.Monday() + 6
 		if t.Span.Long == Year {
@@ -241,6 +229,9 @@ func (t *teller) bars(promises map[ref.Piece]report.Promise) {
 		d = end + 1
 	}
 	at := func(d day.Date) *Bar {
+		if !t.Span.Contains(d) {
+			return nil
+		}
 		i, ok := slices.BinarySearchFunc(t.Weeks, d, func(b Bar, d day.Date) int {
 			switch {
 			case b.To < d:
@@ -257,6 +248,8 @@ func (t *teller) bars(promises map[ref.Piece]report.Promise) {
 	}
 	for _, x := range t.Out {
 		w := at(x.On)
+		t.made(Behind{What: WentOut, From: w.From}, x.Entry)
+		t.made(Behind{What: WentOut, From: w.From, Text: string(x.Fate)}, x.Entry)
 		switch x.Fate {
 		case report.Late:
 			w.Late++
@@ -270,59 +263,42 @@ func (t *teller) bars(promises map[ref.Piece]report.Promise) {
 		if e.Stage == relay.UnderWay && e.GoesOut != 0 {
 			if w := at(e.GoesOut.Date(t.b.Zones[e.DeskID])); w != nil {
 				w.Comes++
+				t.made(Behind{What: Comes, From: w.From}, e)
 			}
 		}
-		on := promises[e.ID].Holds()
+		on := promises.of(e.ID).Holds()
 		if on == 0 {
 			if on = t.outOn[i]; on == 0 {
 				on = e.GoesOut.Date(t.b.Zones[e.DeskID])
 			}
 		}
-		if w := at(on); w != nil && on != 0 {
+		if w := at(on); w != nil {
 			w.Planned++
+			t.made(Behind{What: WasPlanned, From: w.From}, e)
 		}
-	}
-}
-
-// formats counts pieces by format: where they stand now, and how many went out.
-func (t *teller) formats() {
-	rows := map[ref.Format]*FormatRow{}
-	row := func(f ref.Format) *FormatRow {
-		if rows[f] == nil {
-			rows[f] = &FormatRow{Format: f, Now: map[string]int{}}
-		}
-		return rows[f]
-	}
-	for _, x := range t.Out {
-		row(x.FormatID).Out++
-	}
-	for _, e := range t.all {
-		if e.Stage != relay.UnderWay {
-			continue
-		}
-		for i := range e.Legs {
-			if e.Legs[i].State == relay.Running {
-				row(e.FormatID).Now[e.Legs[i].Name]++
-			}
-		}
-	}
-	for _, r := range rows {
-		t.Formats = append(t.Formats, *r)
-	}
-	slices.SortFunc(t.Formats, func(x, y FormatRow) int { return cmp.Or(y.Out-x.Out, int(x.Format-y.Format)) })
-	t.Report.Format = t.Asked.Format
-	if t.Report.Format == 0 && len(t.Formats) > 0 {
-		t.Report.Format = t.Formats[0].Format
 	}
 }
 
 // finished counts, for the beginning of each week, the pieces whose last leg was passed and that
 // were not out yet.
-func (t *teller) finished(runs []store.Run) {
+func (t *teller) finished() {
+	const asked = day.Date(1) // of those whose last leg is looked for, before it is found
 	ready := make([]day.Date, len(t.byID))
-	for i := range runs {
-		if r := &runs[i]; r.EndDay <= t.Span.To && int(r.PieceID) < len(ready) && r.Outcome == "passed" {
-			ready[r.PieceID] = max(ready[r.PieceID], r.EndDay)
+	for i, e := range t.all {
+		if out := t.outOn[i]; out >= t.Span.From.Monday() || out == 0 && e.Stage == relay.UnderWay && e.Ready() {
+			ready[e.ID] = asked
+		}
+	}
+	for i := range t.runs {
+		r := &t.runs[i]
+		if r.EndDay > t.Span.To {
+			break
+		}
+		if int(r.PieceID) >= len(ready) || ready[r.PieceID] == 0 || r.Outcome != "passed" {
+			continue
+		}
+		if e := t.byID[r.PieceID]; e.OutAt == 0 || r.EndedAt <= e.OutAt { // not one after release
+			ready[r.PieceID] = r.EndDay
 		}
 	}
 	for d := t.Span.From.Monday(); d <= min(t.Span.To, t.today); d += 7 {
@@ -330,7 +306,7 @@ func (t *teller) finished(runs []store.Run) {
 	}
 	for i, e := range t.all {
 		on, out := ready[e.ID], t.outOn[i]
-		if on == 0 || out != 0 && out < t.Span.From.Monday() || out == 0 && (e.Stage != relay.UnderWay || !e.Ready()) {
+		if on <= asked {
 			continue
 		}
 		if out == 0 {
@@ -339,6 +315,7 @@ func (t *teller) finished(runs []store.Run) {
 		for i := range t.Finished {
 			if s := &t.Finished[i]; on < s.Monday && s.Monday <= out {
 				s.N++
+				t.made(Behind{What: ReadyAt, From: s.Monday}, e)
 			}
 		}
 	}

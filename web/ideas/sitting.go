@@ -31,6 +31,7 @@ type sittingView struct {
 	More      int
 	Text      string
 	Held      *sitIdea // whose slot is looked for
+	Likes     []kit.LikeView
 	Formats   []store.Format
 	Topics    []store.Topic
 	Campaigns []store.Campaign
@@ -91,6 +92,9 @@ var sittingWeeks = []string{"5", "13", "26", "52"}
 
 // shownAtSitting is how many ideas are listed at once.
 const shownAtSitting = 30
+
+// likedAtSitting is how many pieces and ideas like the one in hand are named.
+const likedAtSitting = 3
 
 // sitting is the planning sitting. What is put is in the address: the way back in the
 // browser is the way back here.
@@ -224,7 +228,12 @@ func (s *Section) sitIdeas(c *echo.Context, b *newsroom.Setup, v *sittingView, a
 		}
 		v.Held = &sitIdea{ID: r.ID, Title: r.Title, On: true}
 	}
-	return nil
+	if v.Held == nil {
+		return nil
+	}
+	likes, err := s.Intake.Likes(c.Request().Context(), kit.Me(c).ID, kit.Here(c), v.Held.Title, held, likedAtSitting)
+	v.Likes = kit.NewLikes(b, likes, s.Newsroom.Now())
+	return err
 }
 
 func newSitPlaced(b *newsroom.Setup, p intake.Placed, without string) sitPlaced {

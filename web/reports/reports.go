@@ -14,7 +14,6 @@ import (
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/report"
-	"greenbaton/format"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/figures"
 	"greenbaton/newsroom/reports"
@@ -33,16 +32,12 @@ type reportView struct {
 	Answer         []answer
 	Empty          bool
 	Out, Legs      template.HTML
-	Bars           []barRow
-	Took           []tookRow
 	LegsOf         string
 	Formats        []kit.Setting
 	Ahead          template.HTML
-	Weeks          []weekRow
 	People         []personRow
 	Own            bool // only one's own figures are shown
 	Did            template.HTML
-	DidRows        []didRow
 	DidOf, DidSpan string
 	By             []kit.Setting
 	Measures       []kit.Setting
@@ -53,46 +48,15 @@ type reportView struct {
 	Goals          []goalRow
 	Now            []nowRow
 	Back           []backRow
+	Table          map[string]table
+	ByMonth        bool
 	Stock          template.HTML
-	Stocks         []reports.Stock
 }
 
 // answer is a sentence at the top, with where it leads.
 type answer struct{ Text, Tone, Link string }
 
-type barRow struct {
-	Name, Link                   string
-	OnDay, Late, Moved, Comes, N int
-	Planned                      int
-}
-
-type tookRow struct {
-	Name, Link                       string
-	Allowance, N, Over               int
-	Half, FourFifth, Rework, Waiting string
-	ReworkN                          int
-}
-
-type weekRow struct {
-	Name, Says string
-	Slots      []slotRow
-}
-
-type slotRow struct {
-	At, Title, Link, Says string
-}
-
-type personRow struct {
-	Name, Ran, Hours, Back, Link string
-	Now                          int
-}
-
-type didRow struct {
-	Name                   string
-	N                      int
-	Median, Half, Interval string
-	Few                    bool
-}
+type personRow struct{ Name, Ran, Hours, Back, Link string }
 
 type doneRow struct {
 	ID                   ref.Piece
@@ -168,7 +132,7 @@ func (s *Section) reports(c *echo.Context) error {
 	v.Spans = at.Settings("long", string(r.Span.Long), "quarter", "Quarter", "month", "Month", "year", "Year")
 	v.Spans[0], v.Spans[1] = v.Spans[1], v.Spans[0]
 	v.Earlier, v.Later = at.With("on", r.Span.Before().From.String()), at.With("on", r.Span.Next().From.String())
-	v.CSV = "/reports/csv" + strings.TrimPrefix(at.With(), "/reports")
+	v.CSV = at.AlsoAt("/reports/csv").With()
 	v.Month = "/reports/month?on=" + min(r.Span.To, r.Today).String()
 	v.Answer = sayReport(b, &r)
 	v.fill(b, &r, at)
@@ -209,16 +173,12 @@ func sayReport(b *newsroom.Setup, r *reports.Report) []answer {
 }
 
 func (v *reportView) fill(b *newsroom.Setup, r *reports.Report, at kit.Address) {
-	v.Out, v.Legs, v.Ahead, v.Stock, v.Stocks = drawOut(r), drawLegs(r), drawAhead(r.Ahead), drawStock(r.Finished), r.Finished
-	for _, w := range r.Weeks {
-		v.Bars = append(v.Bars, barRow{Name: english.Date(w.From) + " – " + english.Date(w.To), Link: wentOut(w.From, w.To), OnDay: w.OnDay, Late: w.Late, Moved: w.Moved, Comes: w.Comes, N: w.All(), Planned: w.Planned})
-	}
-	for _, l := range r.Legs {
-		x := tookRow{Name: l.Name, Allowance: l.Allowance, N: l.N, Over: l.Over, Half: figures.Number(l.Half), FourFifth: figures.Number(l.FourFifth), ReworkN: l.Rework.N, Waiting: figures.Number(l.Waiting.Half)}
-		if x.Rework = "none"; l.Rework.N > 0 {
-			x.Rework = fmt.Sprintf("%s, half within %s", english.Plural(l.Rework.N, "run"), figures.Number(l.Rework.Half))
-		}
-		v.Took = append(v.Took, x)
+	v.Out, v.Legs, v.Ahead, v.Stock = drawOut(r), drawLegs(r), drawAhead(r.Ahead), drawStock(r.Finished)
+	v.Table, v.ByMonth = map[string]table{}, r.Span.Long == reports.Year
+	for _, k := range tables {
+		t := k.of(b, r, at)
+		t.CSV = at.AlsoAt("/reports/csv").With("table", k.key)
+		v.Table[k.key] = t
 	}
 	v.LegsOf = b.Format(r.Format).Name
 	pairs := []string{}
@@ -226,34 +186,16 @@ func (v *reportView) fill(b *newsroom.Setup, r *reports.Report, at kit.Address) 
 		pairs = append(pairs, kit.Str(f.Format), b.Format(f.Format).Name)
 		row := nowRow{Name: b.Format(f.Format).Name, Out: f.Out, Link: fmt.Sprintf("/pieces?pace=running&format=%d&group=leg", f.Format)}
 		var legs []string
-		for _, name := range kit.SortedKeys(f.Now) {
-			legs = append(legs, fmt.Sprintf("%s %d", name, f.Now[name]))
+		for _, x := range f.Ran {
+			if x.Now > 0 {
+				legs = append(legs, fmt.Sprintf("%s %d", x.Leg, x.Now))
+			}
 		}
 		row.Legs = strings.Join(legs, " · ")
 		v.Now = append(v.Now, row)
 	}
 	if len(pairs) > 2 {
 		v.Formats = at.Settings("legs", kit.Str(r.Format), pairs...)
-	}
-	for _, w := range r.Ahead {
-		row := weekRow{Name: english.Date(w.Monday), Says: sayWeek(w)}
-		for _, s := range w.Slots {
-			x := slotRow{At: b.At(s.At, b.Channel(s.Channel).DeskID) + ", " + b.Channel(s.Channel).Name, Title: "nothing yet", Says: string(s.Cover)}
-			if s.Entry != nil {
-				x.Title, x.Link = s.Entry.Title, fmt.Sprintf("/pieces/%d", s.Entry.ID)
-				if !s.Entry.Ready() && s.Entry.Stage == relay.UnderWay {
-					x.Says = fmt.Sprintf("%s, %.0f %%", s.Cover, 100*s.Chance)
-				}
-			} else {
-				if s.Comes != "" {
-					x.Title = s.Comes + ", by itself"
-				}
-				on := s.At.In(b.Zones[b.Channel(s.Channel).DeskID])
-				x.Link = "/pieces/new?date=" + on.Format("2006-01-02") + "&time=" + on.Format("15:04") + "&channel=" + kit.Str(s.Channel)
-			}
-			row.Slots = append(row.Slots, x)
-		}
-		v.Weeks = append(v.Weeks, row)
 	}
 	v.Own = !r.Everybody
 	for _, p := range r.People {
@@ -271,21 +213,23 @@ func (v *reportView) fill(b *newsroom.Setup, r *reports.Report, at kit.Address) 
 }
 
 func newPerson(b *newsroom.Setup, p reports.PersonRow) personRow {
-	x := personRow{Name: b.Person(p.Person).Name, Hours: english.Hours(p.Minutes), Back: "–", Now: p.Now, Link: fmt.Sprintf("/pieces?pace=running&who=%d", p.Person)}
+	x := personRow{Name: b.Person(p.Person).Name, Hours: english.Hours(p.Minutes), Back: "–", Link: fmt.Sprintf("/pieces?pace=running&who=%d", p.Person)}
 	if p.Back > 0 {
 		x.Back = english.Number(p.Back)
 	}
-	names := kit.SortedKeys(p.Passed)
-	slices.SortStableFunc(names, func(x, y string) int { return p.Passed[y] - p.Passed[x] })
 	var ran []string
-	for _, n := range names[:min(3, len(names))] {
-		ran = append(ran, fmt.Sprintf("%s %d", n, p.Passed[n]))
+	for _, r := range p.Ran {
+		if r.Passed > 0 {
+			ran = append(ran, fmt.Sprintf("%s %d", r.Leg, r.Passed))
+		}
 	}
-	if x.Ran = strings.Join(ran, " · "); len(names) > 3 {
-		x.Ran += " · …"
-	}
-	if x.Ran == "" {
+	switch n := len(ran); {
+	case n == 0:
 		x.Ran = "nothing passed"
+	case n > 3:
+		x.Ran = strings.Join(ran[:3], " · ") + " · …"
+	default:
+		x.Ran = strings.Join(ran, " · ")
 	}
 	return x
 }
@@ -312,14 +256,9 @@ func (v *reportView) compare(b *newsroom.Setup, r *reports.Report, at kit.Addres
 	v.Windows = at.Settings("first", fmt.Sprint(c.Window), "28", "28 days", "7", "7 days", "1", "1 day")
 	var few []string
 	for _, g := range c.Groups {
-		row := didRow{Name: c.Names[g.Key], N: g.N, Few: g.Few(), Median: figures.Number(g.Median), Half: figures.Number(g.Q1) + " to " + figures.Number(g.Q3), Interval: "too few to say"}
-		if g.Sure {
-			row.Interval = figures.Number(g.Lo) + " to " + figures.Number(g.Hi)
-		}
 		if g.Few() {
 			few = append(few, fmt.Sprintf("%s: %d only", c.Names[g.Key], g.N))
 		}
-		v.DidRows = append(v.DidRows, row)
 	}
 	if len(few) > 0 {
 		v.Few = strings.Join(few, "; ") + ", too few to compare."
@@ -340,34 +279,4 @@ func (v *reportView) compare(b *newsroom.Setup, r *reports.Report, at kit.Addres
 			}
 		}
 	}
-}
-
-// csv gives the pieces that went out over the span, each with what reports are made of.
-func (s *Section) csv(c *echo.Context) error {
-	a, _, _, err := s.asked(c)
-	if err != nil {
-		return err
-	}
-	ctx := c.Request().Context()
-	r, err := s.Reports.Of(ctx, kit.Me(c).ID, kit.Here(c), a)
-	if err != nil {
-		return err
-	}
-	b, err := s.Newsroom.Setup(ctx)
-	if err != nil {
-		return err
-	}
-	header := []string{"No.", "Title", "Format", "Channel", "Topic", "Campaign", "Its day", "Went out", "How", "Working days late"}
-	var rows [][]string
-	for _, x := range r.Out {
-		late := ""
-		if x.Fate == report.Late {
-			late = fmt.Sprint(x.LateBy)
-		}
-		rows = append(rows, []string{fmt.Sprint(x.Number), x.Title, b.Format(x.FormatID).Name, b.Channel(x.ChannelID).Name, b.Topic(x.TopicID).Name, b.Campaign(x.CampaignID).Name, x.Promise.String(), x.On.String(), string(x.Fate), late})
-	}
-	h := c.Response().Header()
-	h.Set("Content-Type", "text/csv; charset=utf-8")
-	h.Set("Content-Disposition", fmt.Sprintf(`attachment; filename="report-%s.csv"`, r.Span.From))
-	return format.WriteCSV(c.Response(), header, rows)
 }

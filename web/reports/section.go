@@ -55,6 +55,7 @@ func (s *Section) Pages() fs.FS { return pages }
 func (s *Section) Routes(g kit.Groups) {
 	g.Me.GET("/reports", s.reports, s.Maker)
 	g.Me.GET("/reports/csv", s.csv, s.Maker)
+	g.Me.GET("/reports/behind", s.behind, s.Maker)
 	g.Me.GET("/reports/month", s.month, s.Maker)
 	g.Me.POST("/reports/month", s.sendMonth, s.Leads)
 	g.Me.GET("/reports/capacity", s.capacity, s.Maker)
