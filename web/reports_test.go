@@ -3,6 +3,7 @@ package web
 import (
 	"encoding/csv"
 	"html"
+	"net/url"
 	"regexp"
 	"strconv"
 	"strings"
@@ -10,7 +11,8 @@ import (
 )
 
 var (
-	numbered = regexp.MustCompile(`<a class="underline" href="(/reports/behind\?[^"]*)">(\d+)</a>`)
+	numbered = regexp.MustCompile(`<a class="underline"\s+href="(/reports/behind\?[^"]*)">(\d+)\s*</a>`)
+	tag      = regexp.MustCompile(`<[^>]*>`)
 	inAll    = regexp.MustCompile(`(\d+) times in all`)
 )
 
@@ -67,6 +69,25 @@ func TestEachTableOfAReportIsAFile(t *testing.T) {
 			if _, err := strconv.ParseFloat(rows[1][3], 64); err != nil {
 				t.Errorf("hours are %q", rows[1][3])
 			}
+		}
+	}
+}
+
+// On a desk on which nothing happened yet each page of how it ran says so, and what to do first.
+func TestReportsOfAnEmptyDeskSayWhyTheyAreEmpty(t *testing.T) {
+	_, h := open(t, false)
+	c := visit(t, h)
+	c.get("/welcome")
+	c.post("/welcome", url.Values{"name": {"Ines Ferro"}, "mail": {"ines@paper.example"}, "password": {"long enough now"}, "desk": {"The Paper"}, "zone": {"Europe/Lisbon"}, "country": {""},
+		"weekday": {"1", "2", "3", "4"}, "channel": {"Web"}, "at": {"09:00"}, "format": {"Report"}, "leg-0": {"Brief"}, "days-0": {"1"}, "leg-1": {"Draft"}, "days-1": {"3"}})
+	for path, says := range map[string]string{
+		"/reports": "Each of the next eight weeks will have a hole.", "/reports?long=year&on=2030-01-01": "This is still to come.", "/reports/month": "Nothing went out.",
+		"/reports/capacity": "Nothing went out in the last three months", "/reports/goals": "None yet.", "/reports/measures": "None yet.", "/reports/figures": "measure", "/reports/learnt": "Nothing is written down yet.", "/campaigns": "A campaign is a run of pieces", "/regulars": "Set up the first one", "/regulars/new": "the coming dates appear here",
+		"/reports/behind": "No piece makes this number", "/reports/csv": "No.,Title",
+	} {
+		res, body := c.get(path)
+		if res.StatusCode != 200 || !strings.Contains(strings.Join(strings.Fields(tag.ReplaceAllString(body, "")), " "), says) {
+			t.Errorf("%s: %d, without %q", path, res.StatusCode, says)
 		}
 	}
 }

@@ -5,8 +5,10 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"hash/fnv"
 	"maps"
 	"slices"
+	"strconv"
 	"strings"
 
 	"greenbaton/core/day"
@@ -131,20 +133,37 @@ type Kept struct {
 	Gone int         // and those that were taken back, since nobody had begun them
 }
 
+// Change is how a regular is saved.
+type Change struct {
+	Anew bool   // what is made and nobody has begun is taken back and made anew
+	Seen string // the stamp of the regular that was changed, "" for whatever it is now
+}
+
+// Stamp tells one state of a regular from another; that pieces of it are made does not change it.
+func Stamp(r store.Regular) string {
+	r.MadeDay, r.NextN = 0, 0
+	sum := fnv.New64a()
+	fmt.Fprintf(sum, "%+v", r)
+	return strconv.FormatUint(sum.Sum64(), 36)
+}
+
 // Save keeps a regular, a new one where it has no id, and makes the pieces whose weeks have
-// begun. With anew, those that were made by the rule before and that nobody has begun are
+// begun. Anew, those that were made by the rule before and that nobody has begun are
 // taken back and made again as it says now; otherwise they stay as they are.
-func (h Room) Save(ctx context.Context, by ref.Person, r store.Regular, anew bool) (Kept, error) {
+func (h Room) Save(ctx context.Context, by ref.Person, r store.Regular, c Change) (Kept, error) {
 	var out Kept
 	err := h.SetUpAct(ctx, by, r.DeskID, func(a *newsroom.Command) error {
 		was, known, err := kept(a, a.Tx, r)
 		if err != nil {
 			return err
 		}
+		if c.Seen != "" && c.Seen != Stamp(was) {
+			return &relay.Refusal{Reason: relay.ErrChanged, Text: fmt.Sprintf("Somebody changed “%s” while you were at it. What you did is still here; open the page in another tab to see theirs.", was.Name)}
+		}
 		if err := errors.Join(check(a.Setup, by, &r, was, a.Now), alone(a, &r)); err != nil {
 			return err
 		}
-		if anew && r.ID != 0 && r.Runs() {
+		if c.Anew && r.ID != 0 && r.Runs() {
 			if out.Gone, err = takeBack(a, &r, was, known); err != nil {
 				return err
 			}

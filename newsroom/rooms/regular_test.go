@@ -82,7 +82,7 @@ func same(t *testing.T, what string, got, want []string) {
 
 func TestARegularMakesItsPiecesWhenTheirWeeksBegin(t *testing.T) {
 	h := newHouse(t)
-	got, err := h.Regular.Save(ctx, lead, h.noteOf(weekly("2026-11-01", "2027-03-31")), false)
+	got, err := h.Regular.Save(ctx, lead, h.noteOf(weekly("2026-11-01", "2027-03-31")), room.Change{})
 	h.must(err)
 	want := []string{"2026-11-25: Mill note 7, 25 November 2026 at 25 Nov 08:00, running", "2026-12-02: Mill note 8, 2 December 2026 at 2 Dec 08:00, running",
 		"2026-12-09: Mill note 9, 9 December 2026 at 9 Dec 08:00, running"}
@@ -107,7 +107,7 @@ func TestARegularMakesItsPiecesWhenTheirWeeksBegin(t *testing.T) {
 func TestATakenTimeIsToldAndNotDoubled(t *testing.T) {
 	h := newHouse(t)
 	there := h.make("12-02")
-	got, err := h.Regular.Save(ctx, lead, h.noteOf(weekly("2026-11-26", "2026-12-31")), false)
+	got, err := h.Regular.Save(ctx, lead, h.noteOf(weekly("2026-11-26", "2026-12-31")), room.Change{})
 	h.must(err)
 	want := []string{"2026-12-02: taken", "2026-12-09: Mill note 7, 9 December 2026 at 9 Dec 08:00, running"}
 	same(t, "beside another piece", h.regularPieces(got.ID), want)
@@ -150,7 +150,7 @@ func (h *testHouse) slot(d day.Date) day.Moment { return day.Wall(d, 480, h.zone
 
 func TestChangingARegularLeavesWhatIsBegun(t *testing.T) {
 	h := newHouse(t)
-	got, err := h.Regular.Save(ctx, lead, h.noteOf(weekly("2026-11-26", "2026-12-31")), false)
+	got, err := h.Regular.Save(ctx, lead, h.noteOf(weekly("2026-11-26", "2026-12-31")), room.Change{})
 	h.must(err)
 	first := got.Made[0]
 	h.pass(editor, first, "brief")
@@ -164,7 +164,7 @@ func TestChangingARegularLeavesWhatIsBegun(t *testing.T) {
 	if out.Again != 2 {
 		t.Errorf("%d would be made anew, want the two that nobody has begun", out.Again)
 	}
-	again, err := h.Regular.Save(ctx, lead, r, true)
+	again, err := h.Regular.Save(ctx, lead, r, room.Change{Anew: true})
 	h.must(err)
 	if again.Gone != 2 || len(again.Made) != 3 {
 		t.Errorf("%d were taken back and %d made", again.Gone, len(again.Made))
@@ -175,7 +175,7 @@ func TestChangingARegularLeavesWhatIsBegun(t *testing.T) {
 		t.Errorf("what nobody had begun is %s", p.Stage)
 	}
 	r = h.noteOf(weekly("2026-11-26", "2026-12-31"), func(r *store.Regular) { r.ID, r.NextN = got.ID, 11 })
-	again, err = h.Regular.Save(ctx, lead, r, false)
+	again, err = h.Regular.Save(ctx, lead, r, room.Change{})
 	h.must(err)
 	if again.Gone != 0 || len(again.Made) != 2 { // of 2 Dec there is one; 9 and 16 Dec are new
 		t.Errorf("only what is new: %d were taken back, %d made", again.Gone, len(again.Made))
@@ -186,7 +186,7 @@ func TestChangingARegularLeavesWhatIsBegun(t *testing.T) {
 // regular that rests takes nothing back.
 func TestNumbersOfWhatIsTakenBackAreGivenAgain(t *testing.T) {
 	h := newHouse(t)
-	got, err := h.Regular.Save(ctx, lead, h.noteOf(weekly("2026-11-26", "2026-12-31")), false)
+	got, err := h.Regular.Save(ctx, lead, h.noteOf(weekly("2026-11-26", "2026-12-31")), room.Change{})
 	h.must(err)
 	h.begins("2026-11-26") // 7 on 2 Dec, 8 on 9 Dec, 9 on 16 Dec
 	h.pass(editor, got.Made[1], "brief")
@@ -196,19 +196,19 @@ func TestNumbersOfWhatIsTakenBackAreGivenAgain(t *testing.T) {
 	if out, err := h.Regular.Preview(ctx, lead, r, 0); err != nil || out.Again != 0 {
 		t.Errorf("while it rests, %d would be made anew, %v", out.Again, err)
 	}
-	if kept, err := h.Regular.Save(ctx, lead, r, true); err != nil || kept.Gone != 0 {
+	if kept, err := h.Regular.Save(ctx, lead, r, room.Change{Anew: true}); err != nil || kept.Gone != 0 {
 		t.Errorf("while it rests, %d are taken back, %v", kept.Gone, err)
 	}
 	_, err = h.Regular.Set(ctx, lead, 1, got.ID, false, false)
 	h.must(err)
-	kept, err := h.Regular.Save(ctx, lead, r, true)
+	kept, err := h.Regular.Save(ctx, lead, r, room.Change{Anew: true})
 	h.must(err)
 	if kept.Gone != 2 {
 		t.Errorf("%d are taken back", kept.Gone)
 	}
 	same(t, "made anew", h.regularPieces(got.ID), []string{"2026-12-02: Mill note 9, 2 December 2026 at 2 Dec 08:00, running", "2026-12-09: Mill note 8, 9 December 2026 at 9 Dec 08:00, running",
 		"2026-12-16: Mill note 10, 16 December 2026 at 16 Dec 08:00, running"})
-	if _, err := h.Regular.Save(ctx, lead, h.noteOf(weekly("2026-11-26", "2026-12-31")), false); !refused(err, relay.ErrInput) || !strings.Contains(err.Error(), "There is a regular “Mill note” already.") {
+	if _, err := h.Regular.Save(ctx, lead, h.noteOf(weekly("2026-11-26", "2026-12-31")), room.Change{}); !refused(err, relay.ErrInput) || !strings.Contains(err.Error(), "There is a regular “Mill note” already.") {
 		t.Errorf("sent twice: %v", err)
 	}
 	other := h.make("12-23")
@@ -219,7 +219,7 @@ func TestNumbersOfWhatIsTakenBackAreGivenAgain(t *testing.T) {
 
 func TestPausingAndEnding(t *testing.T) {
 	h := newHouse(t)
-	got, err := h.Regular.Save(ctx, lead, h.noteOf(weekly("2026-11-26", "2027-06-30")), false)
+	got, err := h.Regular.Save(ctx, lead, h.noteOf(weekly("2026-11-26", "2027-06-30")), room.Change{})
 	h.must(err)
 	n := len(h.regularPieces(got.ID))
 	_, err = h.Regular.Set(ctx, lead, 1, got.ID, true, false)
@@ -271,7 +271,7 @@ func TestRegularsThatCannotBe(t *testing.T) {
 		}},
 	} {
 		r := h.noteOf(rule, x.change)
-		_, err := h.Regular.Save(ctx, lead, r, false)
+		_, err := h.Regular.Save(ctx, lead, r, room.Change{})
 		var refusal *relay.Refusal
 		if !errors.As(err, &refusal) || refusal.Field != x.field {
 			t.Errorf("%+v gives %v, want something about %s", r, err, x.field)
@@ -292,7 +292,7 @@ func TestEachDayOfARegularIsMadeOnce(t *testing.T) {
 		rng := rand.New(rand.NewPCG(seed, 19))
 		h := newHouse(t)
 		rule := regular.Rule{Kind: regular.Weekly, Every: 1 + rng.IntN(2), Days: day.Weekdays{1: true, 4: seed%2 == 0, 6: true}, From: date("2026-11-20")}
-		got, err := h.Regular.Save(ctx, lead, h.noteOf(rule, func(r *store.Regular) { r.Ahead = 1 + rng.IntN(4) }), false)
+		got, err := h.Regular.Save(ctx, lead, h.noteOf(rule, func(r *store.Regular) { r.Ahead = 1 + rng.IntN(4) }), room.Change{})
 		h.must(err)
 		r, err := store.RegularByID(ctx, h.DB, got.ID)
 		h.must(err)
@@ -364,7 +364,7 @@ func TestEachDayOfARegularIsMadeOnce(t *testing.T) {
 // A lineup and a sitting say of an open time that a regular will come to it.
 func TestOpenTimesSayWhatComesByItself(t *testing.T) {
 	h := newHouse(t)
-	_, err := h.Regular.Save(ctx, lead, h.noteOf(weekly("2026-11-26", "2027-03-31"), func(r *store.Regular) { r.Ahead = 1 }), false)
+	_, err := h.Regular.Save(ctx, lead, h.noteOf(weekly("2026-11-26", "2027-03-31"), func(r *store.Regular) { r.Ahead = 1 }), room.Change{})
 	h.must(err)
 	l, err := h.Planning.Lineup(ctx, lead, 1, planning.Look{Desks: []ref.Desk{1}}, planning.Span{From: date("2026-11-24"), To: date("2026-12-20")}, planning.Shows{})
 	h.must(err)
@@ -394,4 +394,25 @@ func TestOpenTimesSayWhatComesByItself(t *testing.T) {
 	}
 	same(t, "in a report", covers(nil), []string{"7 Dec hole", "9 Dec expected", "11 Dec sure"})
 	same(t, "in a report of something", covers(map[string][]string{"number": {"90..99"}}), []string{"7 Dec hole", "9 Dec expected"})
+}
+
+// Who saves a regular that somebody else changed meanwhile is told, and nothing is lost; that pieces
+// were made meanwhile is no change.
+func TestWhoSavesARegularThatSomebodyChangedIsTold(t *testing.T) {
+	h := newHouse(t)
+	got, err := h.Regular.Save(ctx, lead, h.noteOf(weekly("2026-11-26", "2027-06-30")), room.Change{})
+	h.must(err)
+	read := func() store.Regular {
+		r, err := store.RegularByID(ctx, h.DB.View(), got.ID)
+		h.must(err)
+		return r
+	}
+	seen, mine, theirs := room.Stamp(read()), read(), read()
+	h.begins("2026-12-10") // more are made
+	mine.Title, theirs.Title = "Mine {n}", "Theirs {n}"
+	_, err = h.Regular.Save(ctx, lead, theirs, room.Change{Seen: seen})
+	h.must(err)
+	if _, err := h.Regular.Save(ctx, lead, mine, room.Change{Seen: seen}); !refused(err, relay.ErrChanged) || read().Title != "Theirs {n}" {
+		t.Errorf("%v, it is %q", err, read().Title)
+	}
 }

@@ -146,7 +146,7 @@ func typed(r store.Regular) (url.Values, error) {
 	}
 	f := url.Values{
 		"id": {kit.Str(r.ID)}, "name": {r.Name}, "title": {r.Title}, "format": {kit.Str(r.FormatID)}, "planned": {kit.Str(r.FormatID)}, "channel": {kit.Str(r.ChannelID)}, "owner": {kit.Str(r.Owner)},
-		"topic": {kit.Str(r.TopicID)}, "campaign": {kit.Str(r.CampaignID)}, "brief": {r.Brief}, "least": {kit.Str(r.WordsFrom)}, "most": {kit.Str(r.WordsTo)}, "ahead": {kit.Str(r.Ahead)}, "n": {kit.Str(r.NextN)}, "n-was": {kit.Str(r.NextN)},
+		"topic": {kit.Str(r.TopicID)}, "campaign": {kit.Str(r.CampaignID)}, "brief": {r.Brief}, "least": {kit.Str(r.WordsFrom)}, "most": {kit.Str(r.WordsTo)}, "ahead": {kit.Str(r.Ahead)}, "n": {kit.Str(r.NextN)}, "n-was": {kit.Str(r.NextN)}, "seen": {room.Stamp(r)},
 		"kind": {string(rule.Kind)}, "every": {kit.Str(rule.Every)}, "short": {string(rule.Short)}, "nth": {kit.Str(rule.Nth)}, "wd": {kit.Str(int(rule.Weekday))}, "rests": {string(rule.Rests)},
 		"first": {rule.From.String()}, "last": {rule.To.String()}, "endless": {kit.Yes(rule.To == 0)},
 	}

@@ -306,7 +306,7 @@ func (s *Section) save(c *echo.Context) error {
 			return "", err
 		}
 		r.ID = id
-		got, err := s.Regulars.Save(c.Request().Context(), kit.Me(c).ID, r, form.Get("anew") == "yes")
+		got, err := s.Regulars.Save(c.Request().Context(), kit.Me(c).ID, r, room.Change{Anew: form.Get("anew") == "yes", Seen: form.Get("seen")})
 		if err != nil {
 			return "", err
 		}

@@ -29,7 +29,7 @@ type Regulars interface {
 	Lines(ctx context.Context, who ref.Person, desk ref.Desk, from, to day.Date) ([]regular.Line, error)
 	Preview(ctx context.Context, by ref.Person, r store.Regular, weeks int) (regular.Outlook, error)
 	Regular(ctx context.Context, by ref.Person, desk ref.Desk, id ref.Regular) (store.Regular, error)
-	Save(ctx context.Context, by ref.Person, r store.Regular, anew bool) (regular.Kept, error)
+	Save(ctx context.Context, by ref.Person, r store.Regular, c regular.Change) (regular.Kept, error)
 	Set(ctx context.Context, by ref.Person, desk ref.Desk, id ref.Regular, paused, ended bool) ([]ref.Piece, error)
 }
 

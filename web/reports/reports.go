@@ -167,7 +167,11 @@ func sayReport(b *newsroom.Setup, r *reports.Report) []answer {
 		holes += kit.Bit(w.Count(report.Hole) > 0)
 	}
 	if holes > 0 {
-		out = append(out, answer{fmt.Sprintf("%s of the next eight weeks will have a hole.", english.UpperFirst(english.CountOf(holes))), "short", "/lineup"})
+		weeks := english.UpperFirst(english.CountOf(holes))
+		if holes == len(r.Ahead) {
+			weeks = "Each"
+		}
+		out = append(out, answer{weeks + " of the next eight weeks will have a hole.", "short", "/lineup"})
 	}
 	return out
 }
