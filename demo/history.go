@@ -101,6 +101,7 @@ func Play(ctx context.Context, h *rooms.Newsroom) error {
 		p.sketched()
 		p.recurring()
 		p.steps()
+		p.paying()
 		if err := p.play(ctx); err != nil {
 			return err
 		}

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"greenbaton/core/day"
+	"greenbaton/core/fee"
 	"greenbaton/core/field"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -221,7 +222,7 @@ func setUp(ctx context.Context, h *rooms.Newsroom) error {
 		return err
 	}
 	err = h.DB.Write(ctx, func(t *store.Tx) error {
-		d, err := t.AddDesk(ctx, store.Desk{Language: "en-GB", OwnWords: ownWords, HouseStyle: houseStyle, Name: "Millrace", Zone: Zone, Weekdays: "0111110", Country: "gb", QuietAfter: 3, AskAfter: 28, PassBy: relay.ByHolder, Goal: 20, HoldMost: 6, LoseAfter: 5, Money: "£"})
+		d, err := t.AddDesk(ctx, store.Desk{Language: "en-GB", OwnWords: ownWords, HouseStyle: houseStyle, Name: "Millrace", Zone: Zone, Weekdays: "0111110", Country: "gb", QuietAfter: 3, AskAfter: 28, PassBy: relay.ByHolder, Goal: 20, HoldMost: 6, LoseAfter: 5, Money: "£", Currency: "GBP", Rounding: fee.Even, UnusedShare: 50, PayWithin: 30})
 		if err != nil {
 			return err
 		}

@@ -140,7 +140,7 @@ func (b *Setup) Leads(desk ref.Desk) []ref.Person {
 // Who gives a person as the rules of the relay see them, on a piece's desk.
 func (b *Setup) Who(person ref.Person, desk ref.Desk) relay.Who {
 	p := b.Person(person)
-	return relay.Who{ID: p.ID, Access: p.Access, Roles: p.Roles, OnDesk: slices.Contains(p.Desks, desk)}
+	return relay.Who{ID: p.ID, Access: p.Access, Roles: p.Roles, OnDesk: slices.Contains(p.Desks, desk), Duties: p.Named()}
 }
 
 // Partner gives a partner by its id; without one if there is none.

@@ -159,7 +159,7 @@ func (a *Command) SayEvent(was, is *relay.Piece, e relay.Event) string {
 	case relay.Taken:
 		return "took " + l.Name
 	case relay.Offered:
-		return fmt.Sprintf("offered %s to %s%s", l.Name, a.Setup.OfferedTo(is.Leg(e.Leg)), a.Setup.ForFee(is.DeskID, is.Leg(e.Leg)))
+		return fmt.Sprintf("offered %s to %s", l.Name, a.Setup.OfferedTo(is.Leg(e.Leg))) // for what is not for everybody who reads it
 	case relay.GaveBack:
 		return "gave " + l.Name + " back"
 	case relay.Lost:
@@ -343,15 +343,6 @@ func (b *Setup) ForFee(d ref.Desk, l *relay.Leg) string {
 		return ""
 	}
 	return ", for " + b.SayFee(d, l.Fee)
-}
-
-// SayFee writes a fee as the desk does: "£180", "£12.50".
-func (b *Setup) SayFee(d ref.Desk, fee int) string {
-	s := english.Number(fee / 100)
-	if fee%100 != 0 {
-		s += fmt.Sprintf(".%02d", fee%100)
-	}
-	return b.Desk(d).Money + s
 }
 
 // SaySentOn says that a piece was sent on to a format.

@@ -10,6 +10,7 @@ import (
 
 	"greenbaton/core/bring"
 	"greenbaton/core/day"
+	"greenbaton/core/fee"
 	"greenbaton/core/field"
 	"greenbaton/core/idea"
 	"greenbaton/core/measure"
@@ -42,11 +43,19 @@ var references = map[string]string{
 	"printing.by": "person", "delivery.wants": "printing", "delivery.has": "printing", "outbox.letter_id": "letter", "outbox.reader_id": "reader",
 	"measure.weighed_by": "measure", "aim.piece_id": "piece", "aim.campaign_id": "campaign", "aim.measure_id": "measure", "outcome.piece_id": "piece", "outcome.campaign_id": "campaign", "outcome.by": "person",
 	"goal.measure_id": "measure", "campaign.owner": "person", "own_step.piece_id": "piece", "own_step.campaign_id": "campaign", "own_step.person_id": "person", "own_step.by": "person", "own_step.done_by": "person",
+	"rate.person_id": "person", "rate.format_id": "format", "fee.piece_id": "piece", "fee.checked_by": "person", "fee.statement_id": "statement", "fee.corrects": "fee", "statement.made_by": "person", "statement.paid_by": "person",
+	"budget.format_id": "format", "budget.channel_id": "channel", "budget.campaign_id": "campaign", "cost.format_id": "format", "cost.channel_id": "channel", "cost.campaign_id": "campaign", "cost.by": "person",
 	"regular.channel_id": "channel", "regular.owner": "person", "regular.topic_id": "topic", "regular.campaign_id": "campaign", "regular_date.piece_id": "piece",
 }
 
 // oneOf are the columns that hold one of a few words.
 var oneOf = map[string][]string{
+	"budget.span":        words(fee.Monthly, fee.Quarterly, fee.Whole),
+	"desk.rounding":      words(fee.Even, fee.Commercial),
+	"fee.kind":           words(fee.ForWork, fee.ForRework, fee.ForUnused, fee.Correction),
+	"fee.per":            words("", fee.Word, fee.Piece, fee.Hour),
+	"fee.state":          words(fee.Agreed, fee.Accepted, fee.Checked, fee.Stated),
+	"rate.per":           words(fee.Word, fee.Piece, fee.Hour),
 	"batch.kind":         {string(bring.Ideas), string(bring.Phrases), string(bring.Lineup), string(bring.Figures)},
 	"batch.state":        {LookedAt, ComingIn, In, TakenBack},
 	"candidate.kind":     {ProposedTitle, ProposedPicture},
@@ -81,13 +90,13 @@ var flags = []string{
 	"field.retired", "finding.dropped", "form.anyone", "form.open", "format.retired", "format.titled", "format.wordless", "hook.is_on", "hook.retired",
 	"desk.people_open", "figure.stands", "measure.main", "measure.retired", "leg.words", "leg.beside", "leg.proposes", "leg.sign_off", "partner.retired", "person.retired", "person.guest", "person.quiet_off",
 	"piece.is_quiet", "piece.is_scheduled", "query.only", "query.note", "regular.paused", "regular.ended", "rule.is_on", "rule.retired", "rule_run.failed", "site_page.gone", "slot.retired",
-	"step.must", "topic.retired", "view.locked",
+	"budget.retired", "cost.dropped", "fee.begun", "fee.by_owner", "fee.beyond", "rate.retired", "step.must", "topic.retired", "view.locked",
 }
 
 // lists are the columns that hold several words or numbers with commas between them, by a
 // pattern of what does not stand in them.
 var lists = map[string]string{
-	"leg.after": "* *", "leg.offered": "*[^0-9,]*", "copy.people": "*[^0-9,]*", "format.channels": "*[^0-9,]*", "field.also": "*[^0-9,]*", "person.hours": "*[^0-9,]*", "hook.kinds": "*[^a-z ,]*",
+	"leg.after": "* *", "leg.offered": "*[^0-9,]*", "copy.people": "*[^0-9,]*", "format.channels": "*[^0-9,]*", "field.also": "*[^0-9,]*", "person.hours": "*[^0-9,]*", "hook.kinds": "*[^a-z ,]*", "person.duties": "*[^a-z,]*",
 }
 
 // kept are tables of which rows are deleted at times, but none that a column points at.

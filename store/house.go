@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"greenbaton/core/day"
+	"greenbaton/core/fee"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/route"
@@ -33,6 +34,11 @@ type Desk struct {
 	HoldMost    int    // legs a freelancer may hold when taking one; 0 is any number
 	LoseAfter   int    // working days without a record after which a taken leg goes back; 0 never
 	Money       string // how fees are written, like £
+	Currency    string // by ISO 4217; none has two decimals
+	Rounding    fee.Rounding
+	UnusedShare int    // per cent owed for work that is not used
+	ReworkShare int    // per cent owed each time work comes back; 0 is not paid
+	PayWithin   int    // days from a statement to its payment
 	Language    string // of its spelling, as in BCP 47
 	OwnWords    string // that are spelt right here, a line each
 	HouseStyle  string // "not → say (why)", a line each
@@ -104,8 +110,21 @@ type Person struct {
 	BarredAt  day.Moment // since when they can no longer sign in
 	Otp       string     // the secret of their one-time codes
 	OtpUsed   int64
+	PayWithin int        // days from a statement to its payment; 0 is as the desk has it
+	Duties    string     // what else they may do, with commas: see relay.Duty
 	Roles     []string   `db:"-"`
 	Desks     []ref.Desk `db:"-"`
+}
+
+// Named gives what somebody is named for besides what their kind of person may do.
+func (p Person) Named() []relay.Duty {
+	var out []relay.Duty
+	for s := range strings.SplitSeq(p.Duties, ",") {
+		if s != "" {
+			out = append(out, relay.Duty(s))
+		}
+	}
+	return out
 }
 
 // Minutes gives the minutes worked on each day of the week, Sunday first.
@@ -185,6 +204,8 @@ type Reference struct {
 	Hooks     []Hook
 	Wordings  []Wording
 	Measures  []Measure
+	Rates     []Rate
+	Budgets   []Budget
 }
 
 // LoadReference reads all that is set up.
@@ -205,6 +226,8 @@ func LoadReference(ctx context.Context, r Reader) (Reference, error) {
 		{&all.Topics, "SELECT * FROM topic ORDER BY id"},
 		{&all.Campaigns, "SELECT * FROM campaign ORDER BY from_day, id"},
 		{&all.Measures, "SELECT * FROM measure ORDER BY main DESC, name, id"},
+		{&all.Rates, "SELECT * FROM rate WHERE retired = 0 ORDER BY id"},
+		{&all.Budgets, "SELECT * FROM budget WHERE retired = 0 ORDER BY id"},
 		{&all.Partners, "SELECT * FROM partner ORDER BY name"},
 		{&all.Told, "SELECT * FROM person_told"},
 		{&all.Hooks, "SELECT * FROM hook WHERE retired = 0 ORDER BY id"},
@@ -264,6 +287,9 @@ func (all *Reference) loadMembers(ctx context.Context, r Reader) error {
 
 // AddDesk stores a desk and gives its id.
 func (t *Tx) AddDesk(ctx context.Context, d Desk) (ref.Desk, error) {
+	if d.Rounding == "" { // nobody said how it pays yet
+		d.Rounding, d.UnusedShare, d.PayWithin = fee.Even, 50, 30
+	}
 	return put[ref.Desk](ctx, t, "desk", d, deskColumns...)
 }
 
@@ -277,7 +303,7 @@ func (t *Tx) SaveAnnounce(ctx context.Context, d Desk) error {
 	return set(ctx, t, "desk", d, d.ID, "announce")
 }
 
-var deskColumns = []string{"name", "zone", "weekdays", "country", "margin", "quiet_after", "no_room", "pass_by", "goal", "dates_locked", "days_asked", "weigh_reach", "weigh_fit", "weigh_effort", "hold_most", "lose_after", "money", "language", "own_words", "house_style", "ask_after", "own_hosts", "people_open", "retired"}
+var deskColumns = []string{"name", "zone", "weekdays", "country", "margin", "quiet_after", "no_room", "pass_by", "goal", "dates_locked", "days_asked", "weigh_reach", "weigh_fit", "weigh_effort", "hold_most", "lose_after", "money", "currency", "rounding", "unused_share", "rework_share", "pay_within", "language", "own_words", "house_style", "ask_after", "own_hosts", "people_open", "retired"}
 
 // AddHoliday stores a day off of a desk.
 func (t *Tx) AddHoliday(ctx context.Context, h Holiday) error {
@@ -324,7 +350,7 @@ func (t *Tx) SaveSlot(ctx context.Context, s Slot) error {
 
 // AddPerson stores a person with roles and desks and gives their id.
 func (t *Tx) AddPerson(ctx context.Context, p Person) (ref.Person, error) {
-	id, err := put[ref.Person](ctx, t, "person", p, "name", "initials", "mail", "password", "access", "does", "hours", "guest", "partner_id")
+	id, err := put[ref.Person](ctx, t, "person", p, "name", "initials", "mail", "password", "access", "does", "hours", "guest", "partner_id", "pay_within", "duties")
 	if err != nil {
 		return 0, err
 	}
@@ -333,7 +359,7 @@ func (t *Tx) AddPerson(ctx context.Context, p Person) (ref.Person, error) {
 
 // SavePerson stores a person with roles and desks as they are now, but for the password.
 func (t *Tx) SavePerson(ctx context.Context, p Person) error {
-	if err := set(ctx, t, "person", p, p.ID, "name", "initials", "mail", "access", "does", "hours", "partner_id", "retired"); err != nil {
+	if err := set(ctx, t, "person", p, p.ID, "name", "initials", "mail", "access", "does", "hours", "partner_id", "pay_within", "duties", "retired"); err != nil {
 		return err
 	}
 	return t.setMemberships(ctx, p.ID, p)

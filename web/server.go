@@ -15,6 +15,7 @@ import (
 	"greenbaton/web/campaigns"
 	"greenbaton/web/change"
 	"greenbaton/web/copy"
+	"greenbaton/web/fees"
 	"greenbaton/web/formats"
 	"greenbaton/web/ideas"
 	"greenbaton/web/inbox"
@@ -83,13 +84,14 @@ func sections(k *kit.Server, n *rooms.Newsroom) []kit.Section {
 		&bring.Section{Server: k, Intake: n.Intake},
 		&campaigns.Section{Server: k, Figures: n.Figures, Planning: n.Planning, Reports: n.Reports, Settings: n.Settings},
 		&change.Section{Server: k, Kernel: n, Planning: n.Planning},
+		&fees.Section{Server: k, Fees: n.Fees},
 		&ideas.Section{Server: k, Intake: n.Intake},
 		&inbox.Section{Server: k, Notify: n.Notify},
 		&lineup.Section{Server: k, ViewsPage: shared, Planning: n.Planning},
 		&load.Section{Server: k, ViewsPage: shared, Planning: n.Planning},
 		&logbook.Section{Server: k, Logbook: n.Logbook, Planning: n.Planning},
 		&partner.Section{Server: k, Intake: n.Intake, Review: n.Review},
-		&piece.Section{Server: k, BriefPage: briefs, CopyPage: copies, ReviewPage: reviews, Copyroom: n.Copyroom, Figures: n.Figures, Kernel: n, Notify: n.Notify, Planning: n.Planning, Regulars: n.Regular, Review: n.Review, Sheets: n.Release},
+		&piece.Section{Server: k, BriefPage: briefs, CopyPage: copies, ReviewPage: reviews, Copyroom: n.Copyroom, Fees: n.Fees, Figures: n.Figures, Kernel: n, Notify: n.Notify, Planning: n.Planning, Regulars: n.Regular, Review: n.Review, Sheets: n.Release},
 		&pieces.Section{Server: k, ViewsPage: shared, Copyroom: n.Copyroom, Intake: n.Intake, Planning: n.Planning},
 		&regulars.Section{Server: k, Regulars: n.Regular},
 		&release.Section{Server: k, Planning: n.Planning, Release: n.Release},

@@ -123,7 +123,7 @@ func TestTheDeskIsSetUpWithPlainForms(t *testing.T) {
 		form       url.Values
 		says       string
 	}{
-		{"the desk", "/desks/1", url.Values{"name": {"Millrace"}, "zone": {"Europe/London"}, "country": {"gb"}, "weekday": {"1", "2", "3", "4", "5"}, "margin": {"1"}, "quiet": {"4"}, "no_room": {"1"}, "goal": {"12"}, "pass_by": {"owner"}}, "only the owner and leads"},
+		{"the desk", "/desks/1", url.Values{"currency": {"GBP"}, "name": {"Millrace"}, "zone": {"Europe/London"}, "country": {"gb"}, "weekday": {"1", "2", "3", "4", "5"}, "margin": {"1"}, "quiet": {"4"}, "no_room": {"1"}, "goal": {"12"}, "pass_by": {"owner"}}, "only the owner and leads"},
 		{"a desk without days", "/desks/1", url.Values{"name": {"Millrace"}, "zone": {"Europe/London"}, "quiet": {"4"}, "pass_by": {"owner"}}, "A desk works on at least one weekday"},
 		{"a fractional margin", "/desks/1", url.Values{"name": {"Millrace"}, "margin": {"1.5"}}, "Write the margin as a whole number; “1.5” is not one."},
 		{"a day off", "/desk/holidays", url.Values{"date": {"2026-12-24"}, "holiday": {"Mill closed"}}, "Mill closed"},

@@ -43,6 +43,16 @@ type (
 	Outcome int64
 	// Goal is what a desk is to reach in a quarter.
 	Goal int64
+	// Rate is what a desk pays for work.
+	Rate int64
+	// Fee is what one leg of a piece comes to for one person.
+	Fee int64
+	// Statement is what somebody is owed for a month.
+	Statement int64
+	// Budget is what a desk may spend.
+	Budget int64
+	// Cost is something else that money was spent on.
+	Cost int64
 	// Rule is a house rule.
 	Rule int64
 	// View is a filter kept under a name.

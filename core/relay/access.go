@@ -100,6 +100,7 @@ var Rights = []Right{
 	{ActOffer, "offer a leg of", in(Always), in(Owns), nil, nil, nil, ownersOnly},
 	{ActNeed, "bring a leg back into", in(Always), in(Owns), nil, nil, nil, ownersOnly},
 	{ActPlan, "change the plan or brief of", in(Always), in(Owns), nil, nil, nil, ownersOnly},
+	{ActAgree, "agree otherwise on what a leg is paid, and accept it, of", in(Always), in(Owns), nil, nil, nil, ownersOnly},
 	{ActSchedule, "schedule", in(Always), in(Owns, Finished), in(Finished), nil, nil, "Only the owner, leads and who passed its last leg may do this."},
 	{ActRelease, "send out or withdraw", in(Always), in(Owns), nil, nil, nil, ownersOnly},
 }
@@ -171,45 +172,87 @@ const (
 	AnswerAsked  HouseAct = "answer"
 	SeePost      HouseAct = "post"
 	KeepOwn      HouseAct = "own"
+	SeeFees      HouseAct = "fees"
+	CheckFees    HouseAct = "checkfees"
+	PayFees      HouseAct = "payfees"
+	SeeOwnFees   HouseAct = "ownfees"
 )
+
+// Duty is what a lead names somebody on the staff for, besides what staff may do.
+type Duty string
+
+// The duties.
+const (
+	Checks Duty = "check" // fees of others
+	Pays   Duty = "pay"   // statements of others
+)
+
+// Duties are all of them, with how they are called.
+var Duties = []struct {
+	Duty Duty
+	Says string
+}{{Checks, "checks fees"}, {Pays, "makes statements and notes what is paid"}}
 
 // HouseRight is an act on the house, and the kinds of people who may do it on their desks.
 type HouseRight struct {
-	Act  HouseAct
-	Says string
-	May  []Access
+	Act   HouseAct
+	Says  string
+	May   []Access
+	Named []Duty // staff named for one of these may as well
 }
 
 // HouseRights is who may do what that is about no piece.
 var HouseRights = []HouseRight{
-	{SetUpDesk, "set up the desk: formats, people, channels, rules, words", []Access{Lead}},
-	{LeadDesk, "decide for others: locked dates and views, queries, pitches, days off; are told when something fails", []Access{Lead}},
-	{SeePost, "see the outgoing mail, and send again what was given up", []Access{Lead}},
-	{SeeAll, "see the lineup, the track and the load of all, the rules and the logbook of the desk", []Access{Lead, Staff}},
-	{MakePieces, "make pieces, import lists, plan a sitting", []Access{Lead, Staff}},
-	{OwnPieces, "own pieces", []Access{Lead, Staff}},
-	{TakeRequests, "read requests and decide on them, and pitch to partners", []Access{Lead, Staff}},
-	{JudgeIdeas, "judge ideas", []Access{Lead, Staff}},
-	{TeachWords, "add words to those of the desk", []Access{Lead, Staff}},
-	{SayDaysOff, "enter days off of their own, or ask for them where the desk says so", []Access{Lead, Staff, Freelance}},
-	{Contribute, "catch ideas, and look for open legs", []Access{Lead, Staff, Freelance}},
-	{RunLegs, "run legs inside the house, see all of their brief, and say who comes next", []Access{Lead, Staff, Freelance}},
-	{TakeForFee, "take legs for a fee, as many at once as the desk lets, and lose those that lie", []Access{Freelance}},
-	{AnswerAsked, "answer pitches, and see the page of their partner", []Access{Outside}},
-	{KeepOwn, "read their inbox, say how they are told, change how they sign in", []Access{Lead, Staff, Freelance, Outside}},
+	{SetUpDesk, "set up the desk: formats, people, channels, rules, words", []Access{Lead}, nil},
+	{LeadDesk, "decide for others: locked dates and views, queries, pitches, days off; are told when something fails", []Access{Lead}, nil},
+	{SeePost, "see the outgoing mail, and send again what was given up", []Access{Lead}, nil},
+	{SeeAll, "see the lineup, the track and the load of all, the rules and the logbook of the desk", []Access{Lead, Staff}, nil},
+	{MakePieces, "make pieces, import lists, plan a sitting", []Access{Lead, Staff}, nil},
+	{OwnPieces, "own pieces", []Access{Lead, Staff}, nil},
+	{TakeRequests, "read requests and decide on them, and pitch to partners", []Access{Lead, Staff}, nil},
+	{JudgeIdeas, "judge ideas", []Access{Lead, Staff}, nil},
+	{TeachWords, "add words to those of the desk", []Access{Lead, Staff}, nil},
+	{SayDaysOff, "enter days off of their own, or ask for them where the desk says so", []Access{Lead, Staff, Freelance}, nil},
+	{Contribute, "catch ideas, and look for open legs", []Access{Lead, Staff, Freelance}, nil},
+	{RunLegs, "run legs inside the house, see all of their brief, and say who comes next", []Access{Lead, Staff, Freelance}, nil},
+	{TakeForFee, "take legs for a fee, as many at once as the desk lets, and lose those that lie", []Access{Freelance}, nil},
+	{AnswerAsked, "answer pitches, and see the page of their partner", []Access{Outside}, nil},
+	{KeepOwn, "read their inbox, say how they are told, change how they sign in", []Access{Lead, Staff, Freelance, Outside}, nil},
+	{SeeFees, "see what work costs, what is owed and what is left of budgets", []Access{Lead}, []Duty{Checks, Pays}},
+	{CheckFees, "check fees, but for their own", []Access{Lead}, []Duty{Checks}},
+	{PayFees, "make statements and note them as paid, but for their own", []Access{Lead}, []Duty{Pays}},
+	{SeeOwnFees, "see what they earn themselves", []Access{Lead, Staff, Freelance}, nil},
 }
 
 // MayHouse reports whether somebody may do something on a desk that is about no piece.
-func MayHouse(act HouseAct, w Who) bool { return w.System || w.OnDesk && w.Access.May(act) }
+func MayHouse(act HouseAct, w Who) bool {
+	return w.System || w.OnDesk && (w.Access.May(act) || w.Access.Named() && slices.ContainsFunc(houseRight(act).Named, func(d Duty) bool { return slices.Contains(w.Duties, d) }))
+}
 
 // May reports whether a kind of person may do something on their desks that is about no
 // piece. It panics at an act that there is not.
-func (a Access) May(act HouseAct) bool {
+func (a Access) May(act HouseAct) bool { return slices.Contains(houseRight(act).May, a) }
+
+func houseRight(act HouseAct) HouseRight {
 	i := slices.IndexFunc(HouseRights, func(r HouseRight) bool { return r.Act == act })
 	if i < 0 {
 		panic("no right in the house is called " + string(act))
 	}
-	return slices.Contains(HouseRights[i].May, a)
+	return HouseRights[i]
+}
+
+// Named reports whether somebody of this kind can be named for duties: leads may anyway, others never.
+func (a Access) Named() bool { return a == Staff }
+
+// For says whether a kind of person may do it: "yes", "never", or who of them may.
+func (r HouseRight) For(a Access) string {
+	switch {
+	case slices.Contains(r.May, a):
+		return "yes"
+	case a.Named() && len(r.Named) > 0:
+		return "who is named for it"
+	}
+	return "never"
 }
 
 // SayConds writes the cases of a kind of person; "never" where there is none.
@@ -237,7 +280,7 @@ func AccessTable() string {
 	for _, r := range HouseRights {
 		b.WriteString("| " + r.Says)
 		for _, a := range []Access{Lead, Staff, Freelance, Outside} {
-			b.WriteString(" | " + map[bool]string{true: "yes", false: "never"}[slices.Contains(r.May, a)])
+			b.WriteString(" | " + r.For(a))
 		}
 		b.WriteString(" |\n")
 	}

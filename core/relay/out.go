@@ -7,6 +7,8 @@ func CanGoOut(p *Piece) error {
 	switch {
 	case p.Stage == Out:
 		return notNow("The piece is out already.")
+	case p.Stage == Withdrawn && p.OutAt == 0:
+		return notNow("The piece was taken off before it was out. Make it anew, from it.")
 	case !p.Ready():
 		return notNow("The piece is not ready: some legs are still to be passed.")
 	case p.ChannelID == 0:

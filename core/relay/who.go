@@ -25,6 +25,7 @@ type Who struct {
 	System   bool // the program itself, at its time
 	Reads    bool // is asked about this piece, and so may read it
 	Comments bool // and ask about its copy
+	Duties   []Duty
 }
 
 // Act is something a person can do to a piece: the key under which acts, pages and tests
@@ -40,6 +41,7 @@ const (
 	ActAsk      Act = "ask"
 	ActTick     Act = "tick"
 	ActPass     Act = "pass"
+	ActAgree    Act = "agree"
 	ActSendBack Act = "sendback"
 	ActSkip     Act = "skip"
 	ActNeed     Act = "need"

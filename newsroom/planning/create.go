@@ -2,6 +2,7 @@ package planning
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"maps"
 	"slices"
@@ -329,6 +330,41 @@ func DropPiece(a *newsroom.Command, row store.Row) error {
 		return err
 	}
 	return a.Log(store.Entry{DeskID: row.DeskID, PieceID: row.ID, Act: "withdrew", What: "took back the making of it", Version: is.Version})
+}
+
+// NotUsed takes a piece off its way that will not be used, for whatever reason: what was not passed
+// is skipped, and who has a leg of it is told.
+func (h Moves) NotUsed(ctx context.Context, by ref.Person, piece ref.Piece, version int, why string) error {
+	return h.Do(ctx, by, func(a *newsroom.Command) error {
+		row, err := a.Load(newsroom.Order{Act: relay.ActRelease, Piece: piece, Version: version})
+		if err != nil {
+			return err
+		}
+		if why = strings.TrimSpace(why); why == "" || len([]rune(why)) > 500 {
+			return newsroom.Invalid("why", "Say in up to 500 characters why it is not used. Who worked on it reads it.")
+		}
+		is, err := relay.Drop(row.Piece)
+		if err != nil {
+			return err
+		}
+		is.Version++
+		if err := errors.Join(a.Save(row.Piece, is), a.Stand(is)); err != nil {
+			return err
+		}
+		told := map[ref.Person]bool{by: true, 0: true}
+		for l := range row.Every() {
+			if l.State != relay.Running && l.State != relay.Passed || told[l.Holder] || a.Setup.Person(l.Holder).Retired {
+				continue
+			}
+			told[l.Holder] = true
+			item := store.Item{PersonID: l.Holder, PieceID: piece, Kind: "withdrawn", Text: newsroom.First(a.Setup.Actor(by)) + " took it off: it will not be used.", Why: why, At: a.Now}
+			if err := a.Notify(item, true); err != nil {
+				return err
+			}
+		}
+		a.Remember(fmt.Sprintf("taking off “%s”", row.Title), newsroom.UndoPiece{Version: is.Version, Was: row.Piece})
+		return a.Log(store.Entry{DeskID: row.DeskID, PieceID: piece, Act: "withdrew", What: "took it off: it will not be used", Why: why, Version: is.Version})
+	})
 }
 
 // undoMade takes pieces away again.

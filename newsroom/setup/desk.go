@@ -10,6 +10,7 @@ import (
 	"greenbaton/core/check"
 	"greenbaton/core/day"
 	"greenbaton/core/english"
+	"greenbaton/core/fee"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/weblog"
@@ -76,6 +77,8 @@ func addDesk(a *newsroom.Command, d *store.Desk) (err error) {
 func checkDesk(a *newsroom.Command, d *store.Desk) error {
 	d.Name = strings.TrimSpace(d.Name)
 	_, zoneErr := time.LoadLocation(d.Zone)
+	_, wrongCode := fee.CurrencyOf(d.Currency, d.Money)
+	was := a.Setup.Desk(d.ID)
 	_, wrongHost := weblog.Prefixes(d.OwnHosts)
 	_, countryErr := day.Holidays(d.Country, 2026, 2026)
 	twice := slices.ContainsFunc(a.Setup.Desks, func(x store.Desk) bool { return x.ID != d.ID && strings.EqualFold(x.Name, d.Name) })
@@ -114,6 +117,16 @@ func checkDesk(a *newsroom.Command, d *store.Desk) error {
 		return newsroom.Invalid("own_words", "The desk has more words of its own than can be kept.")
 	case len([]rune(d.Money)) > 4:
 		return newsroom.Invalid("money", "Write money with up to four characters in front, like £ or EUR.")
+	case wrongCode != nil:
+		return newsroom.Invalid("currency", "“%s” is no currency. Give its three letters by ISO 4217, like GBP or EUR.", d.Currency)
+	case was.Currency != "" && was.Currency != d.Currency && len(a.Setup.RatesOf(d.ID))+len(a.Setup.BudgetsOf(d.ID)) > 0:
+		return newsroom.Invalid("currency", "The rates and budgets are in %s. Take them away first, and set them in the new currency; what was agreed stays in the old one.", was.Currency)
+	case d.UnusedShare < 0 || d.UnusedShare > 100:
+		return newsroom.Invalid("unused_share", "Of work that is not used, 0 to 100 per cent are paid.")
+	case d.ReworkShare < 0 || d.ReworkShare > 100:
+		return newsroom.Invalid("rework_share", "Each time work comes back, 0 to 100 per cent of it are paid.")
+	case d.PayWithin < 0 || d.PayWithin > 365:
+		return newsroom.Invalid("pay_within", "A statement is paid within 0 to 365 days.")
 	case d.PassBy != relay.ByHolder && d.PassBy != relay.ByOwner:
 		return newsroom.Invalid("pass_by", "Choose who may pass a leg: its holder, or the owner only.")
 	}

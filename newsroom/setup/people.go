@@ -84,10 +84,15 @@ func checkPerson(a *newsroom.Command, p *store.Person, was store.Person) error {
 		return newsroom.Invalid("access", "Choose what they may do: lead, staff, freelance or outside.")
 	case len([]rune(p.Does)) > 60:
 		return newsroom.Invalid("does", "Say in up to 60 characters what they do.")
+	case p.PayWithin < 0 || p.PayWithin > 365:
+		return newsroom.Invalid("pay_within", "They are paid within 1 to 365 days after a statement, or as the desk does with nothing written.")
 	case len(p.Desks) == 0:
 		return newsroom.Invalid("desks", "They belong to at least one desk. Tick one.")
 	case slices.ContainsFunc(p.Roles, func(r string) bool { return len([]rune(r)) > 40 }):
 		return newsroom.Invalid("roles", "Keep the name of a role under 40 characters.")
+	}
+	if !p.Access.Named() {
+		p.Duties = ""
 	}
 	for i, m := range p.Minutes() {
 		if m < 0 || m > 24*60 {

@@ -139,7 +139,7 @@ func (s *Section) choices(c *echo.Context) error {
 		v.People, v.To, v.Money = kit.Suited(b, row.DeskID, l.Role, 0), l.OfferedTo(), b.Desk(row.DeskID).Money
 		v.People = slices.DeleteFunc(v.People, func(p store.Person) bool { return !p.Access.May(relay.RunLegs) })
 		if l.Fee != 0 {
-			v.Fee = kit.FeeText(l.Fee)
+			v.Fee = kit.FeeText(b.Currency(row.DeskID), l.Fee)
 		}
 		if l.Holder == 0 {
 			v.OpenTo = planning.SayOffer(b, row.DeskID, l)

@@ -4,10 +4,10 @@ import (
 	"errors"
 	"fmt"
 	"net/url"
-	"strconv"
 	"strings"
 
 	"greenbaton/core/english"
+	"greenbaton/core/fee"
 	"greenbaton/core/figure"
 	"greenbaton/core/relay"
 )
@@ -62,23 +62,37 @@ func HoursTyped(s string) (int, error) {
 	return n, err
 }
 
-// FeeText writes a fee as it is typed: 180 or 12.50.
-func FeeText(fee int) string {
-	if fee%100 == 0 {
-		return strconv.Itoa(fee / 100)
+// NoMoney is what is said of an amount that cannot be read; nothing where it can.
+func NoMoney(err error, field, what, typed string, cur fee.Currency) error {
+	switch {
+	case err == nil:
+		return nil
+	case errors.Is(err, fee.ErrFine):
+		return Input(field, fmt.Sprintf("Write %s with at most %s behind the point; “%s” has more.", what, english.Plural(cur.Digits, "decimal"), typed))
+	case errors.Is(err, fee.ErrBelow):
+		return Input(field, fmt.Sprintf("Write %s without a minus: money here is not below 0.", what))
+	case errors.Is(err, fee.ErrMuch):
+		return Input(field, fmt.Sprintf("%s is too much to be %s.", typed, what))
 	}
-	return fmt.Sprintf("%d.%02d", fee/100, fee%100)
+	return NoFigure(err, field, fmt.Sprintf("Write %s like 180 or 12.50; “%s” is no amount.", what, typed))
 }
 
-// ReadFee reads a fee as it is typed, into hundredths.
-func ReadFee(s string) (int, error) {
-	s = strings.TrimSpace(strings.TrimLeft(strings.TrimSpace(s), "£$€"))
-	if s == "" {
+// RateText writes what a unit costs as it is typed.
+func RateText(cur fee.Currency, rate int64) string {
+	return strings.TrimSpace(strings.TrimPrefix(cur.Rate(rate), cur.Sign))
+}
+
+// FeeText writes a fee as it is typed: 180 or 12.50.
+func FeeText(cur fee.Currency, n int) string { return strings.TrimSuffix(cur.Plain(int64(n)), ".00") }
+
+// ReadFee reads a fee as it is typed, into smallest units.
+func ReadFee(cur fee.Currency, s string) (int, error) {
+	if s = strings.TrimSpace(s); s == "" {
 		return 0, nil
 	}
-	n, exact, err := figure.Times(s, 100)
-	if err != nil || !exact || n < 0 || n > relay.MaxFee {
-		return 0, NoFigure(err, "fee", fmt.Sprintf("Write the fee like 180 or 12.50; “%s” is not one.", s))
+	n, err := cur.Read(s)
+	if err == nil && n > relay.MaxFee {
+		err = fee.ErrMuch
 	}
-	return n, nil
+	return int(n), NoMoney(err, "fee", "the fee", s, cur)
 }

@@ -3,24 +3,27 @@ package kit
 import (
 	"testing"
 
+	"greenbaton/core/fee"
 	"greenbaton/core/relay"
 )
+
+var pounds = fee.Currency{Code: "GBP", Digits: 2, Sign: "£"}
 
 // A fee is never changed silently: what can be read in two ways is asked about.
 func TestFeesAndHoursAreReadAsTheyAreMeant(t *testing.T) {
 	for s, want := range map[string]int{"": 0, "180": 18000, "£1,200": 120000, "12.50": 1250, " $ 7.5 ": 750, "1,200.50": 120050} {
-		if got, err := ReadFee(s); err != nil || got != want {
+		if got, err := ReadFee(pounds, s); err != nil || got != want {
 			t.Errorf("%q: %d, %v", s, got, err)
 		}
 		if s != "" && got(t, want) != want {
-			t.Errorf("%q is written %q", s, FeeText(want))
+			t.Errorf("%q is written %q", s, FeeText(pounds, want))
 		}
 	}
 	for s, want := range map[string]string{
 		"12,50": "“12,50” can be read in two ways: write 12.50, or 1250.", "1.200": "“1.200” can be read in two ways: write 1200, or 1.2.",
-		"12.505": "“12.505” can be read in two ways: write 12505, or 12.5050.", "much": "Write the fee like 180 or 12.50; “much” is not one.", "-5": "Write the fee like 180 or 12.50; “-5” is not one.", "0.125": "Write the fee like 180 or 12.50; “0.125” is not one.",
+		"12.505": "“12.505” can be read in two ways: write 12505, or 12.5050.", "much": "Write the fee like 180 or 12.50; “much” is no amount.", "-5": "Write the fee without a minus: money here is not below 0.", "0.125": "Write the fee with at most 2 decimals behind the point; “0.125” has more.", "99000000": "99000000 is too much to be the fee.",
 	} {
-		if _, err := ReadFee(s); err == nil || RefusalIn(err).Reason != relay.ErrInput || err.Error() != want {
+		if _, err := ReadFee(pounds, s); err == nil || RefusalIn(err).Reason != relay.ErrInput || err.Error() != want {
 			t.Errorf("%q: %v", s, err)
 		}
 	}
@@ -37,11 +40,11 @@ func TestFeesAndHoursAreReadAsTheyAreMeant(t *testing.T) {
 }
 
 // got reads a fee again as it is written.
-func got(t *testing.T, fee int) int {
+func got(t *testing.T, n int) int {
 	t.Helper()
-	n, err := ReadFee(FeeText(fee))
+	out, err := ReadFee(pounds, FeeText(pounds, n))
 	if err != nil {
-		t.Errorf("%q: %v", FeeText(fee), err)
+		t.Errorf("%q: %v", FeeText(pounds, n), err)
 	}
-	return n
+	return out
 }

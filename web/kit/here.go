@@ -65,6 +65,22 @@ func (s *Server) Leads(next echo.HandlerFunc) echo.HandlerFunc {
 	}
 }
 
+// Mays lets through who may do an act on the desk that is looked at.
+func (s *Server) Mays(act relay.HouseAct, otherwise string) echo.MiddlewareFunc {
+	return func(next echo.HandlerFunc) echo.HandlerFunc {
+		return func(c *echo.Context) error {
+			b, err := s.Newsroom.Setup(c.Request().Context())
+			if err != nil {
+				return err
+			}
+			if !relay.MayHouse(act, b.Who(Me(c).ID, Here(c))) {
+				return &relay.Refusal{Reason: relay.ErrNotYours, Text: otherwise}
+			}
+			return next(c)
+		}
+	}
+}
+
 // Maker lets through who may make pieces.
 func (s *Server) Maker(next echo.HandlerFunc) echo.HandlerFunc {
 	return func(c *echo.Context) error {

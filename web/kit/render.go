@@ -10,6 +10,7 @@ import (
 	"html/template"
 	"io/fs"
 	"net/url"
+	"slices"
 	"strings"
 
 	"github.com/labstack/echo/v5"
@@ -113,6 +114,8 @@ type frame struct {
 	Unread   int
 	Lead     bool
 	Maker    bool     // may make pieces
+	Fees     bool     // may see what work costs
+	Earns    bool     // is paid by what they do
 	Catcher  bool     // may catch ideas
 	DeskID   ref.Desk // that is looked at
 	Demo     bool
@@ -133,7 +136,7 @@ var partOf = map[string]string{
 	"today": "today", "partner": "today",
 	"ideas": "ideas", "idea": "ideas", "catch": "ideas", "sitting": "ideas", "requests": "ideas", "request": "ideas", "bring": "ideas", "bringing": "ideas", "pitches": "ideas",
 	"lineup": "lineup", "campaigns": "lineup", "regulars": "lineup", "regular": "lineup",
-	"reports": "reports", "measures": "reports", "figures": "reports", "learnt": "reports", "goals": "reports", "month": "reports", "capacity": "reports",
+	"reports": "reports", "measures": "reports", "figures": "reports", "learnt": "reports", "goals": "reports", "month": "reports", "capacity": "reports", "behind": "reports", "fees": "reports", "rates": "reports", "budgets": "reports", "statement": "reports",
 	"desk": "desk", "deskform": "desk", "channel": "desk", "format": "desk", "person": "desk", "transfer": "desk", "misplaced": "desk", "topics": "desk", "partners": "desk", "access": "desk", "words": "desk", "chats": "desk", "kept": "desk", "rules": "desk", "rule": "desk", "trial": "desk",
 }
 
@@ -154,6 +157,8 @@ func (s *Server) Show(c *echo.Context, status int, page, title string, data any)
 		f.Said = s.Sessions.PopString(ctx, "said")
 		if b, err := s.Newsroom.Setup(ctx); err == nil && Here(c) != 0 {
 			f.Clock = s.Newsroom.Now().In(b.Zones[Here(c)]).Format("Mon 2 Jan, 15:04")
+			f.Fees = b.SeesFees(me.ID, Here(c))
+			f.Earns = me.Access.May(relay.TakeForFee) || slices.ContainsFunc(b.Rates, func(r store.Rate) bool { return r.PersonID == me.ID })
 			if f.Desks = b.DesksOf(me.ID); len(f.Desks) > 1 {
 				f.Desk = b.Desk(Here(c)).Name
 			}

@@ -44,6 +44,7 @@ type Newsroom interface {
 	Still(v newsroom.Visitor) func() bool
 	Refresh(ctx context.Context)
 	Reachable(ctx context.Context) error
+	DeskOf(ctx context.Context, piece ref.Piece) (ref.Desk, error)
 }
 
 // Server is what all sections stand on: who is signed in, pages and what is said on them,

@@ -10,6 +10,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/english"
+	"greenbaton/core/fee"
 	"greenbaton/core/plan"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -139,8 +140,11 @@ func (s *Section) offer(c *echo.Context) error {
 				o.To = append(o.To, ref.Person(who))
 			}
 		}
-		var err error
-		if o.Fee, err = kit.ReadFee(form.Get("fee")); err != nil {
+		cur, err := s.currencyOf(c, id)
+		if err != nil {
+			return "", err
+		}
+		if o.Fee, err = kit.ReadFee(cur, form.Get("fee")); err != nil {
 			return "", err
 		}
 		return "It is offered.", s.Planning.OfferLeg(c.Request().Context(), kit.Me(c).ID, o)
@@ -155,4 +159,14 @@ func (s *Section) giveBack(c *echo.Context) error {
 	}
 	err = s.Planning.GiveBack(c.Request().Context(), kit.Me(c).ID, id, form.Get("leg"), form.Get("why"), kit.Version(form))
 	return s.Answered(c, err, "It is open again; the owner is told.", "/open", func(status int, r *relay.Refusal) error { return s.showPiece(c, status, id, r, form) })
+}
+
+// currencyOf gives the currency of the desk of a piece.
+func (s *Section) currencyOf(c *echo.Context, id ref.Piece) (fee.Currency, error) {
+	b, err := s.Newsroom.Setup(c.Request().Context())
+	if err != nil {
+		return fee.Currency{}, err
+	}
+	d, err := s.Newsroom.DeskOf(c.Request().Context(), id)
+	return b.Currency(d), err
 }

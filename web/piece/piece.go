@@ -76,6 +76,7 @@ type pieceView struct {
 	Labels   []kit.LabelView
 	Steps    kit.StepsView // that belong to no leg
 	Did      didView
+	Fees     feesView
 	Regular  string               // the regular that made it, and its number there
 	Brief    *briefpage.BriefView // nil for outside reviewers
 }
@@ -209,6 +210,9 @@ func (s *Section) readPiece(c *echo.Context, id ref.Piece) (pieceView, error) {
 			return v, err
 		}
 	}
+	if v.Fees, err = s.feesFor(c, b, &sheet.Row); err != nil {
+		return v, err
+	}
 	v.Swaps, err = s.swaps(c, b, sheet)
 	return v, err
 }
@@ -232,6 +236,9 @@ func (s *Section) showPiece(c *echo.Context, status int, id ref.Piece, refusal *
 			v.Steps.Typed, v.Steps.Field, v.Steps.Opened = typed, v.Field, true
 		}
 		v.After.Typed, v.After.Opened, v.After.Field = typed, v.Opened, v.Field
+		if v.Opened == "agree" {
+			v.Fees.Typed, v.Fees.Field, v.Fees.Bad = typed, v.Field, kit.Int[ref.Fee](typed, "fee")
+		}
 		if errors.Is(refusal, relay.ErrChanged) {
 			v.Since = refusal.Unmet
 		}

@@ -119,6 +119,13 @@ func (s *Section) withdraw(c *echo.Context) error {
 	})
 }
 
+// notUsed takes a piece off its way that will not be used.
+func (s *Section) notUsed(c *echo.Context) error {
+	return s.OnPiece(c, func(id ref.Piece, form url.Values) (string, error) {
+		return "It is taken off, and who worked on it is told.", s.Planning.NotUsed(c.Request().Context(), kit.Me(c).ID, id, kit.Version(form), form.Get("why"))
+	})
+}
+
 // bringUp tells the channels at once what went out or was withdrawn; if that fails, the
 // house's round does it a moment later.
 func (s *Section) bringUp(ctx context.Context) {

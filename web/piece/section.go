@@ -31,6 +31,7 @@ type Section struct {
 	CopyPage   *copypage.Section
 	ReviewPage *reviewpage.Section
 	Copyroom   Copyroom
+	Fees       Fees
 	Figures    Figures
 	Kernel     Kernel
 	Notify     Notify
@@ -38,6 +39,11 @@ type Section struct {
 	Regulars   Regulars
 	Review     Review
 	Sheets     Sheets
+}
+
+// Fees is what the section asks of the room of fees.
+type Fees interface {
+	OfPiece(ctx context.Context, who ref.Person, p *relay.Piece) ([]store.Fee, error)
 }
 
 // Copyroom is what the section asks of the copyroom.
@@ -66,6 +72,7 @@ type Notify interface {
 type Planning interface {
 	Fill(ctx context.Context, by ref.Person, piece ref.Piece, version int, typed map[ref.Field][]string) error
 	GiveBack(ctx context.Context, by ref.Person, piece ref.Piece, leg string, why string, version int) error
+	NotUsed(ctx context.Context, by ref.Person, piece ref.Piece, version int, why string) error
 	MendPlace(ctx context.Context, by ref.Person, piece ref.Piece, version int) error
 	Misplaced(ctx context.Context, who ref.Person) ([]planning.Misplaced, error)
 	AskForLack(ctx context.Context, by ref.Person, piece ref.Piece, leg, what string) error
@@ -144,6 +151,7 @@ func (s *Section) Routes(g kit.Groups) {
 	g.Me.GET("/pieces/:id/out", s.releasePage)
 	g.Me.POST("/pieces/:id/out", s.sendOut)
 	g.Me.POST("/pieces/:id/withdraw", s.withdraw)
+	g.Me.POST("/pieces/:id/notused", s.notUsed)
 	g.Me.GET("/pieces/:id/do", s.do)
 	g.Me.GET("/pieces/:id/sendon", s.askSendOn)
 	g.Me.POST("/pieces/:id/sendon", s.sendOn)

@@ -33,13 +33,7 @@ func (s *Section) access(c *echo.Context) error {
 	for _, r := range relay.HouseRights {
 		row := accessRow{Act: english.UpperFirst(r.Says)}
 		for _, a := range []relay.Access{relay.Lead, relay.Staff, relay.Freelance, relay.Outside} {
-			says := "never"
-			for _, m := range r.May {
-				if m == a {
-					says = "yes"
-				}
-			}
-			row.Cells = append(row.Cells, says)
+			row.Cells = append(row.Cells, r.For(a))
 		}
 		v.House = append(v.House, row)
 	}

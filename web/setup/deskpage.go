@@ -12,6 +12,7 @@ import (
 	checking "greenbaton/core/check"
 	"greenbaton/core/day"
 	"greenbaton/core/english"
+	"greenbaton/core/fee"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom"
@@ -194,7 +195,8 @@ func (s *Section) showDeskForm(c *echo.Context, status int, refusal *relay.Refus
 			"weigh_reach": {fmt.Sprint(w.Reach)}, "weigh_fit": {fmt.Sprint(w.Fit)}, "weigh_effort": {fmt.Sprint(w.Effort)},
 			"name": {d.Name}, "zone": {d.Zone}, "country": {d.Country}, "margin": {fmt.Sprint(d.Margin)}, "quiet": {fmt.Sprint(d.QuietAfter)},
 			"no_room": {fmt.Sprint(d.NoRoom)}, "goal": {fmt.Sprint(d.Goal)}, "pass_by": {string(d.PassBy)}, "locked": {kit.Yes(d.DatesLocked)}, "asked": {kit.Yes(d.DaysAsked)}, "people_open": {kit.Yes(d.PeopleOpen)}, "ask_after": {fmt.Sprint(d.AskAfter)}, "own_hosts": {d.OwnHosts},
-			"hold_most": {fmt.Sprint(d.HoldMost)}, "lose_after": {fmt.Sprint(d.LoseAfter)}, "money": {d.Money}, "language": {d.Language}, "own_words": {d.OwnWords}, "house_style": {d.HouseStyle},
+			"hold_most": {fmt.Sprint(d.HoldMost)}, "lose_after": {fmt.Sprint(d.LoseAfter)}, "money": {d.Money}, "currency": {d.Currency}, "rounding": {string(d.Rounding)}, "unused_share": {fmt.Sprint(d.UnusedShare)}, "rework_share": {fmt.Sprint(d.ReworkShare)}, "pay_within": {fmt.Sprint(d.PayWithin)},
+			"language": {d.Language}, "own_words": {d.OwnWords}, "house_style": {d.HouseStyle},
 		}
 		for i, on := range d.Week() {
 			if on {
@@ -253,6 +255,7 @@ func readDesk(form url.Values, d *store.Desk) error {
 	d.Weekdays, d.Money = string(bits), strings.TrimSpace(form.Get("money"))
 	d.Language, d.OwnWords, d.HouseStyle = form.Get("language"), kit.Lines(form.Get("own_words")), kit.Lines(form.Get("house_style"))
 	d.OwnHosts = kit.Lines(form.Get("own_hosts"))
+	d.Currency, d.Rounding = strings.ToUpper(strings.TrimSpace(form.Get("currency"))), fee.Rounding(kit.OneOf(form, "rounding", string(fee.Even), string(fee.Commercial)))
 	for _, n := range []struct {
 		field, what string
 		into        *int
@@ -262,6 +265,7 @@ func readDesk(form url.Values, d *store.Desk) error {
 		{"no_room", "the days in hand at which there is no room", &d.NoRoom, 0}, {"goal", "the goal", &d.Goal, 20},
 		{"weigh_reach", "how much reach weighs", &d.WeighReach, 0}, {"weigh_fit", "how much fit weighs", &d.WeighFit, 0}, {"weigh_effort", "how much little effort weighs", &d.WeighEffort, 0},
 		{"hold_most", "how many legs a freelancer may hold", &d.HoldMost, 0}, {"lose_after", "the days after which a taken leg goes back", &d.LoseAfter, 0}, {"ask_after", "the days after which it is asked how a piece did", &d.AskAfter, 28},
+		{"unused_share", "what is paid for work that is not used", &d.UnusedShare, 50}, {"rework_share", "what is paid each time work comes back", &d.ReworkShare, 0}, {"pay_within", "the days from a statement to its payment", &d.PayWithin, 30},
 	} {
 		v, err := kit.Whole(form, n.field, n.field, n.what, n.usual)
 		if err != nil {

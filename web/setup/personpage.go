@@ -25,6 +25,7 @@ type personView struct {
 	Form     url.Values
 	Desks    []choiceOfDesk
 	Hours    []hoursField
+	Duties   []dutyView
 	Access   []kit.Option
 	Roles    []string
 	Away     []absenceView
@@ -39,6 +40,11 @@ type personView struct {
 type choiceOfDesk struct {
 	store.Desk
 	Is bool
+}
+
+type dutyView struct {
+	Key, Says string
+	Is        bool
 }
 
 type hoursField struct{ Name, Day, Value string }
@@ -95,6 +101,9 @@ func (s *Section) showPerson(c *echo.Context, status int, refusal *relay.Refusal
 		form = stored
 	}
 	v.Form = form
+	for _, d := range relay.Duties {
+		v.Duties = append(v.Duties, dutyView{string(d.Duty), english.UpperFirst(d.Says), slices.Contains(form["duty"], string(d.Duty))})
+	}
 	for _, d := range b.DesksOf(kit.Me(c).ID) {
 		v.Desks = append(v.Desks, choiceOfDesk{d, slices.Contains(form["desk"], fmt.Sprint(d.ID))})
 	}
@@ -175,6 +184,12 @@ func formOfPerson(p store.Person) url.Values {
 	for i, m := range p.Minutes() {
 		form.Set(fmt.Sprintf("hours-%d", i), english.HoursTyped(m))
 	}
+	for _, d := range p.Named() {
+		form.Add("duty", string(d))
+	}
+	if p.PayWithin > 0 {
+		form.Set("pay_within", fmt.Sprint(p.PayWithin))
+	}
 	for _, d := range p.Desks {
 		form.Add("desk", fmt.Sprint(d))
 	}
@@ -205,7 +220,16 @@ func readPerson(form url.Values, p store.Person, mine []ref.Desk) (store.Person,
 		minutes[i] = m
 	}
 	p.Hours = setup.HoursText(minutes)
-	return p, nil
+	var duties []string
+	for _, d := range relay.Duties {
+		if slices.Contains(form["duty"], string(d.Duty)) {
+			duties = append(duties, string(d.Duty))
+		}
+	}
+	p.Duties = strings.Join(duties, ",")
+	n, err := kit.Whole(form, "pay_within", "pay_within", "the days to their payment", 0)
+	p.PayWithin = n
+	return p, err
 }
 
 // savePerson stores somebody, retires them, or adds them.

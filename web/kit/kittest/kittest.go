@@ -42,6 +42,7 @@ func (standIn) GoesOn(context.Context, newsroom.Visitor, bool) (bool, error) { r
 func (standIn) Still(newsroom.Visitor) func() bool                           { return func() bool { return true } }
 func (standIn) Refresh(context.Context)                                      {}
 func (standIn) Reachable(context.Context) error                              { return nil }
+func (standIn) DeskOf(context.Context, ref.Piece) (ref.Desk, error)          { return 1, nil }
 func (standIn) Unread(context.Context, ref.Person) (int, error)              { return 0, nil }
 
 // Server makes the server a section is put on.

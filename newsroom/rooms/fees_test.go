@@ -1,0 +1,384 @@
+package rooms_test
+
+import (
+	"fmt"
+	"math/rand/v2"
+	"slices"
+	"strings"
+	"testing"
+
+	"greenbaton/core/fee"
+	"greenbaton/core/ref"
+	"greenbaton/core/relay"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/fees"
+	"greenbaton/newsroom/planning"
+	"greenbaton/store"
+)
+
+// pays sets the currency of the test house and its rates.
+func (h *testHouse) pays(rates ...store.Rate) {
+	h.t.Helper()
+	b, err := h.Setup(ctx)
+	h.must(err)
+	d := b.Desk(1)
+	d.Currency, d.Money, d.Rounding, d.UnusedShare, d.PayWithin = "GBP", "£", fee.Even, 50, 30
+	_, err = h.Settings.SaveDesk(ctx, lead, d)
+	h.must(err)
+	for _, r := range rates {
+		r.DeskID = 1
+		h.must(h.Fees.SaveRate(ctx, lead, r))
+	}
+}
+
+func (h *testHouse) feesOf(piece ref.Piece) []store.Fee {
+	h.t.Helper()
+	all, err := store.FeesOf(ctx, h.DB.View(), piece)
+	h.must(err)
+	return all
+}
+
+func (h *testHouse) gives(piece ref.Piece, leg string, to ref.Person) {
+	h.t.Helper()
+	h.must(h.Planning.GiveLeg(ctx, lead, piece, leg, to, 0))
+}
+
+// undoes takes back what the lead did last; nothing where there is nothing.
+func (h *testHouse) undoes() error {
+	h.t.Helper()
+	u, err := h.LastUndo(ctx, lead)
+	h.must(err)
+	if u.ID == 0 {
+		return nil
+	}
+	_, _, err = h.Undo(ctx, lead, u.ID)
+	return err
+}
+
+func (h *testHouse) passes(piece ref.Piece, leg string) {
+	h.t.Helper()
+	h.must(h.Planning.PassLeg(ctx, lead, planning.Pass{Piece: piece, Leg: leg, Why: "all the same"}))
+}
+
+// What was agreed when a leg was given stays when the rate changes; it is owed once the next leg is
+// passed, by the words as they stand and no more than the brief asks for.
+func TestAFeeIsAgreedAcceptedCheckedStatedAndPaid(t *testing.T) {
+	h := newHouse(t)
+	h.pays(store.Rate{PersonID: freelance, Leg: "Draft", Per: fee.Word, Rate: 1_500})
+	id := h.make("12-11")
+	h.passes(id, "brief")
+	h.gives(id, "draft", freelance)
+	all := h.feesOf(id)
+	if len(all) != 1 || all[0].State != fee.Agreed || all[0].PersonID != freelance || all[0].Rate != 1_500 || !all[0].Begun {
+		t.Fatalf("%+v", all)
+	}
+	b, err := h.Setup(ctx)
+	h.must(err)
+	r := b.RatesOf(1)[0]
+	r.Rate = 2_000
+	h.must(h.Fees.SaveRate(ctx, lead, r))
+	h.write(lead, id, strings.Repeat("word ", 40))
+	h.passes(id, "draft")
+	if got := h.feesOf(id)[0]; got.State != fee.Agreed {
+		t.Fatalf("it is %s before the next leg is passed", got.State)
+	}
+	h.passes(id, "copy")
+	got := h.feesOf(id)[0]
+	if got.State != fee.Accepted || got.Words != 40 || got.Asked != 9 || got.Amount != 135 {
+		t.Fatalf("%+v", got)
+	}
+	h.must(h.undoes())
+	if got := h.feesOf(id)[0]; got.State != fee.Agreed || got.Amount != 0 {
+		t.Fatalf("after the pass was taken back: %+v", got)
+	}
+	h.passes(id, "copy")
+	if err := h.Fees.Check(ctx, freelance, 1, []ref.Fee{got.ID}); !refused(err, relay.ErrNotYours) {
+		t.Errorf("who earns it checks it: %v", err)
+	}
+	if err := h.Fees.Check(ctx, editor, 1, []ref.Fee{got.ID}); !refused(err, relay.ErrNotYours) {
+		t.Errorf("staff who is not named checks it: %v", err)
+	}
+	h.must(h.Fees.Return(ctx, lead, 1, got.ID, "one paragraph is theirs"))
+	if err := h.Fees.Check(ctx, lead, 1, []ref.Fee{got.ID}); !refused(err, relay.ErrNotNow) || !strings.Contains(err.Error(), "went back") {
+		t.Errorf("what went back is checked: %v", err)
+	}
+	h.must(h.Fees.Agree(ctx, lead, fees.Otherwise{Piece: id, Fee: got.ID, Terms: fee.Terms{Per: fee.Piece, Rate: 550_00}}))
+	h.must(h.Fees.Check(ctx, lead, 1, []ref.Fee{got.ID}))
+	if err := h.Fees.Check(ctx, lead, 1, []ref.Fee{got.ID}); !refused(err, relay.ErrNotNow) || !strings.Contains(err.Error(), "meanwhile") {
+		t.Errorf("checked twice: %v", err)
+	}
+	if _, err := h.Fees.State(ctx, lead, 1, date("2026-10-01"), 0); !refused(err, relay.ErrNotNow) {
+		t.Errorf("a statement of an empty month: %v", err)
+	}
+	n, err := h.Fees.State(ctx, lead, 1, date("2026-11-01"), 0)
+	if err != nil || n != 1 {
+		t.Fatal(n, err)
+	}
+	mine, err := h.Fees.Mine(ctx, freelance)
+	if err != nil || len(mine.Statements) != 1 || mine.Statements[0].Number != 1 || mine.Statements[0].Total != 550 {
+		t.Fatalf("%+v, %v", mine, err)
+	}
+	s, lines, err := h.Fees.Statement(ctx, freelance, mine.Statements[0].ID)
+	if err != nil || len(lines) != 1 || lines[0].Amount != 550 || s.DueDay != date("2026-12-24") {
+		t.Errorf("%+v, %+v, %v", s, lines, err)
+	}
+	for _, who := range []ref.Person{editor, outside} {
+		if _, _, err := h.Fees.Statement(ctx, who, s.ID); err != newsroom.ErrNotFound {
+			t.Errorf("%d sees the statement of another: %v", who, err)
+		}
+	}
+	for _, on := range []string{"2026-11-23", "2026-11-25"} {
+		if err := h.Fees.Pay(ctx, lead, 1, []ref.Statement{s.ID}, date(on)); !refused(err, relay.ErrInput) {
+			t.Errorf("paid on %s: %v", on, err)
+		}
+	}
+	h.must(h.Fees.Pay(ctx, lead, 1, []ref.Statement{s.ID}, date("2026-11-24")))
+	if err := h.Fees.Pay(ctx, lead, 1, []ref.Statement{s.ID}, date("2026-11-24")); !refused(err, relay.ErrNotNow) {
+		t.Errorf("paid twice: %v", err)
+	}
+	if err := h.Fees.Agree(ctx, lead, fees.Otherwise{Piece: id, Fee: got.ID, Terms: fee.Terms{Per: fee.Piece, Rate: 1}}); !refused(err, relay.ErrNotNow) {
+		t.Errorf("what is stated is agreed anew: %v", err)
+	}
+	if err := h.Fees.Correct(ctx, lead, 1, got.ID, -551, "more than it was"); !refused(err, relay.ErrInput) {
+		t.Errorf("more is taken back than was paid: %v", err)
+	}
+	h.must(h.Fees.Correct(ctx, lead, 1, got.ID, -50, "the last paragraph was theirs"))
+	if n, err := h.Fees.State(ctx, lead, 1, date("2026-11-01"), 0); err == nil || n != 0 {
+		t.Errorf("a statement below nothing is made: %d, %v", n, err)
+	}
+}
+
+// A draft that was passed and is not used is owed the desk's share.
+func TestWorkThatIsNotUsedIsOwedItsShare(t *testing.T) {
+	h := newHouse(t)
+	h.pays(store.Rate{Per: fee.Piece, Rate: 125_00})
+	id := h.make("12-11")
+	h.passes(id, "brief")
+	h.gives(id, "draft", freelance)
+	h.passes(id, "draft")
+	h.must(h.Planning.NotUsed(ctx, lead, id, h.piece(id).Version, "no room"))
+	got := h.feesOf(id)
+	if len(got) != 1 || got[0].Kind != fee.ForUnused || got[0].State != fee.Accepted || got[0].Amount != 62 {
+		t.Fatalf("half of 125, rounded to even, is %+v", got)
+	}
+}
+
+// Money is conserved: whatever is done to pieces and fees, what statements come to is the sum of
+// their lines and of the fees in them, no fee is in two, numbers have no gaps, and a fee that is in a
+// statement never changes.
+func TestMoneyIsConserved(t *testing.T) {
+	all := 0
+	for seed := range uint64(6) {
+		t.Run(fmt.Sprint(seed), func(t *testing.T) {
+			h := newHouse(t)
+			rng := rand.New(rand.NewPCG(seed, 20))
+			h.pays(store.Rate{PersonID: freelance, Per: fee.Word, Rate: 1_550, Least: 1_000}, store.Rate{Per: fee.Hour, Rate: 2_000_00})
+			pieces := []ref.Piece{h.make("12-11"), h.make("12-14"), h.make("12-16")}
+			for _, id := range pieces {
+				h.gives(id, "draft", freelance)
+			}
+			stated := map[ref.Fee]store.Fee{}
+			for range 70 {
+				id := pieces[rng.IntN(len(pieces))]
+				row := h.piece(id)
+				l := row.Legs[rng.IntN(len(row.Legs))]
+				waiting, err := store.FeesWaiting(ctx, h.DB.View(), 1)
+				h.must(err)
+				var err2 error
+				switch rng.IntN(11) {
+				case 0, 1, 2:
+					for _, r := range row.Running() {
+						err2 = h.Planning.PassLeg(ctx, lead, planning.Pass{Piece: id, Leg: r.Key, Why: "all the same"})
+					}
+				case 3:
+					err2 = h.Planning.SendBack(ctx, lead, planning.Back{Piece: id, From: firstRunning(row), To: l.Key, Reasons: "again"})
+				case 4:
+					err2 = h.Planning.GiveLeg(ctx, lead, id, l.Key, []ref.Person{freelance, editor}[rng.IntN(2)], 0)
+				case 5:
+					err2 = h.undoes()
+				case 6:
+					h.write(lead, id, strings.Repeat("more ", rng.IntN(60)))
+				case 7:
+					for _, f := range waiting {
+						_ = h.Fees.Check(ctx, lead, 1, []ref.Fee{f.ID}) // some cannot be yet
+					}
+				case 8:
+					_, err2 = h.Fees.State(ctx, lead, 1, date("2026-11-01"), 0)
+				case 9:
+					for f := range stated {
+						err2 = h.Fees.Correct(ctx, lead, 1, f, rng.Int64N(9)-4, "it was counted wrongly")
+						break
+					}
+				case 10:
+					for _, f := range waiting {
+						if f.Per == fee.Hour {
+							err2 = h.Fees.SayHours(ctx, f.PersonID, f.ID, 30+rng.IntN(300))
+						}
+					}
+				}
+				_ = err2 // much of it is refused at that moment, which is as it should be
+				made, err := store.Statements(ctx, h.DB.View(), 1)
+				h.must(err)
+				seen := map[ref.Fee]bool{}
+				for i, s := range made {
+					if s.Number != len(made)-i {
+						t.Fatalf("statement %d is the %d.", s.Number, len(made)-i)
+					}
+					_, lines, err := store.StatementByID(ctx, h.DB.View(), s.ID)
+					h.must(err)
+					sum, feeSum := int64(0), int64(0)
+					for _, l := range lines {
+						f, err := store.FeeByID(ctx, h.DB.View(), l.FeeID)
+						h.must(err)
+						if seen[l.FeeID] || f.State != fee.Stated || f.StatementID != s.ID || f.Amount != l.Amount {
+							t.Fatalf("line %+v of fee %+v", l, f)
+						}
+						if was, ok := stated[f.ID]; ok && was != f {
+							t.Fatalf("fee %+v in a statement became %+v", was, f)
+						}
+						seen[l.FeeID], stated[f.ID] = true, f
+						sum, feeSum = sum+l.Amount, feeSum+f.Amount
+					}
+					if sum != s.Total || feeSum != s.Total || s.Total < 0 {
+						t.Fatalf("statement %+v of lines %d, fees %d", s, sum, feeSum)
+					}
+				}
+				if len(seen) != len(stated) {
+					t.Fatalf("%d fees are in statements, %d were", len(seen), len(stated))
+				}
+			}
+			all += len(stated)
+		})
+	}
+	if all < 10 {
+		t.Errorf("only %d fees were ever stated", all)
+	}
+}
+
+func firstRunning(row store.Row) string {
+	if all := row.Running(); len(all) > 0 {
+		return all[0].Key
+	}
+	return ""
+}
+
+// Rates, budgets and costs that cannot be are refused with what to do.
+func TestMoneyThatCannotBeIsRefused(t *testing.T) {
+	h := newHouse(t)
+	h.pays()
+	for _, x := range []store.Rate{
+		{Per: fee.Word}, {Per: fee.Word, Rate: -5}, {Per: fee.Word, Rate: 100 * (fee.Most + 1)}, {Per: "page", Rate: 5}, {Per: fee.Piece, Rate: 5, Least: 10, Most: 9}, {Per: fee.Piece, Rate: 5, PersonID: outside},
+		{Per: fee.Piece, Rate: 5, Leg: "Juggling"}, {Per: fee.Piece, Rate: 5, Role: "juggler"}, {Per: fee.Piece, Rate: 5, FormatID: 99},
+	} {
+		x.DeskID = 1
+		if err := h.Fees.SaveRate(ctx, lead, x); !refused(err, relay.ErrInput) {
+			t.Errorf("%+v: %v", x, err)
+		}
+	}
+	if err := h.Fees.SaveRate(ctx, editor, store.Rate{DeskID: 1, Per: fee.Piece, Rate: 5}); !refused(err, relay.ErrNotYours) {
+		t.Errorf("by who is no lead: %v", err)
+	}
+	for _, x := range []store.Budget{{Span: fee.Monthly}, {Span: "week", Amount: 5}, {Span: fee.Whole, Amount: 5}, {Span: fee.Monthly, Amount: 5, FormatID: 1, ChannelID: 1}, {Span: fee.Monthly, Amount: 5, FormatID: 99}} {
+		x.DeskID = 1
+		if err := h.Fees.SaveBudget(ctx, lead, x); !refused(err, relay.ErrInput) {
+			t.Errorf("%+v: %v", x, err)
+		}
+	}
+	for _, x := range []store.Cost{{Amount: 5, Day: date("2026-11-01")}, {Note: "studio", Day: date("2026-11-01")}, {Note: "studio", Amount: 5}, {Note: "studio", Amount: 5, Day: date("2036-11-01")}} {
+		x.DeskID = 1
+		if err := h.Fees.SaveCost(ctx, lead, x); !refused(err, relay.ErrInput) {
+			t.Errorf("%+v: %v", x, err)
+		}
+	}
+	h.must(h.Fees.SaveRate(ctx, lead, store.Rate{DeskID: 1, PersonID: freelance, Per: fee.Hour, Rate: 3_200_00}))
+	b, err := h.Setup(ctx)
+	h.must(err)
+	d := b.Desk(1)
+	d.Currency = "JPY"
+	if _, err := h.Settings.SaveDesk(ctx, lead, d); !refused(err, relay.ErrInput) || !strings.Contains(err.Error(), "GBP") {
+		t.Errorf("another currency while there are rates: %v", err)
+	}
+	id := h.make("12-11")
+	h.passes(id, "brief")
+	h.gives(id, "draft", freelance)
+	f := h.feesOf(id)[0]
+	for _, minutes := range []int{0, -5, 1000 * 60} {
+		if err := h.Fees.SayHours(ctx, freelance, f.ID, minutes); !refused(err, relay.ErrInput) {
+			t.Errorf("%d minutes: %v", minutes, err)
+		}
+	}
+	if err := h.Fees.SayHours(ctx, editor, f.ID, 60); err != newsroom.ErrNotFound {
+		t.Errorf("hours of another: %v", err)
+	}
+	h.passes(id, "draft")
+	h.passes(id, "copy")
+	if err := h.Fees.Check(ctx, lead, 1, []ref.Fee{f.ID}); !refused(err, relay.ErrNotNow) || !strings.Contains(err.Error(), "how many hours") {
+		t.Errorf("checked without hours: %v", err)
+	}
+	h.must(h.Fees.SayHours(ctx, freelance, f.ID, 270))
+	if got := h.feesOf(id)[0]; got.Amount != 14_400 {
+		t.Errorf("4½ h at £32 are %d", got.Amount)
+	}
+}
+
+// Money is seen by leads, by who is named to check or pay, and each sees their own; nothing of an
+// amount stands in the logbook.
+func TestWhoSeesMoney(t *testing.T) {
+	h := newHouse(t)
+	h.pays(store.Rate{PersonID: freelance, Per: fee.Piece, Rate: 777_00 * 100})
+	id := h.make("12-11")
+	h.passes(id, "brief")
+	h.gives(id, "draft", freelance)
+	h.passes(id, "draft")
+	h.passes(id, "copy")
+	row := h.piece(id)
+	seen := func(who ref.Person) string {
+		_, err := h.Fees.Month(ctx, who, 1, date("2026-11-24"))
+		fees, err2 := h.Fees.OfPiece(ctx, who, &row.Piece)
+		_, err3 := h.Fees.OfMonth(ctx, who, 1, date("2026-11-24"))
+		return fmt.Sprint(err == nil, len(fees), err2 == nil, err3 == nil)
+	}
+	for who, want := range map[ref.Person]string{lead: "true 1 true true", editor: "false 0 true false", freelance: "false 1 true false", outside: "false 0 true false"} {
+		if got := seen(who); got != want {
+			t.Errorf("%d: %s, want %s", who, got, want)
+		}
+	}
+	b, err := h.Setup(ctx)
+	h.must(err)
+	p := b.Person(editor)
+	p.Duties = string(relay.Checks)
+	_, _, err = h.Settings.SavePerson(ctx, lead, 1, p)
+	h.must(err)
+	if got := seen(editor); got != "true 1 true true" {
+		t.Errorf("who is named to check: %s", got)
+	}
+	h.must(h.Fees.Check(ctx, editor, 1, []ref.Fee{h.feesOf(id)[0].ID}))
+	if _, err := h.Fees.State(ctx, editor, 1, date("2026-11-01"), 0); !refused(err, relay.ErrNotYours) {
+		t.Errorf("who only checks makes statements: %v", err)
+	}
+	_, err = h.Fees.State(ctx, lead, 1, date("2026-11-01"), 0)
+	h.must(err)
+	var lines []string
+	h.must(h.DB.Select(ctx, &lines, "SELECT what || ' ' || before || ' ' || after || ' ' || why FROM logbook WHERE act <> 'set up'"))
+	if i := slices.IndexFunc(lines, func(s string) bool { return strings.Contains(s, "777") || strings.Contains(s, "£") }); i >= 0 {
+		t.Errorf("the logbook says %q", lines[i])
+	}
+}
+
+// A budget that goes over is said before, to who may see money.
+func TestABudgetThatGoesOverIsSaid(t *testing.T) {
+	h := newHouse(t)
+	h.pays(store.Rate{Per: fee.Piece, Rate: 100_00 * 100})
+	h.must(h.Fees.SaveBudget(ctx, lead, store.Budget{DeskID: 1, Span: fee.Monthly, Amount: 15_000}))
+	more := []fee.Money{{Day: date("2026-11-27"), Amount: 16_000, Step: fee.Promised}}
+	for who, want := range map[ref.Person]int{lead: 1, editor: 0} {
+		over, err := h.Fees.Over(ctx, who, 1, more)
+		if err != nil || len(over) != want {
+			t.Errorf("%d is told %v, %v", who, over, err)
+		}
+	}
+	more[0].Amount = 15_000
+	if over, err := h.Fees.Over(ctx, lead, 1, more); err != nil || len(over) != 0 {
+		t.Errorf("%v, %v", over, err)
+	}
+}
