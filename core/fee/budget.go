@@ -34,6 +34,9 @@ type Money struct {
 	Format   ref.Format
 	Channel  ref.Channel
 	Campaign ref.Campaign
+	Piece    ref.Piece // of what is promised or likely, with the leg and who has it
+	Leg      string
+	Person   ref.Person
 }
 
 // Step is how far money is on its way out.

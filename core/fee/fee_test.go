@@ -237,7 +237,9 @@ func TestFeesFollowWhateverIsDone(t *testing.T) {
 			}
 			store(actor)
 			for _, s := range settledBefore {
-				if !slices.ContainsFunc(lines, func(x Line) bool { return x.ID == s.ID && x.Terms == s.Terms && x.Kind == s.Kind && x.Person == s.Person && x.Runs == s.Runs }) {
+				if !slices.ContainsFunc(lines, func(x Line) bool {
+					return x.ID == s.ID && x.Terms == s.Terms && x.Kind == s.Kind && x.Person == s.Person && x.Runs == s.Runs
+				}) {
 					t.Fatalf("seed %d: fee %+v that was settled is lost: %+v", seed, s, lines)
 				}
 			}
@@ -262,7 +264,9 @@ func TestFeesFollowWhateverIsDone(t *testing.T) {
 				p = before
 				store(actor)
 				for _, x := range was {
-					if x.State == Accepted && x.Person != actor && !slices.ContainsFunc(lines, func(y Line) bool { return y.Leg == x.Leg && y.Person == x.Person && y.Kind == x.Kind && y.State == Accepted }) {
+					if x.State == Accepted && x.Person != actor && !slices.ContainsFunc(lines, func(y Line) bool {
+						return y.Leg == x.Leg && y.Person == x.Person && y.Kind == x.Kind && y.State == Accepted
+					}) {
 						t.Fatalf("seed %d: after it was taken back %+v is gone:\n%+v\n%+v", seed, x, was, lines)
 					}
 				}
@@ -293,7 +297,7 @@ func same(x, y []Line) bool {
 // A budget is used by what is spent, promised and likely of what it is for, and by nothing else.
 func TestWhatABudgetIsUsedBy(t *testing.T) {
 	d := func(s string) day.Date { x, _ := day.ParseDate(s); return x }
-	all := []Money{{d("2026-11-02"), 100, Paid, 1, 1, 0}, {d("2026-11-30"), 20, ToCheck, 2, 1, 9}, {d("2026-12-01"), 7, Promised, 1, 1, 9}, {d("2026-11-15"), 3, Likely, 1, 2, 0}}
+	all := []Money{{Day: d("2026-11-02"), Amount: 100, Step: Paid, Format: 1, Channel: 1, Campaign: 0}, {Day: d("2026-11-30"), Amount: 20, Step: ToCheck, Format: 2, Channel: 1, Campaign: 9}, {Day: d("2026-12-01"), Amount: 7, Step: Promised, Format: 1, Channel: 1, Campaign: 9}, {Day: d("2026-11-15"), Amount: 3, Step: Likely, Format: 1, Channel: 2, Campaign: 0}}
 	from, to := Monthly.Around(d("2026-11-26"))
 	if u := UseOf(all, Scope{}, from, to); u != (Use{Paid: 100, ToCheck: 20, Likely: 3}) || u.Spent() != 120 || u.All() != 123 {
 		t.Error(u)

@@ -99,6 +99,9 @@ func (c Currency) Plain(amount int64) string {
 	return whole
 }
 
+// Units gives how many whole units of the currency an amount has.
+func (c Currency) Units(amount int64) int64 { return amount / pow10(c.Digits) }
+
 // Rate writes what a unit costs, which may be less than the smallest unit of the currency.
 func (c Currency) Rate(hundredths int64) string {
 	if hundredths%100 == 0 {

@@ -95,6 +95,7 @@ var Fields = []Field{
 		return strconv.Itoa(h.Desk.Calendar.Count(h.At.Date(h.Desk.Zone), h.State.Piece.GoesOut.Date(h.Desk.Zone)))
 	}},
 	{Key: "verdict", Name: "the verdict", Kind: "choice", Only: Verdict, Says: [][2]string{{"signed off", "signed off"}, {"with notes", "signed off with notes"}, {"sent back", "sent back"}}, get: func(h *Happening) string { return h.Say }},
+	{Key: "fee", Name: "the fee, in whole units of the currency", Kind: "number", Only: Accepted, get: func(h *Happening) string { return strconv.Itoa(h.N) }},
 	{Key: "changed", Name: "what was changed", Kind: "changed", Only: Changed, get: func(h *Happening) string { return h.Event.Field }},
 }
 

@@ -32,6 +32,7 @@ const (
 	Proposed   Kind = "proposal"
 	Verdict    Kind = "verdict"
 	Published  Kind = "published"
+	Accepted   Kind = "accepted" // what a leg gave, so that it is to be paid
 	DueIn      Kind = "due in"
 	Overdue    Kind = "overdue"
 	Quiet      Kind = "quiet"
@@ -40,7 +41,7 @@ const (
 )
 
 // Kinds are all of them, in the order in which they are offered.
-var Kinds = []Kind{Created, Requested, Begins, Passed, SentBack, DayMoved, Changed, Asked, Proposed, Verdict, Published, DueIn, Overdue, Quiet, Unanswered, NoVerdict}
+var Kinds = []Kind{Created, Requested, Begins, Passed, SentBack, DayMoved, Changed, Asked, Proposed, Verdict, Published, Accepted, DueIn, Overdue, Quiet, Unanswered, NoVerdict}
 
 // Timed reports whether the event comes with time, a number of working days after or
 // before something.
@@ -51,7 +52,7 @@ func (k Kind) Timed() bool {
 // OfLeg reports whether the event is about one leg of a piece.
 func (k Kind) OfLeg() bool {
 	switch k {
-	case Begins, Passed, SentBack, Verdict, DueIn, Overdue, Quiet, NoVerdict:
+	case Begins, Passed, SentBack, Verdict, Accepted, DueIn, Overdue, Quiet, NoVerdict:
 		return true
 	}
 	return false
@@ -247,7 +248,7 @@ func (f Field) gap(v string, k Known) string {
 var Named = []words.Field{
 	{Name: "piece", Says: "the title of the piece"}, {Name: "leg", Says: "the leg it is about"}, {Name: "holder", Says: "who has it"}, {Name: "owner", Says: "who owns the piece"},
 	{Name: "due", Says: "when the leg is due"}, {Name: "day", Says: "when the piece goes out"}, {Name: "pace", Says: "how the piece stands"}, {Name: "who", Says: "who did it"},
-	{Name: "why", Says: "the reasons given"}, {Name: "days", Says: "the working days of the rule"},
+	{Name: "why", Says: "the reasons given"}, {Name: "fee", Says: "what an accepted leg comes to, for who may see it"}, {Name: "days", Says: "the working days of the rule"},
 }
 
 func (a Action) gap(when Kind, k Known) string {

@@ -135,6 +135,8 @@ func (s speaker) event() string {
 		return s.subject() + " enters " + s.leg()
 	case Passed:
 		return s.legOf() + " is passed"
+	case Accepted:
+		return s.legOf() + " is accepted, to be paid"
 	case DueIn:
 		if s.r.N == 0 {
 			return s.legOf() + " is due today"

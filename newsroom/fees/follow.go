@@ -7,6 +7,7 @@ import (
 	"greenbaton/core/fee"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
+	"greenbaton/core/rule"
 	"greenbaton/newsroom"
 	"greenbaton/store"
 )
@@ -154,9 +155,18 @@ func (d *dealer) change(f store.Fee, x fee.Line, lines []fee.Line) error {
 			f.Words = n
 		}
 		f.Amount = amountOf(d.a.Setup, &f)
+		d.accepted(&f)
 	}
 	_, err := d.a.Tx.SaveFee(d.a, f)
 	return err
+}
+
+// accepted lets house rules hear that a leg is to be paid. It does not stand in the logbook, which
+// more people read than may see what it comes to.
+func (d *dealer) accepted(f *store.Fee) {
+	cur := d.a.Setup.CurrencyBy(f.DeskID, f.Currency)
+	d.a.DeskOf[d.p.ID] = d.p.DeskID
+	d.a.Happened = append(d.a.Happened, rule.Event{Kind: rule.Accepted, Leg: f.Leg, To: f.PersonID, Say: cur.Say(f.Amount), N: int(cur.Units(f.Amount)), Piece: d.p.ID, At: d.a.Now, By: d.a.Actor})
 }
 
 // amountOf works out what a fee comes to.

@@ -131,7 +131,7 @@ func (h Room) moneys(ctx context.Context, b *newsroom.Setup, desk ref.Desk, from
 	agreed := map[ref.Piece][]string{}
 	for i := range fees {
 		f := &fees[i]
-		m := fee.Money{Day: f.AcceptedDay, Amount: f.Amount}
+		m := fee.Money{Day: f.AcceptedDay, Amount: f.Amount, Piece: f.PieceID, Leg: f.Leg, Person: f.PersonID}
 		if k, ok := slices.BinarySearchFunc(entries, f.PieceID, newsroom.ByID); ok {
 			e := entries[k]
 			m.Format, m.Channel, m.Campaign = e.FormatID, e.ChannelID, e.CampaignID
@@ -241,7 +241,7 @@ func (h Room) planned(ctx context.Context, b *newsroom.Setup, desk ref.Desk, ent
 				amount = int64(l.Fee)
 			}
 			if amount > 0 {
-				out = append(out, fee.Money{Day: max(today, l.Due), Amount: amount, Step: fee.Likely, Format: e.FormatID, Channel: e.ChannelID, Campaign: e.CampaignID})
+				out = append(out, fee.Money{Day: max(today, l.Due), Amount: amount, Step: fee.Likely, Format: e.FormatID, Channel: e.ChannelID, Campaign: e.CampaignID, Piece: e.ID, Leg: l.Key})
 			}
 		}
 	}
@@ -329,39 +329,4 @@ func (h Room) OfPiece(ctx context.Context, who ref.Person, p *relay.Piece) ([]st
 		return all, err
 	}
 	return slices.DeleteFunc(all, func(f store.Fee) bool { return f.PersonID != who }), err
-}
-
-// Over says which budgets of a desk go over if some money is promised besides: those that are over
-// with it and were not without. Only who may see fees is told.
-func (h Room) Over(ctx context.Context, who ref.Person, desk ref.Desk, more []fee.Money) ([]Budget, error) {
-	b, err := h.Setup(ctx)
-	if err != nil || len(more) == 0 || !b.SeesFees(who, desk) || len(b.BudgetsOf(desk)) == 0 {
-		return nil, err
-	}
-	from, to := more[0].Day, more[0].Day
-	for _, x := range b.BudgetsOf(desk) {
-		for _, m := range more {
-			f, t := spanOf(b, x, m.Day)
-			from, to = min(from, f), max(to, t)
-		}
-	}
-	is, err := h.moneys(ctx, b, desk, from, to)
-	if err != nil {
-		return nil, err
-	}
-	var out []Budget
-	for _, x := range b.BudgetsOf(desk) {
-		seen := map[day.Date]bool{}
-		for _, m := range more {
-			before, after := used(b, x, m.Day, is), used(b, x, m.Day, append(slices.Clone(is), more...))
-			if seen[before.From] {
-				continue
-			}
-			seen[before.From] = true
-			if after.Use.All() > x.Amount && after.Use.All() > before.Use.All() {
-				out = append(out, after)
-			}
-		}
-	}
-	return out, nil
 }

@@ -10,6 +10,7 @@ import (
 	"greenbaton/core/fee"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
+	"greenbaton/core/rule"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/fees"
 	"greenbaton/newsroom/planning"
@@ -365,20 +366,55 @@ func TestWhoSeesMoney(t *testing.T) {
 	}
 }
 
-// A budget that goes over is said before, to who may see money.
+// A house rule hears of a leg that is accepted, by what it comes to; only who may see money and who
+// earns it read how much.
+func TestAHouseRuleReactsToAFee(t *testing.T) {
+	h := newHouse(t)
+	h.pays(store.Rate{Per: fee.Piece, Rate: 250_00 * 100})
+	for _, least := range []string{"200", "300"} {
+		_, err := h.Rules.SaveRule(ctx, lead, rule.Rule{DeskID: 1, On: true, When: rule.Accepted, If: []rule.Cond{{Field: "fee", Op: rule.AtLeast, Values: []string{least}}}, Then: []rule.Action{{Do: rule.Tell, To: []string{rule.TellLeads, rule.TellEverybody}, Words: "over " + least + ": {leg} comes to {fee}"}}})
+		h.must(err)
+	}
+	id := h.make("12-11")
+	h.passes(id, "brief")
+	h.gives(id, "draft", freelance)
+	h.write(lead, id, "four words are enough")
+	h.passes(id, "draft")
+	h.passes(id, "copy")
+	for who, want := range map[ref.Person]string{lead: "over 200: Draft comes to £250", freelance: "over 200: Draft comes to £250", editor: "over 200: Draft comes to its fee"} {
+		var got []string
+		h.must(h.DB.Select(ctx, &got, "SELECT text FROM inbox WHERE person_id = ? AND text LIKE 'over %'", who))
+		if len(got) != 1 || got[0] != want {
+			t.Errorf("%d reads %q, want %q", who, got, want)
+		}
+	}
+}
+
+// A budget that goes over is said before anything is made or given, to who may see money.
 func TestABudgetThatGoesOverIsSaid(t *testing.T) {
 	h := newHouse(t)
 	h.pays(store.Rate{Per: fee.Piece, Rate: 100_00 * 100})
-	h.must(h.Fees.SaveBudget(ctx, lead, store.Budget{DeskID: 1, Span: fee.Monthly, Amount: 15_000}))
-	more := []fee.Money{{Day: date("2026-11-27"), Amount: 16_000, Step: fee.Promised}}
-	for who, want := range map[ref.Person]int{lead: 1, editor: 0} {
-		over, err := h.Fees.Over(ctx, who, 1, more)
-		if err != nil || len(over) != want {
-			t.Errorf("%d is told %v, %v", who, over, err)
+	h.must(h.Fees.SaveBudget(ctx, lead, store.Budget{DeskID: 1, Span: fee.Monthly, FormatID: 1, Amount: 15_000}))
+	first, second := h.make("11-30"), h.make("11-30")
+	h.gives(first, "draft", freelance)
+	would := h.piece(second).Piece
+	would.Leg("draft").Holder = freelance
+	anew := would
+	anew.ID = 0
+	for _, p := range []relay.Piece{would, anew} {
+		for who, want := range map[ref.Person]string{lead: "Feature would be £50 over its budget of £150 for November 2026.", editor: ""} {
+			over, err := h.Fees.Over(ctx, who, 1, []relay.Piece{p})
+			if err != nil || strings.Join(over, " ") != want {
+				t.Errorf("%d is told %q, %v", who, over, err)
+			}
 		}
 	}
-	more[0].Amount = 15_000
-	if over, err := h.Fees.Over(ctx, lead, 1, more); err != nil || len(over) != 0 {
-		t.Errorf("%v, %v", over, err)
+	same := h.piece(first).Piece
+	if over, err := h.Fees.Over(ctx, lead, 1, []relay.Piece{same}); err != nil || len(over) != 0 {
+		t.Errorf("nothing is changed, and %v is said, %v", over, err)
+	}
+	row := h.piece(second)
+	if left, err := h.Fees.Left(ctx, lead, &row.Piece, "draft"); err != nil || strings.Join(left, "") != "More than £50 takes Feature over its budget for November 2026." {
+		t.Errorf("%q, %v", left, err)
 	}
 }

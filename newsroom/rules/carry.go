@@ -255,12 +255,31 @@ func carryFollowUp(a *newsroom.Command, x *rule.Action, h *rule.Happening, p *re
 
 // namedFields are the fields that stand in the words of a rule.
 func namedFields(a *newsroom.Command, h *rule.Happening, p *relay.Piece, l *relay.Leg) map[string]string {
-	return notify.Fields(a.Setup, p, l, newsroom.First(a.Setup.Actor(h.By)), h.Why, h.N, a.Now, a.Free)
+	days := h.N
+	if h.Kind == rule.Accepted { // it is the fee
+		days = 0
+	}
+	out := notify.Fields(a.Setup, p, l, newsroom.First(a.Setup.Actor(h.By)), h.Why, days, a.Now, a.Free)
+	out["fee"] = unsaid
+	return out
+}
+
+// unsaid is what a fee is called for who may not see it.
+const unsaid = "its fee"
+
+// feeFor gives what a fee is called for somebody: what it comes to for who may see money, and for
+// who earns it.
+func feeFor(a *newsroom.Command, id ref.Person, h *rule.Happening, p *relay.Piece, l *relay.Leg) string {
+	if h.Kind == rule.Accepted && (a.Setup.SeesFees(id, p.DeskID) || l != nil && l.Holder == id && newsroom.Paid(a.Setup.Person(id))) {
+		return h.Say
+	}
+	return unsaid
 }
 
 // carryTell tells people in the words of the rule.
 func carryTell(a *newsroom.Command, x *rule.Action, h *rule.Happening, p *relay.Piece, l *relay.Leg) (string, error) {
-	text := strings.TrimSpace(words.Fill(x.Words, namedFields(a, h, p, l)))
+	fields := namedFields(a, h, p, l)
+	text := strings.TrimSpace(words.Fill(x.Words, fields)) // for chats, which more people read than may see money
 	why := h.Why
 	if strings.Contains(text, words.OneLine(why)) { // said already
 		why = ""
@@ -272,7 +291,8 @@ func carryTell(a *newsroom.Command, x *rule.Action, h *rule.Happening, p *relay.
 			a.Told[id]++
 			continue
 		}
-		n := newsroom.Note{To: id, Kind: "rule", Text: text, Why: why, Mail: true}
+		fields["fee"] = feeFor(a, id, h, p, l)
+		n := newsroom.Note{To: id, Kind: "rule", Text: strings.TrimSpace(words.Fill(x.Words, fields)), Why: why, Mail: true}
 		if h.Request != 0 {
 			n.Link = fmt.Sprintf("/requests/%d", h.Request)
 		}

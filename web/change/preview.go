@@ -45,6 +45,7 @@ type consequence struct {
 	Also     []effectView // pieces that stay as they are, and yet stand otherwise
 	AlsoSays string
 	People   []kit.Sentence
+	Over     []string // budgets that go over by it
 	Clashes  []clashView
 	Off      []clashView // times that are no slots
 	Calm     string      // says that nothing else is concerned
@@ -136,7 +137,10 @@ func (s *Section) previewOf(c *echo.Context, form url.Values) (previewView, int)
 		if err != nil {
 			return fail(err)
 		}
-		y := newConsequence(b, r, kit.Me(c))
+		y, err := s.consequenceOf(c, b, r)
+		if err != nil {
+			return fail(err)
+		}
 		y.in(sketch)
 		y.Ask = len(variants) > 1 && begun(r)
 		if y.Main = i == 0; len(variants) > 1 {
@@ -187,6 +191,25 @@ func kept(changes []plan.Change) []plan.Change {
 		out[i].Keep = true
 	}
 	return out
+}
+
+// consequenceOf shows what changes come to for whoever looks, with the budgets that go over by it.
+func (s *Section) consequenceOf(c *echo.Context, b *newsroom.Setup, r plan.Consequence) (consequence, error) {
+	x := newConsequence(b, r, kit.Me(c))
+	of := map[ref.Desk][]relay.Piece{}
+	for _, e := range r.Effects {
+		if !e.Untouched {
+			of[e.Was.DeskID] = append(of[e.Was.DeskID], e.Move.Piece)
+		}
+	}
+	for _, d := range b.DesksOf(kit.Me(c).ID) {
+		over, err := s.Fees.Over(c.Request().Context(), kit.Me(c).ID, d.ID, of[d.ID])
+		if err != nil {
+			return x, err
+		}
+		x.Over = append(x.Over, over...)
+	}
+	return x, nil
 }
 
 // newConsequence shows what changes come to, as far as somebody may see it: what becomes of

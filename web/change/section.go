@@ -9,6 +9,7 @@ import (
 	"greenbaton/core/day"
 	"greenbaton/core/plan"
 	"greenbaton/core/ref"
+	"greenbaton/core/relay"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
 	"greenbaton/store"
@@ -21,8 +22,15 @@ var pages embed.FS
 // Section serves it, with what it asks of each room of the newsroom.
 type Section struct {
 	*kit.Server
+	Fees     Fees
 	Kernel   Kernel
 	Planning Planning
+}
+
+// Fees is what the section asks of the room of fees.
+type Fees interface {
+	Left(ctx context.Context, who ref.Person, p *relay.Piece, leg string) ([]string, error)
+	Over(ctx context.Context, who ref.Person, desk ref.Desk, pieces []relay.Piece) ([]string, error)
 }
 
 // Kernel is what the section asks of the kernel of the newsroom.

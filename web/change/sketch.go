@@ -71,7 +71,10 @@ func (s *Section) showSketch(c *echo.Context, status int, id ref.Sketch, problem
 	if err != nil {
 		return err
 	}
-	v := sketchView{ID: id, Name: x.Name, Problem: problem, Typed: typed, News: x.News, Any: len(x.Trial.Changes) > 0, Result: newConsequence(b, x.Consequence, kit.Me(c)), Tone: "good"}
+	v := sketchView{ID: id, Name: x.Name, Problem: problem, Typed: typed, News: x.News, Any: len(x.Trial.Changes) > 0, Tone: "good"}
+	if v.Result, err = s.consequenceOf(c, b, x.Consequence); err != nil {
+		return err
+	}
 	v.Result.in(id)
 	v.Result.Sum = "" // it is said above
 	good := false

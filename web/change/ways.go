@@ -101,7 +101,8 @@ type choicesView struct {
 	To      []ref.Person
 	Fee     string
 	Money   string
-	OpenTo  string // to whom it is open, when nobody has it
+	Left    []string // of the budgets it would be paid from
+	OpenTo  string   // to whom it is open, when nobody has it
 }
 
 type choiceView struct {
@@ -138,6 +139,9 @@ func (s *Section) choices(c *echo.Context) error {
 	if v.Offer = relay.May(relay.ActOffer, b.Who(kit.Me(c).ID, row.DeskID), &row.Piece, l, "") == nil; v.Offer {
 		v.People, v.To, v.Money = kit.Suited(b, row.DeskID, l.Role, 0), l.OfferedTo(), b.Desk(row.DeskID).Money
 		v.People = slices.DeleteFunc(v.People, func(p store.Person) bool { return !p.Access.May(relay.RunLegs) })
+		if v.Left, err = s.Fees.Left(c.Request().Context(), kit.Me(c).ID, &row.Piece, l.Key); err != nil {
+			return err
+		}
 		if l.Fee != 0 {
 			v.Fee = kit.FeeText(b.Currency(row.DeskID), l.Fee)
 		}
@@ -148,7 +152,9 @@ func (s *Section) choices(c *echo.Context) error {
 	for _, x := range choices {
 		y := choiceView{Person: b.Person(x.Person), Fits: planning.SayCandidate(x.Candidate), Tone: kit.ToneOfCandidate(x.Candidate), Holds: x.Holds}
 		if !x.Holds {
-			y.Result = newConsequence(b, x.Result, kit.Me(c))
+			if y.Result, err = s.consequenceOf(c, b, x.Result); err != nil {
+				return err
+			}
 			y.Result.Button = "Give it to " + b.Name(x.Person)
 			y.Result.in(sketch)
 		}

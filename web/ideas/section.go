@@ -9,6 +9,7 @@ import (
 	"greenbaton/core/day"
 	"greenbaton/core/idea"
 	"greenbaton/core/ref"
+	"greenbaton/core/relay"
 	"greenbaton/newsroom/intake"
 	"greenbaton/newsroom/planning"
 	"greenbaton/web/assets"
@@ -21,7 +22,13 @@ var pages embed.FS
 // Section serves it, with what it asks of each room of the newsroom.
 type Section struct {
 	*kit.Server
+	Fees   Fees
 	Intake Intake
+}
+
+// Fees is what the section asks of the room of fees.
+type Fees interface {
+	Over(ctx context.Context, who ref.Person, desk ref.Desk, pieces []relay.Piece) ([]string, error)
 }
 
 // Intake is what the section asks of intake.

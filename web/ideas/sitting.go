@@ -38,6 +38,7 @@ type sittingView struct {
 	Form      url.Values
 	Days      []sitDay
 	Placed    []sitPlaced
+	Over      []string // budgets that go over by all of it
 	Mix       draw.MixView
 	Targets   []sitTarget
 	Back      string   // the address without the last that was put
@@ -169,6 +170,13 @@ func (s *Section) showSitting(c *echo.Context, status int, q url.Values, refusal
 	}
 	for i, p := range sat.Placed {
 		v.Placed = append(v.Placed, newSitPlaced(b, p, withPuts(q, slices.Delete(slices.Clone(q["put"]), i, i+1))))
+	}
+	var placed []relay.Piece
+	for _, p := range sat.Placed {
+		placed = append(placed, p.Piece)
+	}
+	if v.Over, err = s.Fees.Over(ctx, kit.Me(c).ID, d, placed); err != nil {
+		return err
 	}
 	v.days(b, d, sat)
 	v.Mix = draw.NewMix(b, b.Zones[d], v.Weeks, sat.Mix, nil)

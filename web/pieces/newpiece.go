@@ -92,6 +92,7 @@ type planView struct {
 	Legs    []planLeg
 	Problem string
 	Effects []kit.Sentence // what it does to people
+	Over    []string       // budgets that go over by it
 }
 
 // slotOption is a free slot that is offered; one is too soon if the legs do not fit before it.
@@ -319,6 +320,9 @@ func (s *Section) planView(c *echo.Context, b *newsroom.Setup, form url.Values) 
 		v.Legs = append(v.Legs, x)
 	}
 	v.Effects = kit.SaidShifts(b, p.Weight.People)
+	if v.Over, err = s.Fees.Over(c.Request().Context(), kit.Me(c).ID, p.Piece.DeskID, []relay.Piece{p.Piece}); err != nil {
+		return v, err
+	}
 	v.Answer, v.Tone = answer(b, p)
 	v.Place = p.Place
 	return v, nil

@@ -25,6 +25,7 @@ type Section struct {
 	*kit.Server
 	ViewsPage *views.Section
 	Copyroom  Copyroom
+	Fees      Fees
 	Intake    Intake
 	Planning  Planning
 }
@@ -32,6 +33,11 @@ type Section struct {
 // Copyroom is what the section asks of the copyroom.
 type Copyroom interface {
 	Queries(ctx context.Context, who ref.Person, which string, words string, limit int) (copyroom.QueryList, error)
+}
+
+// Fees is what the section asks of the room of fees.
+type Fees interface {
+	Over(ctx context.Context, who ref.Person, desk ref.Desk, pieces []relay.Piece) ([]string, error)
 }
 
 // Intake is what the section asks of intake.
