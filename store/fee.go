@@ -286,3 +286,17 @@ func FeeMeans(ctx context.Context, r Reader, desk ref.Desk, currency string, fro
 		FROM (SELECT p.format_id, f.leg, SUM(f.amount) AS amount FROM fee f JOIN piece p ON p.id = f.piece_id WHERE f.desk_id = ? AND f.currency = ? AND f.accepted_day >= ? GROUP BY p.format_id, f.leg) c`, from, desk, currency, from)
 	return out, err
 }
+
+// FeeSums gives what the pieces of a desk came to in fees, in a currency.
+func FeeSums(ctx context.Context, r Reader, desk ref.Desk, currency string) (map[ref.Piece]int64, error) {
+	var rows []struct {
+		PieceID ref.Piece
+		Amount  int64
+	}
+	err := r.Select(ctx, &rows, "SELECT piece_id, SUM(amount) AS amount FROM fee WHERE desk_id = ? AND currency = ? AND state <> 'agreed' GROUP BY piece_id", desk, currency)
+	out := make(map[ref.Piece]int64, len(rows))
+	for _, x := range rows {
+		out[x.PieceID] = x.Amount
+	}
+	return out, err
+}

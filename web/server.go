@@ -74,7 +74,7 @@ func (s *Server) CheckFront(ctx context.Context, client *http.Client) []string {
 func (s *Server) Missing() []string { return s.kit.Missing() }
 
 func sections(k *kit.Server, n *rooms.Newsroom) []kit.Section {
-	shared := &views.Section{Server: k, Planning: n.Planning}
+	shared := &views.Section{Server: k, Fees: n.Fees, Planning: n.Planning}
 	briefs := &brief.Section{Server: k, Intake: n.Intake, Planning: n.Planning}
 	copies := &copy.Section{Server: k, Copyroom: n.Copyroom, Review: n.Review}
 	reviews := &review.Section{Server: k, Copyroom: n.Copyroom, Review: n.Review}

@@ -188,6 +188,11 @@ func inHand(f *Facts) (float64, bool) {
 	return float64(f.InHand), ok
 }
 
+// Of gives a column of numbers that are known of some pieces.
+func Of(key, name string, number func(ref.Piece) (float64, bool)) Column {
+	return Column{Key: key, Name: name, Kind: Number, num: func(f *Facts) (float64, bool) { return number(f.ID) }}
+}
+
 // left gives the hours of work that are left in a piece.
 func left(f *Facts) (float64, bool) {
 	sum := 0

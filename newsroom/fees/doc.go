@@ -22,7 +22,9 @@ func At(n *newsroom.Newsroom) Room { return Room{n} }
 
 // Register lets fees follow what is done to pieces.
 func Register(n *newsroom.Newsroom) {
+	h := Room{n}
 	n.Hooks.Ends = append(n.Hooks.Ends, follow)
+	n.Hooks.After = append(n.Hooks.After, h.watchBudgets)
 }
 
 // notYours is said to who may not see money.

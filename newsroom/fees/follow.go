@@ -157,6 +157,7 @@ func (d *dealer) change(f store.Fee, x fee.Line, lines []fee.Line) error {
 		f.Amount = amountOf(d.a.Setup, &f)
 		d.accepted(&f)
 	}
+	touched(d.a, f, was.State)
 	_, err := d.a.Tx.SaveFee(d.a, f)
 	return err
 }

@@ -330,3 +330,15 @@ func (h Room) OfPiece(ctx context.Context, who ref.Person, p *relay.Piece) ([]st
 	}
 	return slices.DeleteFunc(all, func(f store.Fee) bool { return f.PersonID != who }), err
 }
+
+// Sums gives what the pieces of a desk came to in fees so far, in its currency, to who may see it.
+func (h Room) Sums(ctx context.Context, who ref.Person, desk ref.Desk) (map[ref.Piece]int64, error) {
+	b, err := h.Setup(ctx)
+	if err != nil {
+		return nil, err
+	}
+	if !b.SeesFees(who, desk) {
+		return nil, notYours
+	}
+	return store.FeeSums(ctx, h.DB.View(), desk, b.Desk(desk).Currency)
+}

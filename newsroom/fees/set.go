@@ -199,6 +199,7 @@ func (h Room) SaveCost(ctx context.Context, by ref.Person, x store.Cost) error {
 		if _, err := a.Tx.SaveCost(a, x); err != nil {
 			return err
 		}
+		newsroom.PartOf[watch](a.Newsroom).touch(x.DeskID)
 		what := "noted a cost: "
 		if x.Dropped {
 			what = "took back a cost: "

@@ -372,8 +372,9 @@ func TestAHouseRuleReactsToAFee(t *testing.T) {
 	h := newHouse(t)
 	h.pays(store.Rate{Per: fee.Piece, Rate: 250_00 * 100})
 	for _, least := range []string{"200", "300"} {
-		_, err := h.Rules.SaveRule(ctx, lead, rule.Rule{DeskID: 1, On: true, When: rule.Accepted, If: []rule.Cond{{Field: "fee", Op: rule.AtLeast, Values: []string{least}}}, Then: []rule.Action{{Do: rule.Tell, To: []string{rule.TellLeads, rule.TellEverybody}, Words: "over " + least + ": {leg} comes to {fee}"}}})
+		id, err := h.Rules.SaveRule(ctx, lead, rule.Rule{DeskID: 1, When: rule.Accepted, If: []rule.Cond{{Field: "fee", Op: rule.AtLeast, Values: []string{least}}}, Then: []rule.Action{{Do: rule.Tell, To: []string{rule.TellLeads, rule.TellEverybody}, Words: "over " + least + ": {leg} comes to {fee}"}}})
 		h.must(err)
+		h.must(h.Rules.SwitchRule(ctx, lead, 1, id, true))
 	}
 	id := h.make("12-11")
 	h.passes(id, "brief")
@@ -409,12 +410,29 @@ func TestABudgetThatGoesOverIsSaid(t *testing.T) {
 			}
 		}
 	}
+	told := func() []string {
+		var got []string
+		h.must(h.Tick(ctx))
+		h.must(h.DB.Select(ctx, &got, "SELECT text FROM inbox WHERE person_id = ? AND kind = 'fee' ORDER BY id", lead))
+		return got
+	}
+	if got := told(); len(got) != 0 {
+		t.Errorf("two thirds are spent, and it is told: %q", got)
+	}
+	h.must(h.Fees.SaveCost(ctx, lead, store.Cost{DeskID: 1, Day: date("2026-11-24"), Note: "studio", Amount: 14_000, FormatID: 1}))
+	if got := told(); len(got) != 1 || got[0] != "Feature has spent or promised £140 of its budget of £150 for November 2026." {
+		t.Errorf("%q", got)
+	}
+	h.passes(first, "brief") // it is promised now
+	if got := told(); len(got) != 2 || !strings.HasPrefix(got[1], "Feature is £90 over its budget") || len(told()) != 2 {
+		t.Errorf("%q", got)
+	}
 	same := h.piece(first).Piece
 	if over, err := h.Fees.Over(ctx, lead, 1, []relay.Piece{same}); err != nil || len(over) != 0 {
 		t.Errorf("nothing is changed, and %v is said, %v", over, err)
 	}
 	row := h.piece(second)
-	if left, err := h.Fees.Left(ctx, lead, &row.Piece, "draft"); err != nil || strings.Join(left, "") != "More than £50 takes Feature over its budget for November 2026." {
+	if left, err := h.Fees.Left(ctx, lead, &row.Piece, "draft"); err != nil || strings.Join(left, "") != "Feature is £90 over its budget for November 2026 already." {
 		t.Errorf("%q, %v", left, err)
 	}
 }

@@ -2,6 +2,7 @@ package pieces
 
 import (
 	"fmt"
+	"math"
 	"net/url"
 	"slices"
 	"strconv"
@@ -291,6 +292,13 @@ func cellText(b *newsroom.Setup, e *newsroom.Entry, c *sift.Column, f *sift.Fact
 			return "could go out " + english.Date(e.CouldGoOut.Date(b.Zones[e.DeskID]))
 		}
 		return b.At(e.GoesOut, e.DeskID)
+	case "fee":
+		n, ok := c.Sum(f)
+		if !ok {
+			return ""
+		}
+		cur := b.Currency(e.DeskID)
+		return cur.Full(int64(math.Round(n * math.Pow10(cur.Digits))))
 	case "left":
 		if e.Stage != relay.UnderWay {
 			return ""

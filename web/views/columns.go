@@ -1,7 +1,11 @@
 package views
 
 import (
+	"math"
 	"slices"
+	"sync"
+
+	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/plan"
 	"greenbaton/core/ref"
@@ -9,7 +13,6 @@ import (
 	"greenbaton/core/sift"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
-	"greenbaton/store"
 	"greenbaton/web/kit"
 )
 
@@ -21,12 +24,31 @@ var paces = []kit.Option{
 }
 
 // listColumns are the facts that somebody may see in a list.
-func listColumns(b *newsroom.Setup, d ref.Desk, s *kit.Server, who store.Person) []sift.Column {
-	columns := planning.Columns(b, d)
+func (s *Section) listColumns(c *echo.Context, b *newsroom.Setup, d ref.Desk) []sift.Column {
+	columns, who := planning.Columns(b, d), kit.Me(c)
+	if b.SeesFees(who.ID, d) && len(b.RatesOf(d)) > 0 {
+		columns = append(columns, s.feeColumn(c, b, d))
+	}
 	if who.Access.May(relay.SeeAll) {
 		return columns
 	}
 	return slices.DeleteFunc(columns, func(c sift.Column) bool {
 		return c.Field != 0 || c.Key != "person" && slices.Contains(staffColumns, c.Key)
+	})
+}
+
+// feeColumn is what pieces came to in fees, read once it is looked at.
+func (s *Section) feeColumn(c *echo.Context, b *newsroom.Setup, d ref.Desk) sift.Column {
+	cur := b.Currency(d)
+	sums := sync.OnceValue(func() map[ref.Piece]int64 {
+		all, err := s.Fees.Sums(c.Request().Context(), kit.Me(c).ID, d)
+		if err != nil {
+			s.Log.Error("read fees", "problem", err)
+		}
+		return all
+	})
+	return sift.Of("fee", "Fees", func(id ref.Piece) (float64, bool) {
+		n, ok := sums()[id]
+		return float64(n) / math.Pow10(cur.Digits), ok
 	})
 }

@@ -18,7 +18,13 @@ var pages embed.FS
 // Section serves it, with what it asks of each room of the newsroom.
 type Section struct {
 	*kit.Server
+	Fees     Fees
 	Planning Planning
+}
+
+// Fees is what the section asks of the room of fees.
+type Fees interface {
+	Sums(ctx context.Context, who ref.Person, desk ref.Desk) (map[ref.Piece]int64, error)
 }
 
 // Planning is what the section asks of planning.

@@ -46,7 +46,7 @@ func (s *Section) Viewing(c *echo.Context, path string, q url.Values) (viewing, 
 	}
 	v := viewing{B: b, Desk: kit.Here(c), Q: q, At: kit.Address{Path: path, Q: q}}
 	v.Today = s.Newsroom.Now().Date(b.Zones[v.Desk])
-	v.Columns = listColumns(b, v.Desk, s.Server, kit.Me(c))
+	v.Columns = s.listColumns(c, b, v.Desk)
 	v.Look.Desks = []ref.Desk{v.Desk}
 	if q.Get("desks") == "all" {
 		v.Look.Desks = nil
