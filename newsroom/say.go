@@ -337,9 +337,10 @@ func (b *Setup) OfferedTo(l *relay.Leg) string {
 	return english.And(names)
 }
 
-// ForFee says what a leg is paid, as it goes on after another sentence; nothing for none.
-func (b *Setup) ForFee(d ref.Desk, l *relay.Leg) string {
-	if l.Fee == 0 {
+// ForFee says what a leg is paid, as it goes on after another sentence, to who takes legs for fees or
+// may see them; nothing to others, and for none.
+func (b *Setup) ForFee(d ref.Desk, l *relay.Leg, who ref.Person) string {
+	if l.Fee == 0 || !b.Person(who).Access.May(relay.TakeForFee) && !b.SeesFees(who, d) {
 		return ""
 	}
 	return ", for " + b.SayFee(d, l.Fee)

@@ -118,15 +118,15 @@ func offered(a *newsroom.Command, p *relay.Piece, l *relay.Leg, e relay.Event) [
 	}
 	for _, id := range whomFor(a.Setup, p, l) {
 		if id != e.From {
-			out = append(out, newsroom.NoteTo(id, "offer", fmt.Sprintf("%s is open to you%s.%s", l.Name, a.Setup.ForFee(p.DeskID, l), Due(a.Setup, p, l)), "", true))
+			out = append(out, newsroom.NoteTo(id, "offer", fmt.Sprintf("%s is open to you%s.%s", l.Name, a.Setup.ForFee(p.DeskID, l, id), Due(a.Setup, p, l)), "", true))
 		}
 	}
 	return out
 }
 
 // SayOffer says to whom an open leg is open, and for what: "Adaeze and Petra, for £180".
-func SayOffer(b *newsroom.Setup, d ref.Desk, l *relay.Leg) string {
-	return b.OfferedTo(l) + b.ForFee(d, l)
+func SayOffer(b *newsroom.Setup, d ref.Desk, l *relay.Leg, who ref.Person) string {
+	return b.OfferedTo(l) + b.ForFee(d, l, who)
 }
 
 // Opening is a leg that nobody has, as it is shown to somebody who could take it, or to

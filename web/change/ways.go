@@ -146,7 +146,7 @@ func (s *Section) choices(c *echo.Context) error {
 			v.Fee = kit.FeeText(b.Currency(row.DeskID), l.Fee)
 		}
 		if l.Holder == 0 {
-			v.OpenTo = planning.SayOffer(b, row.DeskID, l)
+			v.OpenTo = planning.SayOffer(b, row.DeskID, l, kit.Me(c).ID)
 		}
 	}
 	for _, x := range choices {

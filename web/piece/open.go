@@ -61,10 +61,10 @@ func (s *Section) showOpen(c *echo.Context, status int, refusal *relay.Refusal) 
 	}
 	v := openingsView{Staff: all.Staff, Lead: kit.Me(c).Access.May(relay.SetUpDesk)}
 	for _, x := range all.Legs {
-		v.Legs = append(v.Legs, newOpeningRow(b, x, all.Staff))
+		v.Legs = append(v.Legs, newOpeningRow(b, x, kit.Me(c).ID, all.Staff))
 	}
 	for _, x := range all.Taken {
-		v.Taken = append(v.Taken, newOpeningRow(b, x, all.Staff))
+		v.Taken = append(v.Taken, newOpeningRow(b, x, kit.Me(c).ID, all.Staff))
 	}
 	asked, mine := 0, 0
 	for _, x := range all.Legs {
@@ -100,7 +100,7 @@ func (v *openingsView) answer(all planning.Openings, mine, asked int) {
 	v.Empty = "When somebody gives a leg back, or one is offered, it stands here."
 }
 
-func newOpeningRow(b *newsroom.Setup, x planning.Opening, staff bool) openingRow {
+func newOpeningRow(b *newsroom.Setup, x planning.Opening, who ref.Person, staff bool) openingRow {
 	p, l := x.Piece, x.Leg
 	r := openingRow{Piece: p.ID, Version: int64(p.Version), Key: l.Key, Title: p.Title, Leg: l.Name, To: x.To, Mine: x.Mine, Edit: x.Edit}
 	says := []string{b.Format(p.FormatID).Name, english.Hours(l.Remaining()) + " of work"}
@@ -113,9 +113,7 @@ func newOpeningRow(b *newsroom.Setup, x planning.Opening, staff bool) openingRow
 	if r.Due = "no date yet"; l.Due != 0 {
 		r.Due = english.Date(l.Due)
 	}
-	if l.Fee != 0 {
-		r.Fee = b.SayFee(p.DeskID, l.Fee)
-	}
+	r.Fee = strings.TrimPrefix(b.ForFee(p.DeskID, l, who), ", for ")
 	if x.Would != nil {
 		r.Would = &kit.Sentence{Text: "For you: " + planning.SayCandidate(*x.Would), Tone: kit.ToneOfCandidate(*x.Would)}
 	}
