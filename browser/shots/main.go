@@ -39,7 +39,7 @@ var all = []shot{
 	{"route", "/formats/1", 1, 1280, "", ""},
 	{"pieces", "/pieces?pace=running&cols=title,format,who,due,out,pace,priority,tags,left&group=campaign&sort=due", 1, 1280, "", ""},
 	{"rules", "/rules", 1, 1280, "", ""},
-	{"sketch", "/lineup?sketch=1", 1, 1280, "", ""},
+	{"fees", "/fees", 1, 1280, "", ""},
 	{"release", "/pieces?text=six+ovens", 1, 1280, `() => { location.href = document.querySelector("a.title").href + "/sheet" }`, ""},
 	{"review-phone", "/post?to=joan", 1, 390, `() => document.querySelector("a.title").click()`, `() => { location.href = document.querySelector("pre").textContent.match(/\/review\/\w+/)[0] }`},
 	{"partner", "/partner", 9, 1280, "", ""},
