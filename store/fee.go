@@ -68,11 +68,14 @@ type Fee struct {
 	Reason      string // why it went back, or what a correction is for
 	StatementID ref.Statement
 	Corrects    ref.Fee
+	Taker       string // the leg whose pass accepted it
+	TakerRun    int
+	AtRun       int // of the leg when it was accepted
 }
 
 // Line gives a fee as it follows its piece.
 func (f Fee) Line() fee.Line {
-	return fee.Line{ID: f.ID, Leg: f.Leg, Person: f.PersonID, Kind: f.Kind, State: f.State, Begun: f.Begun, ByOwner: f.ByOwner, Runs: f.Runs, Terms: f.Terms(), Beyond: f.Beyond}
+	return fee.Line{ID: f.ID, Leg: f.Leg, Person: f.PersonID, Kind: f.Kind, State: f.State, Begun: f.Begun, ByOwner: f.ByOwner, Runs: f.Runs, Times: f.Times, Taker: f.Taker, TakerRun: f.TakerRun, AtRun: f.AtRun, Terms: f.Terms(), Beyond: f.Beyond}
 }
 
 // Terms gives what was agreed.
@@ -86,7 +89,7 @@ func (f Fee) Work() fee.Work {
 }
 
 var feeColumns = []string{"desk_id", "piece_id", "leg", "name", "title", "person_id", "kind", "state", "begun", "by_owner", "runs", "per", "rate", "least", "most", "beyond", "why", "currency", "words", "asked", "minutes",
-	"share", "times", "amount", "agreed_at", "accepted_at", "accepted_day", "checked_at", "checked_by", "reason", "statement_id", "corrects"}
+	"share", "times", "amount", "agreed_at", "accepted_at", "accepted_day", "checked_at", "checked_by", "reason", "statement_id", "corrects", "taker", "taker_run", "at_run"}
 
 // SaveFee stores a fee, a new one where it has no id.
 func (t *Tx) SaveFee(ctx context.Context, f Fee) (ref.Fee, error) {

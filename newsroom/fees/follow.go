@@ -46,14 +46,14 @@ func followBy(a *newsroom.Command, p *relay.Piece, rules []fee.Rule) error {
 	for _, x := range next {
 		i := slices.IndexFunc(was, func(f store.Fee) bool { return f.ID == x.ID && x.ID != 0 })
 		if i < 0 {
-			if err := deal.add(x, lines); err != nil {
+			if err := deal.add(x); err != nil {
 				return err
 			}
 			continue
 		}
 		kept[x.ID] = true
 		if x != lines[i] {
-			if err := deal.change(was[i], x, lines); err != nil {
+			if err := deal.change(was[i], x); err != nil {
 				return err
 			}
 		}
@@ -114,7 +114,7 @@ func termsFor(b *newsroom.Setup, rules []fee.Rule, p *relay.Piece, l *relay.Leg,
 // sayRule says which rate a fee is by.
 func sayRule(b *newsroom.Setup, r fee.Rule) string { return "rate for " + SayFor(b, r) }
 
-func (d *dealer) add(x fee.Line, lines []fee.Line) error {
+func (d *dealer) add(x fee.Line) error {
 	f := store.Fee{
 		DeskID: d.p.DeskID, PieceID: d.p.ID, Leg: x.Leg, PersonID: x.Person, Why: d.why[x.Leg], Currency: d.a.Setup.Desk(d.p.DeskID).Currency, AgreedAt: d.a.Now, Share: 100, Times: 1,
 		Per: x.Per, Rate: x.Rate, Least: x.Least, Most: x.Most,
@@ -122,14 +122,15 @@ func (d *dealer) add(x fee.Line, lines []fee.Line) error {
 	if x.Kind == fee.ForRework {
 		f.Why = "for what came back"
 	}
-	return d.change(f, x, lines)
+	return d.change(f, x)
 }
 
 // change stores a fee as it follows: with what it comes to once it is accepted, counted at that
 // moment.
-func (d *dealer) change(f store.Fee, x fee.Line, lines []fee.Line) error {
+func (d *dealer) change(f store.Fee, x fee.Line) error {
 	was := f
-	f.Kind, f.State, f.Begun, f.ByOwner, f.Runs, f.Title, f.Beyond = x.Kind, x.State, x.Begun, x.ByOwner, x.Runs, d.p.Title, x.Beyond
+	f.Kind, f.State, f.Begun, f.ByOwner, f.Runs, f.Times, f.Title, f.Beyond = x.Kind, x.State, x.Begun, x.ByOwner, x.Runs, x.Times, d.p.Title, x.Beyond
+	f.Taker, f.TakerRun, f.AtRun = x.Taker, x.TakerRun, x.AtRun
 	f.Per, f.Rate, f.Least, f.Most = x.Per, x.Rate, x.Least, x.Most
 	l := d.p.Leg(x.Leg)
 	if l != nil {
@@ -137,13 +138,10 @@ func (d *dealer) change(f store.Fee, x fee.Line, lines []fee.Line) error {
 	}
 	switch {
 	case x.State == fee.Agreed:
-		f.AcceptedAt, f.AcceptedDay, f.Amount, f.Words, f.Reason, f.Share, f.Times = 0, 0, 0, 0, "", 100, 1
+		f.AcceptedAt, f.AcceptedDay, f.Amount, f.Words, f.Reason, f.Share = 0, 0, 0, 0, "", 100
 	case x.State == fee.Accepted && (was.State != fee.Accepted || was.Kind != x.Kind || was.Runs != x.Runs):
 		f.AcceptedAt, f.AcceptedDay, f.Reason = d.a.Now, d.a.Now.Date(d.a.Setup.Zones[d.p.DeskID]), ""
-		f.Share, f.Times, f.Asked = policy(d.a.Setup.Desk(d.p.DeskID)).Share(x.Kind), 1, d.p.WordsTo
-		if x.Kind == fee.ForRework {
-			f.Times = fee.Times(x, lines)
-		}
+		f.Share, f.Asked = policy(d.a.Setup.Desk(d.p.DeskID)).Share(x.Kind), d.p.WordsTo
 		if f.Per == fee.Hour && f.Minutes == 0 && l != nil {
 			f.Minutes = l.Worked
 		}

@@ -164,6 +164,60 @@ func TestWorkThatIsNotUsedIsOwedItsShare(t *testing.T) {
 	}
 }
 
+// Work that comes back is paid its share for each time, as the desk says, and what was accepted before
+// it came back stays accepted, also when somebody else does it again.
+func TestWorkThatComesBackIsPaidAsTheDeskSays(t *testing.T) {
+	h := newHouse(t)
+	h.pays(store.Rate{Per: fee.Piece, Rate: 100_00 * 100})
+	d := h.books().Desk(1)
+	d.ReworkShare = 40
+	_, err := h.Settings.SaveDesk(ctx, lead, d)
+	h.must(err)
+	said := func(id ref.Piece) string {
+		var out []string
+		for _, f := range h.feesOf(id) {
+			if f.State == fee.Accepted {
+				out = append(out, fmt.Sprint(f.Kind, " ", f.Amount))
+			}
+		}
+		return strings.Join(out, ", ")
+	}
+	back := func(id ref.Piece) {
+		h.must(h.Planning.SendBack(ctx, lead, planning.Back{Piece: id, From: firstRunning(h.piece(id)), To: "draft", Reasons: "again"}))
+	}
+	id := h.make("12-11")
+	h.passes(id, "brief")
+	h.gives(id, "draft", freelance)
+	h.passes(id, "draft")
+	back(id)
+	h.passes(id, "draft")
+	h.passes(id, "copy")
+	if got := said(id); got != "work 10000, rework 4000" {
+		t.Errorf("it came back once: %s", got)
+	}
+	back(id)
+	if got := said(id); got != "work 10000, rework 4000" {
+		t.Errorf("it came back after it was accepted: %s", got)
+	}
+	h.gives(id, "draft", editor)
+	h.passes(id, "draft")
+	h.passes(id, "copy")
+	if got := said(id); got != "work 10000, rework 4000" {
+		t.Errorf("somebody else did it again: %s", got)
+	}
+	again := h.make("12-14")
+	h.passes(again, "brief")
+	h.gives(again, "draft", freelance)
+	h.passes(again, "draft")
+	h.passes(again, "copy")
+	back(again)
+	h.passes(again, "draft")
+	h.passes(again, "copy")
+	if got := said(again); got != "work 10000, rework 4000" {
+		t.Errorf("it came back after it was accepted, and was done again: %s", got)
+	}
+}
+
 // Money is conserved: whatever is done to pieces and fees, what statements come to is the sum of
 // their lines and of the fees in them, no fee is in two, numbers have no gaps, and a fee that is in a
 // statement never changes.

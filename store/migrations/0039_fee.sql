@@ -55,7 +55,10 @@ CREATE TABLE fee (
   checked_by   INTEGER NOT NULL DEFAULT 0,
   reason       TEXT NOT NULL DEFAULT '',  -- why it went back, or what a correction is for
   statement_id INTEGER NOT NULL DEFAULT 0,
-  corrects     INTEGER NOT NULL DEFAULT 0  -- the fee that a correction is of
+  corrects     INTEGER NOT NULL DEFAULT 0, -- the fee that a correction is of
+  taker        TEXT NOT NULL DEFAULT '',  -- the leg whose pass accepted it
+  taker_run    INTEGER NOT NULL DEFAULT 0,
+  at_run       INTEGER NOT NULL DEFAULT 0  -- of the leg when it was accepted
 );
 CREATE INDEX fee_piece ON fee (piece_id);
 CREATE INDEX fee_desk ON fee (desk_id, accepted_day);
