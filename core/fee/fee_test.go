@@ -9,6 +9,7 @@ import (
 	"os"
 	"os/exec"
 	"slices"
+	"strings"
 	"testing"
 
 	"greenbaton/core/day"
@@ -169,6 +170,53 @@ func TestAStatementIsDueOnAWorkingDay(t *testing.T) {
 	for made, due := range map[string]string{"2026-11-16": "2026-12-16", "2026-11-25": "2026-12-29", "2026-11-05": "2026-12-07"} {
 		if got := DueOn(d(made), 30, cal); got != d(due) {
 			t.Errorf("made %s, due %s, want %s", made, got, due)
+		}
+	}
+}
+
+// What becomes of a fee of 1 for the leg in the middle, by how the piece is and who did it.
+func TestWhatBecomesOfAFee(t *testing.T) {
+	terms := Terms{Per: Piece, Rate: 100}
+	agree := func(l *relay.Leg) (Terms, bool) { return terms, l.Key == "draft" }
+	old := Line{ID: 1, Leg: "draft", Person: 1, Kind: ForWork, State: Agreed, Begun: true, Runs: 1, Times: 1, Terms: terms}
+	legs := func(states ...relay.State) relay.Piece {
+		p := relay.Piece{Stage: relay.UnderWay, Legs: []relay.Leg{{Key: "brief", Holder: 2, Run: 1}, {Key: "draft", After: "brief", Holder: 1, Run: 1}, {Key: "edit", After: "draft", Holder: 2, Run: 1}, {Key: "copy", After: "edit", Holder: 2, Run: 1}}}
+		for i, s := range states {
+			p.Legs[i].State = s
+		}
+		return p
+	}
+	const w, r, p, s = relay.Waiting, relay.Running, relay.Passed, relay.Skipped
+	for name, x := range map[string]struct {
+		piece  relay.Piece
+		change func(*relay.Piece)
+		was    []Line
+		actor  ref.Person
+		want   string
+	}{
+		"it is given":                        {piece: legs(r, w, w, w), want: "1 work agreed"},
+		"it was passed before it was agreed": {piece: legs(p, p, r, w), want: ""},
+		"it runs":                            {piece: legs(p, r, w, w), was: []Line{old}, want: "1 work agreed"},
+		"it is passed":                       {piece: legs(p, p, r, w), was: []Line{old}, want: "1 work agreed"},
+		"the next is passed":                 {piece: legs(p, p, p, r), was: []Line{old}, want: "1 work accepted"},
+		"the next is skipped":                {piece: legs(p, p, s, r), was: []Line{old}, want: "1 work agreed"},
+		"the one after it is passed":         {piece: legs(p, p, s, p), was: []Line{old}, want: "1 work accepted"},
+		"the piece is out":                   {piece: legs(p, p, s, s), change: func(p *relay.Piece) { p.Stage, p.OutAt = relay.Out, 7 }, was: []Line{old}, want: "1 work accepted"},
+		"it was out and is withdrawn":        {piece: legs(p, p, s, s), change: func(p *relay.Piece) { p.Stage, p.OutAt = relay.Withdrawn, 7 }, was: []Line{old}, want: "1 work accepted"},
+		"it is not used":                     {piece: legs(p, p, s, s), change: func(p *relay.Piece) { p.Stage = relay.Withdrawn }, was: []Line{old}, want: "1 unused accepted"},
+		"somebody takes it from them":        {piece: legs(p, r, w, w), change: func(p *relay.Piece) { p.Legs[1].Holder = 0 }, was: []Line{old}, actor: 2, want: "1 unused accepted"},
+		"they give it up":                    {piece: legs(p, r, w, w), change: func(p *relay.Piece) { p.Legs[1].Holder = 0 }, was: []Line{old}, actor: 1, want: ""},
+		"it lay and went back by itself":     {piece: legs(p, r, w, w), change: func(p *relay.Piece) { p.Legs[1].Holder = 0 }, was: []Line{old}, want: ""},
+	} {
+		if x.change != nil {
+			x.change(&x.piece)
+		}
+		var got []string
+		for _, l := range Follow(&x.piece, x.was, x.actor, Policy{Unused: 50}, agree) {
+			got = append(got, fmt.Sprint(l.Person, " ", l.Kind, " ", l.State))
+		}
+		if strings.Join(got, ", ") != x.want {
+			t.Errorf("%s: %v, want %q", name, got, x.want)
 		}
 	}
 }

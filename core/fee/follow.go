@@ -249,17 +249,34 @@ func (f *follower) rework(work *Line) {
 	f.out = append(f.out, x)
 }
 
-// taken reports whether somebody passed on what a leg gave, and with which leg; none where the piece
-// is out, or was before it was withdrawn, or where nothing waits for a leg after release.
+// taken reports whether somebody passed on what a leg gave, and with which leg, over legs that are
+// skipped; with none where the piece is out, or was before it was withdrawn, or where nothing waits
+// for a leg after release.
 func taken(p *relay.Piece, l *relay.Leg) (by *relay.Leg, ok bool) {
+	if by = taker(p, l.Key); by != nil {
+		return by, true
+	}
 	waits := false
 	for _, n := range legsOf(p) {
-		if !n.WaitsFor(l.Key) || n.State == relay.Skipped {
-			continue
-		}
-		if waits = true; n.State == relay.Passed {
-			return n, true
-		}
+		waits = waits || n.WaitsFor(l.Key) && n.State != relay.Skipped
 	}
 	return nil, p.OutAt != 0 && !l.Later || l.Later && !waits
+}
+
+// taker gives the first leg that was passed of those that wait for a leg.
+func taker(p *relay.Piece, key string) *relay.Leg {
+	for _, n := range legsOf(p) {
+		if !n.WaitsFor(key) {
+			continue
+		}
+		if n.State == relay.Passed {
+			return n
+		}
+		if n.State == relay.Skipped {
+			if by := taker(p, n.Key); by != nil {
+				return by
+			}
+		}
+	}
+	return nil
 }

@@ -164,6 +164,49 @@ func TestWorkThatIsNotUsedIsOwedItsShare(t *testing.T) {
 	}
 }
 
+// Who checks a fee is not who earns it, and nobody makes their own statement.
+func TestNobodyChecksTheirOwnFee(t *testing.T) {
+	h := newHouse(t)
+	h.pays(store.Rate{PersonID: lead, Per: fee.Piece, Rate: 80_00 * 100}, store.Rate{PersonID: freelance, Per: fee.Piece, Rate: 90_00 * 100})
+	id := h.make("12-11")
+	h.gives(id, "brief", lead)
+	h.gives(id, "draft", freelance)
+	for _, l := range []string{"brief", "draft", "copy"} {
+		h.passes(id, l)
+	}
+	all := h.feesOf(id)
+	if len(all) != 2 || all[0].PersonID != lead || all[0].State != fee.Accepted {
+		t.Fatalf("%+v", all)
+	}
+	for _, do := range []func() error{
+		func() error { return h.Fees.Check(ctx, lead, 1, []ref.Fee{all[1].ID, all[0].ID}) },
+		func() error { return h.Fees.Return(ctx, lead, 1, all[0].ID, "too little") },
+		func() error {
+			return h.Fees.Agree(ctx, lead, fees.Otherwise{Piece: id, Fee: all[0].ID, Terms: fee.Terms{Per: fee.Piece, Rate: 1}})
+		},
+	} {
+		if err := do(); !refused(err, relay.ErrNotYours) {
+			t.Errorf("%v", err)
+		}
+	}
+	if h.feesOf(id)[1].State != fee.Accepted {
+		t.Error("of two that are checked at once one was, and the other refused")
+	}
+	p := h.books().Person(editor)
+	p.Duties = string(relay.Checks)
+	_, _, err := h.Settings.SavePerson(ctx, lead, 1, p)
+	h.must(err)
+	h.must(h.Fees.Check(ctx, editor, 1, []ref.Fee{all[0].ID, all[1].ID}))
+	if n, err := h.Fees.State(ctx, lead, 1, date("2026-11-01"), 0); n != 1 || err != nil || h.feesOf(id)[0].State != fee.Checked {
+		t.Errorf("%d statements, %v, and their own is %s", n, err, h.feesOf(id)[0].State)
+	}
+	f := all[1].ID
+	h.must(h.Fees.Correct(ctx, lead, 1, f, -5_000, "half of it was not theirs"))
+	if err := h.Fees.Correct(ctx, lead, 1, f, -5_000, "and the other half"); !refused(err, relay.ErrInput) || !strings.Contains(err.Error(), "£40") {
+		t.Errorf("more is taken back in two than was paid: %v", err)
+	}
+}
+
 // Work that comes back is paid its share for each time, as the desk says, and what was accepted before
 // it came back stays accepted, also when somebody else does it again.
 func TestWorkThatComesBackIsPaidAsTheDeskSays(t *testing.T) {
@@ -481,6 +524,11 @@ func TestABudgetThatGoesOverIsSaid(t *testing.T) {
 	if got := told(); len(got) != 2 || !strings.HasPrefix(got[1], "Feature is £90 over its budget") || len(told()) != 2 {
 		t.Errorf("%q", got)
 	}
+	h.gives(second, "draft", freelance) // something is another, and the budget as it was
+	if got := told(); len(got) != 2 {
+		t.Errorf("it is told again: %q", got)
+	}
+	h.gives(second, "draft", writer)
 	same := h.piece(first).Piece
 	if over, err := h.Fees.Over(ctx, lead, 1, []relay.Piece{same}); err != nil || len(over) != 0 {
 		t.Errorf("nothing is changed, and %v is said, %v", over, err)
