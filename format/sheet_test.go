@@ -72,7 +72,7 @@ func TestSheetsAreReadByLibreOffice(t *testing.T) {
 	if err := os.WriteFile(filepath.Join(dir, "x.xlsx"), b.Bytes(), 0o600); err != nil {
 		t.Fatal(err)
 	}
-	if out, err := exec.Command(soffice, "-env:UserInstallation=file://"+dir+"/lo", "--headless", "--convert-to", "csv", "--outdir", dir, filepath.Join(dir, "x.xlsx")).CombinedOutput(); err != nil {
+	if out, err := exec.Command(soffice, "-env:UserInstallation=file://"+dir+"/lo", "--headless", "--convert-to", "csv:Text - txt - csv (StarCalc):44,34,76,1,,0,false,true", "--outdir", dir, filepath.Join(dir, "x.xlsx")).CombinedOutput(); err != nil {
 		t.Fatalf("%v: %s", err, out)
 	}
 	got, err := os.ReadFile(filepath.Join(dir, "x.csv"))

@@ -97,13 +97,16 @@ func (h Room) Agree(ctx context.Context, by ref.Person, o Otherwise) error {
 	})
 }
 
+// mostRate is the most that one is paid, in smallest units: more is a slip of the finger.
+var mostRate = map[fee.Per]int64{fee.Word: 100_000, fee.Hour: 1_000_000, fee.Piece: 100_000_000}
+
 func checkTerms(t fee.Terms) error {
 	switch {
 	case t.Per != fee.Word && t.Per != fee.Piece && t.Per != fee.Hour:
 		return newsroom.Invalid("per", "Say whether it is paid by the word, the piece or the hour.")
 	case t.Rate <= 0:
 		return newsroom.Invalid("rate", "A rate is more than nothing. Where nothing is paid, take the rate away.")
-	case t.Rate > fee.Most*100:
+	case t.Rate > mostRate[t.Per]*100:
 		return newsroom.Invalid("rate", "This is more than anybody pays. Look at the rate again.")
 	case t.Least < 0 || t.Most < 0 || t.Least > fee.Most || t.Most > fee.Most:
 		return newsroom.Invalid("least", "The least and the most are amounts, or left empty.")

@@ -365,7 +365,7 @@ func TestMoneyThatCannotBeIsRefused(t *testing.T) {
 	h := newHouse(t)
 	h.pays()
 	for _, x := range []store.Rate{
-		{Per: fee.Word}, {Per: fee.Word, Rate: -5}, {Per: fee.Word, Rate: 100 * (fee.Most + 1)}, {Per: "page", Rate: 5}, {Per: fee.Piece, Rate: 5, Least: 10, Most: 9}, {Per: fee.Piece, Rate: 5, PersonID: outside},
+		{Per: fee.Word}, {Per: fee.Word, Rate: -5}, {Per: fee.Word, Rate: 1_000_000_00 * 100}, {Per: fee.Piece, Rate: 1_000_001_00 * 100}, {Per: "page", Rate: 5}, {Per: fee.Piece, Rate: 5, Least: 10, Most: 9}, {Per: fee.Piece, Rate: 5, PersonID: outside},
 		{Per: fee.Piece, Rate: 5, Leg: "Juggling"}, {Per: fee.Piece, Rate: 5, Role: "juggler"}, {Per: fee.Piece, Rate: 5, FormatID: 99},
 	} {
 		x.DeskID = 1
