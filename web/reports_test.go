@@ -83,7 +83,7 @@ func TestReportsOfAnEmptyDeskSayWhyTheyAreEmpty(t *testing.T) {
 	for path, says := range map[string]string{
 		"/reports": "Each of the next eight weeks will have a hole.", "/reports?long=year&on=2030-01-01": "This is still to come.", "/reports/month": "Nothing went out.",
 		"/reports/capacity": "Nothing went out in the last three months", "/reports/goals": "None yet.", "/reports/measures": "None yet.", "/reports/figures": "measure", "/reports/learnt": "Nothing is written down yet.", "/campaigns": "A campaign is a run of pieces", "/regulars": "Set up the first one", "/regulars/new": "the coming dates appear here",
-		"/reports/behind": "No piece makes this number", "/reports/csv": "No.,Title",
+		"/fees": "Nothing is paid here yet", "/fees/rates": "None yet.", "/fees/budgets": "None yet.", "/fees/mine": "Nothing is owed to you now.", "/fees/csv": "Accepted,No.", "/reports/behind": "No piece makes this number", "/reports/csv": "No.,Title",
 	} {
 		res, body := c.get(path)
 		if res.StatusCode != 200 || !strings.Contains(strings.Join(strings.Fields(tag.ReplaceAllString(body, "")), " "), says) {

@@ -9,6 +9,7 @@ package rule
 import (
 	"encoding/json"
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -249,6 +250,12 @@ var Named = []words.Field{
 	{Name: "piece", Says: "the title of the piece"}, {Name: "leg", Says: "the leg it is about"}, {Name: "holder", Says: "who has it"}, {Name: "owner", Says: "who owns the piece"},
 	{Name: "due", Says: "when the leg is due"}, {Name: "day", Says: "when the piece goes out"}, {Name: "pace", Says: "how the piece stands"}, {Name: "who", Says: "who did it"},
 	{Name: "why", Says: "the reasons given"}, {Name: "fee", Says: "what an accepted leg comes to, for who may see it"}, {Name: "days", Says: "the working days of the rule"},
+}
+
+// NamedInMessages are those of them that can stand in the usual messages, which know of no rule and
+// of no fee.
+func NamedInMessages() []words.Field {
+	return slices.DeleteFunc(slices.Clone(Named), func(f words.Field) bool { return f.Name == "days" || f.Name == "fee" })
 }
 
 func (a Action) gap(when Kind, k Known) string {

@@ -88,7 +88,7 @@ func checkWording(key, text string) error {
 	case strings.ContainsAny(text, "\r\n"):
 		return newsroom.Invalid("words", "Write them in one line; they are the subject of mails too.")
 	}
-	if err := words.Check(text, rule.Named[:len(rule.Named)-1]); err != nil {
+	if err := words.Check(text, rule.NamedInMessages()); err != nil {
 		return newsroom.Invalid("words", "%s.", english.UpperFirst(err.Error()))
 	}
 	return nil

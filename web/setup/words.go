@@ -44,7 +44,7 @@ func (s *Section) showWords(c *echo.Context, status int, key, typed string, refu
 		return err
 	}
 	var v wordsView
-	for _, f := range rule.Named[:len(rule.Named)-1] {
+	for _, f := range rule.NamedInMessages() {
 		v.Names = append(v.Names, kit.FieldName{Name: "{" + f.Name + "}", Says: f.Says})
 	}
 	for _, x := range notify.Wordables {
