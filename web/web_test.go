@@ -2,7 +2,9 @@ package web
 
 import (
 	"context"
+	"encoding/csv"
 	"fmt"
+	"html"
 	"io"
 	"log/slog"
 	"net/http"
@@ -14,6 +16,7 @@ import (
 	"regexp"
 	"strings"
 	"testing"
+	"time"
 
 	"greenbaton/demo"
 	"greenbaton/newsroom/rooms"
@@ -419,5 +422,44 @@ func TestAPageSaysOfItselfWhatLinksShow(t *testing.T) {
 	}
 	if _, body := c.get("/site/web"); strings.Contains(body, "og:title") {
 		t.Error("the index says it is a page")
+	}
+}
+
+// A list is given out whole, with the columns, the order and the filter it has on the screen; to who
+// may see less, less.
+func TestTheListIsGivenOutAsItIsShown(t *testing.T) {
+	_, h := open(t, true)
+	for who, header := range map[int]string{1: "Piece,Goes out,Hours left,Fees,Address", 3: "Piece,Goes out,Hours left,Address"} {
+		c := visit(t, h).as(who)
+		res, body := c.get("/pieces/csv?cols=title,out,left,fee&sort=-out&format=2&pace=running")
+		rows, err := csv.NewReader(strings.NewReader(body)).ReadAll()
+		if err != nil || res.Header.Get("Content-Type") != "text/csv; charset=utf-8" || strings.Join(rows[0], ",") != header {
+			t.Fatalf("%d: %v, %v, %q", who, err, res.Header, rows[0])
+		}
+		_, page := c.get("/pieces?cols=title,out,left&sort=-out&format=2&pace=running")
+		last := -1
+		for _, r := range rows[1:] {
+			at := strings.Index(page, html.EscapeString(r[0]))
+			if at < last || at < 0 {
+				t.Errorf("%d: %q is at %d of the page, after %d", who, r[0], at, last)
+			}
+			last = at
+			if _, err := time.Parse("2006-01-02", r[1]); r[1] != "" && !strings.HasPrefix(r[1], "could") && err != nil {
+				t.Errorf("%q is no date", r[1])
+			}
+			if !strings.Contains(r[len(r)-1], "/pieces/") {
+				t.Errorf("%q is no address", r[len(r)-1])
+			}
+		}
+		if len(rows) < 5 {
+			t.Errorf("%d rows", len(rows))
+		}
+	}
+	_, all := visit(t, h).as(1).get("/pieces/csv?cols=title&pace=out")
+	if n := strings.Count(all, "\r\n"); n < 150 {
+		t.Errorf("%d pieces are given out, where a page shows 100", n)
+	}
+	if res, body := visit(t, h).as(1).get("/pieces/xlsx"); res.StatusCode != 200 || !strings.HasPrefix(body, "PK") {
+		t.Errorf("%d, %.20q", res.StatusCode, body)
 	}
 }

@@ -222,6 +222,24 @@ func (c *Column) Sum(f *Facts) (n float64, ok bool) {
 	return n, ok && !math.IsInf(n, 0)
 }
 
+// Figure gives what a column of numbers holds of a piece; ok is false where it holds none.
+func (c *Column) Figure(f *Facts) (n float64, ok bool) {
+	if c.Kind != Number {
+		return 0, false
+	}
+	n, ok = c.num(f)
+	return n, ok && !math.IsInf(n, 0) && !math.IsNaN(n)
+}
+
+// Day gives the day that a column of dates holds of a piece; ok is false where it holds none.
+func (c *Column) Day(f *Facts) (d day.Date, ok bool) {
+	if c.Kind != Date {
+		return 0, false
+	}
+	n, ok := c.num(f)
+	return day.Date(n), ok
+}
+
 // Sums reports whether a column can be added up.
 func (c *Column) Sums() bool { return c.Kind == Number && c.Key != "number" && c.Key != "hand" }
 

@@ -22,6 +22,7 @@ type Filter struct {
 	Group *sift.Column
 	Sums  []*sift.Column // columns that are added up
 	Page  int            // from 1
+	All   bool           // not a page but all of it; of pieces that are off the board without legs
 }
 
 // PerPage is how many pieces a page of the list shows.
@@ -71,6 +72,12 @@ func (h Overview) List(ctx context.Context, who ref.Person, f Filter) (Listing, 
 	}
 	if len(f.Sums) > 0 || f.Group != nil {
 		out.count(all, f)
+	}
+	if f.All {
+		for _, e := range sift.Sort(all, len(all), func(e *newsroom.Entry) sift.Facts { return e.Facts() }, order) {
+			out.Rows = append(out.Rows, ListRow{Entry: e})
+		}
+		return out, nil
 	}
 	page := sift.Sort(all, out.Page*PerPage, func(e *newsroom.Entry) sift.Facts { return e.Facts() }, order)[(out.Page-1)*PerPage:]
 	return out, h.addLegs(ctx, &out, page[:min(PerPage, len(page))], f.Group)

@@ -207,6 +207,46 @@ func TestNobodyChecksTheirOwnFee(t *testing.T) {
 	}
 }
 
+// Two who check, state or pay at once do it once; the other is told.
+func TestMoneyAtOnceIsCountedOnce(t *testing.T) {
+	h := newHouse(t)
+	h.pays(store.Rate{PersonID: freelance, Per: fee.Piece, Rate: 90_00 * 100})
+	p := h.books().Person(editor)
+	p.Duties = "check,pay"
+	_, _, err := h.Settings.SavePerson(ctx, lead, 1, p)
+	h.must(err)
+	id := h.make("12-11")
+	h.passes(id, "brief")
+	h.gives(id, "draft", freelance)
+	h.passes(id, "draft")
+	h.passes(id, "copy")
+	f := h.feesOf(id)[0].ID
+	once := func(what string, do func(who ref.Person) error) {
+		done := make(chan error)
+		for i := range 6 {
+			go func() { done <- do([]ref.Person{lead, editor}[i%2]) }()
+		}
+		worked := 0
+		for range 6 {
+			switch err := <-done; {
+			case err == nil:
+				worked++
+			case !refused(err, relay.ErrNotNow):
+				t.Errorf("%s: %v", what, err)
+			}
+		}
+		if worked != 1 {
+			t.Errorf("%s worked %d times", what, worked)
+		}
+	}
+	once("checking", func(who ref.Person) error { return h.Fees.Check(ctx, who, 1, []ref.Fee{f}) })
+	once("stating", func(who ref.Person) error { _, err := h.Fees.State(ctx, who, 1, date("2026-11-01"), 0); return err })
+	once("paying", func(who ref.Person) error { return h.Fees.Pay(ctx, who, 1, []ref.Statement{1}, date("2026-11-24")) })
+	if n := h.count("SELECT COUNT(*) FROM statement_line"); n != 1 {
+		t.Errorf("%d lines", n)
+	}
+}
+
 // Work that comes back is paid its share for each time, as the desk says, and what was accepted before
 // it came back stays accepted, also when somebody else does it again.
 func TestWorkThatComesBackIsPaidAsTheDeskSays(t *testing.T) {

@@ -27,6 +27,8 @@ type listView struct {
 	views.ViewHead
 	Table   listTable
 	Text    string
+	CSV     string
+	XLSX    string
 	Columns []views.FilterOption // which are shown
 	Groups  []views.FilterOption // by what they can be grouped
 	Sorts   [2]string            // the first two keys of the order
@@ -84,21 +86,28 @@ var usualColumns = []string{"number", "title", "format", "who", "due", "out", "p
 
 var editable = []string{"title", "owner", "topic", "campaign", "priority", "tags", "out", "who"}
 
-func (s *Section) list(c *echo.Context) error {
+// asked reads what a list is asked for: which pieces, in which order, with which columns.
+func (s *Section) asked(c *echo.Context) (at views.Viewing, f planning.Filter, shown []*sift.Column, err error) {
 	q := c.QueryParams()
 	if len(q) == 0 {
 		q = url.Values{"pace": {"running"}}
 	}
-	at, err := s.ViewsPage.Viewing(c, "/pieces", q)
-	if err != nil {
-		return err
+	if at, err = s.ViewsPage.Viewing(c, "/pieces", q); err != nil {
+		return at, f, nil, err
 	}
-	f := planning.Filter{Look: at.Look, Text: q.Get("text"), Page: kit.Int[int](q, "page"), Sort: sift.Order(at.Columns, strings.Join(views.Values(q, "sort"), ","))}
+	f = planning.Filter{Look: at.Look, Text: q.Get("text"), Page: kit.Int[int](q, "page"), Sort: sift.Order(at.Columns, strings.Join(views.Values(q, "sort"), ","))}
 	if len(f.Sort) == 0 {
 		f.Sort = sift.Order(at.Columns, usualOrder(q))
 	}
 	f.Group = sift.Find(at.Columns, q.Get("group"))
-	shown := shownColumns(at.Columns, views.Values(q, "cols"))
+	return at, f, shownColumns(at.Columns, views.Values(q, "cols")), nil
+}
+
+func (s *Section) list(c *echo.Context) error {
+	at, f, shown, err := s.asked(c)
+	if err != nil {
+		return err
+	}
 	for _, x := range shown {
 		if x.Sums() {
 			f.Sums = append(f.Sums, x)
@@ -108,7 +117,7 @@ func (s *Section) list(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	v := listView{Text: f.Text, Carried: at.At}
+	v := listView{Text: f.Text, Carried: at.At, CSV: at.At.AlsoAt("/pieces/csv").With(), XLSX: at.At.AlsoAt("/pieces/xlsx").With()}
 	if err := s.ViewsPage.Head(c, &v.ViewHead, &at, nil); err != nil {
 		return err
 	}

@@ -33,7 +33,7 @@ func (h *ViewHead) Parts() []kit.Part {
 }
 
 // sketched reads the sketch that a view is to show.
-func (s *Section) sketched(c *echo.Context, v *viewing) error {
+func (s *Section) sketched(c *echo.Context, v *Viewing) error {
 	id := kit.Int[ref.Sketch](v.Q, "sketch")
 	if v.Q.Get("sketch") == "" || v.At.Path != "/lineup" && v.At.Path != "/load" {
 		return nil
@@ -55,7 +55,7 @@ func (s *Section) sketched(c *echo.Context, v *viewing) error {
 	return nil
 }
 
-func newSketchBar(v *viewing) *SketchBar {
+func newSketchBar(v *Viewing) *SketchBar {
 	s := v.sketch
 	bar := &SketchBar{ID: s.ID, Name: s.Name, News: len(s.News), Failed: len(s.Failed), Leave: v.At.With("sketch", "")}
 	good := false

@@ -39,7 +39,7 @@ func newFilters(b *newsroom.Setup, at kit.Address, sieve sift.Sieve) filters {
 }
 
 // newFacet gives what can be asked of a column, with what is; nothing where nothing can be.
-func newFacet(v *viewing, c *sift.Column, person store.Person) (facet, bool) {
+func newFacet(v *Viewing, c *sift.Column, person store.Person) (facet, bool) {
 	written := v.Q.Get(c.Key)
 	values, not := sift.ValuesOf(c.Kind, written)
 	f := facet{Key: c.Key, Name: c.Name, Not: not}

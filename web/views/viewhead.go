@@ -24,9 +24,9 @@ type ViewHead struct {
 	Sketch  *SketchBar // of the sketch that is looked at; nil for none
 }
 
-// viewing is what a view is asked for: the desk it is looked at from, what is in the
+// Viewing is what a view is asked for: the desk it is looked at from, what is in the
 // address, and what of it was understood.
-type viewing struct {
+type Viewing struct {
 	B       *newsroom.Setup
 	Desk    ref.Desk
 	Today   day.Date
@@ -39,12 +39,12 @@ type viewing struct {
 }
 
 // Viewing reads the address of a view. What is not understood is said and left out.
-func (s *Section) Viewing(c *echo.Context, path string, q url.Values) (viewing, error) {
+func (s *Section) Viewing(c *echo.Context, path string, q url.Values) (Viewing, error) {
 	b, err := s.Newsroom.Setup(c.Request().Context())
 	if err != nil {
-		return viewing{}, err
+		return Viewing{}, err
 	}
-	v := viewing{B: b, Desk: kit.Here(c), Q: q, At: kit.Address{Path: path, Q: q}}
+	v := Viewing{B: b, Desk: kit.Here(c), Q: q, At: kit.Address{Path: path, Q: q}}
 	v.Today = s.Newsroom.Now().Date(b.Zones[v.Desk])
 	v.Columns = s.listColumns(c, b, v.Desk)
 	v.Look.Desks = []ref.Desk{v.Desk}
@@ -61,14 +61,14 @@ func (s *Section) Viewing(c *echo.Context, path string, q url.Values) (viewing, 
 }
 
 // Cards gives how the cards of the view look, its colours settled by all pieces of it.
-func (v *viewing) Cards(each func(func(*newsroom.Entry))) *CardLook {
+func (v *Viewing) Cards(each func(func(*newsroom.Entry))) *CardLook {
 	k := newCardLook(v.B, v.Columns, v.Q.Get("hue"), Values(v.Q, "card"))
 	k.learn(each)
 	return k
 }
 
 // Head fills in what all views have.
-func (s *Section) Head(c *echo.Context, h *ViewHead, v *viewing, k *CardLook) (err error) {
+func (s *Section) Head(c *echo.Context, h *ViewHead, v *Viewing, k *CardLook) (err error) {
 	h.Problem, h.Back = v.problem, v.At.With()
 	h.Filters = newFilters(v.B, v.At, v.Look.Sieve)
 	if k != nil {
