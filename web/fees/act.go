@@ -65,6 +65,9 @@ func (s *Section) state(c *echo.Context) error {
 		if err != nil {
 			return "", err
 		}
+		if on == 0 {
+			return "", kit.Input("month", "Choose the month that is stated.")
+		}
 		n, err := s.Fees.State(c.Request().Context(), kit.Me(c).ID, d, on, kit.Int[ref.Person](form, "person"))
 		return english.UpperFirst(english.Plural(n, "statement")) + english.Verb(n, " is", " are") + " made, and whoever is paid was told.", err
 	})
@@ -97,17 +100,24 @@ func money(cur fee.Currency, form url.Values, key, what string) (int64, error) {
 	return n, kit.NoMoney(err, key, what, s, cur)
 }
 
+// correct puts a line of a statement right.
 func (s *Section) correct(c *echo.Context) error {
-	return s.onMonth(c, func(b *newsroom.Setup, d ref.Desk, form url.Values) (string, error) {
-		n, err := money(b.Currency(d), form, "amount", "the amount")
-		if err != nil {
-			return "", err
-		}
-		if form.Get("way") == "less" {
-			n = -n
-		}
-		return "The correction is a line of the next statement.", s.Fees.Correct(c.Request().Context(), kit.Me(c).ID, d, kit.Int[ref.Fee](form, "fee"), n, form.Get("reason"))
-	})
+	b, st, _, err := s.read(c)
+	if err != nil {
+		return err
+	}
+	form, err := c.FormValues()
+	if err != nil {
+		return err
+	}
+	n, err := money(b.CurrencyBy(st.DeskID, st.Currency), form, "amount", "the amount")
+	if form.Get("way") == "less" {
+		n = -n
+	}
+	if err == nil {
+		err = s.Fees.Correct(c.Request().Context(), kit.Me(c).ID, st.DeskID, kit.Int[ref.Fee](form, "fee"), n, form.Get("reason"))
+	}
+	return s.Answered(c, err, "The correction is a line of the next statement.", fmt.Sprintf("/fees/statements/%d", st.ID), func(status int, r *relay.Refusal) error { return s.showStatement(c, status, form, r) })
 }
 
 func (s *Section) saveCost(c *echo.Context) error {

@@ -56,7 +56,7 @@ func (s *Section) Routes(g kit.Groups) {
 	g.Me.POST("/fees/back", s.back, sees)
 	g.Me.POST("/fees/state", s.state, sees)
 	g.Me.POST("/fees/pay", s.pay, sees)
-	g.Me.POST("/fees/correct", s.correct, sees)
+	g.Me.POST("/fees/statements/:id/correct", s.correct, sees)
 	g.Me.POST("/fees/costs", s.saveCost, sees)
 	g.Me.GET("/fees/rates", s.rates, s.Leads)
 	g.Me.POST("/fees/rates", s.saveRate, s.Leads)

@@ -3,6 +3,7 @@ package fees
 import (
 	"fmt"
 	"net/http"
+	"net/url"
 
 	"github.com/labstack/echo/v5"
 
@@ -10,6 +11,7 @@ import (
 	"greenbaton/core/english"
 	"greenbaton/core/fee"
 	"greenbaton/core/ref"
+	"greenbaton/core/relay"
 	"greenbaton/format"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/fees"
@@ -24,6 +26,8 @@ type statementView struct {
 	Lines          []statementLine
 	Desks          bool // who looks sees the fees of the desk
 	Corrects       bool
+	Form           url.Values
+	Problem, Field string
 	On             string
 }
 
@@ -46,6 +50,12 @@ func (s *Section) read(c *echo.Context) (*newsroom.Setup, store.Statement, []sto
 }
 
 func (s *Section) statement(c *echo.Context) error {
+	return s.showStatement(c, http.StatusOK, url.Values{}, nil)
+}
+
+// showStatement shows a statement; after a correction that was refused with the reason and what was
+// typed.
+func (s *Section) showStatement(c *echo.Context, status int, form url.Values, refusal *relay.Refusal) error {
 	b, st, lines, err := s.read(c)
 	if err != nil {
 		return err
@@ -57,7 +67,11 @@ func (s *Section) statement(c *echo.Context) error {
 	for _, l := range lines {
 		v.Lines = append(v.Lines, statementLine{l.FeeID, english.Date(l.Day), l.Title, l.Name, l.Says, cur.Full(l.Amount)})
 	}
-	return s.Show(c, http.StatusOK, "statement", fmt.Sprintf("Statement %d", st.Number), v)
+	v.Form = form
+	if refusal != nil {
+		v.Problem, v.Field = refusal.Text, refusal.Field
+	}
+	return s.Show(c, status, "statement", fmt.Sprintf("Statement %d", st.Number), v)
 }
 
 // sheet gives a statement as a table.
