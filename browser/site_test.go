@@ -171,6 +171,7 @@ type user struct {
 	problems []string // what the browser's console complained about
 	asked    []string // of which kinds the browser asked something
 	forgiven string   // what it may complain about, because the test does it on purpose
+	acts     int      // that led to another page
 	leaves   bool     // it is doing something that leads to another page
 }
 
@@ -237,23 +238,24 @@ func (s *site) must(err error) {
 	}
 }
 
-// act does something that leads to another page and waits for it.
+// act does something that leads to another page and waits until that is there. The page that is left
+// is marked, so that the end of a load that was still on its way is not taken for the one that follows.
 func (u *user) act(do func()) {
 	u.t.Helper()
-	there := make(chan struct{})
-	wait := u.page.WaitNavigation(proto.PageLifecycleEventNameLoad)
+	u.acts++
+	_, err := u.page.Eval(`(n) => { window.leftBehind = n }`, u.acts)
+	if err != nil && !left(err) {
+		u.t.Fatal(err)
+	}
 	u.leaves = true
 	do()
 	u.leaves = false
-	go func() {
-		wait()
-		close(there)
-	}()
-	select {
-	case <-there:
-	case <-time.After(patience):
-		u.t.Fatalf("this leads nowhere:\n%s", u.eval(`() => location.href + "\n" + document.body.innerText`))
+	for end := time.Now().Add(patience); time.Now().Before(end); time.Sleep(20 * time.Millisecond) {
+		if r, err := u.page.Eval(`(n) => window.leftBehind !== n && document.readyState === "complete"`, u.acts); err == nil && r.Value.Bool() {
+			return
+		}
 	}
+	u.t.Fatalf("this leads nowhere:\n%s", u.eval(`() => location.href + "\n" + document.body.innerText`))
 }
 
 func (u *user) open(path string) {
