@@ -66,9 +66,12 @@ func (a *Command) values(piece ref.Piece) (map[ref.Field]string, error) {
 	return store.Values(a, a.Tx, piece)
 }
 
-// About gives what an event is about as rules see it now: its piece, or its request in the
+// About gives what an event is about as rules see it now: its piece, or its request or budget in the
 // shape of a piece that is not made yet.
 func (a *Command) About(e rule.Event) (rule.State, error) {
+	if e.Kind == rule.Spent {
+		return rule.State{Piece: relay.Piece{DeskID: e.Desk, Title: e.Say}}, nil
+	}
 	if e.Request == 0 {
 		return a.StateOf(e.Piece)
 	}

@@ -96,6 +96,7 @@ var Fields = []Field{
 	}},
 	{Key: "verdict", Name: "the verdict", Kind: "choice", Only: Verdict, Says: [][2]string{{"signed off", "signed off"}, {"with notes", "signed off with notes"}, {"sent back", "sent back"}}, get: func(h *Happening) string { return h.Say }},
 	{Key: "fee", Name: "the fee, in whole units of the currency", Kind: "number", Only: Accepted, get: func(h *Happening) string { return strconv.Itoa(h.N) }},
+	{Key: "used", Name: "how much of the budget is spent or promised, in per cent", Kind: "number", Only: Spent, get: func(h *Happening) string { return strconv.Itoa(h.N) }},
 	{Key: "changed", Name: "what was changed", Kind: "changed", Only: Changed, get: func(h *Happening) string { return h.Event.Field }},
 }
 

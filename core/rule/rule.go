@@ -34,6 +34,7 @@ const (
 	Verdict    Kind = "verdict"
 	Published  Kind = "published"
 	Accepted   Kind = "accepted" // what a leg gave, so that it is to be paid
+	Spent      Kind = "spent"    // a budget, nearly or wholly; it is about no piece
 	DueIn      Kind = "due in"
 	Overdue    Kind = "overdue"
 	Quiet      Kind = "quiet"
@@ -42,7 +43,7 @@ const (
 )
 
 // Kinds are all of them, in the order in which they are offered.
-var Kinds = []Kind{Created, Requested, Begins, Passed, SentBack, DayMoved, Changed, Asked, Proposed, Verdict, Published, Accepted, DueIn, Overdue, Quiet, Unanswered, NoVerdict}
+var Kinds = []Kind{Created, Requested, Begins, Passed, SentBack, DayMoved, Changed, Asked, Proposed, Verdict, Published, Accepted, Spent, DueIn, Overdue, Quiet, Unanswered, NoVerdict}
 
 // Timed reports whether the event comes with time, a number of working days after or
 // before something.
@@ -266,6 +267,9 @@ func (a Action) gap(when Kind, k Known) string {
 	}
 	if when == Requested && a.Do != Tell && a.Do != FollowUp && a.Do != Send && a.Do != "" {
 		return "a request has no legs yet; it can be sent to another desk, made a piece, and told"
+	}
+	if when == Spent && a.Do != Tell && a.Do != "" {
+		return "a budget is no piece; somebody can be told of it"
 	}
 	switch a.Do {
 	case "":

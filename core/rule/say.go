@@ -135,6 +135,8 @@ func (s speaker) event() string {
 		return s.subject() + " enters " + s.leg()
 	case Passed:
 		return s.legOf() + " is passed"
+	case Spent:
+		return "a budget is nearly spent, or over"
 	case Accepted:
 		return s.legOf() + " is accepted, to be paid"
 	case DueIn:

@@ -553,6 +553,9 @@ func TestABudgetThatGoesOverIsSaid(t *testing.T) {
 		h.must(h.DB.Select(ctx, &got, "SELECT text FROM inbox WHERE person_id = ? AND kind = 'fee' ORDER BY id", lead))
 		return got
 	}
+	id, err := h.Rules.SaveRule(ctx, lead, rule.Rule{DeskID: 1, When: rule.Spent, If: []rule.Cond{{Field: "used", Op: rule.AtLeast, Values: []string{"100"}}}, Then: []rule.Action{{Do: rule.Tell, To: []string{fmt.Sprint(writer)}, Words: "nothing more from freelancers for {piece}"}}})
+	h.must(err)
+	h.must(h.Rules.SwitchRule(ctx, lead, 1, id, true))
 	if got := told(); len(got) != 0 {
 		t.Errorf("two thirds are spent, and it is told: %q", got)
 	}
@@ -563,6 +566,12 @@ func TestABudgetThatGoesOverIsSaid(t *testing.T) {
 	h.passes(first, "brief") // it is promised now
 	if got := told(); len(got) != 2 || !strings.HasPrefix(got[1], "Feature is £90 over its budget") || len(told()) != 2 {
 		t.Errorf("%q", got)
+	}
+	if n := h.count("SELECT COUNT(*) FROM inbox WHERE person_id = ? AND text = 'nothing more from freelancers for Feature' AND link = '/'", writer); n != 1 {
+		t.Errorf("the house rule told %d times", n)
+	}
+	if _, err := h.Rules.TryRule(ctx, lead, rule.Rule{DeskID: 1, When: rule.Spent, Then: []rule.Action{{Do: rule.Tell, To: []string{"leads"}, Words: "x"}}}, 30, nil); !refused(err, relay.ErrInput) {
+		t.Errorf("tried on the past: %v", err)
 	}
 	h.gives(second, "draft", freelance) // something is another, and the budget as it was
 	if got := told(); len(got) != 2 {

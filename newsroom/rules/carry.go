@@ -256,7 +256,7 @@ func carryFollowUp(a *newsroom.Command, x *rule.Action, h *rule.Happening, p *re
 // namedFields are the fields that stand in the words of a rule.
 func namedFields(a *newsroom.Command, h *rule.Happening, p *relay.Piece, l *relay.Leg) map[string]string {
 	days := h.N
-	if h.Kind == rule.Accepted { // it is the fee
+	if h.Kind == rule.Accepted || h.Kind == rule.Spent { // it is the fee, or per cent
 		days = 0
 	}
 	out := notify.Fields(a.Setup, p, l, newsroom.First(a.Setup.Actor(h.By)), h.Why, days, a.Now, a.Free)
@@ -295,6 +295,12 @@ func carryTell(a *newsroom.Command, x *rule.Action, h *rule.Happening, p *relay.
 		n := newsroom.Note{To: id, Kind: "rule", Text: strings.TrimSpace(words.Fill(x.Words, fields)), Why: why, Mail: true}
 		if h.Request != 0 {
 			n.Link = fmt.Sprintf("/requests/%d", h.Request)
+		}
+		if h.Kind == rule.Spent {
+			n.Link = "/"
+			if a.Setup.SeesFees(id, p.DeskID) {
+				n.Link = "/fees"
+			}
 		}
 		if err := a.Send(p, n); err != nil {
 			return "", err

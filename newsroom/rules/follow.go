@@ -136,7 +136,11 @@ func (w ruleWorld) Carry(r *rule.Rule, h *rule.Happening) ([]rule.Event, error) 
 	before := *a
 	a.Actor, a.Rule, a.Happened = 0, r, nil
 	defer func() { a.Actor, a.Rule, a.Did = before.Actor, before.Rule, before.Did }()
-	run := store.RuleRun{RuleID: r.ID, At: a.Now, PieceID: h.Piece, About: h.State.Piece.Title, Event: h.Event.Line()}
+	event := h.Event
+	if event.Kind == rule.Accepted { // more people read what rules did than may see money
+		event.Say, event.N = "", 0
+	}
+	run := store.RuleRun{RuleID: r.ID, At: a.Now, PieceID: h.Piece, About: h.State.Piece.Title, Event: event.Line()}
 	var did []string
 	for i := range r.Then {
 		said, err := applyAction(a, r, &r.Then[i], h)

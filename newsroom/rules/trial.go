@@ -52,6 +52,9 @@ func (h Room) tryRule(ctx context.Context, b *newsroom.Setup, r rule.Rule, from,
 	if r.When == rule.Requested {
 		return out, newsroom.Invalid("rule", "Requests are not kept in a form in which rules can be tried on them. Switch it on and look at its history.")
 	}
+	if r.When == rule.Accepted || r.When == rule.Spent {
+		return out, newsroom.Invalid("rule", "The logbook has no amounts, so rules about money cannot be tried on it. Switch it on and look at its history.")
+	}
 	t := rule.NewTrial(r, past(b, r.DeskID, from, to))
 	view := h.DB.View()
 	before, err := store.TracesBefore(ctx, view, r.DeskID, from)

@@ -233,7 +233,7 @@ func (c ruleChooser) values(f rule.Field) []pick {
 var kindNames = map[rule.Kind]string{
 	rule.Created: "a piece is made", rule.Requested: "a request comes in", rule.Begins: "a piece enters a leg", rule.Passed: "a leg is passed", rule.SentBack: "a piece is sent back",
 	rule.DayMoved: "the day of a piece is moved", rule.Changed: "a field is changed", rule.Asked: "a query is asked", rule.Proposed: "changes are proposed", rule.Verdict: "a verdict is given",
-	rule.Published: "a piece goes out", rule.Accepted: "a leg is accepted, to be paid", rule.DueIn: "a leg is due in … working days", rule.Overdue: "a leg has been overdue for … working days", rule.Quiet: "nothing was recorded on a leg for … working days",
+	rule.Published: "a piece goes out", rule.Accepted: "a leg is accepted, to be paid", rule.Spent: "a budget is nearly spent, or over", rule.DueIn: "a leg is due in … working days", rule.Overdue: "a leg has been overdue for … working days", rule.Quiet: "nothing was recorded on a leg for … working days",
 	rule.Unanswered: "a query has waited … working days for an answer", rule.NoVerdict: "there is no verdict after … working days",
 }
 
