@@ -159,6 +159,7 @@ type Command struct {
 	Rule      *rule.Rule                          // that is being carried out
 	Happened  []rule.Event                        // that rules have not heard of yet
 	Following map[ref.Piece]map[ref.Person]string // who follows which pieces, as far as it was asked
+	Unmade    map[ref.Piece]bool                  // pieces of which the making is taken back, so that nothing of them is owed
 	left      []ref.Desk                          // desks from which a piece went to another
 	logged    map[ref.Piece]ref.Desk              // pieces that the logbook says something of, with their desks
 	DeskOf    map[ref.Piece]ref.Desk              // desks of pieces that something happened to

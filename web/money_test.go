@@ -1,8 +1,14 @@
 package web
 
 import (
+	"encoding/csv"
 	"fmt"
+	"os"
+	"os/exec"
+	"path/filepath"
 	"regexp"
+	"slices"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -60,5 +66,57 @@ func TestAmountsAreSeenByNobodyElse(t *testing.T) {
 	}
 	if _, body := visit(t, h).as(1).get("/fees"); len(money.FindAllString(body, -1)) < 10 {
 		t.Error("the lead reads no amounts")
+	}
+}
+
+// A month of fees as XLSX, opened by LibreOffice, has the total that the fees and the costs of the
+// month have, and no cell is a formula.
+func TestAMonthOfFeesIsReadByLibreOffice(t *testing.T) {
+	soffice, err := exec.LookPath("soffice")
+	if err != nil {
+		t.Fatal("LibreOffice is not there; ./test installs it")
+	}
+	house, h := open(t, true)
+	_, body := visit(t, h).as(1).get("/fees/xlsx?on=2026-11-01")
+	dir := t.TempDir()
+	if err := os.WriteFile(filepath.Join(dir, "x.xlsx"), []byte(body), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	for kind, out := range map[string]string{"csv:Text - txt - csv (StarCalc):44,34,76,1,,0,false,true": "x.csv", "fods": "x.fods"} {
+		if said, err := exec.Command(soffice, "-env:UserInstallation=file://"+dir+"/lo", "--headless", "--convert-to", kind, "--outdir", dir, filepath.Join(dir, "x.xlsx")).CombinedOutput(); err != nil {
+			t.Fatalf("%s: %v: %s", out, err, said)
+		}
+	}
+	file, err := os.Open(filepath.Join(dir, "x.csv"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer file.Close()
+	rows, err := csv.NewReader(file).ReadAll()
+	if err != nil || len(rows) < 5 {
+		t.Fatal(len(rows), err)
+	}
+	column := slices.Index(rows[0], "Amount")
+	cents := func(s string) int64 {
+		n, err := strconv.ParseInt(strings.NewReplacer(",", "", ".", "").Replace(s), 10, 64)
+		if err != nil {
+			t.Errorf("%q is no amount", s)
+		}
+		return n
+	}
+	sum := int64(0)
+	for _, r := range rows[1 : len(rows)-1] {
+		sum += cents(r[column])
+	}
+	var kept int64
+	if err := house.DB.Get(ctx, &kept, "SELECT (SELECT SUM(amount) FROM fee WHERE state <> 'agreed' AND accepted_day BETWEEN ? AND ?) + (SELECT SUM(amount) FROM cost WHERE day BETWEEN ? AND ?)", 20758, 20787, 20758, 20787); err != nil {
+		t.Fatal(err)
+	}
+	if total := cents(rows[len(rows)-1][column]); total != sum || total != kept || total == 0 {
+		t.Errorf("LibreOffice has a total of %d, the rows sum up to %d, and %d is stored", total, sum, kept)
+	}
+	flat, err := os.ReadFile(filepath.Join(dir, "x.fods"))
+	if err != nil || strings.Contains(string(flat), "table:formula") {
+		t.Errorf("a cell is a formula (%v)", err)
 	}
 }

@@ -230,12 +230,10 @@ func (f *follower) rework(work *Line) {
 			x.Terms, x.Beyond = o.Terms, o.Beyond
 		}
 	}
-	if work != nil {
-		x.Terms, x.Beyond, x.ByOwner = work.Terms, work.Beyond, work.ByOwner
-		if !known { // what accepted the work accepted this
-			x.Taker, x.TakerRun = work.Taker, work.TakerRun
-		}
+	if work != nil && !known { // what was agreed for the work is for this as well, and what accepted it accepted this
+		x.Terms, x.Beyond, x.Taker, x.TakerRun = work.Terms, work.Beyond, work.Taker, work.TakerRun
 	}
+	x.ByOwner = x.ByOwner || work != nil && work.ByOwner
 	if x.Per == "" || f.policy.Rework == 0 && !known {
 		return
 	}

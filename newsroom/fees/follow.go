@@ -42,6 +42,9 @@ func followBy(a *newsroom.Command, p *relay.Piece, rules []fee.Rule) error {
 		lines[i] = f.Line()
 	}
 	next := fee.Follow(p, lines, a.Actor, policy(a.Setup.Desk(p.DeskID)), deal.agree)
+	if a.Unmade[p.ID] { // it never was
+		next = nil
+	}
 	kept := map[ref.Fee]bool{}
 	for _, x := range next {
 		i := slices.IndexFunc(was, func(f store.Fee) bool { return f.ID == x.ID && x.ID != 0 })

@@ -294,6 +294,18 @@ func (h Room) OfMonth(ctx context.Context, who ref.Person, desk ref.Desk, on day
 	return out, nil
 }
 
+// CostsOf gives the other costs of a desk in the month of a day, to who may see them.
+func (h Room) CostsOf(ctx context.Context, who ref.Person, desk ref.Desk, on day.Date) ([]store.Cost, error) {
+	b, err := h.Setup(ctx)
+	if err != nil {
+		return nil, err
+	}
+	if !b.SeesFees(who, desk) {
+		return nil, notYours
+	}
+	return store.Costs(ctx, h.DB.View(), desk, on.MonthStart(), on.MonthStart().AddMonths(1)-1)
+}
+
 // Mine is what somebody earns: what is agreed, accepted, checked and paid.
 type Mine struct {
 	Fees       []store.Fee

@@ -323,6 +323,10 @@ func DropPiece(a *newsroom.Command, row store.Row) error {
 		return err
 	}
 	is.Version++
+	if a.Unmade == nil {
+		a.Unmade = map[ref.Piece]bool{}
+	}
+	a.Unmade[row.ID] = true
 	if err := a.Save(row.Piece, is); err != nil {
 		return err
 	}

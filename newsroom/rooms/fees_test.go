@@ -164,6 +164,20 @@ func TestWorkThatIsNotUsedIsOwedItsShare(t *testing.T) {
 	}
 }
 
+// Who takes back that a piece was made owes nothing for it, though its first leg ran already.
+func TestAPieceThatWasNeverMadeIsOwedNothing(t *testing.T) {
+	h := newHouse(t)
+	h.pays(store.Rate{PersonID: editor, Per: fee.Piece, Rate: 80_00 * 100}) // who has its first leg
+	id := h.make("12-11")
+	if got := h.feesOf(id); len(got) != 2 || !got[0].Begun {
+		t.Fatalf("%+v", got)
+	}
+	h.must(h.undoes())
+	if got := h.feesOf(id); len(got) != 0 {
+		t.Errorf("%+v", got)
+	}
+}
+
 // Who checks a fee is not who earns it, and nobody makes their own statement.
 func TestNobodyChecksTheirOwnFee(t *testing.T) {
 	h := newHouse(t)

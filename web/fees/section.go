@@ -30,6 +30,7 @@ type Fees interface {
 	Agree(ctx context.Context, by ref.Person, o fees.Otherwise) error
 	Check(ctx context.Context, by ref.Person, desk ref.Desk, ids []ref.Fee) error
 	Correct(ctx context.Context, by ref.Person, desk ref.Desk, id ref.Fee, amount int64, reason string) error
+	CostsOf(ctx context.Context, who ref.Person, desk ref.Desk, on day.Date) ([]store.Cost, error)
 	Mine(ctx context.Context, who ref.Person) (fees.Mine, error)
 	Month(ctx context.Context, who ref.Person, desk ref.Desk, on day.Date) (fees.Month, error)
 	OfMonth(ctx context.Context, who ref.Person, desk ref.Desk, on day.Date) ([]fees.Owed, error)

@@ -153,6 +153,14 @@ func (s *Section) monthSheet(c *echo.Context) (name string, t format.Sheet, err 
 		}
 		t.Rows = append(t.Rows, []format.Cell{dateCell(f.AcceptedDay), number, {Text: f.Title}, {Text: f.Name}, {Text: b.Person(f.PersonID).Name}, {Text: fees.Say(b, &f.Fee)}, amountCell(cur, f.Amount), {Text: f.Currency}, {Text: string(f.State)}, state, dateCell(f.Statement.PaidDay)})
 	}
+	costs, err := s.Fees.CostsOf(ctx, kit.Me(c).ID, d, on)
+	if err != nil {
+		return "", t, err
+	}
+	for _, x := range costs {
+		sums[x.Currency] += x.Amount
+		t.Rows = append(t.Rows, []format.Cell{dateCell(x.Day), {}, {Text: x.Note}, {Text: "other cost"}, {}, {Text: forName(b, x.FormatID, x.ChannelID, x.CampaignID)}, amountCell(b.CurrencyBy(d, x.Currency), x.Amount), {Text: x.Currency}, {Text: "cost"}, {}, {}})
+	}
 	for _, code := range kit.SortedKeys(sums) {
 		t.Rows = append(t.Rows, []format.Cell{{}, {}, {Text: "Total"}, {}, {}, {}, amountCell(b.CurrencyBy(d, code), sums[code]), {Text: code}, {}, {}, {}})
 	}
