@@ -20,7 +20,8 @@ type Item struct {
 	At       day.Moment
 	ReadAt   day.Moment
 	AsideAt  day.Moment
-	Digest   int // 1 waits for the daily mail, 2 was in it
+	Digest   int  // 1 waits for the daily mail, 2 was in it
+	Private  bool `db:"-"` // it says what others may not read, like an amount: in no chat
 }
 
 // AddItem puts a line into an inbox, and gives its id.

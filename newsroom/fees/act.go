@@ -56,7 +56,7 @@ func logFee(a *newsroom.Command, f store.Fee, what string) error {
 
 // tell tells whoever earns a fee of it.
 func tell(a *newsroom.Command, f store.Fee, text string) error {
-	return a.Notify(store.Item{PersonID: f.PersonID, PieceID: f.PieceID, Kind: "fee", Text: text, Link: "/fees/mine", At: a.Now}, true)
+	return a.Notify(store.Item{PersonID: f.PersonID, PieceID: f.PieceID, Kind: "fee", Text: text, Link: "/fees/mine", At: a.Now, Private: true}, true)
 }
 
 // Otherwise is what is agreed on a leg otherwise than by its rate.
@@ -242,7 +242,7 @@ func (h Room) Return(ctx context.Context, by ref.Person, desk ref.Desk, id ref.F
 		}
 		if row, err := store.Piece(a, a.Tx, f.PieceID); err == nil && row.Owner != 0 && row.Owner != by && row.Owner != f.PersonID {
 			text := fmt.Sprintf("The fee of %s, %s, went back: %s", f.Name, a.Setup.Name(f.PersonID), reason)
-			if err := a.Notify(store.Item{PersonID: row.Owner, PieceID: f.PieceID, Kind: "fee", Text: text, Link: fmt.Sprintf("/pieces/%d#fees", f.PieceID), At: a.Now}, true); err != nil {
+			if err := a.Notify(store.Item{PersonID: row.Owner, PieceID: f.PieceID, Kind: "fee", Text: text, Link: fmt.Sprintf("/pieces/%d#fees", f.PieceID), At: a.Now, Private: true}, true); err != nil {
 				return err
 			}
 		}

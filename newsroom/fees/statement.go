@@ -102,7 +102,7 @@ func state(a *newsroom.Command, desk ref.Desk, month day.Date, k account, fees [
 		return false, err
 	}
 	text := fmt.Sprintf("Statement %d for %s is made: %s, to be paid by %s.", s.Number, month.Format("January 2006"), a.Setup.CurrencyBy(desk, s.Currency).Full(s.Total), english.Date(s.DueDay))
-	return true, a.Notify(store.Item{PersonID: k.person, Kind: "fee", Text: text, Link: fmt.Sprintf("/fees/statements/%d", s.ID), At: a.Now}, true)
+	return true, a.Notify(store.Item{PersonID: k.person, Kind: "fee", Text: text, Link: fmt.Sprintf("/fees/statements/%d", s.ID), At: a.Now, Private: true}, true)
 }
 
 // statement reads a statement in a command.
@@ -148,7 +148,7 @@ func (h Room) Pay(ctx context.Context, by ref.Person, desk ref.Desk, ids []ref.S
 			}
 			if on != 0 {
 				text := fmt.Sprintf("Statement %d is paid.", s.Number)
-				if err := a.Notify(store.Item{PersonID: s.PersonID, Kind: "fee", Text: text, Link: fmt.Sprintf("/fees/statements/%d", s.ID), At: a.Now}, true); err != nil {
+				if err := a.Notify(store.Item{PersonID: s.PersonID, Kind: "fee", Text: text, Link: fmt.Sprintf("/fees/statements/%d", s.ID), At: a.Now, Private: true}, true); err != nil {
 					return err
 				}
 			}

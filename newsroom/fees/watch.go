@@ -109,7 +109,7 @@ func (h Room) tellBudget(ctx context.Context, is Budget, x store.Budget, level s
 		}
 		a.Happened = append(a.Happened, rule.Event{Kind: rule.Spent, Desk: x.DeskID, Say: SayScope(a.Setup, x), N: int(is.Use.Spent() * 100 / x.Amount), At: a.Now})
 		for _, id := range a.Setup.Leads(x.DeskID) {
-			if err := a.Notify(store.Item{PersonID: id, Kind: "fee", Text: text, Link: "/fees?on=" + is.From.String(), At: a.Now}, level == "over"); err != nil {
+			if err := a.Notify(store.Item{PersonID: id, Kind: "fee", Text: text, Link: "/fees?on=" + is.From.String(), At: a.Now, Private: true}, level == "over"); err != nil {
 				return err
 			}
 		}

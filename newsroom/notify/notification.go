@@ -49,6 +49,9 @@ func deliver(a *newsroom.Command, i store.Item, mail bool) error {
 			how = notification.AtOnce
 		}
 	}
+	if how == notification.Chat && i.Private { // others read the chat
+		how = notification.AtOnce
+	}
 	if how == notification.Daily {
 		i.Digest = 1
 	}

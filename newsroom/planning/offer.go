@@ -118,7 +118,10 @@ func offered(a *newsroom.Command, p *relay.Piece, l *relay.Leg, e relay.Event) [
 	}
 	for _, id := range whomFor(a.Setup, p, l) {
 		if id != e.From {
-			out = append(out, newsroom.NoteTo(id, "offer", fmt.Sprintf("%s is open to you%s.%s", l.Name, a.Setup.ForFee(p.DeskID, l, id), Due(a.Setup, p, l)), "", true))
+			paid := a.Setup.ForFee(p.DeskID, l, id)
+			n := newsroom.NoteTo(id, "offer", fmt.Sprintf("%s is open to you%s.%s", l.Name, paid, Due(a.Setup, p, l)), "", true)
+			n.Private = paid != ""
+			out = append(out, n)
 		}
 	}
 	return out

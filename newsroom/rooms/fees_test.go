@@ -6,14 +6,17 @@ import (
 	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"greenbaton/core/fee"
+	"greenbaton/core/notification"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/rule"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/fees"
 	"greenbaton/newsroom/planning"
+	"greenbaton/post"
 	"greenbaton/store"
 )
 
@@ -599,5 +602,43 @@ func TestABudgetThatGoesOverIsSaid(t *testing.T) {
 	row := h.piece(second)
 	if left, err := h.Fees.Left(ctx, lead, &row.Piece, "draft"); err != nil || strings.Join(left, "") != "Feature is £90 over its budget for November 2026 already." {
 		t.Errorf("%q, %v", left, err)
+	}
+}
+
+// Who chose to be told in the chat of the desk is told of amounts by mail, which nobody else reads.
+func TestNoAmountIsReadInTheChat(t *testing.T) {
+	h := newHouse(t)
+	h.pays(store.Rate{Per: fee.Piece, Rate: 777_00 * 100})
+	h.Mail, h.Chat = post.Room{DB: h.DB}, post.ChatRoom{DB: h.DB}
+	h.must(h.Notify.SaveHook(ctx, lead, store.Hook{DeskID: 1, Name: "Newsroom", URL: "https://chat.example/1", IsOn: true}))
+	for _, who := range []ref.Person{lead, freelance} {
+		for _, topic := range notification.Topics {
+			h.tell(who, topic.Topic, notification.Chat)
+		}
+	}
+	h.rules(rule.Rule{When: rule.Accepted, Then: []rule.Action{{Do: rule.Tell, To: []string{rule.TellLeads, rule.TellHook}, Words: "{leg} comes to {fee}"}}})
+	id := h.make("12-11")
+	h.must(h.Planning.OfferLeg(ctx, lead, planning.Offer{Piece: id, Leg: "pics", To: []ref.Person{freelance}, Fee: 777_01}))
+	h.must(h.Planning.OfferLeg(ctx, lead, planning.Offer{Piece: id, Leg: "copy", To: []ref.Person{freelance}}))
+	h.gives(id, "draft", freelance)
+	h.must(h.Fees.Agree(ctx, lead, fees.Otherwise{Piece: id, Fee: h.feesOf(id)[0].ID, Terms: fee.Terms{Per: fee.Piece, Rate: 777_02 * 100}}))
+	h.passes(id, "brief")
+	h.write(lead, id, "four words are enough")
+	h.passes(id, "draft")
+	h.passes(id, "copy")
+	for range 3 {
+		h.now = h.now.Add(24 * time.Hour)
+		h.must(h.Tick(ctx))
+		h.must(h.Notify.DeliverMail(ctx))
+		h.must(h.Notify.DeliverPosts(ctx))
+	}
+	chat, mails := strings.Join(h.letters("chat.example"), "\n"), strings.Join(h.letters("@house"), "\n")
+	if strings.Contains(chat, "777") || !strings.Contains(chat, "Draft comes to its fee") || !strings.Contains(chat, "Copy edit is open to you") {
+		t.Errorf("the chat reads %s", chat)
+	}
+	for _, s := range []string{"Pictures is open to you, for £777.01", "£777.02", "Draft comes to £777.02"} {
+		if !strings.Contains(mails, s) {
+			t.Errorf("no mail says %q: %s", s, mails)
+		}
 	}
 }

@@ -255,13 +255,17 @@ func carryFollowUp(a *newsroom.Command, x *rule.Action, h *rule.Happening, p *re
 
 // namedFields are the fields that stand in the words of a rule.
 func namedFields(a *newsroom.Command, h *rule.Happening, p *relay.Piece, l *relay.Leg) map[string]string {
-	days := h.N
-	if h.Kind == rule.Accepted || h.Kind == rule.Spent { // it is the fee, or per cent
-		days = 0
-	}
-	out := notify.Fields(a.Setup, p, l, newsroom.First(a.Setup.Actor(h.By)), h.Why, days, a.Now, a.Free)
+	out := notify.Fields(a.Setup, p, l, newsroom.First(a.Setup.Actor(h.By)), h.Why, daysOf(h), a.Now, a.Free)
 	out["fee"] = unsaid
 	return out
+}
+
+// daysOf gives by how many days something is due, late or quiet; 0 where it is not about days.
+func daysOf(h *rule.Happening) int {
+	if h.Kind == rule.Accepted || h.Kind == rule.Spent { // it is the fee, or per cent
+		return 0
+	}
+	return h.N
 }
 
 // unsaid is what a fee is called for who may not see it.
@@ -293,6 +297,7 @@ func carryTell(a *newsroom.Command, x *rule.Action, h *rule.Happening, p *relay.
 		}
 		fields["fee"] = feeFor(a, id, h, p, l)
 		n := newsroom.Note{To: id, Kind: "rule", Text: strings.TrimSpace(words.Fill(x.Words, fields)), Why: why, Mail: true}
+		n.Private = n.Text != text // it says the fee
 		if h.Request != 0 {
 			n.Link = fmt.Sprintf("/requests/%d", h.Request)
 		}
@@ -311,7 +316,7 @@ func carryTell(a *newsroom.Command, x *rule.Action, h *rule.Happening, p *relay.
 			if !k.IsOn {
 				continue
 			}
-			if err := notify.Post(a, k, p, store.Item{Kind: "rule", Text: text, Why: why}, "", fmt.Sprintf("rule %d %s %d piece %d version %d run %d to hook %d", a.Rule.ID, h.Kind, h.N, p.ID, p.Version, a.Now, k.ID), a.Now); err != nil {
+			if err := notify.Post(a, k, p, store.Item{Kind: "rule", Text: text, Why: why}, "", fmt.Sprintf("rule %d %s %s %d piece %d version %d run %d to hook %d", a.Rule.ID, h.Kind, h.Event.Leg, daysOf(h), p.ID, p.Version, a.Now, k.ID), a.Now); err != nil {
 				return "", err
 			}
 			names = append(names, "the chat "+k.Name)
