@@ -160,6 +160,7 @@ type Command struct {
 	Happened  []rule.Event                        // that rules have not heard of yet
 	Following map[ref.Piece]map[ref.Person]string // who follows which pieces, as far as it was asked
 	Unmade    map[ref.Piece]bool                  // pieces of which the making is taken back, so that nothing of them is owed
+	Spent     []ref.Desk                          // desks whose budgets may be used otherwise now
 	left      []ref.Desk                          // desks from which a piece went to another
 	logged    map[ref.Piece]ref.Desk              // pieces that the logbook says something of, with their desks
 	DeskOf    map[ref.Piece]ref.Desk              // desks of pieces that something happened to

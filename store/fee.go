@@ -75,7 +75,7 @@ type Fee struct {
 
 // Line gives a fee as it follows its piece.
 func (f Fee) Line() fee.Line {
-	return fee.Line{ID: f.ID, Leg: f.Leg, Person: f.PersonID, Kind: f.Kind, State: f.State, Begun: f.Begun, ByOwner: f.ByOwner, Runs: f.Runs, Times: f.Times, Taker: f.Taker, TakerRun: f.TakerRun, AtRun: f.AtRun, Terms: f.Terms(), Beyond: f.Beyond}
+	return fee.Line{ID: f.ID, Leg: f.Leg, Person: f.PersonID, Kind: f.Kind, State: f.State, Minutes: f.Minutes, Begun: f.Begun, ByOwner: f.ByOwner, Runs: f.Runs, Times: f.Times, Taker: f.Taker, TakerRun: f.TakerRun, AtRun: f.AtRun, Terms: f.Terms(), Beyond: f.Beyond}
 }
 
 // Terms gives what was agreed.
@@ -116,10 +116,38 @@ func FeesOf(ctx context.Context, r Reader, piece ref.Piece) ([]Fee, error) {
 	return out, err
 }
 
-// FeesOfDesk reads the fees of a desk that are accepted from one day to another, and all that are only agreed.
+// FeesOfAll reads the fees of some pieces, in the order in which they were agreed.
+func FeesOfAll(ctx context.Context, r Reader, pieces []ref.Piece) ([]Fee, error) {
+	if len(pieces) == 0 {
+		return nil, nil
+	}
+	var out []Fee
+	err := r.Select(ctx, &out, "SELECT * FROM fee WHERE piece_id IN ("+marks(len(pieces))+") ORDER BY id", list(pieces)...)
+	return out, err
+}
+
+// FeesOfDesk reads the fees of a desk that were accepted from one day to another.
 func FeesOfDesk(ctx context.Context, r Reader, desk ref.Desk, from, to day.Date) ([]Fee, error) {
 	var out []Fee
-	err := r.Select(ctx, &out, "SELECT * FROM fee WHERE desk_id = ? AND (accepted_day BETWEEN ? AND ? OR state = 'agreed') ORDER BY accepted_at, id", desk, from, to)
+	err := r.Select(ctx, &out, "SELECT * FROM fee WHERE desk_id = ? AND accepted_day BETWEEN ? AND ? ORDER BY accepted_at, id", desk, from, to)
+	return out, err
+}
+
+// FeesCounted reads the fees of a desk that its budgets count: accepted from one day to another, only
+// agreed, and of campaigns that have a budget for the whole of them.
+func FeesCounted(ctx context.Context, r Reader, desk ref.Desk, from, to day.Date) ([]Fee, error) {
+	var out []Fee
+	err := r.Select(ctx, &out, `SELECT * FROM fee WHERE desk_id = ? AND (accepted_day BETWEEN ? AND ? OR accepted_day = 0)
+		UNION SELECT * FROM fee WHERE desk_id = ? AND piece_id IN (SELECT p.id FROM piece p JOIN budget b ON b.campaign_id = p.campaign_id WHERE b.desk_id = ? AND b.span = 'whole' AND b.retired = 0)`, desk, from, to, desk, desk)
+	return out, err
+}
+
+// CostsCounted reads the other costs of a desk that its budgets count: from one day to another, and of
+// campaigns that have a budget for the whole of them.
+func CostsCounted(ctx context.Context, r Reader, desk ref.Desk, from, to day.Date) ([]Cost, error) {
+	var out []Cost
+	err := r.Select(ctx, &out, `SELECT * FROM cost WHERE desk_id = ? AND dropped = 0 AND (day BETWEEN ? AND ?
+		OR campaign_id IN (SELECT campaign_id FROM budget WHERE desk_id = ? AND span = 'whole' AND retired = 0))`, desk, from, to, desk)
 	return out, err
 }
 
@@ -273,20 +301,23 @@ func Corrected(ctx context.Context, r Reader, id ref.Fee) (int64, error) {
 	return out, err
 }
 
-// FeeMean is what a leg of a format cost over some time, over how many that were passed.
-type FeeMean struct {
-	FormatID ref.Format
-	Leg      string
-	Amount   int64
-	N        int
-}
-
-// FeeMeans gives what the legs of a desk cost that were passed from a day on, for those that cost
-// anything in a currency.
-func FeeMeans(ctx context.Context, r Reader, desk ref.Desk, currency string, from day.Date) ([]FeeMean, error) {
-	var out []FeeMean
-	err := r.Select(ctx, &out, `SELECT c.format_id, c.leg, c.amount, (SELECT COUNT(*) FROM leg_run r JOIN piece q ON q.id = r.piece_id WHERE q.format_id = c.format_id AND r.key = c.leg AND r.run = 1 AND r.outcome = 'passed' AND r.end_day >= ?) AS n
-		FROM (SELECT p.format_id, f.leg, SUM(f.amount) AS amount FROM fee f JOIN piece p ON p.id = f.piece_id WHERE f.desk_id = ? AND f.currency = ? AND f.accepted_day >= ? GROUP BY p.format_id, f.leg) c`, from, desk, currency, from)
+// LegSums gives what the legs of a desk came to altogether that were accepted from a day on, in a
+// currency.
+func LegSums(ctx context.Context, r Reader, desk ref.Desk, currency string, from day.Date) (fee.Sums, error) {
+	var rows []struct {
+		FormatID ref.Format
+		Leg      string
+		Amount   int64
+	}
+	err := r.Select(ctx, &rows, `SELECT p.format_id, f.leg, SUM(f.amount) AS amount FROM fee f JOIN piece p ON p.id = f.piece_id
+		WHERE f.desk_id = ? AND f.accepted_day >= ? AND f.currency = ? GROUP BY p.format_id, f.leg`, desk, from, currency)
+	out := fee.Sums{}
+	for _, x := range rows {
+		if out[x.FormatID] == nil {
+			out[x.FormatID] = map[string]int64{}
+		}
+		out[x.FormatID][x.Leg] = x.Amount
+	}
 	return out, err
 }
 

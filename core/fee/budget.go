@@ -34,9 +34,7 @@ type Money struct {
 	Format   ref.Format
 	Channel  ref.Channel
 	Campaign ref.Campaign
-	Piece    ref.Piece // of what is promised or likely, with the leg and who has it
-	Leg      string
-	Person   ref.Person
+	Piece    ref.Piece // 0 of what is for none
 }
 
 // Step is how far money is on its way out.
@@ -52,6 +50,17 @@ const (
 	Likely
 	steps
 )
+
+// StepOf gives how far a fee is that is accepted; paid says that the statement is that it is in.
+func StepOf(s State, paid bool) Step {
+	switch {
+	case s == Accepted:
+		return ToCheck
+	case s == Stated && paid:
+		return Paid
+	}
+	return ToPay
+}
 
 // Scope is what a budget is for; 0 for any.
 type Scope struct {
@@ -81,6 +90,26 @@ func UseOf(all []Money, s Scope, from, to day.Date) Use {
 
 // Spent gives what is spent or promised.
 func (u Use) Spent() int64 { return u[Paid] + u[ToPay] + u[ToCheck] + u[Promised] }
+
+// Level is how much of a budget is spent or promised.
+type Level string
+
+// The levels of which leads are told, once each.
+const (
+	Nearly Level = "nearly" // nine tenths of it
+	Over   Level = "over"
+)
+
+// Level gives at which level what is used of a budget is; "" below.
+func (u Use) Level(budget int64) Level {
+	switch spent := u.Spent(); {
+	case spent > budget:
+		return Over
+	case spent*10 >= budget*9:
+		return Nearly
+	}
+	return ""
+}
 
 // All gives what is spent, promised or likely.
 func (u Use) All() int64 { return u.Spent() + u[Likely] }

@@ -35,6 +35,7 @@ type Line struct {
 	Person   ref.Person
 	Kind     Kind
 	State    State
+	Minutes  int    // as whoever did it says
 	Begun    bool   // the leg has been with them while it ran
 	ByOwner  bool   // the owner says that it is accepted, before the next leg is passed
 	Runs     int    // of the leg that are paid with it: of the work that in which it began, of a rework all up to it
@@ -75,7 +76,7 @@ func (p Policy) Share(k Kind) int {
 func Follow(p *relay.Piece, was []Line, actor ref.Person, d Policy, agree func(*relay.Leg) (Terms, bool)) []Line {
 	var out []Line
 	there := map[string]bool{}
-	for _, l := range legsOf(p) {
+	for l := range p.Every() {
 		there[l.Key] = true
 	}
 	for _, x := range was {
@@ -90,7 +91,7 @@ func Follow(p *relay.Piece, was []Line, actor ref.Person, d Policy, agree func(*
 			out = append(out, x)
 		}
 	}
-	for _, l := range legsOf(p) {
+	for l := range p.Every() {
 		f := follower{p: p, l: l, actor: actor, policy: d, over: p.Stage == relay.Withdrawn || l.State == relay.Skipped}
 		for _, x := range was {
 			if x.Leg == l.Key {
@@ -98,18 +99,6 @@ func Follow(p *relay.Piece, was []Line, actor ref.Person, d Policy, agree func(*
 			}
 		}
 		out = append(out, f.follow(agree)...)
-	}
-	return out
-}
-
-// legsOf gives the legs of a piece, those after release last.
-func legsOf(p *relay.Piece) []*relay.Leg {
-	out := make([]*relay.Leg, 0, len(p.Legs)+len(p.After))
-	for i := range p.Legs {
-		out = append(out, &p.Legs[i])
-	}
-	for i := range p.After {
-		out = append(out, &p.After[i])
 	}
 	return out
 }
@@ -255,7 +244,7 @@ func taken(p *relay.Piece, l *relay.Leg) (by *relay.Leg, ok bool) {
 		return by, true
 	}
 	waits := false
-	for _, n := range legsOf(p) {
+	for n := range p.Every() {
 		waits = waits || n.WaitsFor(l.Key) && n.State != relay.Skipped
 	}
 	return nil, p.OutAt != 0 && !l.Later || l.Later && !waits
@@ -263,7 +252,7 @@ func taken(p *relay.Piece, l *relay.Leg) (by *relay.Leg, ok bool) {
 
 // taker gives the first leg that was passed of those that wait for a leg.
 func taker(p *relay.Piece, key string) *relay.Leg {
-	for _, n := range legsOf(p) {
+	for n := range p.Every() {
 		if !n.WaitsFor(key) {
 			continue
 		}

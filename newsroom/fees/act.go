@@ -23,6 +23,13 @@ func read(a *newsroom.Command, desk ref.Desk, id ref.Fee) (store.Fee, error) {
 	return f, err
 }
 
+// save stores a fee, a new one where it has no id, by which what the desk spends may be another.
+func save(a *newsroom.Command, f store.Fee) error {
+	a.Spent = append(a.Spent, f.DeskID)
+	_, err := a.Tx.SaveFee(a, f)
+	return err
+}
+
 // onPiece carries out an act on a fee for who may agree on fees of its piece.
 func (h Room) onPiece(ctx context.Context, by ref.Person, piece ref.Piece, id ref.Fee, do func(a *newsroom.Command, row store.Row, f *store.Fee) (what string, err error)) error {
 	return h.Do(ctx, by, func(a *newsroom.Command) error {
@@ -89,7 +96,7 @@ func (h Room) Agree(ctx context.Context, by ref.Person, o Otherwise) error {
 			}
 			f.Amount = amountOf(a.Setup, f)
 		}
-		if _, err := a.Tx.SaveFee(a, *f); err != nil {
+		if err := save(a, *f); err != nil {
 			return "", err
 		}
 		err := tell(a, *f, fmt.Sprintf("%s agreed with you on %s of “%s”: %s.", newsroom.First(a.Setup.Actor(by)), f.Name, row.Title, f.Terms().Say(a.Setup.Currency(f.DeskID))))
@@ -127,7 +134,7 @@ func (h Room) Accept(ctx context.Context, by ref.Person, piece ref.Piece, id ref
 			return "", &relay.Refusal{Reason: relay.ErrNotNow, Text: "This leg is not passed yet. It can be accepted once it is."}
 		}
 		f.ByOwner = true
-		if _, err := a.Tx.SaveFee(a, *f); err != nil {
+		if err := save(a, *f); err != nil {
 			return "", err
 		}
 		return "accepted", followPiece(a, &row.Piece)
@@ -159,7 +166,7 @@ func (h Room) SayHours(ctx context.Context, by ref.Person, id ref.Fee, minutes i
 		if f.State == fee.Accepted {
 			f.Amount = amountOf(a.Setup, &f)
 		}
-		if _, err := a.Tx.SaveFee(a, f); err != nil {
+		if err := save(a, f); err != nil {
 			return err
 		}
 		return logFee(a, f, "said the hours of")
@@ -187,7 +194,7 @@ func (h Room) Check(ctx context.Context, by ref.Person, desk ref.Desk, ids []ref
 				return err
 			}
 			f.State, f.CheckedAt, f.CheckedBy = fee.Checked, a.Now, by
-			if _, err := a.Tx.SaveFee(a, f); err != nil {
+			if err := save(a, f); err != nil {
 				return err
 			}
 			if err := logFee(a, f, "checked the fee of"); err != nil {
@@ -234,7 +241,7 @@ func (h Room) Return(ctx context.Context, by ref.Person, desk ref.Desk, id ref.F
 			return newsroom.Invalid("reason", "Say in up to 300 characters what is wrong with it.")
 		}
 		f.State, f.CheckedAt, f.CheckedBy, f.Reason = fee.Accepted, 0, 0, reason
-		if _, err := a.Tx.SaveFee(a, f); err != nil {
+		if err := save(a, f); err != nil {
 			return err
 		}
 		if err := logFee(a, f, "sent back the fee of"); err != nil {
@@ -280,7 +287,7 @@ func (h Room) Correct(ctx context.Context, by ref.Person, desk ref.Desk, id ref.
 			DeskID: desk, PieceID: f.PieceID, Leg: f.Leg, Name: f.Name, Title: f.Title, PersonID: f.PersonID, Kind: fee.Correction, State: fee.Checked, Begun: true, Per: f.Per, Currency: f.Currency, Share: 100, Times: 1,
 			Amount: amount, AgreedAt: a.Now, AcceptedAt: a.Now, AcceptedDay: a.Now.Date(a.Setup.Zones[desk]), CheckedAt: a.Now, CheckedBy: by, Reason: reason, Corrects: f.ID,
 		}
-		if _, err := a.Tx.SaveFee(a, c); err != nil {
+		if err := save(a, c); err != nil {
 			return err
 		}
 		if err := tell(a, c, fmt.Sprintf("The fee of %s of “%s” is corrected in your next statement: %s", f.Name, f.Title, reason)); err != nil {

@@ -24,7 +24,10 @@ func At(n *newsroom.Newsroom) Room { return Room{n} }
 func Register(n *newsroom.Newsroom) {
 	h := Room{n}
 	n.Hooks.Ends = append(n.Hooks.Ends, follow)
+	w := newsroom.PartOf[watch](n)
+	n.Hooks.Stored = append(n.Hooks.Stored, func(a *newsroom.Command) { w.touch(a.Spent...) })
 	n.Hooks.After = append(n.Hooks.After, h.watchBudgets)
+	n.Hooks.Forget = append(n.Hooks.Forget, w.forget)
 }
 
 // notYours is said to who may not see money.

@@ -37,6 +37,7 @@ func followBy(a *newsroom.Command, p *relay.Piece, rules []fee.Rule) error {
 	if len(was) == 0 && len(deal.rules) == 0 && !slices.ContainsFunc(p.Legs, func(l relay.Leg) bool { return l.Fee != 0 }) {
 		return nil
 	}
+	a.Spent = append(a.Spent, p.DeskID) // its dates count as well
 	lines := make([]fee.Line, len(was))
 	for i, f := range was {
 		lines[i] = f.Line()
@@ -158,9 +159,7 @@ func (d *dealer) change(f store.Fee, x fee.Line) error {
 		f.Amount = amountOf(d.a.Setup, &f)
 		d.accepted(&f)
 	}
-	touched(d.a, f, was.State)
-	_, err := d.a.Tx.SaveFee(d.a, f)
-	return err
+	return save(d.a, f)
 }
 
 // accepted lets house rules hear that a leg is to be paid. It does not stand in the logbook, which

@@ -2,6 +2,8 @@ package fees
 
 import (
 	"context"
+	"iter"
+	"math"
 	"slices"
 
 	"greenbaton/core/day"
@@ -75,121 +77,119 @@ func (h Room) Month(ctx context.Context, who ref.Person, desk ref.Desk, on day.D
 		return m, err
 	}
 	budgets := b.BudgetsOf(desk)
-	from, to := m.From, m.To
-	for _, x := range budgets {
-		f, t := spanOf(b, x, on)
-		from, to = min(from, f), max(to, t)
-	}
-	money, err := h.moneys(ctx, b, desk, from, to)
+	from, to := reach(budgets, m.From, m.To)
+	t, err := h.till(ctx, b, desk, from, to)
 	if err != nil {
 		return m, err
 	}
-	m.Use = fee.UseOf(money, fee.Scope{}, m.From, m.To)
+	m.Use = fee.UseOf(t.money, fee.Scope{}, m.From, m.To)
 	for _, x := range budgets {
-		m.Budgets = append(m.Budgets, used(b, x, on, money))
+		m.Budgets = append(m.Budgets, used(b, x, on, t.money))
 	}
 	return m, nil
 }
 
-// spanOf gives from when to when a budget is, for a day in it.
-func spanOf(b *newsroom.Setup, x store.Budget, on day.Date) (from, to day.Date) {
-	if c := b.Campaign(x.CampaignID); x.Span == fee.Whole {
-		return c.FromDay, max(c.ToDay, c.FromDay)
+// reach gives from when to when money has to be known for budgets, looked at on the days from one to
+// another. For the whole of a campaign it is known always.
+func reach(budgets []store.Budget, from, to day.Date) (day.Date, day.Date) {
+	first, last := from, to
+	for _, x := range budgets {
+		if x.Span != fee.Whole {
+			f, _ := x.Span.Around(from)
+			_, t := x.Span.Around(to)
+			first, last = min(first, f), max(last, t)
+		}
 	}
-	return x.Span.Around(on)
+	return first, last
 }
 
+// used gives what of a budget is used in the span in which a day lies. Of the whole of a campaign it
+// is as well what was spent before it began and after it.
 func used(b *newsroom.Setup, x store.Budget, on day.Date, money []fee.Money) Budget {
 	out := Budget{Budget: x}
-	out.From, out.To = spanOf(b, x, on)
-	from, to := out.From, out.To
-	if x.Span == fee.Whole { // what was spent for it before it began and after it is of it as well
-		from, to = 0, to+40*366
+	if out.From, out.To = x.Span.Around(on); x.Span == fee.Whole {
+		c := b.Campaign(x.CampaignID)
+		out.From, out.To = c.FromDay, max(c.FromDay, c.ToDay)
+		out.Use = fee.UseOf(money, scopeOf(x), 0, math.MaxInt32)
+		return out
 	}
-	out.Use = fee.UseOf(money, fee.Scope{Format: x.FormatID, Channel: x.ChannelID, Campaign: x.CampaignID}, from, to)
+	out.Use = fee.UseOf(money, scopeOf(x), out.From, out.To)
 	return out
 }
 
-// moneys gives what a desk spends from one day to another in its currency: what is owed by the day
-// it was accepted, what is promised by the day the leg is due, what is likely by the day a planned
-// leg is due, and other costs. What is due in the past and not there yet is of today.
-func (h Room) moneys(ctx context.Context, b *newsroom.Setup, desk ref.Desk, from, to day.Date) ([]fee.Money, error) {
-	fees, err := store.FeesOfDesk(ctx, h.DB.View(), desk, from, to)
+func scopeOf(x store.Budget) fee.Scope {
+	return fee.Scope{Format: x.FormatID, Channel: x.ChannelID, Campaign: x.CampaignID}
+}
+
+// till is what a desk spends, in its currency, and how what is still to come is reckoned.
+type till struct {
+	money []fee.Money
+	ahead fee.Ahead
+}
+
+// till gives what a desk spends from one day to another, and always for campaigns with a budget for
+// the whole of them: what is owed by the day it was accepted, what is still to come, and other costs.
+func (h Room) till(ctx context.Context, b *newsroom.Setup, desk ref.Desk, from, to day.Date) (till, error) {
+	today, currency := h.Now().Date(b.Zones[desk]), b.Desk(desk).Currency
+	t := till{ahead: fee.Ahead{Today: today, Policy: policy(b.Desk(desk)), Rounding: b.Desk(desk).Rounding}}
+	fees, err := store.FeesCounted(ctx, h.DB.View(), desk, from, to)
 	if err != nil {
-		return nil, err
+		return t, err
+	}
+	sums, err := store.LegSums(ctx, h.DB.View(), desk, currency, today-366)
+	if err != nil {
+		return t, err
 	}
 	entries, err := h.Pieces(ctx, h.Now())
 	if err != nil {
-		return nil, err
+		return t, err
 	}
+	t.ahead.Means = sums.Means(piecesOf(entries, desk), today-366)
 	paid, err := h.paid(ctx, desk)
 	if err != nil {
-		return nil, err
+		return t, err
 	}
-	today, currency := h.Now().Date(b.Zones[desk]), b.Desk(desk).Currency
-	var out []fee.Money
-	agreed := map[ref.Piece][]string{}
+	agreed := map[ref.Piece][]fee.Line{}
 	for i := range fees {
 		f := &fees[i]
-		m := fee.Money{Day: f.AcceptedDay, Amount: f.Amount, Piece: f.PieceID, Leg: f.Leg, Person: f.PersonID}
+		if f.Currency != currency {
+			continue
+		}
+		if f.State == fee.Agreed {
+			agreed[f.PieceID] = append(agreed[f.PieceID], f.Line())
+			continue
+		}
+		m := fee.Money{Day: f.AcceptedDay, Amount: f.Amount, Step: fee.StepOf(f.State, paid[f.StatementID])}
 		if k, ok := slices.BinarySearchFunc(entries, f.PieceID, newsroom.ByID); ok {
-			e := entries[k]
-			m.Format, m.Channel, m.Campaign = e.FormatID, e.ChannelID, e.CampaignID
-			if f.State == fee.Agreed {
-				agreed[f.PieceID] = append(agreed[f.PieceID], f.Leg)
-				if e.Stage == relay.Withdrawn {
-					continue
-				}
-				m.Day, m.Amount = today, estimate(b, f, &e.Piece)
-				if l := e.Leg(f.Leg); l != nil {
-					m.Day = max(today, l.Due)
-				}
-			}
+			m.Format, m.Channel, m.Campaign = entries[k].FormatID, entries[k].ChannelID, entries[k].CampaignID
 		}
-		switch f.State {
-		case fee.Agreed:
-			if m.Step = fee.Promised; !f.Begun {
-				m.Step = fee.Likely
-				if l := legOf(entries, f); l != nil && l.TakenAt != 0 {
-					m.Step = fee.Promised
-				}
-			}
-		case fee.Accepted:
-			m.Step = fee.ToCheck
-		case fee.Checked:
-			m.Step = fee.ToPay
-		case fee.Stated:
-			if m.Step = fee.ToPay; paid[f.StatementID] {
-				m.Step = fee.Paid
-			}
-		}
-		if f.Currency == currency {
-			out = append(out, m)
-		}
+		t.money = append(t.money, m)
 	}
-	planned, err := h.planned(ctx, b, desk, entries, agreed, today)
-	if err != nil {
-		return nil, err
+	for p := range piecesOf(entries, desk) {
+		t.money = append(t.money, t.ahead.Of(p, agreed[p.ID])...)
 	}
-	out = append(out, planned...)
-	costs, err := store.Costs(ctx, h.DB.View(), desk, from, to)
+	costs, err := store.CostsCounted(ctx, h.DB.View(), desk, from, to)
 	for _, c := range costs {
 		if c.Currency == currency {
 			step := fee.Paid
 			if c.Day > today {
 				step = fee.Promised
 			}
-			out = append(out, fee.Money{Day: c.Day, Amount: c.Amount, Step: step, Format: c.FormatID, Channel: c.ChannelID, Campaign: c.CampaignID})
+			t.money = append(t.money, fee.Money{Day: c.Day, Amount: c.Amount, Step: step, Format: c.FormatID, Channel: c.ChannelID, Campaign: c.CampaignID})
 		}
 	}
-	return out, err
+	return t, err
 }
 
-func legOf(entries []*newsroom.Entry, f *store.Fee) *relay.Leg {
-	if k, ok := slices.BinarySearchFunc(entries, f.PieceID, newsroom.ByID); ok {
-		return entries[k].Leg(f.Leg)
+// piecesOf gives the pieces of a desk.
+func piecesOf(entries []*newsroom.Entry, desk ref.Desk) iter.Seq[*relay.Piece] {
+	return func(yield func(*relay.Piece) bool) {
+		for _, e := range entries {
+			if e.DeskID == desk && !yield(&e.Piece) {
+				return
+			}
+		}
 	}
-	return nil
 }
 
 // paid gives the statements of a desk that are paid.
@@ -200,52 +200,6 @@ func (h Room) paid(ctx context.Context, desk ref.Desk) (map[ref.Statement]bool, 
 		out[s.ID] = s.PaidDay != 0
 	}
 	return out, err
-}
-
-// estimate gives what a leg likely comes to by what was agreed: with the words the brief asks for at
-// most, and the hours that were said or that the leg is reckoned with.
-func estimate(b *newsroom.Setup, f *store.Fee, p *relay.Piece) int64 {
-	minutes := f.Minutes
-	if l := p.Leg(f.Leg); minutes == 0 && l != nil {
-		minutes = l.Effort
-	}
-	return f.Terms().Owed(fee.Work{Words: max(p.WordsTo, p.WordsFrom), Minutes: minutes, Share: 100}, b.Desk(f.DeskID).Rounding)
-}
-
-// planned gives what the legs of pieces under way likely cost that nobody is agreed with: what such
-// legs cost on average over the last year, those that cost nothing counted in.
-func (h Room) planned(ctx context.Context, b *newsroom.Setup, desk ref.Desk, entries []*newsroom.Entry, agreed map[ref.Piece][]string, today day.Date) ([]fee.Money, error) {
-	means, err := store.FeeMeans(ctx, h.DB.View(), desk, b.Desk(desk).Currency, today-366)
-	if err != nil || len(means) == 0 {
-		return nil, err
-	}
-	mean := map[ref.Format]map[string]int64{}
-	for _, m := range means {
-		if mean[m.FormatID] == nil {
-			mean[m.FormatID] = map[string]int64{}
-		}
-		mean[m.FormatID][m.Leg] = m.Amount / int64(max(1, m.N))
-	}
-	var out []fee.Money
-	for _, e := range entries {
-		if e.DeskID != desk || e.Stage != relay.UnderWay || mean[e.FormatID] == nil {
-			continue
-		}
-		for i := range e.Legs {
-			l := &e.Legs[i]
-			if l.Done() || l.Holder != 0 || slices.Contains(agreed[e.ID], l.Key) {
-				continue
-			}
-			amount := mean[e.FormatID][l.Key]
-			if l.Fee > 0 {
-				amount = int64(l.Fee)
-			}
-			if amount > 0 {
-				out = append(out, fee.Money{Day: max(today, l.Due), Amount: amount, Step: fee.Likely, Format: e.FormatID, Channel: e.ChannelID, Campaign: e.CampaignID, Piece: e.ID, Leg: l.Key})
-			}
-		}
-	}
-	return out, nil
 }
 
 // Owed is a fee with where it is.
@@ -282,9 +236,6 @@ func (h Room) OfMonth(ctx context.Context, who ref.Person, desk ref.Desk, on day
 	}
 	var out []Owed
 	for _, f := range all {
-		if f.State == fee.Agreed {
-			continue
-		}
 		x := Owed{Fee: f, Statement: byID[f.StatementID]}
 		if k, ok := slices.BinarySearchFunc(entries, f.PieceID, newsroom.ByID); ok {
 			x.Number = entries[k].Number

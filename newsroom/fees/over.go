@@ -21,35 +21,29 @@ func (h Room) Over(ctx context.Context, who ref.Person, desk ref.Desk, pieces []
 	if err != nil || len(pieces) == 0 || !b.SeesFees(who, desk) || len(b.BudgetsOf(desk)) == 0 {
 		return nil, err
 	}
-	today, rules := h.Now().Date(b.Zones[desk]), rulesOf(b, desk)
-	from, to, costs := today, today, false
-	for i := range pieces {
-		for k := range pieces[i].Legs {
-			l := &pieces[i].Legs[k]
-			to = max(to, l.Due)
-			if !l.Done() && !costs {
-				_, _, costs = termsFor(b, rules, &pieces[i], l, l.Holder)
-			}
-		}
-	}
-	if !costs {
-		return nil, nil
-	}
-	for _, x := range b.BudgetsOf(desk) {
-		f, _ := spanOf(b, x, today)
-		_, t := spanOf(b, x, to)
-		from, to = min(from, f), max(to, t)
-	}
-	before, err := h.moneys(ctx, b, desk, from, to)
+	would, err := h.would(ctx, b, who, desk, pieces)
 	if err != nil {
 		return nil, err
 	}
+	from := h.Now().Date(b.Zones[desk])
+	to := from
+	for i := range pieces {
+		for l := range pieces[i].Every() {
+			to = max(to, l.Due)
+		}
+	}
+	from, to = reach(b.BudgetsOf(desk), from, to)
+	t, err := h.till(ctx, b, desk, from, to)
+	if err != nil {
+		return nil, err
+	}
+	before := t.money
 	after := slices.DeleteFunc(slices.Clone(before), func(m fee.Money) bool {
-		return m.Piece != 0 && (m.Step == fee.Promised || m.Step == fee.Likely) && slices.ContainsFunc(pieces, func(p relay.Piece) bool { return p.ID == m.Piece })
+		return m.Piece != 0 && slices.ContainsFunc(pieces, func(p relay.Piece) bool { return p.ID == m.Piece })
 	})
 	var days []day.Date
 	for i := range pieces {
-		for _, m := range costOf(b, rules, &pieces[i], before, today) {
+		for _, m := range t.ahead.Of(&pieces[i], would[i].lines, would[i].now...) {
 			after, days = append(after, m), append(days, m.Day)
 		}
 	}
@@ -82,30 +76,43 @@ func saySpan(x Budget) string {
 	return ""
 }
 
-// costOf gives what the unfinished legs of a piece would cost: as it was agreed where it is known,
-// otherwise by the nearest rate.
-func costOf(b *newsroom.Setup, rules []fee.Rule, p *relay.Piece, known []fee.Money, today day.Date) []fee.Money {
-	var out []fee.Money
-	for i := range p.Legs {
-		l := &p.Legs[i]
-		if l.Done() {
-			continue
-		}
-		m := fee.Money{Day: max(today, l.Due), Step: fee.Promised, Format: p.FormatID, Channel: p.ChannelID, Campaign: p.CampaignID, Piece: p.ID, Leg: l.Key, Person: l.Holder}
-		k := slices.IndexFunc(known, func(x fee.Money) bool {
-			return p.ID != 0 && x.Piece == p.ID && x.Leg == l.Key && x.Person == l.Holder && (x.Step == fee.Promised || x.Step == fee.Likely)
-		})
-		if k >= 0 {
-			m.Amount, m.Step = known[k].Amount, known[k].Step
-		} else if t, _, ok := termsFor(b, rules, p, l, l.Holder); ok {
-			f := store.Fee{DeskID: p.DeskID, Leg: l.Key, Per: t.Per, Rate: t.Rate, Least: t.Least, Most: t.Most}
-			m.Amount = estimate(b, &f, p)
-		}
-		if m.Amount > 0 {
-			out = append(out, m)
+// follows is how the fees of a piece would follow.
+type follows struct {
+	lines []fee.Line
+	now   []ref.Fee // that would be accepted, or for something else
+}
+
+// would gives how the fees of pieces would follow if they were as given, those in the desk's currency.
+func (h Room) would(ctx context.Context, b *newsroom.Setup, who ref.Person, desk ref.Desk, pieces []relay.Piece) ([]follows, error) {
+	var ids []ref.Piece
+	for i := range pieces {
+		if pieces[i].ID != 0 {
+			ids = append(ids, pieces[i].ID)
 		}
 	}
-	return out
+	fees, err := store.FeesOfAll(ctx, h.DB.View(), ids)
+	was, elsewhere := map[ref.Piece][]fee.Line{}, map[ref.Fee]bool{}
+	for _, f := range fees {
+		was[f.PieceID] = append(was[f.PieceID], f.Line())
+		elsewhere[f.ID] = f.Currency != b.Desk(desk).Currency
+	}
+	out, rules := make([]follows, len(pieces)), rulesOf(b, desk)
+	for i := range pieces {
+		p := &pieces[i]
+		for _, x := range fee.Follow(p, was[p.ID], who, policy(b.Desk(desk)), func(l *relay.Leg) (fee.Terms, bool) {
+			t, _, ok := termsFor(b, rules, p, l, l.Holder)
+			return t, ok
+		}) {
+			if elsewhere[x.ID] {
+				continue
+			}
+			out[i].lines = append(out[i].lines, x)
+			if k := slices.IndexFunc(was[p.ID], func(y fee.Line) bool { return y.ID == x.ID }); x.ID != 0 && (was[p.ID][k].State != x.State || was[p.ID][k].Kind != x.Kind) {
+				out[i].now = append(out[i].now, x.ID)
+			}
+		}
+	}
+	return out, err
 }
 
 // Left says what is left of the budgets that a leg of a piece would be paid from, to who may see
@@ -126,7 +133,7 @@ func (h Room) Left(ctx context.Context, who ref.Person, p *relay.Piece, leg stri
 	cur := b.Currency(p.DeskID)
 	var out []string
 	for _, x := range m.Budgets {
-		if !(fee.Scope{Format: x.FormatID, Channel: x.ChannelID, Campaign: x.CampaignID}).Holds(fee.Money{Format: p.FormatID, Channel: p.ChannelID, Campaign: p.CampaignID}) {
+		if !scopeOf(x.Budget).Holds(fee.Money{Format: p.FormatID, Channel: p.ChannelID, Campaign: p.CampaignID}) {
 			continue
 		}
 		left := x.Amount - x.Use.All()

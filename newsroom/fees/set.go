@@ -136,6 +136,7 @@ func (h Room) SaveBudget(ctx context.Context, by ref.Person, x store.Budget) err
 		if _, err := a.Tx.SaveBudget(a, x); err != nil {
 			return err
 		}
+		a.Spent = append(a.Spent, x.DeskID)
 		what := "changed the budget for "
 		if x.Retired {
 			what = "took away the budget for "
@@ -199,7 +200,7 @@ func (h Room) SaveCost(ctx context.Context, by ref.Person, x store.Cost) error {
 		if _, err := a.Tx.SaveCost(a, x); err != nil {
 			return err
 		}
-		newsroom.PartOf[watch](a.Newsroom).touch(x.DeskID)
+		a.Spent = append(a.Spent, x.DeskID)
 		what := "noted a cost: "
 		if x.Dropped {
 			what = "took back a cost: "

@@ -94,7 +94,7 @@ func state(a *newsroom.Command, desk ref.Desk, month day.Date, k account, fees [
 			return false, err
 		}
 		f.State, f.StatementID = fee.Stated, s.ID
-		if _, err := a.Tx.SaveFee(a, f); err != nil {
+		if err := save(a, f); err != nil {
 			return false, err
 		}
 	}

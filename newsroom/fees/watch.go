@@ -3,10 +3,10 @@ package fees
 import (
 	"context"
 	"fmt"
-	"slices"
 	"strings"
 	"sync"
 
+	"greenbaton/core/day"
 	"greenbaton/core/english"
 	"greenbaton/core/fee"
 	"greenbaton/core/ref"
@@ -15,88 +15,88 @@ import (
 	"greenbaton/store"
 )
 
-// nearly is at how many per cent of a budget leads are told of it.
-const nearly = 90
-
-// watch is on which desks something changed since budgets were looked at.
+// watch is on which day the budgets of desks were looked at last; none after something changed.
 type watch struct {
-	mu    sync.Mutex
-	desks map[ref.Desk]bool
+	mu     sync.Mutex
+	looked map[ref.Desk]day.Date
 }
 
-func (w *watch) touch(d ref.Desk) {
+// touch notes that what desks spend may be another.
+func (w *watch) touch(desks ...ref.Desk) {
 	w.mu.Lock()
 	defer w.mu.Unlock()
-	if w.desks == nil {
-		w.desks = map[ref.Desk]bool{}
+	for _, d := range desks {
+		delete(w.looked, d)
 	}
-	w.desks[d] = true
 }
 
-func (w *watch) taken() []ref.Desk {
+// look reports whether the budgets of a desk are to be looked at, which they are then for that day.
+func (w *watch) look(d ref.Desk, today day.Date) bool {
 	w.mu.Lock()
 	defer w.mu.Unlock()
-	var out []ref.Desk
-	for d := range w.desks {
-		out = append(out, d)
+	if w.looked == nil {
+		w.looked = map[ref.Desk]day.Date{}
 	}
-	w.desks = nil
-	slices.Sort(out)
-	return out
+	was := w.looked[d]
+	w.looked[d] = today
+	return was != today
 }
 
-// watchBudgets tells leads once of each budget, and each span of it, when nine tenths of it are spent
-// or promised, and when it is over.
+// forget makes all budgets be looked at anew.
+func (w *watch) forget() {
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	w.looked = nil
+}
+
+// watchBudgets tells leads once of each budget, and each span of it, when it is nearly spent or
+// promised, and when it is over.
 func (h Room) watchBudgets(ctx context.Context) error {
-	for _, d := range newsroom.PartOf[watch](h.Newsroom).taken() {
-		if err := h.watchDesk(ctx, d); err != nil {
-			newsroom.PartOf[watch](h.Newsroom).touch(d) // the next round looks again
-			return err
-		}
-	}
-	return nil
-}
-
-func (h Room) watchDesk(ctx context.Context, desk ref.Desk) error {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return err
 	}
-	all := b.BudgetsOf(desk)
-	if len(all) == 0 {
-		return nil
-	}
-	today := h.Now().Date(b.Zones[desk])
-	from, to := today, today
-	for _, x := range all {
-		f, t := spanOf(b, x, today)
-		from, to = min(from, f), max(to, t)
-	}
-	money, err := h.moneys(ctx, b, desk, from, to)
-	if err != nil {
-		return err
-	}
-	for _, x := range all {
-		is := used(b, x, today, money)
-		told, level := is.From.String(), ""
-		switch spent := is.Use.Spent(); {
-		case spent > x.Amount:
-			level = "over"
-		case spent*100 >= x.Amount*nearly:
-			level = "nearly"
-		}
-		if level == "" || x.Told == told+" "+level || level == "nearly" && strings.HasPrefix(x.Told, told) {
+	w := newsroom.PartOf[watch](h.Newsroom)
+	for _, d := range b.Desks {
+		today := h.Now().Date(b.Zones[d.ID])
+		if len(b.BudgetsOf(d.ID)) == 0 || !w.look(d.ID, today) {
 			continue
 		}
-		x.Told = told + " " + level
-		if err := h.tellBudget(ctx, is, x, level); err != nil {
+		if err := h.watchDesk(ctx, b, d.ID, today); err != nil {
+			w.touch(d.ID) // the next round looks again
 			return err
 		}
 	}
 	return nil
 }
 
-func (h Room) tellBudget(ctx context.Context, is Budget, x store.Budget, level string) error {
+func (h Room) watchDesk(ctx context.Context, b *newsroom.Setup, desk ref.Desk, today day.Date) error {
+	all := b.BudgetsOf(desk)
+	from, to := reach(all, today, today)
+	t, err := h.till(ctx, b, desk, from, to)
+	if err != nil {
+		return err
+	}
+	for _, x := range all {
+		is := used(b, x, today, t.money)
+		span := is.From.String()
+		if x.Span == fee.Whole {
+			span = string(x.Span)
+		}
+		level := is.Use.Level(x.Amount)
+		told := span + " " + string(level)
+		if level == "" || x.Told == told || level == fee.Nearly && strings.HasPrefix(x.Told, span) {
+			continue
+		}
+		x.Told = told
+		if err := h.tellBudget(ctx, is, x, level, today); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (h Room) tellBudget(ctx context.Context, is Budget, x store.Budget, level fee.Level, today day.Date) error {
 	return h.Do(ctx, 0, func(a *newsroom.Command) error {
 		a.SetUp = true
 		if _, err := a.Tx.SaveBudget(a, x); err != nil {
@@ -104,22 +104,15 @@ func (h Room) tellBudget(ctx context.Context, is Budget, x store.Budget, level s
 		}
 		cur := a.Setup.Currency(x.DeskID)
 		text := fmt.Sprintf("%s has spent or promised %s of its budget of %s%s.", english.UpperFirst(SayScope(a.Setup, x)), cur.Say(is.Use.Spent()), cur.Say(x.Amount), saySpan(is))
-		if level == "over" {
+		if level == fee.Over {
 			text = fmt.Sprintf("%s is %s over its budget of %s%s.", english.UpperFirst(SayScope(a.Setup, x)), cur.Say(-is.Left()), cur.Say(x.Amount), saySpan(is))
 		}
 		a.Happened = append(a.Happened, rule.Event{Kind: rule.Spent, Desk: x.DeskID, Say: SayScope(a.Setup, x), N: int(is.Use.Spent() * 100 / x.Amount), At: a.Now})
 		for _, id := range a.Setup.Leads(x.DeskID) {
-			if err := a.Notify(store.Item{PersonID: id, Kind: "fee", Text: text, Link: "/fees?on=" + is.From.String(), At: a.Now, Private: true}, level == "over"); err != nil {
+			if err := a.Notify(store.Item{PersonID: id, Kind: "fee", Text: text, Link: "/fees?on=" + today.String(), At: a.Now, Private: true}, level == fee.Over); err != nil {
 				return err
 			}
 		}
 		return nil
 	})
-}
-
-// touched notes that what a desk spends may be another.
-func touched(a *newsroom.Command, f store.Fee, was fee.State) {
-	if was != f.State || f.State == fee.Agreed {
-		newsroom.PartOf[watch](a.Newsroom).touch(f.DeskID)
-	}
 }

@@ -10,6 +10,7 @@ import (
 
 	"greenbaton/core/fee"
 	"greenbaton/core/notification"
+	"greenbaton/core/plan"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/rule"
@@ -640,5 +641,109 @@ func TestNoAmountIsReadInTheChat(t *testing.T) {
 		if !strings.Contains(mails, s) {
 			t.Errorf("no mail says %q: %s", s, mails)
 		}
+	}
+}
+
+// A budget for the whole of a campaign counts what was spent for it whenever that was, in whichever
+// month it is looked at.
+func TestTheBudgetOfACampaignCountsAllOfIt(t *testing.T) {
+	h := newHouse(t)
+	h.pays(store.Rate{Per: fee.Piece, Rate: 100_00 * 100})
+	h.must(h.Settings.SaveCampaign(ctx, lead, store.Campaign{DeskID: 1, Name: "Winter", FromDay: date("2026-12-01"), ToDay: date("2026-12-20")}))
+	h.must(h.Fees.SaveCost(ctx, lead, store.Cost{DeskID: 1, Day: date("2025-01-15"), Note: "a journey long before", Amount: 30_000, CampaignID: 1}))
+	h.must(h.Fees.SaveCost(ctx, lead, store.Cost{DeskID: 1, Day: date("2027-02-01"), Note: "a frame after it", Amount: 500, CampaignID: 1}))
+	h.must(h.Fees.SaveCost(ctx, lead, store.Cost{DeskID: 1, Day: date("2025-01-15"), Note: "of no campaign", Amount: 5_000}))
+	id := h.make("12-11")
+	h.must(h.Planning.EditPieces(ctx, lead, []planning.Edit{{Piece: id, Campaign: new(ref.Campaign(1))}}))
+	h.gives(id, "draft", freelance)
+	h.passes(id, "brief")
+	h.must(h.Fees.SaveBudget(ctx, lead, store.Budget{DeskID: 1, Span: fee.Whole, CampaignID: 1, Amount: 41_000}))
+	h.must(h.Fees.SaveBudget(ctx, lead, store.Budget{DeskID: 1, Span: fee.Monthly, Amount: 100_000}))
+	for _, on := range []string{"2026-11-24", "2026-12-05", "2027-03-01"} {
+		m, err := h.Fees.Month(ctx, lead, 1, date(on))
+		h.must(err)
+		if u := m.Budgets[0].Use; u.Spent() != 40_500 {
+			t.Errorf("on %s the campaign has %+v", on, u)
+		}
+	}
+	h.must(h.Tick(ctx))
+	h.must(h.Settings.SaveCampaign(ctx, lead, store.Campaign{ID: 1, DeskID: 1, Name: "Winter", FromDay: date("2026-12-02"), ToDay: date("2026-12-20")}))
+	h.must(h.Fees.SaveCost(ctx, lead, store.Cost{DeskID: 1, Day: date("2026-11-24"), Note: "a stamp", Amount: 10, CampaignID: 1}))
+	h.must(h.Tick(ctx))
+	if n := h.told(lead, "fee", "Winter has spent or promised"); n != 1 || h.told(lead, "fee", "promised £405 of its budget of £410.") != 1 {
+		t.Errorf("told %d times", n)
+	}
+}
+
+// Budgets are looked at when one is made, when a month begins, when the day of a leg is another, and
+// after a restart.
+func TestBudgetsAreLookedAtWhateverChanges(t *testing.T) {
+	h := newHouse(t)
+	h.pays(store.Rate{Per: fee.Piece, Rate: 100_00 * 100})
+	id := h.make("12-11")
+	h.gives(id, "draft", freelance)
+	h.passes(id, "brief") // promised for December
+	pin := func(c plan.Change) {
+		t.Helper()
+		_, err := h.Planning.ChangePlan(ctx, lead, planning.Change{Changes: []plan.Change{c}})
+		h.must(err)
+	}
+	looked := func(what string, want int) {
+		t.Helper()
+		h.must(h.Tick(ctx))
+		if n := h.told(lead, "fee", "over its budget"); n != want {
+			t.Errorf("%s: told %d times, want %d", what, n, want)
+		}
+	}
+	h.must(h.Fees.SaveBudget(ctx, lead, store.Budget{DeskID: 1, Span: fee.Monthly, FormatID: 1, Amount: 9_000}))
+	looked("a budget is made, and November has spent nothing", 0)
+	pin(plan.Change{Do: plan.DoPin, Piece: id, Leg: "draft", Date: date("2026-11-27")})
+	looked("the leg is due in November now", 1)
+	pin(plan.Change{Do: plan.DoPin, Piece: id, Leg: "draft", Date: date("2026-12-03")})
+	looked("and in December again", 1)
+	h.now = time.Date(2026, 12, 1, 9, 0, 0, 0, time.UTC)
+	looked("December has begun", 2)
+	h.must(h.Fees.SaveBudget(ctx, lead, store.Budget{ID: 1, DeskID: 1, Span: fee.Monthly, FormatID: 1, Amount: 8_000}))
+	looked("it is changed", 3)
+	h.must(h.Fees.SaveBudget(ctx, lead, store.Budget{ID: 1, DeskID: 1, Span: fee.Monthly, FormatID: 1, Amount: 10_000}))
+	looked("it is raised and not over", 3)
+	h.exec("UPDATE budget SET amount = 7000, told = ''")
+	h.Forget()
+	looked("the data was put back", 4)
+}
+
+// What giving a leg that has begun to somebody else costs is both: what the one is owed for what is
+// not used, and what the other is paid. An open leg of a new piece counts what it is offered for.
+func TestAllThatAChangeCostsIsReckoned(t *testing.T) {
+	h := newHouse(t)
+	h.pays(store.Rate{Per: fee.Piece, Rate: 100_00 * 100})
+	h.must(h.Fees.SaveBudget(ctx, lead, store.Budget{DeskID: 1, Span: fee.Monthly, Amount: 12_000}))
+	id := h.make("11-30")
+	h.gives(id, "draft", freelance)
+	h.passes(id, "brief")
+	would := h.piece(id).Piece
+	would.Legs = slices.Clone(would.Legs)
+	over := func(p relay.Piece) string {
+		t.Helper()
+		all, err := h.Fees.Over(ctx, lead, 1, []relay.Piece{p})
+		h.must(err)
+		return strings.Join(all, " ")
+	}
+	would.Leg("draft").Holder = writer
+	h.must(h.Fees.SaveRate(ctx, lead, store.Rate{DeskID: 1, PersonID: writer, Per: fee.Piece, Rate: 90_00 * 100}))
+	if got := over(would); got != "Desk, all would be £20 over its budget of £120 for November 2026." { // 50 and 90
+		t.Errorf("given away: %q", got)
+	}
+	h.gives(id, "draft", writer)
+	m, err := h.Fees.Month(ctx, lead, 1, date("2026-11-24"))
+	h.must(err)
+	if m.Use.All() != 14_000 {
+		t.Errorf("and it came to %+v", m.Use)
+	}
+	anew := h.piece(h.make("11-30")).Piece
+	anew.ID, anew.Legs = 0, slices.Clone(anew.Legs)
+	anew.Leg("pics").Holder, anew.Leg("pics").Fee = 0, 3_000
+	if got := over(anew); got != "Desk, all would be £230 over its budget of £120 for November 2026." { // another draft at 90, this one, and 30
+		t.Errorf("offered: %q", got)
 	}
 }
