@@ -28,8 +28,14 @@ type Terms struct {
 	Most  int64 // and at most; 0 for none
 }
 
+// Nothing reports whether somebody agreed to work for nothing.
+func (t Terms) Nothing() bool { return t.Rate == 0 && t.Least == 0 }
+
 // Say writes terms: "15p a word" as "£0.15 a word, at least £50".
 func (t Terms) Say(c Currency) string {
+	if t.Nothing() {
+		return "nothing is paid"
+	}
 	s := fmt.Sprintf("%s %s %s", c.Rate(t.Rate), map[Per]string{Word: "a", Piece: "a", Hour: "an"}[t.Per], t.Per)
 	if t.Least > 0 {
 		s += ", at least " + c.Say(t.Least)
@@ -143,6 +149,9 @@ func SayHours(minutes int) string {
 // SayOwed says in one line how it came about: "1,280 words at £0.15, to 1,200", "4 h 30 min at £32",
 // "half, not used".
 func (t Terms) SayOwed(w Work, c Currency) string {
+	if t.Nothing() {
+		return "for nothing, as agreed"
+	}
 	var s string
 	switch t.Per {
 	case Word:

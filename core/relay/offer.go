@@ -10,11 +10,11 @@ import (
 	"greenbaton/core/ref"
 )
 
-// MaxFee is the most that a fee can be, in hundredths.
+// MaxFee is the most that a fee can be, in smallest units of the currency.
 const MaxFee = 100_000_000
 
 // Offer opens an unfinished leg to people, or with none to whoever runs its role, for a
-// fee in hundredths (0 says nothing of one). Who has it loses it.
+// fee in smallest units of the currency (0 says nothing of one). Who has it loses it.
 func Offer(p Piece, key string, to []ref.Person, fee int, s Scene) (Move, error) {
 	l := p.Leg(key)
 	switch {

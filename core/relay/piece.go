@@ -67,7 +67,7 @@ type Leg struct {
 	StartedAt day.Moment // when it was handed over
 	TouchedAt day.Moment // when something was last recorded on it
 	Offered   string     // to whom it is open while nobody has it, ids with commas; nobody is whoever runs its role
-	Fee       int        // for whoever takes it, in hundredths
+	Fee       int        // for whoever takes it, in smallest units of the currency
 	TakenAt   day.Moment // when its holder took it; none when it was given to them
 	Turn      int        // its place in the desk's order of those that run this leg; 0 for none
 	Makes     ref.Format // of a leg after release: the format of the piece that it begins; 0 for none

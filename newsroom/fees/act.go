@@ -111,8 +111,8 @@ func checkTerms(t fee.Terms) error {
 	switch {
 	case t.Per != fee.Word && t.Per != fee.Piece && t.Per != fee.Hour:
 		return newsroom.Invalid("per", "Say whether it is paid by the word, the piece or the hour.")
-	case t.Rate <= 0:
-		return newsroom.Invalid("rate", "A rate is more than nothing. Where nothing is paid, take the rate away.")
+	case t.Rate < 0:
+		return newsroom.Invalid("rate", "What is paid is never less than nothing.")
 	case t.Rate > mostRate[t.Per]*100:
 		return newsroom.Invalid("rate", "This is more than anybody pays. Look at the rate again.")
 	case t.Least < 0 || t.Most < 0 || t.Least > fee.Most || t.Most > fee.Most:

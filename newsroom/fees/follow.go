@@ -56,7 +56,7 @@ func followBy(a *newsroom.Command, p *relay.Piece, rules []fee.Rule) error {
 			continue
 		}
 		kept[x.ID] = true
-		if x != lines[i] {
+		if x != lines[i] || x.State != fee.Stated && was[i].Title != p.Title {
 			if err := deal.change(was[i], x); err != nil {
 				return err
 			}

@@ -69,6 +69,8 @@ func checkRate(b *newsroom.Setup, r store.Rate) error {
 		return err
 	}
 	switch {
+	case r.Rate == 0:
+		return newsroom.Invalid("rate", "A rate is more than nothing. Where nothing is paid, take the rate away.")
 	case r.PersonID != 0 && (!slices.Contains(p.Desks, r.DeskID) || !newsroom.Paid(p)):
 		return newsroom.Invalid("person", "Choose somebody of the desk. Who is from outside is not paid here.")
 	case r.FormatID != 0 && b.Format(r.FormatID).DeskID != r.DeskID:

@@ -20,7 +20,7 @@ type Offer struct {
 	Leg     string
 	Version int
 	To      []ref.Person // none: whoever runs its role
-	Fee     int          // in hundredths of the desk's money
+	Fee     int          // in smallest units of the desk's currency
 }
 
 // OfferLeg opens a leg to people, or to whoever runs its role. They are told.

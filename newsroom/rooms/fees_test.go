@@ -1,6 +1,7 @@
 package rooms_test
 
 import (
+	"errors"
 	"fmt"
 	"math/rand/v2"
 	"slices"
@@ -745,5 +746,75 @@ func TestAllThatAChangeCostsIsReckoned(t *testing.T) {
 	anew.Leg("pics").Holder, anew.Leg("pics").Fee = 0, 3_000
 	if got := over(anew); got != "Desk, all would be £230 over its budget of £120 for November 2026." { // another draft at 90, this one, and 30
 		t.Errorf("offered: %q", got)
+	}
+}
+
+// A piece is taken off by whoever may release it, with a reason, and can be put back until something
+// depends on it.
+func TestWhoTakesAPieceOffSaysWhyAndCanTakeItBack(t *testing.T) {
+	h := newHouse(t)
+	h.pays(store.Rate{Per: fee.Piece, Rate: 125_00})
+	id := h.make("12-11")
+	h.passes(id, "brief")
+	h.gives(id, "draft", freelance)
+	h.passes(id, "draft")
+	was := h.feesOf(id)
+	for name, do := range map[string]struct {
+		by  ref.Person
+		why string
+		is  error
+	}{
+		"who writes may not": {freelance, "no room", relay.ErrNotYours},
+		"without a reason":   {lead, " ", relay.ErrInput},
+	} {
+		err := h.Planning.NotUsed(ctx, do.by, id, h.piece(id).Version, do.why)
+		if !errors.Is(err, do.is) || h.piece(id).Stage == relay.Withdrawn {
+			t.Errorf("%s: %v", name, err)
+		}
+	}
+	h.must(h.Planning.NotUsed(ctx, lead, id, h.piece(id).Version, "no room"))
+	if got := h.feesOf(id); h.piece(id).Stage != relay.Withdrawn || got[0].Kind != fee.ForUnused {
+		t.Fatalf("%+v", got)
+	}
+	h.must(h.undoes())
+	if got := h.feesOf(id); h.piece(id).Stage == relay.Withdrawn || len(got) != 1 || got[0].Kind != was[0].Kind || got[0].State != was[0].State || got[0].Amount != was[0].Amount {
+		t.Errorf("before %+v, now %+v", was, got)
+	}
+	h.must(h.Planning.NotUsed(ctx, lead, id, h.piece(id).Version, "no room after all"))
+	if got := h.feesOf(id); len(got) != 1 || got[0].Kind != fee.ForUnused {
+		t.Errorf("taken off again: %+v", got)
+	}
+}
+
+// Work can be agreed to be done for nothing, though no rate says so.
+func TestAFeeCanBeWaived(t *testing.T) {
+	h := newHouse(t)
+	h.pays(store.Rate{Per: fee.Piece, Rate: 125_00})
+	id := h.make("12-11")
+	h.passes(id, "brief")
+	h.gives(id, "draft", freelance)
+	h.must(h.Fees.Agree(ctx, lead, fees.Otherwise{Piece: id, Fee: h.feesOf(id)[0].ID, Terms: fee.Terms{Per: fee.Piece}}))
+	h.passes(id, "draft")
+	h.passes(id, "copy")
+	if got := h.feesOf(id); len(got) != 1 || got[0].State != fee.Accepted || got[0].Amount != 0 {
+		t.Errorf("%+v", got)
+	}
+	if err := h.Fees.SaveRate(ctx, lead, store.Rate{DeskID: 1, Per: fee.Piece}); !errors.Is(err, relay.ErrInput) {
+		t.Errorf("a rate of nothing: %v", err)
+	}
+}
+
+// A fee that is in no statement yet is called as its piece is called now.
+func TestAFeeIsCalledAsItsPiece(t *testing.T) {
+	h := newHouse(t)
+	h.pays(store.Rate{Per: fee.Piece, Rate: 125_00})
+	id := h.make("12-11")
+	h.passes(id, "brief")
+	h.gives(id, "draft", freelance)
+	h.passes(id, "draft")
+	h.passes(id, "copy")
+	h.must(h.Planning.EditBrief(ctx, lead, id, 0, planning.Brief{Title: "The mill at night", Owner: lead}))
+	if got := h.feesOf(id); got[0].State != fee.Accepted || got[0].Title != "The mill at night" {
+		t.Errorf("%+v", got)
 	}
 }

@@ -1,8 +1,12 @@
 package fees
 
 import (
+	"cmp"
+	"fmt"
+	"maps"
 	"net/http"
 	"net/url"
+	"slices"
 
 	"github.com/labstack/echo/v5"
 
@@ -22,6 +26,7 @@ type mineView struct {
 	UnderWay       []mineRow
 	Waiting        []mineRow
 	Statements     []statementRow
+	Within         string // when a statement is paid
 	Problem, Field string
 	Typed          string
 	Bad            ref.Fee
@@ -88,8 +93,28 @@ func (s *Section) showMine(c *echo.Context, status int, form url.Values, refusal
 		}
 		v.Statements = append(v.Statements, newStatement(b, x, today[x.DeskID], 0))
 	}
-	v.Answer = sayMine(b, desks, waits, open)
+	v.Answer, v.Within = sayMine(b, desks, waits, open), sayWithin(b, me)
 	return s.Show(c, status, "mine", "What you earn", v)
+}
+
+// sayWithin says within how many days of a statement somebody is paid, by each of their desks where
+// these differ.
+func sayWithin(b *newsroom.Setup, who ref.Person) string {
+	p := b.Person(who)
+	var each []string
+	same := map[int]bool{}
+	for _, d := range p.Desks {
+		n := cmp.Or(p.PayWithin, b.Desk(d).PayWithin)
+		same[n] = true
+		each = append(each, fmt.Sprintf("%s within %s", b.Desk(d).Name, english.Plural(n, "day")))
+	}
+	switch {
+	case len(each) == 0:
+		return ""
+	case len(same) == 1:
+		return "paid within " + english.Plural(slices.Collect(maps.Keys(same))[0], "day") + " of the statement"
+	}
+	return "of the statement: " + english.And(each)
 }
 
 // sayMine says what somebody is owed.
