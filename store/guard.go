@@ -46,10 +46,12 @@ var references = map[string]string{
 	"rate.person_id": "person", "rate.format_id": "format", "fee.piece_id": "piece", "fee.checked_by": "person", "fee.statement_id": "statement", "fee.corrects": "fee", "statement.made_by": "person", "statement.paid_by": "person",
 	"budget.format_id": "format", "budget.channel_id": "channel", "budget.campaign_id": "campaign", "cost.format_id": "format", "cost.channel_id": "channel", "cost.campaign_id": "campaign", "cost.by": "person",
 	"regular.channel_id": "channel", "regular.owner": "person", "regular.topic_id": "topic", "regular.campaign_id": "campaign", "regular_date.piece_id": "piece",
+	"calendar.view_id": "view",
 }
 
 // oneOf are the columns that hold one of a few words.
 var oneOf = map[string][]string{
+	"calendar.kind":      {CalendarLegs, CalendarPieces},
 	"budget.span":        words(fee.Monthly, fee.Quarterly, fee.Whole),
 	"desk.rounding":      words(fee.Even, fee.Commercial),
 	"fee.kind":           words(fee.ForWork, fee.ForRework, fee.ForUnused, fee.Correction),

@@ -39,6 +39,9 @@ func fillIn(path string) string {
 			parts[i] = "handoff"
 		case ":token":
 			parts[i] = "AAAAAAAAAAAAAAAAAAAAAAAAAA"
+			if parts[i-1] == "calendar" {
+				parts[i] += ".ics"
+			}
 		case ":file":
 			parts[i] = "1"
 		}

@@ -12,6 +12,7 @@ import (
 	"greenbaton/web/account"
 	"greenbaton/web/brief"
 	"greenbaton/web/bring"
+	"greenbaton/web/calendars"
 	"greenbaton/web/campaigns"
 	"greenbaton/web/change"
 	"greenbaton/web/copy"
@@ -82,6 +83,7 @@ func sections(k *kit.Server, n *rooms.Newsroom) []kit.Section {
 		shared, briefs, copies, reviews,
 		&account.Section{Server: k, Account: n.Account, Notify: n.Notify, Settings: n.Settings},
 		&bring.Section{Server: k, Intake: n.Intake},
+		&calendars.Section{Server: k, Calendars: n.Calendars, Planning: n.Planning, Review: n.Review},
 		&campaigns.Section{Server: k, Figures: n.Figures, Planning: n.Planning, Reports: n.Reports, Settings: n.Settings},
 		&change.Section{Server: k, Fees: n.Fees, Kernel: n, Planning: n.Planning},
 		&fees.Section{Server: k, Fees: n.Fees},

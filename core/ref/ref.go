@@ -57,6 +57,8 @@ type (
 	Rule int64
 	// View is a filter kept under a name.
 	View int64
+	// Calendar is an address at which a calendar program asks for what somebody sees.
+	Calendar int64
 	// Sketch is changes of the plan that somebody tries together.
 	Sketch int64
 

@@ -2,9 +2,11 @@ package planning
 
 import (
 	"context"
+	"net/url"
 	"slices"
 
 	"greenbaton/core/day"
+	"greenbaton/core/english"
 	"greenbaton/core/plan"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -23,6 +25,32 @@ func Columns(b *newsroom.Setup, desk ref.Desk) []sift.Column {
 		}
 	}
 	return sift.Columns(h)
+}
+
+// staffColumns are facts of pieces that only the desk's own people see, and ask for.
+var staffColumns = []string{"owner", "desk", "left", "campaign", "priority", "tags", "topic"}
+
+// ColumnsFor gives the facts of the pieces of a desk that somebody may see and ask for.
+func ColumnsFor(b *newsroom.Setup, who ref.Person, desk ref.Desk) []sift.Column {
+	columns := Columns(b, desk)
+	if b.Person(who).Access.May(relay.SeeAll) {
+		return columns
+	}
+	return slices.DeleteFunc(columns, func(c sift.Column) bool { return c.Field != 0 || slices.Contains(staffColumns, c.Key) })
+}
+
+// LookOf gives what an address of a view asks for, with the columns by which somebody may ask: the
+// pieces of the desk, or with desks=all of all of theirs. What is not understood is refused.
+func LookOf(b *newsroom.Setup, who ref.Person, desk ref.Desk, q url.Values, today day.Date) (Look, error) {
+	l := Look{Desks: []ref.Desk{desk}}
+	if q.Get("desks") == "all" {
+		l.Desks = b.Person(who).Desks
+	}
+	var err error
+	if l.Sieve, err = sift.Parse(ColumnsFor(b, who, desk), q, today); err != nil {
+		return l, newsroom.Invalid("query", "%s.", english.UpperFirst(err.Error()))
+	}
+	return l, nil
 }
 
 // Look is what a view looks at: the pieces of some desks that go through a sieve.

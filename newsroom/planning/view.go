@@ -109,6 +109,9 @@ func (h Overview) DropView(ctx context.Context, by ref.Person, id ref.View) erro
 		if err := MayChangeView(a.Setup, by, v); err != nil {
 			return err
 		}
+		if err := a.Tx.EndCalendarsOf(a, id, a.Now); err != nil {
+			return err
+		}
 		if err := a.Tx.DropView(a, id); err != nil || v.Owner != 0 {
 			return err
 		}

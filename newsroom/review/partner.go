@@ -124,6 +124,9 @@ type PartnerMonth struct {
 
 // PartnerPiece is a piece as its partner sees it.
 type PartnerPiece struct {
+	Number  int
+	Version int
+	Changed day.Moment // when it was last found where it is
 	Title   string
 	Kind    string
 	GoesOut day.Moment
@@ -261,7 +264,7 @@ func (h Room) partnerSheet(ctx context.Context, b *newsroom.Setup, p store.Partn
 }
 
 func partnerPiece(b *newsroom.Setup, row *store.Row, partner ref.Partner, who ref.Person, now day.Moment) PartnerPiece {
-	x := PartnerPiece{Title: row.Title, Kind: b.Format(row.FormatID).Name, GoesOut: row.GoesOut, Out: row.Stage == relay.Out, Legs: row.Legs}
+	x := PartnerPiece{Number: row.Number, Version: row.Version, Changed: max(row.CreatedAt, row.OutAt), Title: row.Title, Kind: b.Format(row.FormatID).Name, GoesOut: row.GoesOut, Out: row.Stage == relay.Out, Legs: row.Legs}
 	house := b.Planned[row.DeskID]
 	pr := house.Forward(&row.Piece, now.Date(house.Zone))
 	for i := range row.Legs {
@@ -270,6 +273,7 @@ func partnerPiece(b *newsroom.Setup, row *store.Row, partner ref.Partner, who re
 			continue
 		}
 		x.Of++
+		x.Changed = max(x.Changed, l.TouchedAt)
 		if l.Done() {
 			x.Done++
 			continue

@@ -7,6 +7,7 @@ import (
 
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/account"
+	"greenbaton/newsroom/calendars"
 	"greenbaton/newsroom/copyroom"
 	"greenbaton/newsroom/fees"
 	"greenbaton/newsroom/figures"
@@ -26,20 +27,21 @@ import (
 // Newsroom is a newsroom with all of its rooms.
 type Newsroom struct {
 	*newsroom.Newsroom
-	Account  account.Room
-	Copyroom copyroom.Room
-	Fees     fees.Room
-	Figures  figures.Room
-	Intake   intake.Room
-	Logbook  logbook.Room
-	Notify   notify.Room
-	Planning planning.Room
-	Regular  regular.Room
-	Release  release.Room
-	Reports  reports.Room
-	Review   review.Room
-	Rules    rules.Room
-	Settings setup.Room
+	Account   account.Room
+	Calendars calendars.Room
+	Copyroom  copyroom.Room
+	Fees      fees.Room
+	Figures   figures.Room
+	Intake    intake.Room
+	Logbook   logbook.Room
+	Notify    notify.Room
+	Planning  planning.Room
+	Regular   regular.Room
+	Release   release.Room
+	Reports   reports.Room
+	Review    review.Room
+	Rules     rules.Room
+	Settings  setup.Room
 }
 
 // Open opens a newsroom on a data file, by the clock of this machine and with nothing to
@@ -47,12 +49,12 @@ type Newsroom struct {
 func Open(db *store.DB, log *slog.Logger) *Newsroom {
 	n := newsroom.Open(db, log)
 	for _, register := range []func(*newsroom.Newsroom){
-		account.Register, notify.Register, planning.Register, regular.Register, copyroom.Register, review.Register, release.Register, figures.Register, reports.Register, fees.Register, rules.Register, intake.Register, setup.Register,
+		account.Register, calendars.Register, notify.Register, planning.Register, regular.Register, copyroom.Register, review.Register, release.Register, figures.Register, reports.Register, fees.Register, rules.Register, intake.Register, setup.Register,
 	} {
 		register(n)
 	}
 	return &Newsroom{
-		Newsroom: n, Account: account.At(n), Copyroom: copyroom.At(n), Fees: fees.At(n), Figures: figures.At(n), Intake: intake.At(n), Logbook: logbook.At(n), Notify: notify.At(n),
+		Newsroom: n, Account: account.At(n), Calendars: calendars.At(n), Copyroom: copyroom.At(n), Fees: fees.At(n), Figures: figures.At(n), Intake: intake.At(n), Logbook: logbook.At(n), Notify: notify.At(n),
 		Planning: planning.At(n), Regular: regular.At(n), Release: release.At(n), Reports: reports.At(n), Review: review.At(n), Rules: rules.At(n), Settings: setup.At(n),
 	}
 }

@@ -158,7 +158,7 @@ func (s *Server) Handler(sessions scs.Store, sections ...Section) (http.Handler,
 
 // compressed packs what is text; the stream of news goes out as it comes.
 func compressed(next http.Handler) (http.Handler, error) {
-	pack, err := gzhttp.NewWrapper(gzhttp.MinSize(1400), gzhttp.ContentTypes([]string{"text/html", "text/css", "text/javascript", "application/json", "image/svg+xml", "application/atom+xml", "text/csv"}))
+	pack, err := gzhttp.NewWrapper(gzhttp.MinSize(1400), gzhttp.ContentTypes([]string{"text/html", "text/css", "text/javascript", "application/json", "image/svg+xml", "application/atom+xml", "text/csv", "text/calendar"}))
 	if err != nil {
 		return nil, err
 	}

@@ -2,21 +2,17 @@ package views
 
 import (
 	"math"
-	"slices"
 	"sync"
 
 	"github.com/labstack/echo/v5"
 
 	"greenbaton/core/plan"
 	"greenbaton/core/ref"
-	"greenbaton/core/relay"
 	"greenbaton/core/sift"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/planning"
 	"greenbaton/web/kit"
 )
-
-var staffColumns = []string{"owner", "person", "desk", "left", "campaign", "priority", "tags", "topic"}
 
 var paces = []kit.Option{
 	{Value: "", Name: "Any pace"}, {Value: "running", Name: "Under way"}, {Value: string(plan.Short), Name: "Short"}, {Value: string(plan.NoRoom), Name: "No room"}, {Value: string(plan.InHand), Name: "In hand"}, {Value: "quiet", Name: "Quiet"},
@@ -25,16 +21,12 @@ var paces = []kit.Option{
 
 // listColumns are the facts that somebody may see in a list.
 func (s *Section) listColumns(c *echo.Context, b *newsroom.Setup, d ref.Desk) []sift.Column {
-	columns, who := planning.Columns(b, d), kit.Me(c)
+	who := kit.Me(c)
+	columns := planning.ColumnsFor(b, who.ID, d)
 	if b.SeesFees(who.ID, d) && len(b.RatesOf(d)) > 0 {
 		columns = append(columns, s.feeColumn(c, b, d))
 	}
-	if who.Access.May(relay.SeeAll) {
-		return columns
-	}
-	return slices.DeleteFunc(columns, func(c sift.Column) bool {
-		return c.Field != 0 || c.Key != "person" && slices.Contains(staffColumns, c.Key)
-	})
+	return columns
 }
 
 // feeColumn is what pieces came to in fees, read once it is looked at.
