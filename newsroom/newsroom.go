@@ -187,6 +187,11 @@ func (h *Newsroom) Do(ctx context.Context, by ref.Person, f func(*Command) error
 				return err
 			}
 		}
+		if v, _ := VisitorOf(ctx); v.Once != nil {
+			if err := tx.AddOnce(ctx, *v.Once); err != nil {
+				return err
+			}
+		}
 		return a.keepUndo()
 	}, func(stored bool) {
 		if !stored {

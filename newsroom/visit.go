@@ -17,6 +17,9 @@ type Visitor struct {
 	Person   ref.Person
 	Visit    ref.Visit
 	Sessions int // how often they had signed out everywhere when the visit began
+
+	Token ref.Token   // with which a program asks for them, instead of a visit
+	Once  *store.AskedOnce // under which what is done is done once; nil for none
 }
 
 type visitorKey struct{}
@@ -36,6 +39,9 @@ func VisitorOf(ctx context.Context) (Visitor, bool) {
 // ErrEnded is said to somebody whose visit has ended. It is a *relay.Refusal.
 var ErrEnded error = &relay.Refusal{Reason: relay.ErrNotYours, Text: "You are signed out. Sign in in another tab, then come back and do this again; what you typed is still here."}
 
+// ErrToken is said to a program whose token opens nothing. It is a *relay.Refusal.
+var ErrToken error = &relay.Refusal{Reason: relay.ErrNotYours, Text: "This token opens nothing: it was ended, is past its end, or a part of it is missing. Whose it was can make another one under Programs."}
+
 // DefaultIdle is after how long without use a visit ends, where nothing else is set.
 const DefaultIdle = 72 * time.Hour
 
@@ -46,7 +52,17 @@ const usedEvery = day.Moment(5 * 60)
 // neither it nor all visits of theirs were ended, nor was it left unused for too long.
 func (h *Newsroom) goesOn(ctx context.Context, r store.Reader, b *Setup, v Visitor) (store.Visit, error) {
 	p := b.Person(v.Person)
-	if p.ID == 0 || p.Retired || p.Guest || p.BarredAt != 0 || p.Sessions != v.Sessions {
+	if v.Token != 0 {
+		t, err := store.TokenByID(ctx, r, v.Token)
+		if err != nil && !errors.Is(err, store.ErrNone) {
+			return store.Visit{}, err
+		}
+		if err != nil || !t.Opens(h.Now()) || t.PersonID != v.Person || !p.SignsIn() {
+			return store.Visit{}, ErrToken
+		}
+		return store.Visit{}, nil
+	}
+	if !p.SignsIn() || p.Sessions != v.Sessions {
 		return store.Visit{}, ErrEnded
 	}
 	x, err := store.VisitAt(ctx, r, v.Visit, v.Person)

@@ -116,6 +116,9 @@ type Person struct {
 	Desks     []ref.Desk `db:"-"`
 }
 
+// SignsIn reports whether somebody is there who can sign in.
+func (p Person) SignsIn() bool { return p.ID != 0 && !p.Retired && !p.Guest && p.BarredAt == 0 }
+
 // Named gives what somebody is named for besides what their kind of person may do.
 func (p Person) Named() []relay.Duty {
 	var out []relay.Duty

@@ -10,6 +10,7 @@ import (
 	"greenbaton/newsroom/rooms"
 	"greenbaton/store"
 	"greenbaton/web/account"
+	"greenbaton/web/api"
 	"greenbaton/web/brief"
 	"greenbaton/web/bring"
 	"greenbaton/web/calendars"
@@ -82,6 +83,7 @@ func sections(k *kit.Server, n *rooms.Newsroom) []kit.Section {
 	return []kit.Section{
 		shared, briefs, copies, reviews,
 		&account.Section{Server: k, Account: n.Account, Notify: n.Notify, Settings: n.Settings},
+		&api.Section{Server: k, Copyroom: n.Copyroom, Fees: n.Fees, Figures: n.Figures, Intake: n.Intake, Logbook: n.Logbook, Planning: n.Planning, Programs: n.Programs, Review: n.Review},
 		&bring.Section{Server: k, Intake: n.Intake},
 		&calendars.Section{Server: k, Calendars: n.Calendars, Planning: n.Planning, Review: n.Review},
 		&campaigns.Section{Server: k, Figures: n.Figures, Planning: n.Planning, Reports: n.Reports, Settings: n.Settings},

@@ -17,6 +17,9 @@ type (
 	// Visit is somebody signed in on a device.
 	Visit int64
 
+	// Token is a key with which a program acts for somebody.
+	Token int64
+
 	// Desk is a publication with a calendar of its own.
 	Desk int64
 	// Channel is where pieces of a desk go out.

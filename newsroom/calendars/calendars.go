@@ -125,7 +125,7 @@ func (h Room) Give(ctx context.Context, token string) (Sheet, error) {
 		return Sheet{}, err
 	}
 	p := b.Person(c.PersonID)
-	if c.EndedAt != 0 || p.ID == 0 || p.Retired || p.Guest || p.BarredAt != 0 || !slices.Contains(p.Desks, c.DeskID) {
+	if c.EndedAt != 0 || !p.SignsIn() || !slices.Contains(p.Desks, c.DeskID) {
 		return Sheet{}, ended
 	}
 	now, more, err := h.events(ctx, b, c.PersonID, Ask{Kind: c.Kind, Desk: c.DeskID, Query: c.Query, View: c.ViewID}, fmt.Sprintf(".c%d", c.ID))

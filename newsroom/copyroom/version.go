@@ -212,27 +212,32 @@ func (h Room) BringBack(ctx context.Context, by ref.Person, piece ref.Piece, w W
 			_, err := SaveCopy(a, was, OnNewest, text, "as it was before "+sayWhich(w)+" was brought back")
 			return err
 		}
-		if _, err := HandIn(a, &was, by); err != nil {
-			return err
-		}
-		s, err := Stage(a, piece)
-		if err != nil {
-			return err
-		}
-		if len(s.Text.Proposals()) > 0 {
-			return &relay.Refusal{Reason: relay.ErrNotNow, Text: "Take or leave what is proposed first; then this can be proposed on what is left."}
-		}
-		change := copy.Difference(s.Text, text).KeepQueries().Sound()
-		if len(change) == 0 {
-			return &relay.Refusal{Reason: relay.ErrNotNow, Text: "The copy is the same as that already."}
-		}
-		key := fmt.Sprintf("%d.%s", by, strconv.FormatInt(h.Clock().UnixMilli(), 36))
-		if _, err := PutEdit(a, s, newsroom.Taken{By: by, Client: fmt.Sprintf("back %d", s.Seq), Turn: 1, Change: s.Text.Propose(change, key)}); err != nil {
-			return err
-		}
-		a.Put.Pieces[piece] = was.Piece
-		return a.Log(store.Entry{DeskID: was.DeskID, PieceID: piece, Act: "proposed", What: "proposed to bring back " + sayWhich(w), Version: was.Version})
+		return propose(a, was, text, "proposed to bring back "+sayWhich(w))
 	})
+}
+
+// propose proposes a text instead of the copy of a piece; nothing else is to be proposed in it.
+func propose(a *newsroom.Command, was store.Row, text copy.Text, what string) error {
+	if _, err := HandIn(a, &was, a.Actor); err != nil {
+		return err
+	}
+	s, err := Stage(a, was.ID)
+	if err != nil {
+		return err
+	}
+	if len(s.Text.Proposals()) > 0 {
+		return &relay.Refusal{Reason: relay.ErrNotNow, Text: "Take or leave what is proposed first; then this can be proposed on what is left."}
+	}
+	change := copy.Difference(s.Text, text).KeepQueries().Sound()
+	if len(change) == 0 {
+		return &relay.Refusal{Reason: relay.ErrNotNow, Text: "The copy is the same as that already."}
+	}
+	key := fmt.Sprintf("%d.%s", a.Actor, strconv.FormatInt(a.Newsroom.Clock().UnixMilli(), 36))
+	if _, err := PutEdit(a, s, newsroom.Taken{By: a.Actor, Client: fmt.Sprintf("back %d", s.Seq), Turn: 1, Change: s.Text.Propose(change, key)}); err != nil {
+		return err
+	}
+	a.Put.Pieces[was.ID] = was.Piece
+	return a.Log(store.Entry{DeskID: was.DeskID, PieceID: was.ID, Act: "proposed", What: what, Version: was.Version})
 }
 
 func sayWhich(w Which) string {

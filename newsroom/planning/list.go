@@ -55,11 +55,8 @@ func (h Overview) List(ctx context.Context, who ref.Person, f Filter) (Listing, 
 	if err != nil {
 		return Listing{}, err
 	}
-	if t := strings.ToLower(strings.TrimSpace(f.Text)); t != "" {
-		number, err := strconv.Atoi(strings.TrimPrefix(t, "no. "))
-		all = slices.DeleteFunc(all, func(e *newsroom.Entry) bool {
-			return !strings.Contains(e.Low, t) && (err != nil || e.Number != number)
-		})
+	if names := named(f.Text); strings.TrimSpace(f.Text) != "" {
+		all = slices.DeleteFunc(all, func(e *newsroom.Entry) bool { return !names(e) })
 	}
 	out := Listing{Total: len(all), Pages: max(1, (len(all)+PerPage-1)/PerPage), Sums: make([]float64, len(f.Sums))}
 	for _, e := range all {
@@ -121,4 +118,55 @@ func (h Overview) addLegs(ctx context.Context, l *Listing, page []*newsroom.Entr
 		l.Rows = append(l.Rows, x)
 	}
 	return nil
+}
+
+// PageAfter gives the pieces that somebody may see of what they look at, with their legs, by id: at
+// most so many after one, and whether there are more. Text is in the title, or the number.
+func (h Overview) PageAfter(ctx context.Context, who ref.Person, l Look, text string, after ref.Piece, most int) ([]*newsroom.Entry, bool, error) {
+	b, err := h.Setup(ctx)
+	if err != nil {
+		return nil, false, err
+	}
+	all, err := h.Entries(ctx, b, who, l)
+	if err != nil {
+		return nil, false, err
+	}
+	at, found := slices.BinarySearchFunc(all, after, newsroom.ByID)
+	if found {
+		at++
+	}
+	names := named(text)
+	var rows []store.Row
+	var out []*newsroom.Entry
+	for _, e := range all[at:] {
+		if !names(e) {
+			continue
+		}
+		if len(out) == most {
+			return out, true, h.withLegs(ctx, out, rows)
+		}
+		rows, out = append(rows, e.Row), append(out, e)
+	}
+	return out, false, h.withLegs(ctx, out, rows)
+}
+
+// withLegs puts entries with their legs in the place of those without.
+func (h Overview) withLegs(ctx context.Context, out []*newsroom.Entry, rows []store.Row) error {
+	if err := store.AddLegs(ctx, h.DB.View(), rows); err != nil {
+		return fmt.Errorf("read a page of pieces: %w", err)
+	}
+	for i, e := range out {
+		out[i] = &newsroom.Entry{Row: rows[i], Values: e.Values, Low: e.Low}
+	}
+	return nil
+}
+
+// named reports of pieces whether a text is in their title, or is their number.
+func named(text string) func(*newsroom.Entry) bool {
+	t := strings.ToLower(strings.TrimSpace(text))
+	if t == "" {
+		return func(*newsroom.Entry) bool { return true }
+	}
+	number, err := strconv.Atoi(strings.TrimPrefix(t, "no. "))
+	return func(e *newsroom.Entry) bool { return strings.Contains(e.Low, t) || err == nil && e.Number == number }
 }

@@ -15,6 +15,7 @@ import (
 	"greenbaton/newsroom/logbook"
 	"greenbaton/newsroom/notify"
 	"greenbaton/newsroom/planning"
+	"greenbaton/newsroom/programs"
 	"greenbaton/newsroom/regular"
 	"greenbaton/newsroom/release"
 	"greenbaton/newsroom/reports"
@@ -36,6 +37,7 @@ type Newsroom struct {
 	Logbook   logbook.Room
 	Notify    notify.Room
 	Planning  planning.Room
+	Programs  programs.Room
 	Regular   regular.Room
 	Release   release.Room
 	Reports   reports.Room
@@ -49,12 +51,12 @@ type Newsroom struct {
 func Open(db *store.DB, log *slog.Logger) *Newsroom {
 	n := newsroom.Open(db, log)
 	for _, register := range []func(*newsroom.Newsroom){
-		account.Register, calendars.Register, notify.Register, planning.Register, regular.Register, copyroom.Register, review.Register, release.Register, figures.Register, reports.Register, fees.Register, rules.Register, intake.Register, setup.Register,
+		account.Register, calendars.Register, notify.Register, planning.Register, programs.Register, regular.Register, copyroom.Register, review.Register, release.Register, figures.Register, reports.Register, fees.Register, rules.Register, intake.Register, setup.Register,
 	} {
 		register(n)
 	}
 	return &Newsroom{
 		Newsroom: n, Account: account.At(n), Calendars: calendars.At(n), Copyroom: copyroom.At(n), Fees: fees.At(n), Figures: figures.At(n), Intake: intake.At(n), Logbook: logbook.At(n), Notify: notify.At(n),
-		Planning: planning.At(n), Regular: regular.At(n), Release: release.At(n), Reports: reports.At(n), Review: review.At(n), Rules: rules.At(n), Settings: setup.At(n),
+		Planning: planning.At(n), Programs: programs.At(n), Regular: regular.At(n), Release: release.At(n), Reports: reports.At(n), Review: review.At(n), Rules: rules.At(n), Settings: setup.At(n),
 	}
 }

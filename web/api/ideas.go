@@ -1,0 +1,203 @@
+package api
+
+import (
+	"context"
+	"fmt"
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"greenbaton/core/idea"
+	"greenbaton/core/ref"
+	"greenbaton/core/scope"
+	"greenbaton/newsroom/intake"
+	"greenbaton/newsroom/programs"
+)
+
+// Idea is what may become a piece.
+type Idea struct {
+	ID         int64     `json:"id"`
+	Desk       int64     `json:"desk"`
+	Title      string    `json:"title"`
+	Notes      string    `json:"notes,omitempty"`
+	Links      []string  `json:"links"`
+	Source     string    `json:"source,omitempty"`
+	Origin     string    `json:"origin,omitempty" doc:"Who or what it came from, in words."`
+	Phrase     string    `json:"phrase,omitempty" doc:"A search phrase it would answer."`
+	Volume     int       `json:"volume,omitempty" doc:"How often that is looked for in a month."`
+	Difficulty int       `json:"difficulty,omitempty" doc:"How hard it is to be found for it, of 100."`
+	Tags       []string  `json:"tags"`
+	State      string    `json:"state" doc:"As it is today."`
+	Score      *int      `json:"score,omitempty" doc:"Of 100; missing until it is judged."`
+	Piece      int64     `json:"piece,omitempty" doc:"What it became."`
+	By         int64     `json:"by,omitempty"`
+	CaughtAt   time.Time `json:"caught_at"`
+}
+
+// NewIdea is an idea to be caught.
+type NewIdea struct {
+	Desk       int64    `json:"desk,omitempty" minimum:"0" doc:"One of yours; without it the first."`
+	Title      string   `json:"title" minLength:"1" maxLength:"300"`
+	Notes      string   `json:"notes,omitempty" maxLength:"20000"`
+	Links      []string `json:"links,omitempty" maxItems:"40"`
+	Origin     string   `json:"origin,omitempty" maxLength:"200"`
+	Phrase     string   `json:"phrase,omitempty" maxLength:"200"`
+	Volume     int      `json:"volume,omitempty" minimum:"0" maximum:"1000000000"`
+	Difficulty int      `json:"difficulty,omitempty" minimum:"0" maximum:"100"`
+	Tags       []string `json:"tags,omitempty" maxItems:"30"`
+}
+
+// Request is what somebody asked for by a form.
+type Request struct {
+	ID      int64           `json:"id"`
+	Form    int64           `json:"form"`
+	Title   string          `json:"title"`
+	Name    string          `json:"name" doc:"Who asks."`
+	Mail    string          `json:"mail,omitempty"`
+	Wanted  string          `json:"wanted,omitempty" format:"date"`
+	State   string          `json:"state"`
+	Piece   int64           `json:"piece,omitempty" doc:"What was made of it."`
+	At      time.Time       `json:"at"`
+	Answers []RequestAnswer `json:"answers"`
+}
+
+// RequestAnswer is an answer in a request.
+type RequestAnswer struct {
+	Question string `json:"question"`
+	Answer   string `json:"answer"`
+}
+
+// lists reads a text with separators into its parts.
+func lists(text, by string) []string {
+	out := []string{}
+	for x := range strings.SplitSeq(text, by) {
+		if x = strings.TrimSpace(x); x != "" {
+			out = append(out, x)
+		}
+	}
+	return out
+}
+
+func ideaOf(r *intake.IdeaRow) Idea {
+	x := Idea{
+		ID: int64(r.ID), Desk: int64(r.DeskID), Title: r.Title, Notes: r.Notes, Links: lists(r.Links, "\n"), Source: string(r.Source), Origin: r.Origin, Phrase: r.Phrase, Volume: r.Volume, Difficulty: r.Difficulty,
+		Tags: lists(r.Tags, ","), State: string(r.State), Piece: int64(r.PieceID), By: int64(r.By), CaughtAt: *timeOf(max(r.CaughtAt, 1)),
+	}
+	if r.Scored {
+		x.Score = new(r.Score)
+	}
+	return x
+}
+
+type ideaOut struct{ Body Idea }
+
+func (s *Section) idea(ctx context.Context, k programs.Key, id ref.Idea) (*ideaOut, error) {
+	r, _, err := s.Intake.Idea(ctx, k.Person.ID, id)
+	if err != nil {
+		return nil, err
+	}
+	return &ideaOut{ideaOf(&r)}, nil
+}
+
+func (s *Section) ideas(a huma.API) {
+	type listIn struct {
+		Desk  int64  `query:"desk" doc:"One of yours; without it the first."`
+		State string `query:"state" doc:"Without it all." enum:"waiting,resting,used,turned down"`
+		Text  string `query:"text" maxLength:"200" doc:"Words that are all in it."`
+		Tag   string `query:"tag" maxLength:"60"`
+		Page  int    `query:"page" minimum:"1" default:"1" doc:"Sixty ideas each, the newest first."`
+	}
+	type ideasOut struct {
+		Body struct {
+			Ideas []Idea `json:"ideas"`
+			Pages int    `json:"pages"`
+			Total int    `json:"total"`
+		}
+	}
+	add(s, a, ask{method: http.MethodGet, path: "/ideas", id: "listIdeas", says: "Ideas, the newest first", area: scope.Ideas, right: scope.Read, tag: "Ideas"},
+		func(ctx context.Context, k programs.Key, in *listIn) (*ideasOut, error) {
+			d, err := deskOf(k, in.Desk)
+			if err != nil {
+				return nil, err
+			}
+			l, err := s.Intake.Ideas(ctx, k.Person.ID, intake.IdeaFilter{Desk: d, State: idea.State(in.State), Text: in.Text, Tag: in.Tag, Order: "newest", Page: in.Page})
+			if err != nil {
+				return nil, err
+			}
+			out := &ideasOut{}
+			out.Body.Ideas, out.Body.Pages, out.Body.Total = []Idea{}, l.Pages, l.Total
+			if in.Page > l.Pages { // the list gives its last page again
+				return out, nil
+			}
+			for i := range l.Rows {
+				out.Body.Ideas = append(out.Body.Ideas, ideaOf(&l.Rows[i]))
+			}
+			return out, nil
+		})
+	type oneIn struct {
+		ID int64 `path:"id" minimum:"1"`
+	}
+	add(s, a, ask{method: http.MethodGet, path: "/ideas/{id}", id: "getIdea", says: "An idea", area: scope.Ideas, right: scope.Read, tag: "Ideas"},
+		func(ctx context.Context, k programs.Key, in *oneIn) (*ideaOut, error) {
+			return s.idea(ctx, k, ref.Idea(in.ID))
+		})
+	type catchIn struct{ Body NewIdea }
+	type catchOut struct {
+		Location string `header:"Location"`
+		Body     Idea
+	}
+	add(s, a, ask{method: http.MethodPost, path: "/ideas", id: "catchIdea", says: "Catches an idea", area: scope.Ideas, right: scope.Write, made: true, tag: "Ideas"},
+		func(ctx context.Context, k programs.Key, in *catchIn) (*catchOut, error) {
+			d, err := deskOf(k, in.Body.Desk)
+			if err != nil {
+				return nil, err
+			}
+			n := in.Body
+			id, _, err := s.Intake.Catch(ctx, k.Person.ID, idea.Idea{DeskID: d, Title: n.Title, Notes: n.Notes, Links: strings.Join(n.Links, "\n"), Origin: n.Origin, Phrase: n.Phrase, Volume: n.Volume, Difficulty: n.Difficulty, Tags: strings.Join(n.Tags, ",")}, 0)
+			if err != nil {
+				return nil, err
+			}
+			x, err := s.idea(ctx, k, id)
+			if err != nil {
+				return nil, err
+			}
+			return &catchOut{Location: fmt.Sprintf("%s%s/ideas/%d", s.Base, Base, id), Body: x.Body}, nil
+		})
+	s.requests(a)
+}
+
+func (s *Section) requests(a huma.API) {
+	type listIn struct {
+		Desk  int64  `query:"desk" doc:"One of yours; without it the first."`
+		State string `query:"state" maxLength:"20" doc:"Without it all, the newest first; otherwise those that wait longest first."`
+	}
+	type requestsOut struct {
+		Body struct {
+			Requests []Request `json:"requests" doc:"At most two hundred."`
+		}
+	}
+	add(s, a, ask{method: http.MethodGet, path: "/requests", id: "listRequests", says: "What others asked for by a form", area: scope.Ideas, right: scope.Read, tag: "Ideas"},
+		func(ctx context.Context, k programs.Key, in *listIn) (*requestsOut, error) {
+			d, err := deskOf(k, in.Desk)
+			if err != nil {
+				return nil, err
+			}
+			l, err := s.Intake.Requests(ctx, k.Person.ID, d, in.State)
+			if err != nil {
+				return nil, err
+			}
+			out := &requestsOut{}
+			out.Body.Requests = []Request{}
+			for i := range l.Rows {
+				r := &l.Rows[i]
+				x := Request{ID: int64(r.ID), Form: int64(r.FormID), Title: r.Title, Name: r.Name, Mail: r.Mail, Wanted: r.Wanted.String(), State: r.State, Piece: int64(r.PieceID), At: *timeOf(max(r.At, 1)), Answers: []RequestAnswer{}}
+				for _, y := range r.Said {
+					x.Answers = append(x.Answers, RequestAnswer{y.Name, y.Value})
+				}
+				out.Body.Requests = append(out.Body.Requests, x)
+			}
+			return out, nil
+		})
+}
