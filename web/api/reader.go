@@ -20,7 +20,7 @@ import (
 
 // description is what programs can ask for, as people read it.
 type description struct {
-	Intro string
+	Rules []string // what holds of all of it
 	Base  string
 	Parts []part
 }
@@ -44,7 +44,7 @@ type takes struct {
 
 // of reads a description that programs read.
 func (d *description) of(o *huma.OpenAPI) {
-	d.Intro, d.Base = o.Info.Description, o.Servers[0].URL
+	d.Rules, d.Base = conventions, o.Servers[0].URL
 	at := map[string]int{}
 	for _, path := range kit.SortedKeys(o.Paths) {
 		item := o.Paths[path]

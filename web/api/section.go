@@ -9,6 +9,7 @@ import (
 	"embed"
 	"io/fs"
 	"net/http"
+	"strings"
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/adapters/humago"
@@ -126,10 +127,7 @@ func (s *Section) Routes(g kit.Groups) {
 	mux := http.NewServeMux()
 	config := huma.DefaultConfig("Green Baton", "1")
 	config.OpenAPIPath, config.DocsPath, config.SchemasPath, config.CreateHooks = "/openapi", "", "", nil
-	config.Info.Description = "What people do in Green Baton, for programs. Make a token under Programs in the menu below your initials, and send it as Authorization: Bearer. " +
-		"Times are written as RFC 3339 has them, days as 2026-11-26. What goes wrong is said as RFC 9457 has it. " +
-		"A list gives at most so many as are asked for, and a cursor for the next ones. A piece and a copy have their version as ETag; give it as If-Match with what changes them, and nothing that came between is overwritten. " +
-		"With an Idempotency-Key, what is asked twice is done once."
+	config.Info.Description = strings.Join(conventions, " ")
 	config.Servers = []*huma.Server{{URL: s.Base + Base}}
 	config.Components.SecuritySchemes = map[string]*huma.SecurityScheme{"token": {Type: "http", Scheme: "bearer", Description: "A personal token."}}
 	a := humago.NewWithPrefix(mux, "", config)
@@ -151,6 +149,17 @@ func (s *Section) Routes(g kit.Groups) {
 	g.Me.GET("/programs", s.tokens)
 	g.Me.POST("/programs", s.makeToken)
 	g.Me.POST("/programs/:id/end", s.endToken)
+}
+
+// conventions are what holds of all that programs ask.
+var conventions = []string{
+	"Make a token under Programs in the menu below your initials, and send it as Authorization: Bearer.",
+	"Times are written as RFC 3339 has them, days like 2026-11-26.",
+	"What goes wrong is said as RFC 9457 has it: a problem, with what to do.",
+	"A list gives as many as are asked for at most, and a cursor for the next ones.",
+	"A piece and a copy have their version as ETag. Give it as If-Match with what changes them, and nothing that came between is overwritten.",
+	"With an Idempotency-Key, what is asked twice is done once.",
+	"A token asks two thousand times at once, and twenty times a second after that; RateLimit-Remaining says what is left.",
 }
 
 // ask is an operation before it is registered.
