@@ -47,8 +47,9 @@ type Mailer interface {
 	Send(ctx context.Context, m Mail) error
 }
 
-// Post is one message to a chat.
+// Post is one message to a chat, or an event for a program.
 type Post struct {
+	Event  bool   // it is signed as Standard Webhooks have it; the secret begins with whsec_
 	Key    string // the same message, sent twice, has the same key
 	URL    string
 	Secret string // with which it is signed
@@ -56,7 +57,7 @@ type Post struct {
 	At     time.Time
 }
 
-// Poster posts to chats.
+// Poster posts to chats and programs.
 type Poster interface {
 	Post(ctx context.Context, p Post) error
 }

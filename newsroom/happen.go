@@ -41,6 +41,14 @@ func ChangesOf(was, is *relay.Piece) []rule.Event {
 	return out
 }
 
+// ForRules reports whether house rules hear of an event of a piece's way.
+func ForRules(k relay.Kind) bool { return ruleKinds[k] != "" }
+
+// Happens lets house rules and programs elsewhere hear of something.
+func (a *Command) Happens(e rule.Event) {
+	a.Happened, a.Heard = append(a.Happened, e), append(a.Heard, e)
+}
+
 // LogEvents writes an entry on a piece into the logbook, together with what happened
 // and how the piece is after it, and lets rules hear of it.
 func (a *Command) LogEvents(p *relay.Piece, e store.Entry, events []rule.Event) error {
@@ -53,7 +61,7 @@ func (a *Command) LogEvents(p *relay.Piece, e store.Entry, events []rule.Event) 
 	a.DeskOf[p.ID] = p.DeskID
 	for _, x := range events {
 		x.Piece, x.At, x.By = p.ID, a.Now, a.Actor
-		a.Happened = append(a.Happened, x)
+		a.Happens(x)
 	}
 	return a.Log(e)
 }

@@ -158,6 +158,7 @@ type Command struct {
 	Trusted   bool                                // what is done follows by itself from what somebody might do
 	Rule      *rule.Rule                          // that is being carried out
 	Happened  []rule.Event                        // that rules have not heard of yet
+	Heard     []rule.Event                        // all that happened
 	Following map[ref.Piece]map[ref.Person]string // who follows which pieces, as far as it was asked
 	Unmade    map[ref.Piece]bool                  // pieces of which the making is taken back, so that nothing of them is owed
 	Spent     []ref.Desk                          // desks whose budgets may be used otherwise now

@@ -18,7 +18,7 @@ type Visitor struct {
 	Visit    ref.Visit
 	Sessions int // how often they had signed out everywhere when the visit began
 
-	Token ref.Token   // with which a program asks for them, instead of a visit
+	Token ref.Token        // with which a program asks for them, instead of a visit
 	Once  *store.AskedOnce // under which what is done is done once; nil for none
 }
 

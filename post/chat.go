@@ -5,11 +5,13 @@ import (
 	"context"
 	"crypto/hmac"
 	"crypto/sha256"
+	"encoding/base64"
 	"encoding/hex"
 	"fmt"
 	"io"
 	"net/http"
 	"strconv"
+	"strings"
 	"time"
 
 	"greenbaton/newsroom"
@@ -55,20 +57,43 @@ func (c Chats) Post(ctx context.Context, p newsroom.Post) error {
 	h := req.Header
 	h.Set("Content-Type", "application/json")
 	h.Set("User-Agent", "GreenBaton")
-	h.Set(HeaderKey, p.Key)
-	h.Set(HeaderTime, at)
-	h.Set(HeaderSignature, "sha256="+Sign([]byte(p.Secret), []byte(at+"."+p.Body)))
+	whom := "chat"
+	if p.Event {
+		whom = "program"
+		if err := signEvent(h, p, at); err != nil {
+			return err
+		}
+	} else {
+		h.Set(HeaderKey, p.Key)
+		h.Set(HeaderTime, at)
+		h.Set(HeaderSignature, "sha256="+Sign([]byte(p.Secret), []byte(at+"."+p.Body)))
+	}
 	res, err := c.client.Do(req)
 	if err != nil {
-		return fmt.Errorf("post to the chat: %w", err)
+		return fmt.Errorf("post to the %s: %w", whom, err)
 	}
 	defer res.Body.Close()
 	if _, err := io.Copy(io.Discard, io.LimitReader(res.Body, 64<<10)); err != nil {
-		return fmt.Errorf("read the answer of the chat: %w", err)
+		return fmt.Errorf("read the answer of the %s: %w", whom, err)
 	}
 	if res.StatusCode/100 != 2 {
-		return fmt.Errorf("the chat answers %d", res.StatusCode)
+		return fmt.Errorf("the %s answers %d", whom, res.StatusCode)
 	}
+	return nil
+}
+
+// signEvent signs an event by the symmetric scheme of Standard Webhooks: an HMAC-SHA-256 over its
+// name, the time and the body, with full stops between, under the bytes of the secret.
+func signEvent(h http.Header, p newsroom.Post, at string) error {
+	key, err := base64.StdEncoding.DecodeString(strings.TrimPrefix(p.Secret, "whsec_"))
+	if err != nil {
+		return fmt.Errorf("the secret of the program: %w", err)
+	}
+	m := hmac.New(sha256.New, key)
+	m.Write([]byte(p.Key + "." + at + "." + p.Body))
+	h.Set("Webhook-Id", p.Key)
+	h.Set("Webhook-Timestamp", at)
+	h.Set("Webhook-Signature", "v1,"+base64.StdEncoding.EncodeToString(m.Sum(nil)))
 	return nil
 }
 
@@ -82,6 +107,6 @@ func (r ChatRoom) Post(ctx context.Context, p newsroom.Post) error {
 		return fmt.Errorf("the chat answers 503")
 	}
 	return r.DB.Write(ctx, func(tx *store.Tx) error {
-		return tx.KeepRoomMail(ctx, store.RoomMail{Key: p.Key, To: p.URL, Subject: "posted to a chat", Text: p.Body})
+		return tx.KeepRoomMail(ctx, store.RoomMail{Key: p.Key, To: p.URL, Subject: map[bool]string{false: "posted to a chat", true: "posted to a program"}[p.Event], Text: p.Body})
 	})
 }

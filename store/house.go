@@ -205,6 +205,7 @@ type Reference struct {
 	Partners  []Partner
 	Told      []Told
 	Hooks     []Hook
+	Receivers []Receiver
 	Wordings  []Wording
 	Measures  []Measure
 	Rates     []Rate
@@ -234,6 +235,7 @@ func LoadReference(ctx context.Context, r Reader) (Reference, error) {
 		{&all.Partners, "SELECT * FROM partner ORDER BY name"},
 		{&all.Told, "SELECT * FROM person_told"},
 		{&all.Hooks, "SELECT * FROM hook WHERE retired = 0 ORDER BY id"},
+		{&all.Receivers, "SELECT * FROM receiver WHERE retired = 0 ORDER BY id"},
 		{&all.Wordings, "SELECT * FROM wording"},
 		{&all.Rules, "SELECT * FROM rule WHERE retired = 0 ORDER BY desk_id, position, id"},
 	} {

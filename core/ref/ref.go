@@ -20,6 +20,9 @@ type (
 	// Token is a key with which a program acts for somebody.
 	Token int64
 
+	// Receiver is a program elsewhere to which events are posted.
+	Receiver int64
+
 	// Desk is a publication with a calendar of its own.
 	Desk int64
 	// Channel is where pieces of a desk go out.

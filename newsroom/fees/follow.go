@@ -167,7 +167,7 @@ func (d *dealer) change(f store.Fee, x fee.Line) error {
 func (d *dealer) accepted(f *store.Fee) {
 	cur := d.a.Setup.CurrencyBy(f.DeskID, f.Currency)
 	d.a.DeskOf[d.p.ID] = d.p.DeskID
-	d.a.Happened = append(d.a.Happened, rule.Event{Kind: rule.Accepted, Leg: f.Leg, To: f.PersonID, Say: cur.Say(f.Amount), N: int(cur.Units(f.Amount)), Piece: d.p.ID, At: d.a.Now, By: d.a.Actor})
+	d.a.Happens(rule.Event{Kind: rule.Accepted, Leg: f.Leg, To: f.PersonID, Say: cur.Say(f.Amount), N: int(cur.Units(f.Amount)), Piece: d.p.ID, At: d.a.Now, By: d.a.Actor})
 }
 
 // amountOf works out what a fee comes to.

@@ -107,7 +107,7 @@ func (h Room) tellBudget(ctx context.Context, is Budget, x store.Budget, level f
 		if level == fee.Over {
 			text = fmt.Sprintf("%s is %s over its budget of %s%s.", english.UpperFirst(SayScope(a.Setup, x)), cur.Say(-is.Left()), cur.Say(x.Amount), saySpan(is))
 		}
-		a.Happened = append(a.Happened, rule.Event{Kind: rule.Spent, Desk: x.DeskID, Say: SayScope(a.Setup, x), N: int(is.Use.Spent() * 100 / x.Amount), At: a.Now})
+		a.Happens(rule.Event{Kind: rule.Spent, Desk: x.DeskID, Say: SayScope(a.Setup, x), N: int(is.Use.Spent() * 100 / x.Amount), At: a.Now})
 		for _, id := range a.Setup.Leads(x.DeskID) {
 			if err := a.Notify(store.Item{PersonID: id, Kind: "fee", Text: text, Link: "/fees?on=" + today.String(), At: a.Now, Private: true}, level == fee.Over); err != nil {
 				return err

@@ -143,7 +143,7 @@ func (h Inquiries) Ask(ctx context.Context, who ref.Person, f request.Form, x re
 		if err := write(a, r, "", "We have your request: "+r.Title, "Thank you. Somebody at "+a.Setup.Desk(f.DeskID).Name+" reads it, and you hear from them."); err != nil {
 			return err
 		}
-		a.Happened = append(a.Happened, rule.Event{Kind: rule.Requested, Request: r.ID, Desk: f.DeskID, At: a.Now})
+		a.Happens(rule.Event{Kind: rule.Requested, Request: r.ID, Desk: f.DeskID, At: a.Now})
 		return a.Log(store.Entry{DeskID: f.DeskID, Act: "requested", What: fmt.Sprintf("a request came in: “%s”, of %s", r.Title, r.Name)})
 	})
 	return token, err

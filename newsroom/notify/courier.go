@@ -29,7 +29,7 @@ func (h Room) DeliverMail(ctx context.Context) error {
 func (h Room) DeliverPosts(ctx context.Context) error {
 	h.Posting.Lock()
 	defer h.Posting.Unlock()
-	return h.deliverAll(ctx, store.KindHook)
+	return h.deliverAll(ctx, store.KindHook, store.KindEvent)
 }
 
 func (h Room) deliverAll(ctx context.Context, kinds ...string) error {
@@ -95,6 +95,8 @@ func (h Room) deliver(ctx context.Context, m store.Message) error {
 		return h.Mail.Send(ctx, mail)
 	case store.KindHook:
 		return h.deliverPost(ctx, m)
+	case store.KindEvent:
+		return h.deliverEvent(ctx, m)
 	}
 	return nil
 }
@@ -171,4 +173,19 @@ func (h Room) deliverPost(ctx context.Context, m store.Message) error {
 		return errors.New("no chat can be reached from here")
 	}
 	return h.Chat.Post(ctx, newsroom.Post{Key: m.Key, URL: b.Hooks[i].URL, Secret: b.Hooks[i].Secret, Body: m.Body, At: m.At.In(time.UTC)})
+}
+
+func (h Room) deliverEvent(ctx context.Context, m store.Message) error {
+	b, err := h.Setup(ctx)
+	if err != nil {
+		return err
+	}
+	i := slices.IndexFunc(b.Receivers, func(r store.Receiver) bool { return fmt.Sprint(r.ID) == m.To })
+	if i < 0 || !b.Receivers[i].IsOn {
+		return nil // nobody listens any more
+	}
+	if h.Chat == nil {
+		return errors.New("no program can be reached from here")
+	}
+	return h.Chat.Post(ctx, newsroom.Post{Key: m.Key, URL: b.Receivers[i].URL, Secret: b.Receivers[i].Secret, Body: m.Body, At: m.At.In(time.UTC), Event: true})
 }

@@ -34,20 +34,30 @@ func (h Room) SaveHook(ctx context.Context, by ref.Person, k store.Hook) error {
 		} else {
 			k.Secret = newsroom.NewSecret()
 		}
-		u, err := url.Parse(k.URL)
-		switch {
-		case k.Name == "" || len([]rune(k.Name)) > 40:
+		if k.Name == "" || len([]rune(k.Name)) > 40 {
 			return newsroom.Invalid("name", "Give the chat a name of up to 40 characters.")
-		case err != nil || u.Scheme != "https" && u.Scheme != "http" || u.Host == "" || u.User != nil || len(k.URL) > 500:
-			return newsroom.Invalid("url", "Write the address to which messages are posted, like https://chat.example/hooks/1.")
-		case !h.PrivateHooks && privateHost(u.Hostname()):
-			return newsroom.Invalid("url", "This is an address of this machine or of a private network, to which nothing is posted. Whoever runs Green Baton can allow it with --allow-private-hooks.")
+		}
+		if err := CheckHookURL(h.Newsroom, k.URL); err != nil {
+			return err
 		}
 		if err := a.Tx.SaveHook(a, k); err != nil {
 			return err
 		}
 		return a.Log(store.Entry{DeskID: k.DeskID, Act: "set up", What: what + k.Name})
 	})
+}
+
+// CheckHookURL refuses what is no address to which something can be posted, or one of a private network
+// where that is not allowed.
+func CheckHookURL(h *newsroom.Newsroom, address string) error {
+	u, err := url.Parse(address)
+	switch {
+	case err != nil || u.Scheme != "https" && u.Scheme != "http" || u.Host == "" || u.User != nil || len(address) > 500:
+		return newsroom.Invalid("url", "Write the address to which it is posted, like https://chat.example/hooks/1.")
+	case !h.PrivateHooks && privateHost(u.Hostname()):
+		return newsroom.Invalid("url", "This is an address of this machine or of a private network, to which nothing is posted. Whoever runs Green Baton can allow it with --allow-private-hooks.")
+	}
+	return nil
 }
 
 // privateHost reports whether a host says of itself that it is not on the open network;

@@ -1,5 +1,5 @@
 // Package programs is what other programs ask of the newsroom in the name of somebody: the tokens
-// with which they do, and what they asked to be done once.
+// with which they do, what they asked to be done once, and the events that are posted to them.
 package programs
 
 import (
@@ -24,8 +24,11 @@ type Room struct{ *newsroom.Newsroom }
 // At gives this room of a newsroom.
 func At(n *newsroom.Newsroom) Room { return Room{n} }
 
-// Register lets the newsroom drop tokens that open nothing, and what was asked to be done once.
+// Register lets programs elsewhere hear of what happens, after house rules and all else, and the
+// newsroom drop tokens that open nothing, and what was asked to be done once.
 func Register(n *newsroom.Newsroom) {
+	n.Hooks.Moved = append(n.Hooks.Moved, hear)
+	n.Hooks.Ends = append(n.Hooks.Ends, signalAll)
 	n.Hooks.Keeps = append(n.Hooks.Keeps,
 		newsroom.Keep{Key: "tokens", Name: "Tokens of programs that were ended", Says: "Those in use stay.", Days: 365, Least: 30, Drop: (*store.Tx).DropTokens},
 		newsroom.Keep{Key: "once", Name: "What programs asked to be done once", Says: "What was done stays.", Days: 2, Least: 1, Drop: (*store.Tx).DropOnce})

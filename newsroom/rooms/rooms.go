@@ -51,7 +51,8 @@ type Newsroom struct {
 func Open(db *store.DB, log *slog.Logger) *Newsroom {
 	n := newsroom.Open(db, log)
 	for _, register := range []func(*newsroom.Newsroom){
-		account.Register, calendars.Register, notify.Register, planning.Register, programs.Register, regular.Register, copyroom.Register, review.Register, release.Register, figures.Register, reports.Register, fees.Register, rules.Register, intake.Register, setup.Register,
+		account.Register, calendars.Register, notify.Register, planning.Register, regular.Register, copyroom.Register, review.Register, release.Register, figures.Register, reports.Register, fees.Register, rules.Register, intake.Register, setup.Register, programs.Register, // which hears of all that the others do
+
 	} {
 		register(n)
 	}

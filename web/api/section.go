@@ -108,6 +108,9 @@ type Programs interface {
 	Make(ctx context.Context, by ref.Person, name string, s scope.Scope, days int) (string, error)
 	Once(ctx context.Context, x store.AskedOnce) (before *store.AskedOnce, done func(), err error)
 	Open(ctx context.Context, token, from string) (programs.Key, error)
+	PostAgain(ctx context.Context, by ref.Person, desk ref.Desk, id ref.Receiver, message ref.Message) error
+	Posted(ctx context.Context, who ref.Person, desk ref.Desk, id ref.Receiver) ([]store.Message, error)
+	SaveReceiver(ctx context.Context, by ref.Person, x store.Receiver) error
 	Tokens(ctx context.Context, who ref.Person) ([]store.Token, error)
 }
 
@@ -149,6 +152,10 @@ func (s *Section) Routes(g kit.Groups) {
 	g.Me.GET("/programs", s.tokens)
 	g.Me.POST("/programs", s.makeToken)
 	g.Me.POST("/programs/:id/end", s.endToken)
+	g.Me.GET("/receivers", s.receivers, s.Leads)
+	g.Me.POST("/receivers/:id", s.saveReceiver, s.Leads)
+	g.Me.GET("/receivers/:id", s.posted, s.Leads)
+	g.Me.POST("/receivers/:id/again", s.postAgain, s.Leads)
 }
 
 // conventions are what holds of all that programs ask.
