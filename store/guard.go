@@ -90,7 +90,7 @@ var oneOf = map[string][]string{
 var flags = []string{
 	"attachment.lead", "attachment.dropped", "batch.every", "campaign.retired", "candidate.dropped", "channel.retired", "delivery.fixed", "desk.retired", "desk.dates_locked", "desk.days_asked",
 	"field.retired", "finding.dropped", "form.anyone", "form.open", "format.retired", "format.titled", "format.wordless", "hook.is_on", "hook.retired",
-	"desk.people_open", "figure.stands", "measure.main", "measure.retired", "leg.words", "leg.beside", "leg.proposes", "leg.sign_off", "partner.retired", "person.retired", "person.guest", "person.quiet_off",
+	"desk.people_open", "figure.stands", "measure.main", "measure.retired", "leg.words", "leg.beside", "leg.proposes", "leg.sign_off", "partner.retired", "receiver.is_on", "receiver.retired", "person.retired", "person.guest", "person.quiet_off",
 	"piece.is_quiet", "piece.is_scheduled", "query.only", "query.note", "regular.paused", "regular.ended", "rule.is_on", "rule.retired", "rule_run.failed", "site_page.gone", "slot.retired",
 	"budget.retired", "cost.dropped", "fee.begun", "fee.by_owner", "fee.beyond", "rate.retired", "step.must", "topic.retired", "view.locked",
 }
@@ -98,7 +98,7 @@ var flags = []string{
 // lists are the columns that hold several words or numbers with commas between them, by a
 // pattern of what does not stand in them.
 var lists = map[string]string{
-	"leg.after": "* *", "leg.offered": "*[^0-9,]*", "copy.people": "*[^0-9,]*", "format.channels": "*[^0-9,]*", "field.also": "*[^0-9,]*", "person.hours": "*[^0-9,]*", "hook.kinds": "*[^a-z ,]*", "person.duties": "*[^a-z,]*",
+	"leg.after": "* *", "leg.offered": "*[^0-9,]*", "copy.people": "*[^0-9,]*", "format.channels": "*[^0-9,]*", "field.also": "*[^0-9,]*", "person.hours": "*[^0-9,]*", "hook.kinds": "*[^a-z ,]*", "receiver.kinds": "*[^a-z._,]*", "person.duties": "*[^a-z,]*",
 }
 
 // kept are tables of which rows are deleted at times, but none that a column points at.

@@ -95,6 +95,10 @@ var trips = []trip{
 	{table: "view", add: (*Tx).SaveView, saves: []any{(*Tx).SaveView}},
 	{table: "short_link", add: (*Tx).AddShortLink, later: "clicks last_at"},
 	{table: "release_sheet", add: (*Tx).SaveSheet, saves: []any{(*Tx).SaveSheet}},
+	{table: "calendar", add: (*Tx).AddCalendar, later: "used_at ended_at shown"},
+	{table: "token", add: (*Tx).AddToken, later: "used_at used_from ended_at"},
+	{table: "once", add: (*Tx).AnswerOnce, saves: []any{(*Tx).AnswerOnce}, keeps: "asked at"},
+	{table: "receiver", add: (*Tx).SaveReceiver, saves: []any{(*Tx).SaveReceiver}},
 	{table: "sketch", add: (*Tx).SaveSketch, saves: []any{(*Tx).SaveSketch}},
 }
 

@@ -94,9 +94,9 @@ func TestEveryTableSaysWhatBoundsIt(t *testing.T) {
 	bounds := map[string]string{
 		"for good, as the history of the desk": "logbook printing copy copy_edit brief guide leg_run verdict aside regular_date figure figure_sum figure_month promise fee statement statement_line cost",
 		"what people made":                     "piece leg step own_step aim outcome idea pitch request word answer query candidate vote finding file file_small attachment attachment_version picture batch field_value reviewer copy_read follow lack release_sheet short_link delivery",
-		"what is set up":                       "desk holiday channel slot person person_role person_desk absence format route field topic campaign regular measure goal rate budget form view rule partner hook wording setting person_told reader",
+		"what is set up":                       "desk holiday channel slot person person_role person_desk absence format route field topic campaign regular measure goal rate budget form view rule partner hook wording setting person_told reader receiver",
 		"pages that went out":                  "site_page letter",
-		"dropped when old":                     "visit device outbox room_mail inbox rule_run link_tried sketch",
+		"dropped when old":                     "visit device outbox room_mail inbox rule_run link_tried sketch calendar token once",
 		"ended ones go with the next":          "session guess undo",
 		"goes with what it leads to":           "link",
 		"one line for each piece and rule":     "rule_turn",

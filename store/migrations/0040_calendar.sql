@@ -15,3 +15,4 @@ CREATE TABLE calendar (
   shown     TEXT NOT NULL DEFAULT ''      -- what it has shown, as JSON
 );
 CREATE INDEX calendar_person ON calendar (person_id);
+CREATE INDEX calendar_desk ON calendar (desk_id);
