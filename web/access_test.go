@@ -17,7 +17,7 @@ import (
 )
 
 // real are numbers in addresses at which there is something, in the demo.
-var real = map[string]string{"pieces": "391", "people": "4", "formats": "1", "desks": "1", "channels": "1", "rules": "1", "partners": "1", "requests": "2", "ideas": "3", "forms": "1", "queries": "1", "chats": "1", "pitches": "1", "slots": "1", "post": "1", "sketches": "1", "files": "1", "bring": "1", "v": "1"}
+var real = map[string]string{"pieces": "391", "people": "4", "formats": "1", "desks": "1", "channels": "1", "rules": "1", "partners": "1", "requests": "2", "ideas": "3", "forms": "1", "queries": "1", "chats": "1", "pitches": "1", "slots": "1", "post": "1", "sketches": "1", "files": "1", "bring": "1", "v": "1", "receivers": "1", "calendars": "1", "programs": "1"}
 
 func fillIn(path string) string {
 	parts := strings.Split(path, "/")
