@@ -50,6 +50,7 @@ type IdeaFilter struct {
 	Text   string // all of its words are in title, notes, phrase or tags
 	Order  string // "score", "newest", "oldest", "title" or "volume"
 	Page   int
+	All    bool // not a page but all of them
 }
 
 // IdeaRow is an idea in a list.
@@ -117,7 +118,9 @@ func (h Backlog) Ideas(ctx context.Context, who ref.Person, f IdeaFilter) (IdeaL
 		out.People = append(out.People, id)
 	}
 	slices.SortFunc(out.People, func(x, y ref.Person) int { return strings.Compare(b.Name(x), b.Name(y)) })
-	out.Total = len(out.Rows)
+	if out.Total = len(out.Rows); f.All {
+		return out, nil
+	}
 	out.Pages = max(1, (out.Total+IdeasPerPage-1)/IdeasPerPage)
 	out.Page = min(max(1, f.Page), out.Pages)
 	from := (out.Page - 1) * IdeasPerPage

@@ -31,6 +31,15 @@ const mostRequests = 200
 // Requests gives the requests of a desk in a state, those that wait longest first, for
 // its leads and staff; in no state all of them, the newest first.
 func (h Inquiries) Requests(ctx context.Context, who ref.Person, d ref.Desk, state string) (RequestList, error) {
+	return h.requests(ctx, who, d, state, mostRequests)
+}
+
+// AllRequests gives those requests however many there are.
+func (h Inquiries) AllRequests(ctx context.Context, who ref.Person, d ref.Desk, state string) (RequestList, error) {
+	return h.requests(ctx, who, d, state, -1)
+}
+
+func (h Inquiries) requests(ctx context.Context, who ref.Person, d ref.Desk, state string, most int) (RequestList, error) {
 	var out RequestList
 	b, err := h.Setup(ctx)
 	if err != nil {
@@ -42,9 +51,9 @@ func (h Inquiries) Requests(ctx context.Context, who ref.Person, d ref.Desk, sta
 	if out.Counts, err = store.CountRequests(ctx, h.DB.View(), d); err != nil {
 		return out, err
 	}
-	query, args := "WHERE desk_id = ? AND state = ? ORDER BY id LIMIT ?", []any{d, state, mostRequests}
+	query, args := "WHERE desk_id = ? AND state = ? ORDER BY id LIMIT ?", []any{d, state, most}
 	if state == "" {
-		query, args = "WHERE desk_id = ? ORDER BY id DESC LIMIT ?", []any{d, mostRequests}
+		query, args = "WHERE desk_id = ? ORDER BY id DESC LIMIT ?", []any{d, most}
 	}
 	out.Rows, err = store.Requests(ctx, h.DB.View(), query, args...)
 	return out, err

@@ -344,6 +344,7 @@ func (s *Section) takenCopy(c *echo.Context) error {
 
 // queriesView is the page of queries across pieces.
 type queriesView struct {
+	Export       kit.Export
 	Which, Words string
 	Queries      []QueryView
 	Older        bool
@@ -353,12 +354,18 @@ type queriesView struct {
 // mostQueries is how many queries a page lists.
 const mostQueries = 100
 
+// whichAsked gives which queries are asked for.
+func whichAsked(c *echo.Context) string {
+	if w := c.QueryParam("which"); slices.Contains([]string{copyroom.QueriesAsked, copyroom.QueriesAll, copyroom.QueriesPiece, copyroom.QueriesDone}, w) {
+		return w
+	}
+	return copyroom.QueriesMine
+}
+
 func (s *Section) queries(c *echo.Context) error {
 	ctx := c.Request().Context()
-	v := queriesView{Which: c.QueryParam("which"), Words: c.QueryParam("text")}
-	if !slices.Contains([]string{copyroom.QueriesAsked, copyroom.QueriesAll, copyroom.QueriesPiece, copyroom.QueriesDone}, v.Which) {
-		v.Which = copyroom.QueriesMine
-	}
+	v := queriesView{Which: whichAsked(c), Words: c.QueryParam("text")}
+	v.Export = kit.ExportOf(kit.Address{Path: "/queries", Q: url.Values{"which": {v.Which}, "text": {v.Words}}})
 	for _, t := range [][2]string{{copyroom.QueriesMine, "Mine to answer"}, {copyroom.QueriesAsked, "That I asked"}, {copyroom.QueriesAll, "All open"}, {copyroom.QueriesPiece, "By piece"}, {copyroom.QueriesDone, "Settled"}} {
 		v.Tabs = append(v.Tabs, kit.Tab{Key: t[0], Name: t[1], Is: t[0] == v.Which, Link: template.URL("/queries?" + url.Values{"which": {t[0]}, "text": {v.Words}}.Encode())})
 	}

@@ -73,6 +73,7 @@ func (s *Section) Routes(g kit.Groups) {
 	s.Files(g.Me, "/pieces/:id/queries", kit.OneFile, s.askQuery)
 	g.Me.POST("/pieces/:id/proposals", s.decideProposals)
 	g.Me.GET("/queries", s.queries)
+	kit.SheetRoutes(g.Me, "/queries", s.queriesSheet)
 	s.Files(g.Me, "/queries/:id/answer", kit.OneFile, s.answerQuery)
 	g.Me.POST("/queries/:id/settle", s.settleQuery)
 }

@@ -3,7 +3,6 @@ package fees
 import (
 	"fmt"
 	"net/url"
-	"strconv"
 	"strings"
 
 	"github.com/labstack/echo/v5"
@@ -33,19 +32,9 @@ func (s *Section) onMonth(c *echo.Context, do func(b *newsroom.Setup, d ref.Desk
 // here is for forms whose address names nothing but the desk that is looked at.
 func here(c *echo.Context, _ *newsroom.Setup) (ref.Desk, error) { return kit.Here(c), nil }
 
-func ids[T ~int64](form url.Values, key string) []T {
-	var out []T
-	for _, v := range form[key] {
-		if n, err := strconv.ParseInt(v, 10, 64); err == nil {
-			out = append(out, T(n))
-		}
-	}
-	return out
-}
-
 func (s *Section) check(c *echo.Context) error {
 	return s.onMonth(c, func(_ *newsroom.Setup, d ref.Desk, form url.Values) (string, error) {
-		all := ids[ref.Fee](form, "fee")
+		all := kit.Ints[ref.Fee](form, "fee")
 		if one := kit.Int[ref.Fee](form, "one"); one != 0 {
 			all = []ref.Fee{one}
 		}
@@ -79,7 +68,7 @@ func (s *Section) pay(c *echo.Context) error {
 		if err != nil {
 			return "", err
 		}
-		all := ids[ref.Statement](form, "statement")
+		all := kit.Ints[ref.Statement](form, "statement")
 		if form.Get("do") == "unpaid" {
 			return "It is noted as not paid.", s.Fees.Pay(c.Request().Context(), kit.Me(c).ID, d, all, 0)
 		}

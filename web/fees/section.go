@@ -51,8 +51,7 @@ func (s *Section) Pages() fs.FS { return pages }
 func (s *Section) Routes(g kit.Groups) {
 	sees, earns := s.Mays(relay.SeeFees, notSeen), s.Mays(relay.SeeOwnFees, "Nobody from outside is paid here.")
 	g.Me.GET("/fees", s.month, sees)
-	g.Me.GET("/fees/csv", s.csv, sees)
-	g.Me.GET("/fees/xlsx", s.xlsx, sees)
+	kit.SheetRoutes(g.Me, "/fees", s.monthSheet, sees)
 	g.Me.POST("/fees/check", s.check, sees)
 	g.Me.POST("/fees/back", s.back, sees)
 	g.Me.POST("/fees/state", s.state, sees)
@@ -66,8 +65,7 @@ func (s *Section) Routes(g kit.Groups) {
 	g.Me.GET("/fees/mine", s.mine, earns)
 	g.Me.POST("/fees/:id/hours", s.hours, earns)
 	g.Me.GET("/fees/statements/:id", s.statement, earns)
-	g.Me.GET("/fees/statements/:id/csv", s.statementCSV, earns)
-	g.Me.GET("/fees/statements/:id/xlsx", s.statementXLSX, earns)
+	kit.SheetRoutes(g.Me, "/fees/statements/:id", s.sheet, earns)
 	g.Me.POST("/pieces/:id/fees/agree", s.agree)
 	g.Me.POST("/pieces/:id/fees/accept", s.accept)
 }

@@ -84,7 +84,7 @@ func (s *Section) sheet(c *echo.Context) (name string, t format.Sheet, err error
 	name = fmt.Sprintf("statement-%d", st.Number)
 	t = format.Sheet{Name: fmt.Sprintf("Statement %d", st.Number), Header: []string{"Accepted", "Piece", "Leg", "How it came about", "Amount", "Currency"}}
 	for _, l := range lines {
-		t.Rows = append(t.Rows, []format.Cell{dateCell(l.Day), {Text: l.Title}, {Text: l.Name}, {Text: l.Says}, amountCell(cur, l.Amount), {Text: st.Currency}})
+		t.Rows = append(t.Rows, []format.Cell{kit.DateCell(l.Day), {Text: l.Title}, {Text: l.Name}, {Text: l.Says}, amountCell(cur, l.Amount), {Text: st.Currency}})
 	}
 	t.Rows = append(t.Rows, []format.Cell{{}, {Text: "Total"}, {Text: b.Person(st.PersonID).Name}, {Text: st.Month.Format("January 2006")}, amountCell(cur, st.Total), {Text: st.Currency}})
 	return name, t, nil
@@ -92,34 +92,6 @@ func (s *Section) sheet(c *echo.Context) (name string, t format.Sheet, err error
 
 func amountCell(cur fee.Currency, n int64) format.Cell {
 	return format.Cell{Text: cur.Plain(n), Number: true, Digits: cur.Digits}
-}
-
-func dateCell(d day.Date) format.Cell {
-	if d == 0 {
-		return format.Cell{}
-	}
-	return format.Cell{Text: d.String(), Date: true}
-}
-
-func (s *Section) statementCSV(c *echo.Context) error  { return s.give(c, "csv", s.sheet) }
-func (s *Section) statementXLSX(c *echo.Context) error { return s.give(c, "xlsx", s.sheet) }
-func (s *Section) csv(c *echo.Context) error           { return s.give(c, "csv", s.monthSheet) }
-func (s *Section) xlsx(c *echo.Context) error          { return s.give(c, "xlsx", s.monthSheet) }
-
-// give sends a table as a file.
-func (s *Section) give(c *echo.Context, kind string, of func(*echo.Context) (string, format.Sheet, error)) error {
-	name, t, err := of(c)
-	if err != nil {
-		return err
-	}
-	h := c.Response().Header()
-	h.Set("Content-Disposition", fmt.Sprintf(`attachment; filename="%s.%s"`, name, kind))
-	if kind == "xlsx" {
-		h.Set("Content-Type", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet")
-		return format.WriteXLSX(c.Response(), t)
-	}
-	h.Set("Content-Type", "text/csv; charset=utf-8")
-	return format.WriteCSV(c.Response(), t.Header, t.Texts())
 }
 
 // monthSheet gives all that a desk owes for a month, with where each is.
@@ -151,7 +123,7 @@ func (s *Section) monthSheet(c *echo.Context) (name string, t format.Sheet, err 
 		if f.Statement.Number != 0 {
 			state = format.Cell{Text: fmt.Sprint(f.Statement.Number), Number: true}
 		}
-		t.Rows = append(t.Rows, []format.Cell{dateCell(f.AcceptedDay), number, {Text: f.Title}, {Text: f.Name}, {Text: b.Person(f.PersonID).Name}, {Text: fees.Say(b, &f.Fee)}, amountCell(cur, f.Amount), {Text: f.Currency}, {Text: string(f.State)}, state, dateCell(f.Statement.PaidDay)})
+		t.Rows = append(t.Rows, []format.Cell{kit.DateCell(f.AcceptedDay), number, {Text: f.Title}, {Text: f.Name}, {Text: b.Person(f.PersonID).Name}, {Text: fees.Say(b, &f.Fee)}, amountCell(cur, f.Amount), {Text: f.Currency}, {Text: string(f.State)}, state, kit.DateCell(f.Statement.PaidDay)})
 	}
 	costs, err := s.Fees.CostsOf(ctx, kit.Me(c).ID, d, on)
 	if err != nil {
@@ -159,7 +131,7 @@ func (s *Section) monthSheet(c *echo.Context) (name string, t format.Sheet, err 
 	}
 	for _, x := range costs {
 		sums[x.Currency] += x.Amount
-		t.Rows = append(t.Rows, []format.Cell{dateCell(x.Day), {}, {Text: x.Note}, {Text: "other cost"}, {}, {Text: forName(b, x.FormatID, x.ChannelID, x.CampaignID)}, amountCell(b.CurrencyBy(d, x.Currency), x.Amount), {Text: x.Currency}, {Text: "cost"}, {}, {}})
+		t.Rows = append(t.Rows, []format.Cell{kit.DateCell(x.Day), {}, {Text: x.Note}, {Text: "other cost"}, {}, {Text: forName(b, x.FormatID, x.ChannelID, x.CampaignID)}, amountCell(b.CurrencyBy(d, x.Currency), x.Amount), {Text: x.Currency}, {Text: "cost"}, {}, {}})
 	}
 	for _, code := range kit.SortedKeys(sums) {
 		t.Rows = append(t.Rows, []format.Cell{{}, {}, {Text: "Total"}, {}, {}, {}, amountCell(b.CurrencyBy(d, code), sums[code]), {Text: code}, {}, {}, {}})

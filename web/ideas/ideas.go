@@ -38,6 +38,7 @@ type ideasView struct {
 	Staff    bool
 	Lead     bool
 	Asked    int // requests that wait for a decision
+	Export   kit.Export
 }
 
 type ideaRow struct {
@@ -61,19 +62,25 @@ func judges(i *idea.Idea) []judge {
 	return []judge{{"reach", "Reach", i.Reach, steps}, {"fit", "Fit", i.Fit, steps}, {"effort", "Effort", i.Effort, steps}}
 }
 
-// ideas lists the ideas of the desk.
-func (s *Section) ideas(c *echo.Context) error {
-	ctx, q := c.Request().Context(), c.QueryParams()
+// asked reads which ideas a list is asked for.
+func asked(c *echo.Context) (url.Values, intake.IdeaFilter) {
+	q := c.QueryParams()
 	if len(q) == 0 {
 		q = url.Values{"state": {string(idea.Waiting)}, "order": {"score"}}
 	}
 	if q.Get("state") == "all" {
 		q.Set("state", "")
 	}
-	f := intake.IdeaFilter{
+	return q, intake.IdeaFilter{
 		Desk: kit.Here(c), State: idea.State(q.Get("state")), Source: idea.Source(q.Get("source")), Tag: q.Get("tag"), By: kit.Int[ref.Person](q, "by"), Within: kit.Int[int](q, "within"),
 		Least: kit.Int[int](q, "least"), Text: q.Get("text"), Order: q.Get("order"), Page: kit.Int[int](q, "page"),
 	}
+}
+
+// ideas lists the ideas of the desk.
+func (s *Section) ideas(c *echo.Context) error {
+	ctx := c.Request().Context()
+	q, f := asked(c)
 	l, err := s.Intake.Ideas(ctx, kit.Me(c).ID, f)
 	if err != nil {
 		return err
@@ -83,7 +90,7 @@ func (s *Section) ideas(c *echo.Context) error {
 		return err
 	}
 	at := kit.Address{Path: "/ideas", Q: q}
-	v := ideasView{Form: q, Total: l.Total, Page: l.Page, Pages: l.Pages, Tags: l.Tags, Staff: kit.Me(c).Access.May(relay.MakePieces), Lead: kit.Me(c).Access.May(relay.SetUpDesk)}
+	v := ideasView{Form: q, Export: kit.ExportOf(at), Total: l.Total, Page: l.Page, Pages: l.Pages, Tags: l.Tags, Staff: kit.Me(c).Access.May(relay.MakePieces), Lead: kit.Me(c).Access.May(relay.SetUpDesk)}
 	for _, id := range l.People {
 		v.People = append(v.People, b.Person(id))
 	}

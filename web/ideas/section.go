@@ -56,6 +56,7 @@ func (s *Section) Routes(g kit.Groups) {
 	g.Me.GET("/catch", s.catchPage)
 	g.Me.POST("/catch", s.catch)
 	g.Me.GET("/ideas", s.ideas)
+	kit.SheetRoutes(g.Me, "/ideas", s.sheet)
 	g.Me.GET("/ideas/like", s.like)
 	g.Me.POST("/ideas/settle", s.settleIdeas)
 	g.Me.GET("/ideas/:id", s.idea)

@@ -25,16 +25,14 @@ import (
 
 type listView struct {
 	views.ViewHead
-	Table    listTable
-	Text     string
-	CSV      string
-	XLSX     string
-	Calendar string
-	Columns  []views.FilterOption // which are shown
-	Groups   []views.FilterOption // by what they can be grouped
-	Sorts    [2]string            // the first two keys of the order
-	Keys     []views.FilterOption // what can be sorted by
-	Carried  kit.Address
+	Table   listTable
+	Text    string
+	Export  kit.Export
+	Columns []views.FilterOption // which are shown
+	Groups  []views.FilterOption // by what they can be grouped
+	Sorts   [2]string            // the first two keys of the order
+	Keys    []views.FilterOption // what can be sorted by
+	Carried kit.Address
 }
 
 // listTable is the part of the list that follows from the pieces.
@@ -118,7 +116,8 @@ func (s *Section) list(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	v := listView{Text: f.Text, Carried: at.At, CSV: at.At.AlsoAt("/pieces/csv").With(), XLSX: at.At.AlsoAt("/pieces/xlsx").With(), Calendar: "/calendars?what=query&query=" + url.QueryEscape(at.Q.Encode())}
+	v := listView{Text: f.Text, Carried: at.At, Export: kit.ExportOf(at.At)}
+	v.Export.Calendar = "/calendars?what=query&query=" + url.QueryEscape(at.Q.Encode())
 	if err := s.ViewsPage.Head(c, &v.ViewHead, &at, nil); err != nil {
 		return err
 	}

@@ -13,15 +13,15 @@ import (
 
 // sheet gives a list as a table: all of it, with the columns, the order and the filters it has on
 // the screen, and where each piece is.
-func (s *Section) sheet(c *echo.Context) (format.Sheet, error) {
+func (s *Section) sheet(c *echo.Context) (string, format.Sheet, error) {
 	at, f, shown, err := s.asked(c)
 	if err != nil {
-		return format.Sheet{}, err
+		return "", format.Sheet{}, err
 	}
 	f.All = true
 	l, err := s.Planning.List(c.Request().Context(), kit.Me(c).ID, f)
 	if err != nil {
-		return format.Sheet{}, err
+		return "", format.Sheet{}, err
 	}
 	t := format.Sheet{Name: "Pieces"}
 	for _, x := range shown {
@@ -37,13 +37,13 @@ func (s *Section) sheet(c *echo.Context) (format.Sheet, error) {
 			if n, ok := x.Figure(&facts); ok && y.Text != "" {
 				y = format.Cell{Text: strconv.FormatFloat(n, 'f', digitsOf(x), 64), Number: true, Digits: digitsOf(x)}
 			} else if d, ok := x.Day(&facts); ok && y.Text != "" {
-				y = format.Cell{Text: d.String(), Date: true}
+				y = kit.DateCell(d)
 			}
 			row = append(row, y)
 		}
 		t.Rows = append(t.Rows, append(row, format.Cell{Text: fmt.Sprintf("%s/pieces/%d", s.Base, e.ID)}))
 	}
-	return t, nil
+	return "pieces", t, nil
 }
 
 // digitsOf gives with how many decimals a column of numbers is written.
@@ -52,24 +52,4 @@ func digitsOf(c *sift.Column) int {
 		return 2
 	}
 	return 0
-}
-
-func (s *Section) listCSV(c *echo.Context) error {
-	t, err := s.sheet(c)
-	if err != nil {
-		return err
-	}
-	c.Response().Header().Set("Content-Type", "text/csv; charset=utf-8")
-	c.Response().Header().Set("Content-Disposition", `attachment; filename="pieces.csv"`)
-	return format.WriteCSV(c.Response(), t.Header, t.Texts())
-}
-
-func (s *Section) listXLSX(c *echo.Context) error {
-	t, err := s.sheet(c)
-	if err != nil {
-		return err
-	}
-	c.Response().Header().Set("Content-Type", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet")
-	c.Response().Header().Set("Content-Disposition", `attachment; filename="pieces.xlsx"`)
-	return format.WriteXLSX(c.Response(), t)
 }

@@ -63,8 +63,7 @@ func (s *Section) Pages() fs.FS { return pages }
 // Routes puts the addresses of the section where they belong.
 func (s *Section) Routes(g kit.Groups) {
 	g.Me.GET("/pieces", s.list)
-	g.Me.GET("/pieces/csv", s.listCSV)
-	g.Me.GET("/pieces/xlsx", s.listXLSX)
+	kit.SheetRoutes(g.Me, "/pieces", s.sheet)
 	g.Me.GET("/pieces/new", s.newPiece, s.Maker)
 	g.Me.POST("/pieces/new", s.makePiece, s.Maker)
 	g.Me.POST("/pieces/new/plan", s.newPiecePlan, s.Maker)

@@ -28,7 +28,8 @@ type reportView struct {
 	Title          string
 	Earlier, Later string
 	Spans          []kit.Setting
-	CSV, Month     string
+	Month          string
+	Export         kit.Export
 	Answer         []answer
 	Empty          bool
 	Out, Legs      template.HTML
@@ -132,7 +133,7 @@ func (s *Section) reports(c *echo.Context) error {
 	v.Spans = at.Settings("long", string(r.Span.Long), "quarter", "Quarter", "month", "Month", "year", "Year")
 	v.Spans[0], v.Spans[1] = v.Spans[1], v.Spans[0]
 	v.Earlier, v.Later = at.With("on", r.Span.Before().From.String()), at.With("on", r.Span.Next().From.String())
-	v.CSV = at.AlsoAt("/reports/csv").With()
+	v.Export = kit.ExportOf(at.AlsoAt("/reports"))
 	v.Month = "/reports/month?on=" + min(r.Span.To, r.Today).String()
 	v.Answer = sayReport(b, &r)
 	v.fill(b, &r, at)

@@ -54,7 +54,7 @@ func (s *Section) Pages() fs.FS { return pages }
 // Routes puts the addresses of the section where they belong.
 func (s *Section) Routes(g kit.Groups) {
 	g.Me.GET("/reports", s.reports, s.Maker)
-	g.Me.GET("/reports/csv", s.csv, s.Maker)
+	kit.SheetRoutes(g.Me, "/reports", s.sheet, s.Maker)
 	g.Me.GET("/reports/behind", s.behind, s.Maker)
 	g.Me.GET("/reports/month", s.month, s.Maker)
 	g.Me.POST("/reports/month", s.sendMonth, s.Leads)

@@ -1,8 +1,10 @@
 package reports
 
 import (
+	"cmp"
 	"fmt"
 	"net/http"
+	"regexp"
 	"strings"
 
 	"github.com/labstack/echo/v5"
@@ -193,20 +195,11 @@ func pieces(b *newsroom.Setup, r *reports.Report, _ kit.Address) table {
 	return t
 }
 
-// csv gives one of the tables as a file, otherwise the pieces that went out over the span.
-func (s *Section) csv(c *echo.Context) error {
-	a, _, at, err := s.asked(c)
+// sheet gives one of the tables as a file, otherwise the pieces that went out over the span.
+func (s *Section) sheet(c *echo.Context) (string, format.Sheet, error) {
+	b, r, at, err := s.report(c, "")
 	if err != nil {
-		return err
-	}
-	ctx := c.Request().Context()
-	r, err := s.Reports.Of(ctx, kit.Me(c).ID, kit.Here(c), a)
-	if err != nil {
-		return err
-	}
-	b, err := s.Newsroom.Setup(ctx)
-	if err != nil {
-		return err
+		return "", format.Sheet{}, err
 	}
 	name, of := "pieces", pieces
 	for _, k := range tables {
@@ -215,19 +208,47 @@ func (s *Section) csv(c *echo.Context) error {
 		}
 	}
 	t := of(b, &r, at)
-	rows := make([][]string, len(t.Rows))
-	for i, row := range t.Rows {
+	out := format.Sheet{Name: english.UpperFirst(name), Header: t.Header}
+	for _, row := range t.Rows {
+		var cells []format.Cell
 		for _, x := range row {
-			if x.Plain != "" {
-				x.Text = x.Plain
-			}
-			rows[i] = append(rows[i], x.Text)
+			cells = append(cells, x.file())
 		}
+		out.Rows = append(out.Rows, cells)
 	}
-	h := c.Response().Header()
-	h.Set("Content-Type", "text/csv; charset=utf-8")
-	h.Set("Content-Disposition", fmt.Sprintf(`attachment; filename="report-%s-%s.csv"`, name, r.Span.From))
-	return format.WriteCSV(c.Response(), t.Header, rows)
+	return fmt.Sprintf("report-%s-%s", name, r.Span.From), out, nil
+}
+
+// number is a number as nobody types it by chance.
+var number = regexp.MustCompile(`^-?(0|[1-9][0-9]*)(\.[0-9]+)?$`)
+
+// file gives a cell as it stands in a file: what is a number or a day there is one.
+func (x cell) file() format.Cell {
+	text := cmp.Or(x.Plain, x.Text)
+	if d, err := day.ParseDate(text); err == nil {
+		return kit.DateCell(d)
+	}
+	if !number.MatchString(text) {
+		return format.Cell{Text: text}
+	}
+	_, after, _ := strings.Cut(text, ".")
+	return format.Cell{Text: text, Number: true, Digits: len(after)}
+}
+
+// report gives the report that is asked for, with the pieces behind one of its numbers.
+func (s *Section) report(c *echo.Context, behind string) (*newsroom.Setup, reports.Report, kit.Address, error) {
+	a, _, at, err := s.asked(c)
+	if err != nil {
+		return nil, reports.Report{}, at, err
+	}
+	a.Behind = reports.ReadBehind(behind)
+	ctx := c.Request().Context()
+	b, err := s.Newsroom.Setup(ctx)
+	if err != nil {
+		return nil, reports.Report{}, at, err
+	}
+	r, err := s.Reports.Of(ctx, kit.Me(c).ID, kit.Here(c), a)
+	return b, r, at, err
 }
 
 // behindView is the pieces that make a number of a report.
@@ -240,17 +261,7 @@ type madeRow struct{ Title, Link, Says, Times string }
 
 // behind shows the pieces that make a number of a report.
 func (s *Section) behind(c *echo.Context) error {
-	a, _, at, err := s.asked(c)
-	if err != nil {
-		return err
-	}
-	a.Behind = reports.ReadBehind(c.QueryParam("behind"))
-	ctx := c.Request().Context()
-	r, err := s.Reports.Of(ctx, kit.Me(c).ID, kit.Here(c), a)
-	if err != nil {
-		return err
-	}
-	b, err := s.Newsroom.Setup(ctx)
+	b, r, at, err := s.report(c, c.QueryParam("behind"))
 	if err != nil {
 		return err
 	}

@@ -40,6 +40,7 @@ type Intake interface {
 	Pitch(ctx context.Context, by ref.Person, p store.Pitch) (ref.Pitch, error)
 	Pitches(ctx context.Context, who ref.Person, d ref.Desk) ([]store.Pitch, error)
 	Reply(ctx context.Context, token string, text string) error
+	AllRequests(ctx context.Context, who ref.Person, d ref.Desk, state string) (intake.RequestList, error)
 	Requests(ctx context.Context, who ref.Person, d ref.Desk, state string) (intake.RequestList, error)
 	SaveForm(ctx context.Context, by ref.Person, f request.Form) (ref.Form, error)
 	TakeRequest(ctx context.Context, by ref.Person, id ref.Request, version int, t intake.Take) (ref.Piece, error)
@@ -65,6 +66,7 @@ func (s *Section) Routes(g kit.Groups) {
 	g.Me.POST("/pitches", s.savePitch)
 	g.Me.POST("/pitches/:id", s.answerPitch)
 	g.Me.GET("/requests", s.requests)
+	kit.SheetRoutes(g.Me, "/requests", s.sheet)
 	g.Me.GET("/requests/:id", s.triage)
 	g.Me.POST("/requests/:id", s.decide)
 	g.Me.GET("/forms", s.forms)

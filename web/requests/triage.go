@@ -23,6 +23,7 @@ import (
 )
 
 type requestsView struct {
+	Export kit.Export
 	Answer kit.Sentence
 	States []kit.Setting
 	Rows   []requestRow
@@ -38,13 +39,17 @@ type requestRow struct {
 	Wanted      string
 }
 
+// stateAsked gives the state of the requests that are asked for.
+func stateAsked(c *echo.Context) string {
+	if q := c.QueryParams(); q.Has("state") {
+		return q.Get("state")
+	}
+	return store.Asked
+}
+
 // requests lists what was asked of the desk.
 func (s *Section) requests(c *echo.Context) error {
-	ctx, q := c.Request().Context(), c.QueryParams()
-	state := store.Asked
-	if q.Has("state") {
-		state = q.Get("state")
-	}
+	ctx, state := c.Request().Context(), stateAsked(c)
 	l, err := s.Intake.Requests(ctx, kit.Me(c).ID, kit.Here(c), state)
 	if err != nil {
 		return err
@@ -53,7 +58,7 @@ func (s *Section) requests(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	v := requestsView{Lead: kit.Me(c).Access.May(relay.SetUpDesk), Empty: "No request is in this state."}
+	v := requestsView{Export: kit.ExportOf(kit.Address{Path: "/requests", Q: url.Values{"state": {state}}}), Lead: kit.Me(c).Access.May(relay.SetUpDesk), Empty: "No request is in this state."}
 	at := kit.Address{Path: "/requests", Q: url.Values{}}
 	all := 0
 	for _, x := range []struct{ state, name string }{{store.Asked, "To decide"}, {store.AskedBack, "Asked back"}, {store.Taken, "Taken"}, {store.TurnedDown, "Turned down"}} {
