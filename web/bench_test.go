@@ -11,6 +11,7 @@ import (
 	"strings"
 	"testing"
 
+	"greenbaton/newsroom/calendars"
 	"greenbaton/newsroom/rooms"
 	"greenbaton/store"
 )
@@ -195,3 +196,80 @@ func BenchmarkAMove(b *testing.B) {
 	}
 	b.ReportMetric(shelf, "MB-shelf")
 }
+
+// Going out and coming in by programs, with 50,000 pieces kept, 2,000 of them under way, and 200 people: a hundred pieces, one, the calendar of
+// somebody, all pieces as XLSX, and a piece made.
+func BenchmarkPrograms(b *testing.B) {
+	house, h := many(b, lot{"stage = 'running'", 2_000, true}, lot{"stage = 'out'", 48_000, false})
+	token, err := house.Programs.Make(ctx, 1, "Bench", all, 0)
+	if err != nil {
+		b.Fatal(err)
+	}
+	p := program{b, h, token}
+	p.gets(http.StatusOK, http.MethodGet, "/pieces?limit=1", nil) // which reads them
+	asks := func(name, path string) {
+		b.Run(name, func(b *testing.B) {
+			p := program{b, h, token}
+			for b.Loop() {
+				limits(b, house, &p)
+				if _, res, text := p.ask(http.MethodGet, path, nil); res.StatusCode != http.StatusOK {
+					b.Fatalf("%d %s", res.StatusCode, text)
+				}
+			}
+		})
+	}
+	asks("a hundred pieces", "/pieces?limit=100")
+	asks("a hundred of those that run", "/pieces?limit=100&pace=running")
+	got, _ := p.gets(http.StatusOK, http.MethodGet, "/pieces?limit=100", nil)
+	asks("a hundred further on", "/pieces?limit=100&cursor="+got["next"].(string))
+	asks("one", "/pieces/391")
+	address, err := house.Calendars.Make(ctx, 3, calendars.Ask{Kind: store.CalendarLegs, Desk: 1})
+	if err != nil {
+		b.Fatal(err)
+	}
+	u, err := url.Parse(address)
+	if err != nil {
+		b.Fatal(err)
+	}
+	for name, path := range map[string]string{"calendar": u.Path, "XLSX": "/pieces/xlsx?pace=out,running", "CSV": "/pieces/csv?pace=out,running"} {
+		b.Run(name, func(b *testing.B) {
+			v := visit(b, h).as(1)
+			b.ReportAllocs()
+			for b.Loop() {
+				res, body := v.get(path)
+				if res.StatusCode != http.StatusOK {
+					b.Fatalf("%d %s", res.StatusCode, body)
+				}
+				b.ReportMetric(float64(len(body))/1e6, "MB")
+			}
+		})
+	}
+	b.Run("a piece made", func(b *testing.B) {
+		for b.Loop() {
+			limits(b, house, &p)
+			p.gets(http.StatusCreated, http.MethodPost, "/pieces", map[string]any{"title": "By a program", "format": 1, "goes_out": "2027-03-01T08:00:00Z"})
+		}
+	})
+}
+
+// limits takes another token for a program that has asked as often as it may.
+func limits(b *testing.B, house *rooms.Newsroom, p *program) {
+	asked[p.token]++
+	if asked[p.token] < 1900 {
+		return
+	}
+	mine, err := house.Programs.Tokens(ctx, 1)
+	if err != nil {
+		b.Fatal(err)
+	}
+	for _, t := range mine[1:] {
+		if err := house.Programs.End(ctx, 1, t.ID); err != nil {
+			b.Fatal(err)
+		}
+	}
+	if p.token, err = house.Programs.Make(ctx, 1, fmt.Sprint("Bench ", len(asked)), all, 0); err != nil {
+		b.Fatal(err)
+	}
+}
+
+var asked = map[string]int{}

@@ -224,3 +224,25 @@ func (h Overview) Newest(ctx context.Context, who ref.Person, piece ref.Piece) (
 	c.Seq, c.Text, c.Words = seq, string(text.JSON()), text.Left().Words()
 	return c, err
 }
+
+// Plain is a piece with its legs and what is filled in on it, and nothing that has to be worked out.
+type Plain struct {
+	Row    store.Row
+	Values map[ref.Field]string
+	Inside bool // the one who looks sees at least the brief
+}
+
+// Plain gives a piece to somebody who may see it.
+func (h Overview) Plain(ctx context.Context, who ref.Person, piece ref.Piece) (Plain, error) {
+	row, err := h.See(ctx, who, piece, relay.ActSee)
+	if err != nil {
+		return Plain{}, err
+	}
+	b, err := h.Setup(ctx)
+	if err != nil {
+		return Plain{}, err
+	}
+	x := Plain{Row: row, Inside: b.Who(who, row.DeskID).Access.May(relay.RunLegs)}
+	x.Values, err = store.Values(ctx, h.DB.View(), piece)
+	return x, err
+}

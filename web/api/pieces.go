@@ -324,7 +324,7 @@ func (s *Section) piece(ctx context.Context, k programs.Key, id int64) (*pieceOu
 	if err != nil {
 		return nil, err
 	}
-	x, err := s.Planning.Sheet(ctx, k.Person.ID, ref.Piece(id))
+	x, err := s.Planning.Plain(ctx, k.Person.ID, ref.Piece(id))
 	if err != nil {
 		return nil, err
 	}

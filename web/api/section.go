@@ -95,6 +95,7 @@ type Planning interface {
 	PageAfter(ctx context.Context, who ref.Person, l planning.Look, text string, after ref.Piece, most int) ([]*newsroom.Entry, bool, error)
 	PassLeg(ctx context.Context, by ref.Person, o planning.Pass) error
 	SendBack(ctx context.Context, by ref.Person, o planning.Back) error
+	Plain(ctx context.Context, who ref.Person, piece ref.Piece) (planning.Plain, error)
 	Sheet(ctx context.Context, who ref.Person, piece ref.Piece) (planning.Sheet, error)
 	TakeLeg(ctx context.Context, by ref.Person, piece ref.Piece, leg string) error
 	ViewFor(ctx context.Context, who ref.Person, id ref.View) (store.View, error)
