@@ -176,6 +176,7 @@ func (d *described) some(r *rand.Rand, s map[string]any, name string) any {
 		return []string{"2026-11-24", "2026-12-01", "2026-10-05"}[r.IntN(3)]
 	}
 	known := map[string][]string{
+		"say": {"signed off", "sent back"},
 		"leg": {"draft", "edit", "signoff", "none"}, "to": {"draft", "brief"}, "goes_out": {"2026-12-18T08:00:00Z", "", "soon"}, "month": {"2026-11"}, "cursor": {""}, "pace": {"running", "!out", "short,quiet"},
 		"If-Match": {`"1-2026-11-24"`, "*", `"x"`}, "If-None-Match": {`"1"`}, "markdown": {"## The mill\n\nIt *turns*.\n", "one two"}, "html": {"<p>It turns.</p>"},
 		"due": {"today", "2026-11-01..2026-11-30"}, "out": {"week"}, "went": {"2026-11-01..2026-11-30"}, "format": {"1,2"}, "channel": {"1"}, "topic": {"none"}, "campaign": {"any"}, "owner": {"1,3"}, "who": {"4"},

@@ -96,3 +96,11 @@ func (r Room) Attached(ctx context.Context, piece ref.Piece) ([]store.Attachment
 	files, err := store.FilesOf(ctx, view, piece, 0)
 	return all, versions, files, err
 }
+
+// AttachedTo gives the attachments of a piece in their newest versions, to who may read its copy.
+func (r Room) AttachedTo(ctx context.Context, who ref.Person, piece ref.Piece) ([]store.Attachment, error) {
+	if _, err := r.See(ctx, who, piece, relay.ActRead); err != nil {
+		return nil, err
+	}
+	return store.Attachments(ctx, r.DB.View(), piece)
+}

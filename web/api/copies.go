@@ -134,6 +134,7 @@ func (s *Section) copies(a huma.API) {
 		})
 	s.queries(a)
 	s.verdicts(a)
+	s.files(a)
 }
 
 func (s *Section) queriesOf(ctx context.Context, k programs.Key, id int64) ([]Query, error) {

@@ -53,6 +53,7 @@ type Section struct {
 // Copyroom is what programs ask of the copyroom.
 type Copyroom interface {
 	AnswerQuery(ctx context.Context, by ref.Person, id ref.Query, text string, file *copyroom.Upload) error
+	AttachedTo(ctx context.Context, who ref.Person, piece ref.Piece) ([]store.Attachment, error)
 	AskAbout(ctx context.Context, by ref.Person, piece ref.Piece, o copyroom.Ask) (ref.Query, error)
 	MarginOf(ctx context.Context, who ref.Person, piece ref.Piece) (copyroom.Margin, store.Row, error)
 	ReplaceCopy(ctx context.Context, by ref.Person, piece ref.Piece, o copyroom.Replace) (copyroom.Saved, error)
@@ -74,6 +75,7 @@ type Figures interface {
 type Intake interface {
 	Catch(ctx context.Context, by ref.Person, i idea.Idea, ago int64) (id ref.Idea, fresh bool, err error)
 	Create(ctx context.Context, by ref.Person, d planning.Draft) (ref.Piece, error)
+	File(ctx context.Context, who ref.Person, id ref.File) (store.File, error)
 	Idea(ctx context.Context, who ref.Person, id ref.Idea) (intake.IdeaRow, map[idea.Act]bool, error)
 	Ideas(ctx context.Context, who ref.Person, f intake.IdeaFilter) (intake.IdeaList, error)
 	Requests(ctx context.Context, who ref.Person, d ref.Desk, state string) (intake.RequestList, error)
@@ -117,6 +119,7 @@ type Programs interface {
 
 // Review is what programs ask of the room where verdicts are said.
 type Review interface {
+	SayVerdict(ctx context.Context, k review.Key, v review.Verdict) error
 	Verdicts(ctx context.Context, who ref.Person, piece ref.Piece) (review.VerdictSheet, error)
 }
 
