@@ -315,4 +315,3 @@ func TestWhatIsDoneOnceIsKnownWithWhatWasDone(t *testing.T) {
 		t.Errorf("something else: %v", err)
 	}
 }
-
