@@ -217,3 +217,8 @@ type TextDraft struct {
 type LinkTrier interface {
 	Try(ctx context.Context, address string) error
 }
+
+// Fetcher gets what is at an address, up to so many bytes; the error says why not, in a few words.
+type Fetcher interface {
+	Fetch(ctx context.Context, address string, most int64) ([]byte, error)
+}

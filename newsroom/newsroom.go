@@ -30,6 +30,7 @@ type Newsroom struct {
 	Briefs       BriefWriter // nil where there is none
 	Texts        TextWriter  // nil where there is none
 	Links        LinkTrier   // likewise
+	Web          Fetcher     // likewise; nil where nothing can be reached
 	Base         string      // the address under which the house is reached, for links in mail
 	Log          *slog.Logger
 	ticking      sync.Mutex             // held while the house goes its round

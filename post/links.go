@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"io"
 	"net"
 	"net/http"
 	"net/netip"
@@ -78,4 +79,32 @@ func (w Web) Try(ctx context.Context, address string) error {
 		}
 	}
 	return nil
+}
+
+// Fetch gets what is at an address, up to so many bytes. An error says why not, in a few words.
+func (w Web) Fetch(ctx context.Context, address string, most int64) ([]byte, error) {
+	req, err := http.NewRequestWithContext(ctx, http.MethodGet, address, nil)
+	if err != nil {
+		return nil, errors.New("it is no address")
+	}
+	req.Header.Set("User-Agent", "GreenBaton")
+	res, err := w.client.Do(req)
+	if err != nil {
+		if errors.Is(err, errPrivate) {
+			return nil, errPrivate
+		}
+		return nil, errors.New("it does not answer")
+	}
+	defer res.Body.Close()
+	if res.StatusCode != http.StatusOK {
+		return nil, fmt.Errorf("it answers %d", res.StatusCode)
+	}
+	data, err := io.ReadAll(io.LimitReader(res.Body, most+1))
+	if err != nil {
+		return nil, errors.New("it stopped in the middle")
+	}
+	if int64(len(data)) > most {
+		return nil, fmt.Errorf("it is larger than %d MB", most>>20)
+	}
+	return data, nil
 }

@@ -87,7 +87,7 @@ func sections(k *kit.Server, n *rooms.Newsroom) []kit.Section {
 		&bring.Section{Server: k, Intake: n.Intake},
 		&calendars.Section{Server: k, Calendars: n.Calendars, Planning: n.Planning, Review: n.Review},
 		&campaigns.Section{Server: k, Figures: n.Figures, Planning: n.Planning, Reports: n.Reports, Settings: n.Settings},
-		&change.Section{Server: k, Fees: n.Fees, Kernel: n, Planning: n.Planning},
+		&change.Section{Server: k, Fees: n.Fees, Kernel: n, Planning: n.Planning, Web: n.Web},
 		&fees.Section{Server: k, Fees: n.Fees},
 		&ideas.Section{Server: k, Fees: n.Fees, Intake: n.Intake},
 		&inbox.Section{Server: k, Notify: n.Notify},

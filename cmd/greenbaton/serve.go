@@ -71,6 +71,7 @@ func (c *serveCmd) Run() error {
 	}
 	h.Carriers = post.Carriers(h.DB, folders, c.AllowPrivateHooks)
 	h.Chat, h.PrivateHooks = post.NewChats(10*time.Second, c.AllowPrivateHooks), c.AllowPrivateHooks
+	h.Web = post.NewWeb(10 * time.Second)
 	if c.TryLinks {
 		h.Links = post.NewWeb(8 * time.Second)
 	}

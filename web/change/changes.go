@@ -28,6 +28,9 @@ func changesOf(b *newsroom.Setup, board *plan.Board, form url.Values) ([]plan.Ch
 	if do == "away" {
 		return awayOf(form)
 	}
+	if do == "aways" {
+		return spansOf(form)
+	}
 	if do == "row" {
 		channel, from := kit.Int[ref.Channel](form, "channel"), kit.Int[day.Moment](form, "from")
 		if form.Get("way") == "later" {

@@ -25,6 +25,7 @@ type Section struct {
 	Fees     Fees
 	Kernel   Kernel
 	Planning Planning
+	Web      newsroom.Fetcher // which gets calendars from addresses
 }
 
 // Fees is what the section asks of the room of fees.
@@ -84,6 +85,8 @@ func (s *Section) Routes(g kit.Groups) {
 	g.Me.POST("/pieces/:id/hold", s.hold)
 	g.Me.GET("/people/:id/handover", s.handover)
 	g.Me.POST("/people/:id/handover", s.handOver)
+	g.Me.GET("/people/:id/daysoff", s.daysOff)
+	s.Files(g.Me, "/people/:id/daysoff", kit.OneFile, s.readDaysOff)
 	g.Me.GET("/sketches", s.sketches)
 	g.Me.POST("/sketches", s.begin)
 	g.Me.GET("/sketches/:id", s.sketch)
