@@ -10,6 +10,7 @@ import (
 	"sync/atomic"
 	"time"
 
+	"greenbaton/core/copy"
 	"greenbaton/core/day"
 	"greenbaton/core/idea"
 	"greenbaton/core/ref"
@@ -27,11 +28,12 @@ type Newsroom struct {
 	Chat         Poster // nil where no chat can be reached
 	PrivateHooks bool   // chats on this machine and on private networks are allowed
 	Carriers     map[release.Kind]Carrier
-	Briefs       BriefWriter // nil where there is none
-	Texts        TextWriter  // nil where there is none
-	Links        LinkTrier   // likewise
-	Web          Fetcher     // likewise; nil where nothing can be reached
-	Base         string      // the address under which the house is reached, for links in mail
+	Briefs       BriefWriter                          // nil where there is none
+	Texts        TextWriter                           // nil where there is none
+	Links        LinkTrier                            // likewise
+	Web          Fetcher                              // likewise; nil where nothing can be reached
+	ReadCopy     func(text string) (copy.Text, error) // a copy from elsewhere, as Markdown or HTML; nil where none is read
+	Base         string                               // the address under which the house is reached, for links in mail
 	Log          *slog.Logger
 	ticking      sync.Mutex             // held while the house goes its round
 	Mailing      sync.Mutex             // held while mail is delivered

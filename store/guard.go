@@ -58,7 +58,7 @@ var oneOf = map[string][]string{
 	"fee.per":            words("", fee.Word, fee.Piece, fee.Hour),
 	"fee.state":          words(fee.Agreed, fee.Accepted, fee.Checked, fee.Stated),
 	"rate.per":           words(fee.Word, fee.Piece, fee.Hour),
-	"batch.kind":         {string(bring.Ideas), string(bring.Phrases), string(bring.Lineup), string(bring.Figures)},
+	"batch.kind":         {string(bring.Ideas), string(bring.Phrases), string(bring.Lineup), string(bring.Figures), string(bring.History)},
 	"batch.state":        {LookedAt, ComingIn, In, TakenBack},
 	"candidate.kind":     {ProposedTitle, ProposedPicture},
 	"channel.rests":      words(day.Rests, day.Anyway, day.Before, day.After),

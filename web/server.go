@@ -7,6 +7,7 @@ import (
 	"log/slog"
 	"net/http"
 
+	"greenbaton/format"
 	"greenbaton/newsroom/rooms"
 	"greenbaton/store"
 	"greenbaton/web/account"
@@ -61,6 +62,7 @@ func (s *Server) Handler() (http.Handler, error) {
 		Demo: s.Demo, Log: s.Log, Secure: s.Secure, Proxied: s.Proxied,
 	}
 	s.kit = k
+	n.ReadCopy = format.FromText
 	h, err := k.Handler(store.Sessions{DB: n.DB}, sections(k, n)...)
 	s.Addresses = k.Addresses
 	return h, err
@@ -84,7 +86,7 @@ func sections(k *kit.Server, n *rooms.Newsroom) []kit.Section {
 		shared, briefs, copies, reviews,
 		&account.Section{Server: k, Account: n.Account, Notify: n.Notify, Settings: n.Settings},
 		&api.Section{Server: k, Copyroom: n.Copyroom, Fees: n.Fees, Figures: n.Figures, Intake: n.Intake, Logbook: n.Logbook, Planning: n.Planning, Programs: n.Programs, Review: n.Review},
-		&bring.Section{Server: k, Intake: n.Intake},
+		&bring.Section{Server: k, Intake: n.Intake, Web: n.Web},
 		&calendars.Section{Server: k, Calendars: n.Calendars, Planning: n.Planning, Review: n.Review},
 		&campaigns.Section{Server: k, Figures: n.Figures, Planning: n.Planning, Reports: n.Reports, Settings: n.Settings},
 		&change.Section{Server: k, Fees: n.Fees, Kernel: n, Planning: n.Planning, Web: n.Web},

@@ -22,13 +22,14 @@ const (
 	Phrases Kind = "phrases"
 	Lineup  Kind = "lineup"
 	Figures Kind = "figures"
+	History Kind = "history" // what went out before it was kept here
 )
 
 // Kinds lists the kinds with what each is called, and what one row of it is.
 var Kinds = []struct {
 	Kind      Kind
 	Name, Row string
-}{{Ideas, "Ideas", "idea"}, {Phrases, "Search phrases", "search phrase"}, {Lineup, "A lineup", "piece"}, {Figures, "What pieces did", "row of figures"}}
+}{{Ideas, "Ideas", "idea"}, {Phrases, "Search phrases", "search phrase"}, {Lineup, "A lineup", "piece"}, {History, "What went out before", "published piece"}, {Figures, "What pieces did", "row of figures"}}
 
 // Table is a sheet read from a file: its first row as the header, and the rows under it,
 // all as wide as the widest.
@@ -57,16 +58,16 @@ var fields = map[Kind][]Field{
 		{"origin", "Who or what it came from", false, []string{"who", "origin", "from", "person", "contact"}},
 		{"tags", "Tags", false, []string{"tag", "labels", "label", "category", "categories", "theme"}},
 		{"phrase", "Search phrase", false, []string{"phrase", "query", "search term", "search phrases", "search"}},
-		{"volume", "Looked for a month", false, []string{"volume", "search volume", "searches", "monthly searches", "avg monthly searches"}},
-		{"difficulty", "Difficulty", false, []string{"competition", "hard"}},
+		{"volume", "Looked for a month", false, []string{"volume", "search volume", "searches", "monthly searches", "avg monthly searches", "sv"}},
+		{"difficulty", "Difficulty", false, []string{"competition", "hard", "kd"}},
 		{"reach", "Reach", false, []string{"impact", "audience"}},
 		{"fit", "Fit", false, []string{"relevance", "relevant"}},
 		{"effort", "Effort", false, []string{"work", "cost"}},
 	},
 	Phrases: {
 		{"phrase", "Search phrase", true, []string{"phrase", "query", "search term", "search phrases", "search", "term", "terms"}},
-		{"volume", "Looked for a month", false, []string{"volume", "search volume", "searches", "monthly searches", "avg monthly searches"}},
-		{"difficulty", "Difficulty", false, []string{"competition", "hard"}},
+		{"volume", "Looked for a month", false, []string{"volume", "search volume", "searches", "monthly searches", "avg monthly searches", "sv"}},
+		{"difficulty", "Difficulty", false, []string{"competition", "hard", "kd"}},
 		{"title", "Title", false, []string{"idea", "headline", "working title"}},
 		{"notes", "Notes", false, []string{"note", "comment", "comments", "intent"}},
 		{"tags", "Tags", false, []string{"tag", "labels", "label", "category", "group", "cluster", "topic"}},
@@ -84,6 +85,21 @@ var fields = map[Kind][]Field{
 		{"about", "What it is about", false, []string{"notes", "note", "description", "details", "brief", "comment", "comments"}},
 		{"from", "Words at least", false, []string{"min words", "words from", "words"}},
 		{"to", "Words at most", false, []string{"max words", "words to"}},
+	},
+	History: {
+		{"title", "Title", true, []string{"piece", "headline", "name", "subject", "article", "story", "post title"}},
+		{"day", "Day it went out", false, []string{"date", "day", "published", "publication date", "publish date", "published at", "pubdate", "went out", "when", "live"}},
+		{"time", "Time", false, []string{"hour", "at", "clock"}},
+		{"address", "Address", false, []string{"url", "permalink", "link", "final url", "address", "guid"}},
+		{"writer", "Who wrote it", false, []string{"author", "writer", "by", "byline", "creator", "written by"}},
+		{"format", "Format", false, []string{"type", "kind", "content type"}},
+		{"channel", "Channel", false, []string{"where", "site", "outlet", "publication"}},
+		{"owner", "Owner", false, []string{"lead", "responsible", "editor"}},
+		{"topic", "Topic", false, []string{"theme", "subject area", "section", "category"}},
+		{"campaign", "Campaign", false, []string{"project", "programme"}},
+		{"tags", "Tags", false, []string{"tag", "labels", "label", "categories", "keywords"}},
+		{"summary", "Description", false, []string{"description", "excerpt", "standfirst", "abstract", "meta description", "summary"}},
+		{"copy", "Copy: Markdown or HTML", false, []string{"body", "text", "content", "copy", "markdown", "html", "article body"}},
 	},
 	Figures: {
 		{"piece", "Piece: its number, address or title", true, []string{"piece", "no", "number", "address", "url", "page", "page path", "link", "landing page", "path", "title", "headline", "article", "story", "page title"}},

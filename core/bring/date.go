@@ -170,3 +170,9 @@ func Reads(dates []string) (orders []Order, differ bool) {
 	}
 	return orders, differ
 }
+
+// Moment reads a time that says its offset from UTC, as RFC 3339 has it.
+func Moment(s string) (day.Moment, bool) {
+	t, err := time.Parse(time.RFC3339, strings.TrimSpace(s))
+	return day.MomentOf(t), err == nil
+}

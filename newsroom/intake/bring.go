@@ -31,7 +31,7 @@ func (h Imports) LookAt(ctx context.Context, by ref.Person, d ref.Desk, kind bri
 			return errNotBringing
 		}
 		if bring.FieldsOf(kind) == nil {
-			return newsroom.Invalid("kind", "Say what the list holds: ideas, search phrases, a lineup or figures.")
+			return newsroom.Invalid("kind", "Say what the list holds: ideas, search phrases, a lineup, what went out before, or figures.")
 		}
 		name = copyroom.CleanName(name)
 		p := BringPlan{Columns: bring.Guess(kind, t.Header, fieldsOf(a.Setup, d, kind)...)}
@@ -155,7 +155,7 @@ func fieldsOf(b *newsroom.Setup, desk ref.Desk, kind bring.Kind) []bring.Field {
 		}
 	}
 	for _, f := range b.Fields {
-		if kind == bring.Lineup && !f.Retired && b.Format(f.FormatID).DeskID == desk {
+		if (kind == bring.Lineup || kind == bring.History) && !f.Retired && b.Format(f.FormatID).DeskID == desk {
 			out = append(out, bring.Field{Key: fieldKey(f), Name: b.NameOfField(f), Names: []string{strings.Join(find.Words(f.Name), " ")}})
 		}
 	}

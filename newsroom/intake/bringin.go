@@ -66,7 +66,11 @@ func bringSome(a *newsroom.Command, x *Bringing, every bool, told map[ref.Person
 		if r.Fate != RowNew && !(every && r.Fate == RowClash) {
 			continue
 		}
-		if x.Kind == bring.Lineup {
+		if x.Kind == bring.History {
+			if err := bringPast(a, x, &r); err != nil {
+				return fmt.Errorf("row %d: %w", r.Line, err)
+			}
+		} else if x.Kind == bring.Lineup {
 			r.draft.Batch = x.ID
 			if _, err := create(a, r.draft); err != nil {
 				return fmt.Errorf("row %d: %w", r.Line, err)
@@ -200,7 +204,7 @@ func (h Imports) TakeBack(ctx context.Context, by ref.Person, batch ref.Batch) (
 // dropPiece do.
 func (h Imports) cameWith(ctx context.Context, x Bringing) ([]func(*newsroom.Command) (bool, error), error) {
 	var drops []func(*newsroom.Command) (bool, error)
-	if x.Kind == bring.Lineup {
+	if x.Kind == bring.Lineup || x.Kind == bring.History {
 		pieces, err := store.PiecesOfBatch(ctx, h.DB.View(), x.ID)
 		for _, p := range pieces {
 			drops = append(drops, func(a *newsroom.Command) (bool, error) { return dropPiece(a, p) })
@@ -229,8 +233,11 @@ func dropIdea(a *newsroom.Command, id ref.Idea) (bool, error) {
 // dropPiece takes back a piece that came in with a list, if nobody has changed it since.
 func dropPiece(a *newsroom.Command, id ref.Piece) (bool, error) {
 	row, err := store.Piece(a, a.Tx, id)
-	if err != nil || row.Version > 1 || row.Stage != relay.UnderWay {
+	if err != nil || row.Version > 1 || row.Stage == relay.Withdrawn || row.CopyVersion > 1 {
 		return false, err
+	}
+	if row.Stage == relay.Out { // which it was before it was kept here
+		return true, planning.DropPast(a, row)
 	}
 	return true, planning.DropPiece(a, row)
 }

@@ -40,13 +40,15 @@ const (
 
 // BringRow is a row of a list with what becomes of it, and why.
 type BringRow struct {
-	Line  int
-	Title string
-	Fate  Fate
-	Says  string
-	idea  idea.Idea
-	draft planning.Draft
-	does  []store.Figure // what a piece did
+	Line   int
+	Title  string
+	Fate   Fate
+	Says   string
+	idea   idea.Idea
+	draft  planning.Draft
+	pastOf planning.Past
+	text   string         // of its copy
+	does   []store.Figure // what a piece did
 }
 
 // reader reads the rows of one list against what there is.
@@ -110,6 +112,8 @@ func (r *reader) read(t bring.Table) []BringRow {
 		switch r.kind {
 		case bring.Lineup:
 			r.piece(&out[i], row)
+		case bring.History:
+			r.past(&out[i], row)
 		case bring.Figures:
 			r.figures(&out[i], row)
 		default:
@@ -216,16 +220,17 @@ func sourceOf(cell string) idea.Source {
 	return idea.Own
 }
 
-// piece reads a row as a piece of a lineup.
-func (r *reader) piece(x *BringRow, row bring.Row) {
+// named reads what a row says of a piece by names: its title, format, channel, owner, topic, campaign
+// and tags.
+func (r *reader) named(x *BringRow, row bring.Row) bool {
 	d := planning.Draft{Title: strings.Join(strings.Fields(row["title"]), " "), Format: r.plan.Format, Owner: r.plan.Owner, Brief: row["about"], Legs: nil}
 	if d.Title == "" {
 		x.is(RowBad, "There is no title in this row.")
-		return
+		return false
 	}
 	if len([]rune(d.Title)) > 200 {
 		x.is(RowBad, "The title has more than 200 characters. Shorten it in the file.")
-		return
+		return false
 	}
 	for _, n := range []struct {
 		key, what string
@@ -241,13 +246,29 @@ func (r *reader) piece(x *BringRow, row bring.Row) {
 	} {
 		if v := row[n.key]; v != "" && !n.find(v) {
 			x.is(RowBad, "“%s” is not %s.", english.Cut(v, 60), n.what)
-			return
+			return false
 		}
 	}
 	if d.Format == 0 {
 		x.is(RowBad, "It names no format. Choose one above for rows without.")
+		return false
+	}
+	tags, err := relay.ReadTags(row["tags"])
+	if err != nil {
+		x.is(RowBad, "%s", err.Error())
+		return false
+	}
+	d.Tags = tags
+	x.draft = d
+	return true
+}
+
+// piece reads a row as a piece of a lineup.
+func (r *reader) piece(x *BringRow, row bring.Row) {
+	if !r.named(x, row) {
 		return
 	}
+	d := x.draft
 	f := r.b.Format(d.Format)
 	d.WordsFrom, d.WordsTo = f.WordsFrom, f.WordsTo
 	for key, into := range map[string]*int{"from": &d.WordsFrom, "to": &d.WordsTo} {
@@ -262,12 +283,6 @@ func (r *reader) piece(x *BringRow, row bring.Row) {
 	if d.WordsTo != 0 && d.WordsTo < d.WordsFrom {
 		d.WordsTo = 0
 	}
-	tags, err := relay.ReadTags(row["tags"])
-	if err != nil {
-		x.is(RowBad, "%s", err.Error())
-		return
-	}
-	d.Tags = tags
 	if err := r.time(&d, row); err != nil {
 		x.is(RowBad, "%s", err.Error())
 		return

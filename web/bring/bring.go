@@ -8,6 +8,7 @@ import (
 	"net/url"
 	"slices"
 	"strconv"
+	"strings"
 	"time"
 
 	"github.com/labstack/echo/v5"
@@ -27,6 +28,7 @@ type bringView struct {
 	Kinds   []kit.Option
 	Kind    string
 	Pasted  string
+	Address string // of a feed
 	Lists   []bringLine
 	Problem string
 	Field   string
@@ -53,7 +55,7 @@ func (s *Section) showBring(c *echo.Context, status int, form url.Values, refusa
 	if err != nil {
 		return err
 	}
-	v := bringView{Kind: form.Get("kind"), Pasted: form.Get("pasted")}
+	v := bringView{Kind: form.Get("kind"), Pasted: form.Get("pasted"), Address: form.Get("address")}
 	if v.Kind == "" {
 		v.Kind = string(bring.Ideas)
 	}
@@ -104,13 +106,25 @@ func (s *Section) lookAt(c *echo.Context, form url.Values) (ref.Batch, error) {
 	if err != nil {
 		return 0, err
 	}
+	if at := strings.TrimSpace(form.Get("address")); data == nil && at != "" {
+		if name, data, err = at, nil, nil; s.Web == nil {
+			return 0, kit.Input("address", "Nothing can be reached from here. Save the feed as a file, and choose that.")
+		}
+		if data, err = s.Web.Fetch(c.Request().Context(), at, copyroom.MaxFile); err != nil {
+			return 0, kit.Input("address", "The feed could not be fetched: "+err.Error()+". Look at the address, or choose a file.")
+		}
+	}
 	if data == nil {
 		name, data = "what was pasted", []byte(form.Get("pasted"))
 	}
 	if len(data) == 0 && name == "what was pasted" {
 		return 0, kit.Input("file", "Choose a CSV or XLSX file, or paste rows from a spreadsheet.")
 	}
-	t, err := format.ReadTable(name, data)
+	read := format.ReadTable
+	if bring.Kind(form.Get("kind")) == bring.History {
+		read = format.ReadHistory
+	}
+	t, err := read(name, data)
 	if err != nil {
 		return 0, kit.Input("file", err.Error())
 	}
@@ -176,10 +190,13 @@ func (s *Section) showBringing(c *echo.Context, status int, id ref.Batch, refusa
 	if err != nil {
 		return err
 	}
-	v := bringingView{Bringing: x, Header: x.Table.Header, Formats: b.FormatsOf(x.DeskID), Owners: b.Owners(x.DeskID), Show: c.QueryParam("show"), Lineup: x.Kind == bring.Lineup,
+	v := bringingView{Bringing: x, Header: x.Table.Header, Formats: b.FormatsOf(x.DeskID), Owners: b.Owners(x.DeskID), Show: c.QueryParam("show"), Lineup: x.Kind == bring.Lineup || x.Kind == bring.History,
 		Percent: 100 * x.Done / max(1, len(x.Table.Rows)), CameSays: rowsOf(x.Kind, x.Came), Mine: x.By == kit.Me(c).ID || kit.Me(c).Access.May(relay.LeadDesk), To: "/ideas?state=all&order=newest"}
 	if v.Lineup {
 		v.To = "/pieces"
+	}
+	if x.Kind == bring.History {
+		v.To = "/pieces?pace=out&sort=-number"
 	}
 	for i, h := range v.Header {
 		if h == "" {

@@ -8,6 +8,7 @@ import (
 
 	"greenbaton/core/bring"
 	"greenbaton/core/ref"
+	"greenbaton/newsroom"
 	"greenbaton/newsroom/intake"
 	"greenbaton/store"
 	"greenbaton/web/kit"
@@ -20,6 +21,7 @@ var pages embed.FS
 type Section struct {
 	*kit.Server
 	Intake Intake
+	Web    newsroom.Fetcher // which gets feeds from addresses; nil where nothing can be reached
 }
 
 // Intake is what the section asks of intake.

@@ -1,0 +1,121 @@
+package intake
+
+import (
+	"errors"
+	"fmt"
+	"strings"
+
+	"greenbaton/core/bring"
+	"greenbaton/core/english"
+	"greenbaton/core/ref"
+	"greenbaton/core/relay"
+	"greenbaton/newsroom"
+	"greenbaton/newsroom/copyroom"
+	"greenbaton/newsroom/planning"
+	"greenbaton/store"
+)
+
+// past reads a row as a piece that went out before it was kept here.
+func (r *reader) past(x *BringRow, row bring.Row) {
+	if !r.named(x, row) {
+		return
+	}
+	d := planning.Past{Draft: x.draft, Address: strings.TrimSpace(row["address"]), Summary: strings.TrimSpace(row["summary"])}
+	if row["day"] == "" {
+		x.is(RowBad, "It says not when it went out.")
+		return
+	}
+	if err := r.pastTime(&d, row); err != nil {
+		x.is(RowBad, "%s", err.Error())
+		return
+	}
+	if err := r.extras(&d.Draft, row); err != nil {
+		x.is(RowBad, "%s", err.Error())
+		return
+	}
+	if _, err := planning.PastMove(r.b, r.by, d, r.now); err != nil {
+		x.is(RowBad, "%s", err.Error())
+		return
+	}
+	says := []string{"went out " + english.Date(d.OutAt.Date(r.b.Zones[r.desk])) + fmt.Sprintf(" %d", d.OutAt.In(r.b.Zones[r.desk]).Year())}
+	var unknown string
+	if v := strings.TrimSpace(row["writer"]); v != "" {
+		if called(&d.Writer, r.b.OnDesk(r.desk), func(p store.Person) (ref.Person, []string) {
+			return p.ID, []string{p.Name, p.Initials, p.Mail}
+		})(v) {
+			says = append(says, "written by "+r.b.Name(d.Writer))
+		} else {
+			unknown = v
+		}
+	}
+	if x.text = row["copy"]; x.text != "" {
+		says = append(says, english.Plural(len(strings.Fields(x.text)), "word"))
+	}
+	x.pastOf = d
+	if r.kept(x, d) {
+		return
+	}
+	if x.Says = english.UpperFirst(strings.Join(says, ", ")) + "."; unknown != "" {
+		x.is(RowClash, "%s Nobody here is called “%s”, so that it would come in without who wrote it.", x.Says, english.Cut(unknown, 60))
+	}
+}
+
+// pastTime reads when a piece went out: at the time of its row, otherwise at that of the channel's slot
+// on the day.
+func (r *reader) pastTime(d *planning.Past, row bring.Row) error {
+	if at, ok := bring.Moment(row["day"]); ok { // a time with its offset, as feeds have it
+		d.OutAt = at
+		return nil
+	}
+	if err := r.time(&d.Draft, row); err != nil {
+		return err
+	}
+	d.OutAt, d.GoesOut = d.GoesOut, 0
+	return nil
+}
+
+// kept says of a piece that went out whether it is here already.
+func (r *reader) kept(x *BringRow, d planning.Past) bool {
+	key, zone := bring.Same(d.Title), r.b.Zones[r.desk]
+	on := d.OutAt.Date(zone)
+	same := fmt.Sprintf("%s %s", key, on)
+	if d.Address != "" {
+		same = d.Address
+	}
+	if line, ok := r.lines[same]; ok {
+		x.is(RowSame, "It stands in row %d already.", line)
+		return true
+	}
+	r.lines[same] = x.Line
+	for _, e := range r.pieces[key] {
+		if e.Stage == relay.Withdrawn {
+			continue
+		}
+		if d.Address != "" && e.Address == d.Address || e.GoesOut.Date(zone) == on {
+			x.is(RowSame, "It is here already, No. %d.", e.Number)
+			return true
+		}
+	}
+	return false
+}
+
+// bringPast keeps a row that went out, with its copy.
+func bringPast(a *newsroom.Command, x *Bringing, r *BringRow) error {
+	r.pastOf.Batch = x.ID
+	id, err := planning.CreatePast(a, r.pastOf)
+	if err != nil || r.text == "" {
+		return err
+	}
+	if a.Newsroom.ReadCopy == nil {
+		return errors.New("copies cannot be read here")
+	}
+	text, err := a.Newsroom.ReadCopy(r.text)
+	if err != nil {
+		return newsroom.Invalid("copy", "Its copy cannot be read: %s.", err.Error())
+	}
+	row, err := store.Piece(a, a.Tx, id)
+	if err != nil {
+		return err
+	}
+	return copyroom.SetCopy(a, row, text.WithPictures(func(ref.File) bool { return false }), "")
+}
