@@ -233,7 +233,7 @@ func dropIdea(a *newsroom.Command, id ref.Idea) (bool, error) {
 // dropPiece takes back a piece that came in with a list, if nobody has changed it since.
 func dropPiece(a *newsroom.Command, id ref.Piece) (bool, error) {
 	row, err := store.Piece(a, a.Tx, id)
-	if err != nil || row.Version > 1 || row.Stage == relay.Withdrawn || row.CopyVersion > 1 {
+	if err != nil || row.Version > 1 || row.Stage == relay.Withdrawn {
 		return false, err
 	}
 	if row.Stage == relay.Out { // which it was before it was kept here

@@ -98,6 +98,11 @@ func TestWhatWentOutBeforeComesIn(t *testing.T) {
 	if got := fates(twice); got != "2 same: It is here already, No. 1." {
 		t.Errorf("again: %s", got)
 	}
+	for name, line := range map[string]string{"by its address": "The old wheel|2019-12-11|https://old.example/wheel", "by its day": "The old wheel|2019-12-10|"} {
+		if got := fates(h.formatted(h.lookAt(bring.History, "Title|Published|Address", line))); got != "2 same: It is here already, No. 1." {
+			t.Errorf("%s: %s", name, got)
+		}
+	}
 	said, err := h.Intake.TakeBack(ctx, editor, b.ID)
 	h.must(err)
 	if h.piece(p.ID).Stage != relay.Withdrawn || !strings.HasPrefix(said, "2 published pieces from") {
