@@ -1,14 +1,17 @@
 package intake
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
 	"greenbaton/core/bring"
+	"greenbaton/core/english"
 	"greenbaton/core/find"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -26,7 +29,7 @@ var errNotBringing = &relay.Refusal{Reason: relay.ErrNotYours, Text: "Lists are 
 // nothing comes in yet. It gives the id of the batch.
 func (h Imports) LookAt(ctx context.Context, by ref.Person, d ref.Desk, kind bring.Kind, name string, t bring.Table) (ref.Batch, error) {
 	var id ref.Batch
-	err := h.Do(ctx, by, func(a *newsroom.Command) error {
+	err := h.Do(ctx, by, func(a *newsroom.Command) (err error) {
 		if !planning.MayCreate(a.Who(d)) {
 			return errNotBringing
 		}
@@ -35,6 +38,9 @@ func (h Imports) LookAt(ctx context.Context, by ref.Person, d ref.Desk, kind bri
 		}
 		name = copyroom.CleanName(name)
 		p := BringPlan{Columns: bring.Guess(kind, t.Header, fieldsOf(a.Setup, d, kind)...)}
+		if p.People, err = namesMeant(a, a.Tx, d); err != nil {
+			return err
+		}
 		if orders, differ := bring.Reads(dates(t, p)); len(orders) > 0 && !differ {
 			p.Order = orders[0]
 		}
@@ -77,6 +83,7 @@ type Bringing struct {
 	Rows   []BringRow
 	Counts map[Fate]int
 	Orders []bring.Order // in which its dates can be read, when somebody has to say
+	Nobody []string      // names of people in it that nobody here has, the most frequent first
 	Moving bool          // its rows are coming in just now
 }
 
@@ -94,7 +101,7 @@ func (h Imports) Bringing(ctx context.Context, who ref.Person, batch ref.Batch) 
 	if x.State != store.LookedAt {
 		return x, nil
 	}
-	x.Rows, err = h.readRows(ctx, x, who)
+	x.Rows, x.Nobody, err = h.readRows(ctx, x, who)
 	for _, r := range x.Rows {
 		x.Counts[r.Fate]++
 	}
@@ -117,19 +124,19 @@ func (h Imports) batch(ctx context.Context, r store.Reader, who ref.Person, id r
 }
 
 // readRows says what becomes of the rows of a list as things stand.
-func (h Imports) readRows(ctx context.Context, x Bringing, who ref.Person) ([]BringRow, error) {
+func (h Imports) readRows(ctx context.Context, x Bringing, who ref.Person) ([]BringRow, []string, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	ideas, err := At(h.Newsroom).allIdeas(ctx)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	now := h.Now()
 	pieces, err := h.Pieces(ctx, now)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	if x.Plan.Order == "" && len(x.Orders) == 0 {
 		x.Plan.Order = bring.DayFirst
@@ -137,12 +144,12 @@ func (h Imports) readRows(ctx context.Context, x Bringing, who ref.Person) ([]Br
 	r := newReader(b, x.DeskID, who, now, x.Kind, x.Plan, ideas, pieces)
 	if x.Kind == bring.Figures {
 		if r.paths, err = figures.At(h.Newsroom).Addressed(ctx, x.DeskID); err != nil {
-			return nil, err
+			return nil, nil, err
 		}
 		r.known = func(piece ref.Piece) ([]store.Figure, error) { return store.FiguresOf(ctx, h.DB.View(), piece) }
 	}
 	rows := r.read(x.Table)
-	return rows, r.failed
+	return rows, r.mostFrequent(), r.failed
 }
 
 // fieldsOf gives what rows of a kind can say besides on a desk: the extra fields of pieces, and the
@@ -206,6 +213,9 @@ func (h Imports) MatchColumns(ctx context.Context, by ref.Person, batch ref.Batc
 		if p.Owner != 0 && !a.Setup.Available(p.Owner, x.DeskID) {
 			return newsroom.Invalid("owner", "Choose one of the desk's leads or staff.")
 		}
+		if err := p.checkPeople(a, x.DeskID, x.Plan.People); err != nil {
+			return err
+		}
 		plan, err := json.Marshal(p)
 		if err != nil {
 			return err
@@ -250,4 +260,51 @@ func (h Imports) BringingNow(ctx context.Context, who ref.Person, batch ref.Batc
 	x, err := h.batch(ctx, h.DB.View(), who, batch)
 	_, moving := h.ListsIn.Load(batch)
 	return HowFar{x.Done, len(x.Table.Rows), moving}, err
+}
+
+// mostNames is how many names are asked about at once, and mostMeant how many are remembered.
+const mostNames, mostMeant = 40, 2000
+
+// mostFrequent gives the names that nobody here has, the most frequent first.
+func (r *reader) mostFrequent() []string {
+	out := slices.Collect(maps.Keys(r.nobody))
+	slices.SortFunc(out, func(a, b string) int {
+		return cmp.Or(r.nobody[b]-r.nobody[a], strings.Compare(a, b))
+	})
+	return out[:min(len(out), mostNames)]
+}
+
+// namesKey is the setting in which a desk remembers who is meant by which name.
+func namesKey(d ref.Desk) string { return fmt.Sprintf("names meant on desk %d", d) }
+
+// namesMeant gives who is meant by names that nobody on a desk has, as it was said before.
+func namesMeant(ctx context.Context, r store.Reader, d ref.Desk) (map[string]ref.Person, error) {
+	text, err := store.Setting(ctx, r, namesKey(d))
+	if err != nil || text == "" {
+		return nil, err
+	}
+	var out map[string]ref.Person
+	return out, json.Unmarshal([]byte(text), &out)
+}
+
+// checkPeople adds who is meant by names to what was said of them before, and remembers it for the desk.
+func (p *BringPlan) checkPeople(a *newsroom.Command, d ref.Desk, before map[string]ref.Person) error {
+	said := p.People
+	if p.People = maps.Clone(before); p.People == nil {
+		p.People = map[string]ref.Person{}
+	}
+	for name, id := range said {
+		if id != 0 && !slices.Contains(a.Setup.Person(id).Desks, d) {
+			return newsroom.Invalid("people", "Choose somebody of the desk for “%s”.", english.Cut(name, 60))
+		}
+		p.People[strings.ToLower(name)] = id
+	}
+	if len(said) == 0 || len(p.People) > mostMeant {
+		return nil
+	}
+	text, err := json.Marshal(p.People)
+	if err != nil {
+		return err
+	}
+	return a.Tx.SetSetting(a, namesKey(d), string(text))
 }

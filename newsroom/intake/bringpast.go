@@ -40,11 +40,12 @@ func (r *reader) past(x *BringRow, row bring.Row) {
 	says := []string{"went out " + english.Date(d.OutAt.Date(r.b.Zones[r.desk])) + fmt.Sprintf(" %d", d.OutAt.In(r.b.Zones[r.desk]).Year())}
 	var unknown string
 	if v := strings.TrimSpace(row["writer"]); v != "" {
-		if called(&d.Writer, r.b.OnDesk(r.desk), func(p store.Person) (ref.Person, []string) {
-			return p.ID, []string{p.Name, p.Initials, p.Mail}
-		})(v) {
+		switch id, said := r.plan.People[strings.ToLower(v)]; {
+		case r.person(&d.Writer, r.b.OnDesk(r.desk), func(p store.Person) []string { return []string{p.Name, p.Initials, p.Mail} })(v):
 			says = append(says, "written by "+r.b.Name(d.Writer))
-		} else {
+		case said && id == 0: // nobody who is here
+			says = append(says, "written by "+english.Cut(v, 60)+", who is not here")
+		default:
 			unknown = v
 		}
 	}

@@ -25,6 +25,8 @@ type BringPlan struct {
 	Order   bring.Order `json:"order,omitempty"`  // of day and month in its dates; none while nobody has said
 	Format  ref.Format  `json:"format,omitempty"` // of pieces whose row names none; 0 for none
 	Owner   ref.Person  `json:"owner,omitempty"`  // likewise
+	// Who is meant by names that nobody here has, in small letters; 0 for nobody.
+	People map[string]ref.Person `json:"people,omitempty"`
 }
 
 // Fate is what becomes of a row.
@@ -63,6 +65,7 @@ type reader struct {
 	pieces map[string][]*newsroom.Entry // by title
 	taken  map[slotTime]string          // the title of what holds a time of a channel
 	lines  map[string]int               // where a title stood before in the list
+	nobody map[string]int               // names that nobody here has, with how often they stand
 	slots  map[channelDay]int           // when a channel's slot of a day goes out, as it is asked for
 	figureReader
 }
@@ -78,7 +81,7 @@ type slotTime struct {
 }
 
 func newReader(b *newsroom.Setup, d ref.Desk, by ref.Person, now day.Moment, kind bring.Kind, plan BringPlan, ideas []*shelved, pieces []*newsroom.Entry) *reader {
-	r := &reader{b: b, desk: d, by: by, now: now, kind: kind, plan: plan, ideas: map[string]*shelved{}, pieces: map[string][]*newsroom.Entry{}, taken: map[slotTime]string{}, lines: map[string]int{}, slots: map[channelDay]int{}}
+	r := &reader{b: b, desk: d, by: by, now: now, kind: kind, plan: plan, ideas: map[string]*shelved{}, pieces: map[string][]*newsroom.Entry{}, taken: map[slotTime]string{}, lines: map[string]int{}, slots: map[channelDay]int{}, nobody: map[string]int{}}
 	for _, i := range ideas {
 		if i.DeskID != d {
 			continue
@@ -238,8 +241,8 @@ func (r *reader) named(x *BringRow, row bring.Row) bool {
 	}{
 		{"format", "a format of the desk", called(&d.Format, r.b.FormatsOf(r.desk), func(f store.Format) (ref.Format, []string) { return f.ID, []string{f.Name} })},
 		{"channel", "a channel of the desk", called(&d.Channel, r.b.ChannelsOf(r.desk), func(c store.Channel) (ref.Channel, []string) { return c.ID, []string{c.Name, c.Slug} })},
-		{"owner", "a lead or one of the staff", called(&d.Owner, r.b.Owners(r.desk), func(p store.Person) (ref.Person, []string) {
-			return p.ID, []string{p.Name, p.Initials, p.Mail, newsroom.First(p.Name)}
+		{"owner", "a lead or one of the staff", r.person(&d.Owner, r.b.Owners(r.desk), func(p store.Person) []string {
+			return []string{p.Name, p.Initials, p.Mail, newsroom.First(p.Name)}
 		})},
 		{"topic", "a topic of the desk", called(&d.Topic, r.b.TopicsOf(r.desk), func(t store.Topic) (ref.Topic, []string) { return t.ID, []string{t.Name} })},
 		{"campaign", "a campaign of the desk", called(&d.Campaign, r.b.CampaignsOf(r.desk), func(c store.Campaign) (ref.Campaign, []string) { return c.ID, []string{c.Name} })},
@@ -431,6 +434,25 @@ func called[T any, K ~int64](into *K, all []T, of func(T) (K, []string)) func(st
 				*into = id
 				return true
 			}
+		}
+		return false
+	}
+}
+
+// person looks for somebody by a name, or by whom somebody said is meant by it.
+func (r *reader) person(into *ref.Person, all []store.Person, names func(store.Person) []string) func(string) bool {
+	by := called(into, all, func(p store.Person) (ref.Person, []string) { return p.ID, names(p) })
+	return func(v string) bool {
+		if by(v) {
+			return true
+		}
+		id, said := r.plan.People[strings.ToLower(v)]
+		if said && id != 0 && slices.ContainsFunc(all, func(p store.Person) bool { return p.ID == id }) {
+			*into = id
+			return true
+		}
+		if !said {
+			r.nobody[v]++
 		}
 		return false
 	}

@@ -117,6 +117,33 @@ func TestWhatWentOutBeforeComesIn(t *testing.T) {
 	}
 }
 
+// Who is meant by a name that nobody here has is said once, and known in the next list.
+func TestNamesAreMatchedOnceAndRemembered(t *testing.T) {
+	h := newHouse(t)
+	lines := []string{"Title|Published|Author", "A|2020-01-05|F. Lance", "B|2020-01-06|F. Lance", "C|2020-01-07|Old Hand"}
+	b := h.formatted(h.lookAt(bring.History, lines...))
+	if got := fmt.Sprint(b.Nobody); got != "[F. Lance Old Hand]" || b.Counts[intake.RowClash] != 3 {
+		t.Errorf("%s, %v", got, b.Counts)
+	}
+	b.Plan.People = map[string]ref.Person{"F. Lance": stranger}
+	if err := h.Intake.MatchColumns(ctx, editor, b.ID, b.Plan); !refused(err, relay.ErrInput) {
+		t.Errorf("somebody of another desk is meant: %v", err)
+	}
+	b.Plan.People = map[string]ref.Person{"F. Lance": freelance, "Old Hand": 0}
+	h.must(h.Intake.MatchColumns(ctx, editor, b.ID, b.Plan))
+	want := "2 new: Went out Sun 5 Jan 2020, written by Fred.\n3 new: Went out Mon 6 Jan 2020, written by Fred.\n4 new: Went out Tue 7 Jan 2020, written by Old Hand, who is not here."
+	if b = h.bringing(b.ID); fates(b) != want || len(b.Nobody) != 0 {
+		t.Errorf("got\n%s\n%v", fates(b), b.Nobody)
+	}
+	next := h.formatted(h.lookAt(bring.History, "Title|Published|Author", "D|2020-02-05|f. lance"))
+	if got := fates(next); got != "2 new: Went out Wed 5 Feb 2020, written by Fred." {
+		t.Errorf("the next list: %s", got)
+	}
+	if got := fates(h.formatted(h.lookAt(bring.Lineup, "Title|Owner", "E|F. Lance"))); got != "2 unreadable: “F. Lance” is not a lead or one of the staff." {
+		t.Errorf("who is meant owns no pieces: %s", got)
+	}
+}
+
 // formatted says of a list that rows without a format are of the first.
 func (h *testHouse) formatted(b intake.Bringing) intake.Bringing {
 	h.t.Helper()

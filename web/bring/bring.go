@@ -141,7 +141,8 @@ type bringingView struct {
 	OrderAsks []orderView
 	Formats   []store.Format
 	Owners    []store.Person
-	Show      string // the fate of the rows that are shown
+	People    []store.Person // of the desk, who may be meant by a name
+	Show      string         // the fate of the rows that are shown
 	Shown     []intake.BringRow
 	More      int
 	Fates     []kit.Setting
@@ -190,7 +191,7 @@ func (s *Section) showBringing(c *echo.Context, status int, id ref.Batch, refusa
 	if err != nil {
 		return err
 	}
-	v := bringingView{Bringing: x, Header: x.Table.Header, Formats: b.FormatsOf(x.DeskID), Owners: b.Owners(x.DeskID), Show: c.QueryParam("show"), Lineup: x.Kind == bring.Lineup || x.Kind == bring.History,
+	v := bringingView{Bringing: x, Header: x.Table.Header, Formats: b.FormatsOf(x.DeskID), Owners: b.Owners(x.DeskID), People: b.OnDesk(x.DeskID), Show: c.QueryParam("show"), Lineup: x.Kind == bring.Lineup || x.Kind == bring.History,
 		Percent: 100 * x.Done / max(1, len(x.Table.Rows)), CameSays: rowsOf(x.Kind, x.Came), Mine: x.By == kit.Me(c).ID || kit.Me(c).Access.May(relay.LeadDesk), To: "/ideas?state=all&order=newest"}
 	if v.Lineup {
 		v.To = "/pieces"
@@ -296,6 +297,16 @@ func (v *bringingView) sift() {
 func (s *Section) matchColumns(c *echo.Context) error {
 	return s.onList(c, func(id ref.Batch, form url.Values) (string, error) {
 		p := intake.BringPlan{Columns: bring.Map{}, Order: bring.Order(form.Get("order")), Format: kit.Int[ref.Format](form, "format"), Owner: kit.Int[ref.Person](form, "owner")}
+		for i, name := range form["name"] {
+			who := form.Get(fmt.Sprint("who-", i))
+			if who == "" { // nothing is said of it
+				continue
+			}
+			if p.People == nil {
+				p.People = map[string]ref.Person{}
+			}
+			p.People[name] = kit.Int[ref.Person](form, fmt.Sprint("who-", i))
+		}
 		for k := range form {
 			if at, err := strconv.Atoi(form.Get(k)); err == nil && len(k) > 4 && k[:4] == "col-" {
 				p.Columns[k[4:]] = at
