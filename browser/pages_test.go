@@ -9,6 +9,9 @@ import (
 	"testing"
 
 	"github.com/go-rod/rod/lib/proto"
+
+	"greenbaton/newsroom/planning"
+	"greenbaton/store"
 )
 
 // place is a page to look at, and who looks.
@@ -58,9 +61,17 @@ func (s *site) places(t *testing.T) []place {
 		{"fees", "/fees", maren}, {"fees of a month without any", "/fees?on=2019-02-01", maren}, {"rates", "/fees/rates?rate=1", maren}, {"budgets", "/fees/budgets?budget=1", maren}, {"a statement", "/fees/statements/5", maren}, {"a statement, for whom it is", "/fees/statements/5", petra}, {"what somebody earns", "/fees/mine", petra}, {"pieces behind a number", "/reports/behind?behind=now.0.4.0.Draft", maren},
 		{"planning sitting", "/sitting?idea=12&format=1", maren}, {"another edition", "/pieces/new?edition=yes&from=" + strings.TrimPrefix(tide, "/pieces/"), maren},
 		{"queries", "/queries?which=all", maren}, {"queries, none", "/queries", petra}, {"versions", tide + "/versions", maren}, {"versions compared", tide + "/versions?from=e0&to=now&all=yes", yusuf},
+		{"calendars", "/calendars", maren}, {"calendars of a freelancer", "/calendars?what=query&query=pace%3Drunning", petra}, {"programs", "/programs", yusuf}, {"what programs can ask for", "/api", maren}, {"events for programs", "/receivers", maren}, {"what was posted", s.receiver(), maren}, {"days off from a calendar", "/people/2/daysoff", maren},
 		{"not found", "/pieces/999999", maren}, {"not yours", "/post", yusuf},
 		{"sign in", "/signin", 0}, {"channel", "/site/web", 0}, {"page of a channel", "/site/web/" + slug, 0}, {"page with a recording", "/site/audio/" + heard, 0},
 	}
+}
+
+// receiver is the page of a program that hears of something.
+func (s *site) receiver() string {
+	s.must(s.Newsroom.Programs.SaveReceiver(ctx, maren, store.Receiver{DeskID: 1, Name: "Shop", URL: "https://shop.example/events", Kinds: "piece.updated", IsOn: true}))
+	s.must(s.Newsroom.Planning.EditPieces(ctx, maren, []planning.Edit{{Piece: 391, AddTag: "heard"}}))
+	return "/receivers/1"
 }
 
 // slot is the page of an open slot.

@@ -149,8 +149,10 @@ func (s *Section) posted(c *echo.Context) error {
 		v.Answer = english.UpperFirst(english.Counted(dead, "event")) + english.Verb(dead, " was", " were") + " given up. See why, then post again what is still wanted."
 	case waits > 0:
 		v.Answer = english.UpperFirst(english.Counted(waits, "event")) + english.Verb(waits, " waits", " wait") + " to be taken."
+	case len(all) == 1:
+		v.Answer = "The only event so far was taken."
 	default:
-		v.Answer = "All of the last " + english.Counted(len(all), "event") + english.Verb(len(all), " was", " were") + " taken."
+		v.Answer = "All of the last " + english.Counted(len(all), "event") + " were taken."
 	}
 	return s.Show(c, http.StatusOK, "posted", "Events for "+v.Name, v)
 }
