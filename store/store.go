@@ -127,6 +127,9 @@ var knownVersion = func() (newest int64) {
 	return newest
 }()
 
+// KnownVersion is the newest version of the data that this program knows.
+func KnownVersion() int64 { return knownVersion }
+
 // versionOf gives the version of the data in a file; 0 if there is none in it yet. It
 // writes nothing.
 func versionOf(ctx context.Context, path string) (version int64, err error) {

@@ -1,0 +1,137 @@
+package main
+
+import (
+	"encoding/json"
+	"errors"
+	"net"
+	"net/http"
+	"net/http/httptest"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"greenbaton/store"
+)
+
+// run runs a command to its end, and gives what it prints and with what it ends.
+func run(t *testing.T, args ...string) (out, problem string, code int) {
+	t.Helper()
+	cmd := exec.Command(os.Args[0], args...)
+	cmd.Env = append(os.Environ(), "GREENBATON_RUN=1")
+	var printed, said strings.Builder
+	cmd.Stdout, cmd.Stderr = &printed, &said
+	var exit *exec.ExitError
+	if err := cmd.Run(); errors.As(err, &exit) {
+		code = exit.ExitCode()
+	} else if err != nil {
+		t.Fatal(err)
+	}
+	return printed.String(), said.String(), code
+}
+
+// The check says of each thing whether it is as it should be, ends with 1 where something is not, and
+// leaves no trace.
+func TestCheckSaysWhatIsMissing(t *testing.T) {
+	dir := t.TempDir()
+	found := func(args ...string) (map[string]finding, int) {
+		out, problem, code := run(t, append([]string{"check", "--json", "--data", dir}, args...)...)
+		var all []finding
+		if err := json.Unmarshal([]byte(out), &all); err != nil {
+			t.Fatalf("%v in %q, %q", err, out, problem)
+		}
+		by := map[string]finding{}
+		for _, f := range all {
+			by[f.What] = f
+		}
+		return by, code
+	}
+	if all, code := found(); code != 1 || all["data"].OK || !all["disk"].OK || !all["address"].OK || !all["mail"].OK {
+		t.Errorf("an empty folder: %d %+v", code, all)
+	}
+	if left, err := os.ReadDir(dir); err != nil || len(left) != 0 {
+		t.Errorf("it leaves %v", left)
+	}
+	db, err := store.Open(t.Context(), dir)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := db.Close(); err != nil {
+		t.Fatal(err)
+	}
+	web := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if r.URL.Path != "/healthz" {
+			w.WriteHeader(http.StatusNotFound)
+		}
+	}))
+	defer web.Close()
+	if all, code := found("--base", web.URL, "--smtp-host", "127.0.0.1", "--smtp-port", says(t, "220 mail.example\r\n")); code != 0 || !all["data"].OK || !all["address"].OK || !all["mail"].OK || !strings.Contains(all["program"].Says, "version") {
+		t.Errorf("all is there: %d %+v", code, all)
+	}
+	if all, code := found("--base", web.URL+"/below", "--smtp-host", "127.0.0.1", "--smtp-port", says(t, "HTTP/1.1 400\r\n")); code != 1 || all["address"].OK || all["mail"].OK {
+		t.Errorf("another server: %d %+v", code, all)
+	}
+	if out, _, code := run(t, "check", "--data", filepath.Join(dir, "none")); code != 1 || !strings.Contains(out, "WRONG  data") || !strings.Contains(out, "WRONG  disk") {
+		t.Errorf("no folder: %d\n%s", code, out)
+	}
+}
+
+// says is a server that says something to whoever calls; it gives its port.
+func says(t *testing.T, hello string) string {
+	t.Helper()
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { _ = l.Close() })
+	go func() {
+		for {
+			c, err := l.Accept()
+			if err != nil {
+				return
+			}
+			_, _ = c.Write([]byte(hello))
+			_ = c.Close()
+		}
+	}()
+	_, port, err := net.SplitHostPort(l.Addr().String())
+	if err != nil {
+		t.Fatal(err)
+	}
+	return port
+}
+
+// A token is made for somebody who signs in, while nothing runs on the data.
+func TestTokensAreMadeOnTheCommandLine(t *testing.T) {
+	dir := t.TempDir()
+	if _, problem, code := run(t, "token", "Sheet", "--for", "maren@millrace.example", "--may", "pieces:write", "--data", dir); code != 1 || !strings.Contains(problem, "nobody with the mail address") {
+		t.Errorf("an empty house: %d %s", code, problem)
+	}
+	cmd, _ := start(t, "demo", "--addr", "127.0.0.1:0", "--data", dir)
+	if _, problem, code := run(t, "token", "Sheet", "--for", "maren@millrace.example", "--may", "pieces:write", "--data", dir); code != 1 || !strings.Contains(problem, "another Green Baton runs") {
+		t.Errorf("while it runs: %d %s", code, problem)
+	}
+	if err := cmd.Process.Kill(); err != nil {
+		t.Fatal(err)
+	}
+	_ = cmd.Wait() // it was killed
+	if _, problem, code := run(t, "token", "Sheet", "--for", "maren@millrace.example", "--may", "mill:write", "--data", dir); code != 1 || !strings.Contains(problem, `"mill" is no area`) {
+		t.Errorf("no area: %d %s", code, problem)
+	}
+	out, problem, code := run(t, "token", "Sheet", "--for", "Maren@millrace.example", "--may", "pieces:write copy:read", "--data", dir, "--json")
+	var made struct{ Token, May string }
+	if err := json.Unmarshal([]byte(out), &made); err != nil || code != 0 || !strings.HasPrefix(made.Token, "baton_") || made.May != "copy:read pieces:write" {
+		t.Fatalf("%v, %d %s %s", err, code, out, problem)
+	}
+	_, address := start(t, "demo", "--addr", "127.0.0.1:0", "--data", dir, "--keep")
+	req, err := http.NewRequest(http.MethodGet, address+"/api/v1/me", nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	req.Header.Set("Authorization", "Bearer "+made.Token)
+	res, err := http.DefaultClient.Do(req)
+	if err != nil || res.StatusCode != http.StatusOK {
+		t.Errorf("%v %v", err, res)
+	}
+}

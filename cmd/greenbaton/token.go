@@ -1,0 +1,55 @@
+package main
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"log/slog"
+	"os"
+	"slices"
+	"strings"
+
+	"greenbaton/core/scope"
+	"greenbaton/store"
+)
+
+type tokenCmd struct {
+	Name string `arg:"" help:"Which program it is for."`
+	For  string `required:"" help:"The mail address of whoever it acts for."`
+	May  string `required:"" help:"What it opens, like 'pieces:write copy:read'; the areas are pieces, ideas, copy, people, figures, fees and logbook."`
+	Days int    `default:"90" help:"For how many days it opens; 0 until it is ended."`
+	Data string `required:"" type:"path" help:"The data folder. Green Baton must not be running on it; while it runs, tokens are made in the browser."`
+	JSON bool   `name:"json" help:"Print it as JSON."`
+}
+
+// Run makes a token for a program and prints it.
+func (c *tokenCmd) Run() error {
+	ctx := context.Background()
+	may, err := scope.Parse(c.May)
+	if err != nil {
+		return err
+	}
+	h, close, err := openHouse(ctx, c.Data, slog.New(slog.NewTextHandler(io.Discard, nil)))
+	if err != nil {
+		return err
+	}
+	defer close()
+	b, err := h.Setup(ctx)
+	if err != nil {
+		return err
+	}
+	i := slices.IndexFunc(b.People, func(p store.Person) bool { return strings.EqualFold(p.Mail, c.For) && p.SignsIn() })
+	if i < 0 {
+		return fmt.Errorf("nobody with the mail address %s signs in here", c.For)
+	}
+	token, err := h.Programs.Make(ctx, b.People[i].ID, c.Name, may, c.Days)
+	if err != nil {
+		return err
+	}
+	if c.JSON {
+		return json.NewEncoder(os.Stdout).Encode(map[string]any{"token": token, "name": c.Name, "for": b.People[i].Mail, "may": may.String(), "days": c.Days})
+	}
+	fmt.Println(token)
+	return nil
+}
