@@ -30,7 +30,7 @@ func TestWhatIsFetchedIsBounded(t *testing.T) {
 		_, _ = w.Write([]byte(strings.Repeat("x", 2<<20)))
 	}))
 	defer srv.Close()
-	w := Web{srv.Client()}
+	w := NewFetcher(time.Minute, true)
 	if got, err := w.Fetch(t.Context(), srv.URL, 3<<20); err != nil || len(got) != 2<<20 {
 		t.Errorf("%d bytes, %v", len(got), err)
 	}

@@ -81,6 +81,15 @@ func (w Web) Try(ctx context.Context, address string) error {
 	return nil
 }
 
+// NewFetcher makes what gets calendars and feeds, and waits up to a time for each; where private is set
+// also from this machine and private networks.
+func NewFetcher(wait time.Duration, private bool) Web {
+	if private {
+		return Web{&http.Client{Timeout: wait}}
+	}
+	return NewWeb(wait)
+}
+
 // Fetch gets what is at an address, up to so many bytes. An error says why not, in a few words.
 func (w Web) Fetch(ctx context.Context, address string, most int64) ([]byte, error) {
 	req, err := http.NewRequestWithContext(ctx, http.MethodGet, address, nil)

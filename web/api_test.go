@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"encoding/json"
 	"fmt"
+	"io"
 	"maps"
 	"math/rand/v2"
 	"net/http"
@@ -12,6 +13,7 @@ import (
 	"os/exec"
 	"path/filepath"
 	"slices"
+	"strconv"
 	"strings"
 	"sync"
 	"testing"
@@ -390,6 +392,47 @@ func TestProgramsOverwriteNothingAndDoOnce(t *testing.T) {
 	}
 }
 
+// What is too large, or asked too often, is a problem as well, however it is sent.
+func TestProgramsAreBounded(t *testing.T) {
+	x, p := openAPI(t, 1, all)
+	large := `{"title": "` + strings.Repeat("x", 5<<20) + `"}`
+	for name, headers := range map[string][]string{"by its length": nil, "under a key": {"Idempotency-Key", "large"}} {
+		said, h := p.gets(http.StatusRequestEntityTooLarge, http.MethodPost, "/ideas", large, headers...)
+		if h.Get("Content-Type") != "application/problem+json" || said["status"] != 413.0 {
+			t.Errorf("%s: %v %v", name, said, h)
+		}
+		r := httptest.NewRequest(http.MethodPost, "/api/v1/ideas", io.NopCloser(strings.NewReader(large)))
+		r.ContentLength = -1
+		r.Header.Set("Content-Type", "application/json")
+		r.Header.Set("Authorization", "Bearer "+p.token)
+		for i := 0; i < len(headers); i += 2 {
+			r.Header.Set(headers[i], headers[i+1])
+		}
+		w := httptest.NewRecorder()
+		p.h.ServeHTTP(w, r)
+		if w.Code != http.StatusRequestEntityTooLarge || w.Header().Get("Content-Type") != "application/problem+json" {
+			t.Errorf("%s, without its length: %d %s", name, w.Code, w.Body)
+		}
+	}
+	left := 0
+	for i := range 2500 {
+		_, res, _ := p.ask(http.MethodGet, "/me", nil)
+		if res.StatusCode == http.StatusOK {
+			left++
+			continue
+		}
+		if n, err := strconv.Atoi(res.Header.Get("Retry-After")); res.StatusCode != http.StatusTooManyRequests || err != nil || n < 1 || res.Header.Get("RateLimit-Remaining") != "0" || res.Header.Get("Content-Type") != "application/problem+json" {
+			t.Errorf("the %dth time: %d %v", i, res.StatusCode, res.Header)
+		}
+		break
+	}
+	if left < 1900 || left > 2400 {
+		t.Errorf("it asked %d times", left)
+	}
+	other := program{t, p.h, tokenFor(t, x, 2, all)}
+	other.gets(http.StatusOK, http.MethodGet, "/me", nil) // which is counted by itself
+}
+
 // Lists are walked by their cursors without missing or repeating anything, and what is no filter is
 // refused.
 func TestListsAreWalkedByCursor(t *testing.T) {
@@ -419,6 +462,28 @@ func TestListsAreWalkedByCursor(t *testing.T) {
 	if len(seen) != want {
 		t.Errorf("%d of %d", len(seen), want)
 	}
+	var caught int
+	if err := x.Newsroom.DB.Get(ctx, &caught, "SELECT COUNT(*) FROM idea WHERE desk_id = 1"); err != nil {
+		t.Fatal(err)
+	}
+	found, last := 0, 1e9
+	for path := "/ideas?limit=4"; path != ""; {
+		got, _ := p.gets(http.StatusOK, http.MethodGet, path, nil)
+		for _, x := range got["ideas"].([]any) {
+			id := x.(map[string]any)["id"].(float64)
+			if found++; id >= last {
+				t.Fatalf("%v comes after %v", id, last)
+			}
+			last = id
+		}
+		path = ""
+		if next, _ := got["next"].(string); next != "" {
+			path = "/ideas?limit=4&cursor=" + next
+		}
+	}
+	if found != caught {
+		t.Errorf("%d of %d ideas", found, caught)
+	}
 	said, _ := p.gets(http.StatusUnprocessableEntity, http.MethodGet, "/pieces?chanel=1", nil)
 	if !strings.Contains(said["detail"].(string), `"chanel" is nothing`) {
 		t.Errorf("%v", said)
@@ -428,12 +493,12 @@ func TestListsAreWalkedByCursor(t *testing.T) {
 		t.Errorf("a freelancer asks by owner: %d", res.StatusCode)
 	}
 
-	last, _ := p.gets(http.StatusOK, http.MethodGet, "/logbook?limit=500&cursor="+cursorOf(t, x), nil)
-	if len(last["entries"].([]any)) != 0 {
-		t.Errorf("after the last entry there are %v", last)
+	end, _ := p.gets(http.StatusOK, http.MethodGet, "/logbook?limit=500&cursor="+cursorOf(t, x), nil)
+	if len(end["entries"].([]any)) != 0 {
+		t.Errorf("after the last entry there are %v", end)
 	}
 	p.gets(http.StatusCreated, http.MethodPost, "/pieces", map[string]any{"title": "Heard of", "format": 1})
-	news, _ := p.gets(http.StatusOK, http.MethodGet, "/logbook?cursor="+last["next"].(string), nil)
+	news, _ := p.gets(http.StatusOK, http.MethodGet, "/logbook?cursor="+end["next"].(string), nil)
 	if e := news["entries"].([]any); len(e) != 1 || !strings.Contains(e[0].(map[string]any)["what"].(string), "Heard of") {
 		t.Errorf("%v", news)
 	}

@@ -39,7 +39,7 @@ type serveCmd struct {
 	TextWriter        string `help:"The address of a service that drafts what goes with a piece, asked by POST with JSON; the one that ships if left out."`
 	BriefWriter       string `help:"The address of a service that drafts briefs, asked by POST with JSON; the one that ships if left out."`
 	Folders           string `type:"path" help:"The folder below which channels may write their pages; folders in the data folder if left out."`
-	AllowPrivateHooks bool   `help:"Reach chats and channels on this machine and on private networks too."`
+	AllowPrivateHooks bool   `help:"Reach chats, channels, programs, calendars and feeds on this machine and on private networks too."`
 	TryLinks          bool   `help:"Try the links of copies on the web."`
 	SMTPHost          string `name:"smtp-host" help:"The mail server. Without one, mail is only shown under Outgoing mail."`
 	SMTPPort          int    `name:"smtp-port" default:"587" help:"Its port."`
@@ -71,7 +71,7 @@ func (c *serveCmd) Run() error {
 	}
 	h.Carriers = post.Carriers(h.DB, folders, c.AllowPrivateHooks)
 	h.Chat, h.PrivateHooks = post.NewChats(10*time.Second, c.AllowPrivateHooks), c.AllowPrivateHooks
-	h.Web = post.NewWeb(10 * time.Second)
+	h.Web = post.NewFetcher(10*time.Second, c.AllowPrivateHooks)
 	if c.TryLinks {
 		h.Links = post.NewWeb(8 * time.Second)
 	}

@@ -141,7 +141,7 @@ func (h Room) Open(ctx context.Context, token, from string) (Key, error) {
 	if k.Scope, err = scope.Parse(t.Scope); err != nil {
 		return Key{}, err
 	}
-	if t.UsedAt < now-usedEvery || t.UsedFrom != from {
+	if t.UsedAt < now-usedEvery {
 		err = h.DB.Write(ctx, func(tx *store.Tx) error { return tx.UseToken(ctx, t.ID, now, from) })
 	}
 	return k, err

@@ -16,6 +16,7 @@ import (
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
+	"github.com/labstack/echo/v5"
 	"golang.org/x/time/rate"
 
 	"greenbaton/core/ref"
@@ -60,8 +61,8 @@ func (s *Section) door(mux *http.ServeMux) http.Handler {
 			s.found(mux, w, r)
 			return
 		}
-		token, ok := strings.CutPrefix(r.Header.Get("Authorization"), "Bearer ")
-		if !ok {
+		kind, token, _ := strings.Cut(r.Header.Get("Authorization"), " ")
+		if !strings.EqualFold(kind, "Bearer") || token == "" {
 			h.Set("WWW-Authenticate", `Bearer realm="Green Baton"`)
 			newProblem(http.StatusUnauthorized, "Send a token as Authorization: Bearer. One is made under Programs, in the menu below your initials.").write(w)
 			return
@@ -154,7 +155,7 @@ func (s *Section) once(mux *http.ServeMux, w http.ResponseWriter, r *http.Reques
 	body, err := io.ReadAll(r.Body)
 	if err != nil {
 		var large *http.MaxBytesError
-		if errors.As(err, &large) {
+		if errors.As(err, &large) || echo.StatusCode(err) == http.StatusRequestEntityTooLarge {
 			newProblem(http.StatusRequestEntityTooLarge, "This is too large.").write(w)
 			return
 		}

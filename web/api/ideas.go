@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"net/http"
+	"slices"
 	"strings"
 	"time"
 
@@ -107,13 +108,12 @@ func (s *Section) ideas(a huma.API) {
 		State string `query:"state" doc:"Without it all." enum:"waiting,resting,used,turned down"`
 		Text  string `query:"text" maxLength:"200" doc:"Words that are all in it."`
 		Tag   string `query:"tag" maxLength:"60"`
-		Page  int    `query:"page" minimum:"1" default:"1" doc:"Sixty ideas each, the newest first."`
+		Page
 	}
 	type ideasOut struct {
 		Body struct {
 			Ideas []Idea `json:"ideas"`
-			Pages int    `json:"pages"`
-			Total int    `json:"total"`
+			Next  string `json:"next,omitempty" doc:"The cursor of the next ones; missing where there are none."`
 		}
 	}
 	add(s, a, ask{method: http.MethodGet, path: "/ideas", id: "listIdeas", says: "Ideas, the newest first", area: scope.Ideas, right: scope.Read, tag: "Ideas"},
@@ -122,16 +122,25 @@ func (s *Section) ideas(a huma.API) {
 			if err != nil {
 				return nil, err
 			}
-			l, err := s.Intake.Ideas(ctx, k.Person.ID, intake.IdeaFilter{Desk: d, State: idea.State(in.State), Text: in.Text, Tag: in.Tag, Order: "newest", Page: in.Page})
+			after, err := in.after()
 			if err != nil {
 				return nil, err
 			}
-			out := &ideasOut{}
-			out.Body.Ideas, out.Body.Pages, out.Body.Total = []Idea{}, l.Pages, l.Total
-			if in.Page > l.Pages { // the list gives its last page again
-				return out, nil
+			l, err := s.Intake.Ideas(ctx, k.Person.ID, intake.IdeaFilter{Desk: d, State: idea.State(in.State), Text: in.Text, Tag: in.Tag, All: true})
+			if err != nil {
+				return nil, err
 			}
+			slices.SortFunc(l.Rows, func(a, b intake.IdeaRow) int { return int(b.ID - a.ID) })
+			out := &ideasOut{}
+			out.Body.Ideas = []Idea{}
 			for i := range l.Rows {
+				if after != 0 && int64(l.Rows[i].ID) >= after {
+					continue
+				}
+				if n := len(out.Body.Ideas); n == in.Limit {
+					out.Body.Next = cursorAfter(out.Body.Ideas[n-1].ID)
+					break
+				}
 				out.Body.Ideas = append(out.Body.Ideas, ideaOf(&l.Rows[i]))
 			}
 			return out, nil

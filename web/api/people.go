@@ -19,7 +19,7 @@ import (
 type Person struct {
 	ID     int64    `json:"id"`
 	Name   string   `json:"name"`
-	Mail   string   `json:"mail,omitempty" doc:"For the desk's own people."`
+	Mail   string   `json:"mail,omitempty" doc:"For leads, and one's own."`
 	Access string   `json:"access" enum:"lead,staff,freelance,outside"`
 	Does   string   `json:"does,omitempty" doc:"What they do, in words."`
 	Roles  []string `json:"roles" doc:"Which legs they run."`
@@ -73,7 +73,7 @@ func personOf(b *newsroom.Setup, who, p store.Person) Person {
 			x.Desks = append(x.Desks, int64(d))
 		}
 	}
-	if who.Access.May(relay.SeeAll) || p.ID == who.ID {
+	if who.Access.May(relay.SetUpDesk) || p.ID == who.ID {
 		x.Mail = p.Mail
 	}
 	return x

@@ -127,7 +127,7 @@ type Review interface {
 func (s *Section) Pages() fs.FS { return pages }
 
 // Base is below which all addresses for programs are.
-const Base = "/api/v1"
+var Base = strings.TrimSuffix(kit.ProgramsBelow, "/")
 
 // Routes puts the addresses of the section where they belong.
 func (s *Section) Routes(g kit.Groups) {
@@ -173,6 +173,9 @@ var conventions = []string{
 	"A token asks two thousand times at once, and twenty times a second after that; RateLimit-Remaining says what is left.",
 }
 
+// mostBody is how much is sent with what is asked at most, in bytes.
+const mostBody = 4 << 20
+
 // ask is an operation before it is registered.
 type ask struct {
 	method, path string
@@ -197,7 +200,8 @@ func add[I, O any](s *Section, a huma.API, x ask, f func(context.Context, progra
 		op.Description = "Asks for no area."
 	}
 	if x.method != http.MethodGet {
-		op.Errors = append(op.Errors, http.StatusConflict, http.StatusPreconditionFailed)
+		op.MaxBodyBytes = mostBody
+		op.Errors = append(op.Errors, http.StatusConflict, http.StatusPreconditionFailed, http.StatusRequestEntityTooLarge)
 		op.Parameters = append(op.Parameters, &huma.Param{Name: "Idempotency-Key", In: "header", Description: "Under one key things are done once, however often they are asked; it is remembered for a day.", Schema: &huma.Schema{Type: huma.TypeString, MaxLength: new(mostKey)}})
 	}
 	op.Errors = append(op.Errors, http.StatusNotFound)

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"net/http"
+	"strings"
 
 	"github.com/labstack/echo/v5"
 
@@ -11,6 +12,9 @@ import (
 	"greenbaton/newsroom"
 	"greenbaton/store"
 )
+
+// ProgramsBelow is below which programs ask, who are answered with problems and never with pages.
+const ProgramsBelow = "/api/v1/"
 
 // failed answers what went wrong with a page that says what to do.
 func (s *Server) failed(c *echo.Context, err error) {
@@ -36,7 +40,10 @@ func (s *Server) failed(c *echo.Context, err error) {
 	}
 	v.Outside = c.Param("token") != "" || Me(c).ID == 0
 	v.Request, _ = c.Request().Context().Value(requestID).(string)
-	if WantsJSON(c) {
+	if strings.HasPrefix(c.Request().URL.Path, ProgramsBelow) { // RFC 9457
+		c.Response().Header().Set("Content-Type", "application/problem+json")
+		err = c.JSON(v.Status, map[string]any{"type": "about:blank", "title": http.StatusText(v.Status), "status": v.Status, "detail": v.Text})
+	} else if WantsJSON(c) {
 		err = c.JSON(v.Status, map[string]any{"problem": v.Text, "since": v.Since})
 	} else {
 		err = s.Show(c, v.Status, "error", v.Title, v)
