@@ -3,7 +3,9 @@ package web
 import (
 	"bytes"
 	"encoding/csv"
+	"html"
 	"net/url"
+	"regexp"
 	"slices"
 	"strings"
 	"testing"
@@ -73,4 +75,35 @@ func TestEveryListIsGivenOut(t *testing.T) {
 	if _, text := v.get("/pieces/csv?pace=out&channel=" + url.QueryEscape("2")); !strings.Contains(page, "pace=out") || strings.Count(text, "\n") < 100 {
 		t.Errorf("%d lines", strings.Count(text, "\n"))
 	}
+}
+
+// What is on view in lineup, track and load is given out too: the pieces of its span and filter.
+func TestWhatIsOnViewIsGivenOut(t *testing.T) {
+	_, h := openServer(t, true)
+	v := visit(t, h).as(1)
+	links := regexp.MustCompile(`href="(/pieces/csv\?[^"]*)"`)
+	for path, want := range map[string]func(rows [][]string) bool{
+		"/lineup?weeks=2": func(rows [][]string) bool { return len(rows) > 5 && len(rows) < 60 },
+		"/lineup?weeks=2&format=3": func(rows [][]string) bool {
+			return len(rows) > 1 && !contains(rows, "Feature") && contains(rows, "Letter")
+		},
+		"/track": func(rows [][]string) bool { return len(rows) > 20 && !contains(rows, "out") },
+		"/load":  func(rows [][]string) bool { return len(rows) > 20 },
+	} {
+		_, page := v.get(path)
+		found := links.FindStringSubmatch(page)
+		if found == nil {
+			t.Errorf("%s gives nothing out", path)
+			continue
+		}
+		_, text := v.get(html.UnescapeString(found[1]))
+		rows, err := csv.NewReader(strings.NewReader(text)).ReadAll()
+		if err != nil || !want(rows) {
+			t.Errorf("%s: %v, %d rows from %s", path, err, len(rows), found[1])
+		}
+	}
+}
+
+func contains(rows [][]string, cell string) bool {
+	return slices.ContainsFunc(rows, func(r []string) bool { return slices.Contains(r, cell) })
 }

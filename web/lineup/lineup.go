@@ -107,6 +107,7 @@ func (s *Section) lineup(c *echo.Context) error {
 	if err := s.ViewsPage.Head(c, &v.ViewHead, &at, k); err != nil {
 		return err
 	}
+	v.Views.Out = at.Given(l.From, l.To-1)
 	v.switches(at.At, q, at.Today, from, weeks, dates)
 	m := lineupMaker{b: at.B, l: &l, look: k, desk: at.Desk, weeks: weeks, v: &v, at: at.At, sieve: &at.Look.Sieve}
 	if shows.Field != 0 {

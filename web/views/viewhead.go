@@ -60,6 +60,25 @@ func (s *Section) Viewing(c *echo.Context, path string, q url.Values) (Viewing, 
 	return v, s.sketched(c, &v)
 }
 
+// Given gives where the pieces of a view are given out as a file or a calendar: those that go out in a
+// span of days, where it shows one and nothing else is asked of their day.
+func (v *Viewing) Given(from, to day.Date) kit.Export {
+	q := url.Values{}
+	for k, x := range v.Q {
+		if k == "desks" || sift.Find(v.Columns, k) != nil {
+			q[k] = x
+		}
+	}
+	if from != 0 && q.Get("out") == "" {
+		q.Set("out", from.String()+".."+to.String())
+	} else if from == 0 && q.Get("pace") == "" {
+		q.Set("pace", "running")
+	}
+	out := kit.ExportOf(kit.Address{Path: "/pieces", Q: q})
+	out.Calendar = "/calendars?what=query&query=" + url.QueryEscape(q.Encode())
+	return out
+}
+
 // Cards gives how the cards of the view look, its colours settled by all pieces of it.
 func (v *Viewing) Cards(each func(func(*newsroom.Entry))) *CardLook {
 	k := newCardLook(v.B, v.Columns, v.Q.Get("hue"), Values(v.Q, "card"))
@@ -80,6 +99,8 @@ func (s *Section) Head(c *echo.Context, h *ViewHead, v *Viewing, k *CardLook) (e
 	if v.sketch != nil {
 		h.Sketch = newSketchBar(v)
 	}
-	h.Views, err = s.newViews(c, v.B, v.At)
+	if h.Views, err = s.newViews(c, v.B, v.At); err == nil && v.At.Path != "/pieces" {
+		h.Views.Out = v.Given(0, 0)
+	}
 	return err
 }

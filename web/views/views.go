@@ -26,6 +26,7 @@ type viewsView struct {
 	May     bool        // change it
 	Lead    bool
 	Staff   bool
+	Out     kit.Export // its pieces as a file; none on a page that offers that by itself
 }
 
 type viewLink struct {
