@@ -3,6 +3,8 @@ package browser
 import (
 	"archive/zip"
 	"fmt"
+	"image"
+	"image/png"
 	"os"
 	"path/filepath"
 	"testing"
@@ -20,10 +22,13 @@ func TestAnArchiveOfPagesComesIn(t *testing.T) {
 	for i := range 500 {
 		w, err := z.Create(fmt.Sprintf("posts/%d.md", i))
 		s.must(err)
-		_, err = fmt.Fprintf(w, "---\ntitle: Notes from the sluice, %d\ndate: %d-%02d-10\nauthor: Petra Vance\nurl: https://old.example/%d\ntags: [archive]\n---\n\n## The gate\n\nThe gatekeeper %d spoke of swanneries and eel traps.\n", i, 2010+i/100, i%12+1, i, i)
+		_, err = fmt.Fprintf(w, "---\ntitle: Notes from the sluice, %d\ndate: %d-%02d-10\nauthor: Petra Vance\nurl: https://old.example/%d\ntags: [archive]\n---\n\n## The gate\n\nThe gatekeeper %d spoke of swanneries and eel traps.\n\n![The gate, shut](../img/gate.png)\n", i, 2010+i/100, i%12+1, i, i)
 		s.must(err)
 	}
-	w, err := z.Create("posts/gate.png")
+	w, err := z.Create("img/gate.png")
+	s.must(err)
+	s.must(png.Encode(w, image.NewGray(image.Rect(0, 0, 40, 30))))
+	w, err = z.Create("img/unseen.png")
 	s.must(err)
 	_, err = w.Write([]byte("PNG"))
 	s.must(err)
@@ -43,7 +48,7 @@ func TestAnArchiveOfPagesComesIn(t *testing.T) {
 	u.must(u.find("#file").SetFiles([]string{file}))
 	u.press("^Preview$")
 	u.see("Row by row")
-	u.see("One picture is in it")
+	u.see("One picture is left out: no page shows it")
 	u.choose("#b-format", "1")
 	u.press("Read it like this")
 	u.see("written by Petra")
@@ -53,6 +58,17 @@ func TestAnArchiveOfPagesComesIn(t *testing.T) {
 	u.see("Notes from the sluice")
 	u.open("/pieces?pace=out&tags=archive&text=sluice, 499")
 	u.see("Notes from the sluice, 499")
+	var pictures int
+	s.must(s.Newsroom.DB.Get(ctx, &pictures, "SELECT COUNT(*) FROM picture JOIN piece ON piece.id = piece_id WHERE batch_id > 0 AND title LIKE 'Notes from the sluice%'"))
+	if pictures != 500 {
+		t.Errorf("%d pictures came in", pictures)
+	}
+	u.press("Notes from the sluice, 499")
+	u.see("It went out Sun 10 Aug 2014, 08:00.")
+	u.see("The gatekeeper 499 spoke of swanneries")
+	if got := u.eval(`async () => { const i = document.querySelector("main img[alt='The gate, shut']"); if (!i) return document.querySelector("main").innerHTML.match(/<img[^>]*>/g) + ""; await i.decode(); return i.naturalWidth + " " + i.alt }`); got != "40 The gate, shut" {
+		t.Errorf("its picture is %q", got)
+	}
 	u.open("/bring")
 	u.press("archive.zip")
 	u.press("Take it all back")

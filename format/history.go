@@ -7,7 +7,9 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"net/url"
 	"path"
+	"regexp"
 	"slices"
 	"strings"
 	"time"
@@ -19,6 +21,7 @@ import (
 	"greenbaton/core/bring"
 	"greenbaton/core/copy"
 	"greenbaton/core/english"
+	"greenbaton/core/ref"
 )
 
 // What of a folder or feed of pages is read at most.
@@ -32,12 +35,13 @@ const (
 // historyHeader is how the columns of pages are called, as package bring knows them.
 var historyHeader = []string{"Title", "Day it went out", "Address", "Who wrote it", "Channel", "Topic", "Tags", "Description", "Copy"}
 
-// FromText reads a copy that is HTML or, where it has no marks of that, Markdown.
-func FromText(text string) (copy.Text, error) {
+// FromText reads a copy that is HTML or, where it has no marks of that, Markdown, with those of its
+// pictures that are stored.
+func FromText(text string, stored func(address string) (ref.File, bool)) (copy.Text, error) {
 	if t := strings.TrimSpace(text); strings.HasPrefix(t, "<") && strings.Contains(t, "</") {
-		return FromHTML([]byte(text))
+		return fromHTML([]byte(text), stored)
 	}
-	return FromMarkdown([]byte(text))
+	return fromMarkdown([]byte(text), stored)
 }
 
 // ReadHistory reads what went out before: a ZIP of Markdown with front matter or of HTML, a feed in
@@ -73,14 +77,11 @@ func pageKind(name string) string {
 func readPages(name string, z *zip.Reader) (bring.Table, error) {
 	t := bring.Table{Header: historyHeader}
 	var total int64
-	left, pictures := 0, 0
+	left, found := 0, picturesOf(z)
+	t.Files = map[string][]byte{}
 	for i, f := range z.File {
 		kind := pageKind(f.Name)
 		if kind == "" {
-			switch strings.ToLower(path.Ext(f.Name)) {
-			case ".png", ".jpg", ".jpeg", ".gif", ".webp":
-				pictures++
-			}
 			continue
 		}
 		if len(t.Rows) >= maxPages {
@@ -99,18 +100,81 @@ func readPages(name string, z *zip.Reader) (bring.Table, error) {
 			left++
 			continue
 		}
+		var kept int64
+		if row[8], kept = found.in(row[8], f.Name, t.Files, maxOpened-total); kept > 0 {
+			total += kept
+		}
 		t.Rows, t.Lines = append(t.Rows, row), append(t.Lines, i+1)
 	}
 	if left > 0 {
 		t.Notes = append(t.Notes, fmt.Sprintf("%s could not be read and %s left out: damaged, larger than %d MB, or with something before it that is no YAML.", english.UpperFirst(english.Counted(left, "page")), english.Verb(left, "was", "were"), maxPage>>20))
 	}
-	if pictures > 0 {
-		t.Notes = append(t.Notes, fmt.Sprintf("%s in it; pictures are not brought in, and copies come without them.", english.UpperFirst(english.Counted(pictures, "picture"))+english.Verb(pictures, " is", " are")))
+	if n := len(found) - len(t.Files); n > 0 {
+		t.Notes = append(t.Notes, fmt.Sprintf("%s left out: no page shows %s, or %s.", english.UpperFirst(english.Counted(n, "picture"))+english.Verb(n, " is", " are"), english.Verb(n, "it", "them"), english.Verb(n, "it is larger than 10 MB", "they are larger than 10 MB")))
 	}
 	if len(t.Rows) == 0 {
 		return t, fmt.Errorf("No page in “%s” can be read. It takes Markdown with front matter, and HTML.", name)
 	}
 	return t, nil
+}
+
+// folder is the pictures of a ZIP by their places in it.
+type folder map[string]*zip.File
+
+func picturesOf(z *zip.Reader) folder {
+	out := folder{}
+	for _, f := range z.File {
+		switch strings.ToLower(path.Ext(f.Name)) {
+		case ".png", ".jpg", ".jpeg", ".gif", ".webp":
+			if base := path.Base(f.Name); !strings.HasPrefix(base, ".") && !strings.Contains(f.Name, "__MACOSX") {
+				out[path.Clean(f.Name)] = f
+			}
+		}
+	}
+	return out
+}
+
+// InArchive begins the addresses of pictures that came with a page.
+const InArchive = "archive:"
+
+// mdPicture is a picture in Markdown, and htmlPicture one in HTML: up to its address, and that.
+var (
+	mdPicture   = regexp.MustCompile(`(!\[[^\]\n]*\]\()<?([^)\s>]+)>?`)
+	htmlPicture = regexp.MustCompile(`(<img[^>]*\ssrc=")([^"]*)`)
+)
+
+// maxPicture is how large a picture of a page is at most, in bytes.
+const maxPicture = 10 << 20
+
+// in gives a text in which the pictures of the folder are named by their places in it, and keeps these
+// among files while there is room for so many bytes; how many were kept.
+func (d folder) in(text, page string, files map[string][]byte, room int64) (string, int64) {
+	kept := int64(0)
+	for _, r := range []*regexp.Regexp{mdPicture, htmlPicture} {
+		text = r.ReplaceAllStringFunc(text, func(whole string) string {
+			m := r.FindStringSubmatch(whole)
+			address, err := url.PathUnescape(html.UnescapeString(m[2]))
+			if err != nil {
+				return whole
+			}
+			for _, at := range []string{path.Join(path.Dir(page), address), path.Clean(strings.TrimPrefix(address, "/"))} {
+				f, ok := d[at]
+				if !ok {
+					continue
+				}
+				if _, ok := files[at]; !ok {
+					b, err := unpacked(f, maxPicture)
+					if err != nil || kept+int64(len(b)) > room {
+						return whole
+					}
+					files[at], kept = b, kept+int64(len(b))
+				}
+				return m[1] + InArchive + url.PathEscape(at)
+			}
+			return whole
+		})
+	}
+	return text, kept
 }
 
 // unpacked reads a file of a ZIP, whatever size it says it has.

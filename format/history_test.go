@@ -8,6 +8,7 @@ import (
 	"testing"
 
 	"greenbaton/core/bring"
+	"greenbaton/core/ref"
 )
 
 func zipOf(t testing.TB, files map[string]string) []byte {
@@ -57,9 +58,40 @@ func TestAFolderOfPagesIsRead(t *testing.T) {
 			t.Errorf("%s: %v\n%s\nnot\n%s", name, err, cells(got, 0), x.want)
 		}
 	}
-	got, err := ReadHistory("pages.zip", zipOf(t, map[string]string{"a.md": "Words.", "bad.md": "---\ntitle: [\n---\nWords.", "p.png": "PNG", ".hidden.md": "x", "__MACOSX/a.md": "x"}))
-	if err != nil || len(got.Rows) != 1 || len(got.Notes) != 2 || !strings.Contains(got.Notes[0], "One page could not be read") || !strings.Contains(got.Notes[1], "One picture is in it") {
+	got, err := ReadHistory("pages.zip", zipOf(t, map[string]string{"a.md": "Words.", "bad.md": "---\ntitle: [\n---\nWords.", "p.png": "PNG", ".hidden.md": "x", "__MACOSX/a.md": "x", "__MACOSX/p.png": "x"}))
+	if err != nil || len(got.Rows) != 1 || len(got.Notes) != 2 || !strings.Contains(got.Notes[0], "One page could not be read") || !strings.Contains(got.Notes[1], "One picture is left out") {
 		t.Errorf("%v %+v", err, got)
+	}
+}
+
+// Pictures of a folder come with the pages that show them, by whatever way leads to them; a copy has
+// those that are stored, on lines of their own.
+func TestPicturesComeWithTheirPages(t *testing.T) {
+	got, err := ReadHistory("pages.zip", zipOf(t, map[string]string{
+		"posts/a.md":       "One.\n\n![The gate, \"shut\"](../img/the%20gate.png)\n\n![Away](https://far.example/x.png) and ![Not here](none.png)\n\n![Again](/img/the%20gate.png)\n",
+		"posts/b.html":     `<article><p>Two <img src="c.jpg" alt="Up &amp; down"> end.</p></article>`,
+		"img/the gate.png": "PNG", "posts/c.jpg": "JPG", "img/unseen.gif": "GIF",
+	}))
+	if err != nil || len(got.Rows) != 2 || len(got.Files) != 2 || string(got.Files["img/the gate.png"]) != "PNG" || len(got.Notes) != 1 || !strings.Contains(got.Notes[0], "One picture is left out") {
+		t.Fatalf("%v %+v", err, got)
+	}
+	texts := map[string]string{}
+	for _, r := range got.Rows {
+		text, err := FromText(r[8], func(address string) (ref.File, bool) {
+			return map[string]ref.File{InArchive + "img%2Fthe%20gate.png": 7, InArchive + "posts%2Fc.jpg": 8}[address], strings.HasPrefix(address, InArchive)
+		})
+		if err != nil {
+			t.Fatal(err)
+		}
+		texts[r[0]] = string(text.JSON())
+	}
+	for title, want := range map[string]string{
+		"a": `[{"insert":"One.\n"},{"insert":{"picture":"7"},"attributes":{"alt":"The gate, \"shut\""}},{"insert":"\nand\n"},{"insert":{"picture":"7"},"attributes":{"alt":"Again"}},{"insert":"\n"}]`,
+		"b": `[{"insert":"Two\n"},{"insert":{"picture":"8"},"attributes":{"alt":"Up & down"}},{"insert":"\nend.\n"}]`,
+	} {
+		if texts[title] != want {
+			t.Errorf("%s:\n%s\nnot\n%s", title, texts[title], want)
+		}
 	}
 }
 

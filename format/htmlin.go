@@ -10,6 +10,7 @@ import (
 	"golang.org/x/net/html/atom"
 
 	"greenbaton/core/copy"
+	"greenbaton/core/ref"
 )
 
 // The bounds of what is read as a page; with them time and memory grow with its length. A
@@ -22,7 +23,10 @@ const (
 // FromHTML reads the structure of a page or a part of one: headings, paragraphs, lists,
 // quotations, links, strong and emphasised words. Everything else of it is dropped, the
 // words are kept; scripts and styles are not words.
-func FromHTML(b []byte) (copy.Text, error) {
+func FromHTML(b []byte) (copy.Text, error) { return fromHTML(b, nil) }
+
+// fromHTML reads it with those of its pictures that are stored, by their addresses.
+func fromHTML(b []byte, stored Stored) (copy.Text, error) {
 	if len(b) > mostHTML {
 		return nil, fmt.Errorf("it is larger than %d MB; split it in two", mostHTML>>20)
 	}
@@ -33,7 +37,7 @@ func FromHTML(b []byte) (copy.Text, error) {
 	if err != nil { // there is one other than of reading: elements are nested very deep
 		return nil, errors.New("what is in it is nested too deep")
 	}
-	var w writer
+	w := writer{stored: stored}
 	w.walk(doc, copy.Attributes(nil), copy.Attributes(nil))
 	return w.text()
 }
@@ -44,6 +48,24 @@ type writer struct {
 	open  bool            // words are on the line
 	space bool            // a space is due before the next word
 	of    copy.Attributes // how that is set
+
+	stored Stored
+}
+
+// Stored gives the file of a picture by the address that a page has for it; false where it is none.
+type Stored func(address string) (ref.File, bool)
+
+// picture puts a picture on a line of its own.
+func (w *writer) picture(n *html.Node, line copy.Attributes) {
+	if w.stored == nil || w.full() {
+		return
+	}
+	if file, ok := w.stored(attribute(n, "src")); ok {
+		w.end(line)
+		w.out.PutPicture(file, cut(oneLine(attribute(n, "alt")), 900))
+		w.open = true
+		w.end(nil)
+	}
 }
 
 // full reports whether there is more than a copy may hold, so that reading can end.
@@ -110,6 +132,10 @@ func (w *writer) walk(n *html.Node, span, line copy.Attributes) {
 	}
 	if n.Type == html.ElementNode {
 		if skipped[n.DataAtom] {
+			return
+		}
+		if n.DataAtom == atom.Img {
+			w.picture(n, line)
 			return
 		}
 		span, line = entered(n, span, line)

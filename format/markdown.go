@@ -12,7 +12,9 @@ import (
 )
 
 // FromMarkdown reads Markdown as CommonMark has it; HTML in it is not read.
-func FromMarkdown(b []byte) (copy.Text, error) {
+func FromMarkdown(b []byte) (copy.Text, error) { return fromMarkdown(b, nil) }
+
+func fromMarkdown(b []byte, stored Stored) (copy.Text, error) {
 	if err := readable(b); err != nil {
 		return nil, err
 	}
@@ -20,7 +22,7 @@ func FromMarkdown(b []byte) (copy.Text, error) {
 	if err := goldmark.Convert(b, &out); err != nil {
 		return nil, fmt.Errorf("read the Markdown: %w", err)
 	}
-	return FromHTML(out.Bytes())
+	return fromHTML(out.Bytes(), stored)
 }
 
 // The bounds of what is read as Markdown. The time it takes to find what its signs mean

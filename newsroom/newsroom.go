@@ -28,19 +28,21 @@ type Newsroom struct {
 	Chat         Poster // nil where no chat can be reached
 	PrivateHooks bool   // chats on this machine and on private networks are allowed
 	Carriers     map[release.Kind]Carrier
-	Briefs       BriefWriter                          // nil where there is none
-	Texts        TextWriter                           // nil where there is none
-	Links        LinkTrier                            // likewise
-	Web          Fetcher                              // likewise; nil where nothing can be reached
-	ReadCopy     func(text string) (copy.Text, error) // a copy from elsewhere, as Markdown or HTML; nil where none is read
-	Base         string                               // the address under which the house is reached, for links in mail
-	Log          *slog.Logger
-	ticking      sync.Mutex             // held while the house goes its round
-	Mailing      sync.Mutex             // held while mail is delivered
-	Posting      sync.Mutex             // held while chats are told
-	Crash        func(step string) bool // stops the courier between two statements; for tests of what a crash leaves
-	Paging       sync.Mutex             // held while pages are brought up here
-	Carrying     sync.Mutex             // held while they are brought elsewhere
+	Briefs       BriefWriter // nil where there is none
+	Texts        TextWriter  // nil where there is none
+	Links        LinkTrier   // likewise
+	Web          Fetcher     // likewise; nil where nothing can be reached
+	// ReadCopy reads a copy from elsewhere, as Markdown or HTML, with those of its pictures that are
+	// stored, by their addresses; nil where none is read.
+	ReadCopy func(text string, stored func(address string) (ref.File, bool)) (copy.Text, error)
+	Base     string // the address under which the house is reached, for links in mail
+	Log      *slog.Logger
+	ticking  sync.Mutex             // held while the house goes its round
+	Mailing  sync.Mutex             // held while mail is delivered
+	Posting  sync.Mutex             // held while chats are told
+	Crash    func(step string) bool // stops the courier between two statements; for tests of what a crash leaves
+	Paging   sync.Mutex             // held while pages are brought up here
+	Carrying sync.Mutex             // held while they are brought elsewhere
 
 	setup   atomic.Pointer[Setup]
 	setupMu sync.Mutex

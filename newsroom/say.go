@@ -21,6 +21,14 @@ func (b *Setup) At(m day.Moment, desk ref.Desk) string {
 	return m.In(b.Zones[desk]).Format("Mon 2 Jan, 15:04")
 }
 
+// AtOn writes a time as At does, with its year where that is another than of a day.
+func (b *Setup) AtOn(m day.Moment, desk ref.Desk, today day.Date) string {
+	if t := m.In(b.Zones[desk]); !m.IsZero() && today != 0 && t.Year() != today.Year() && (m.Date(b.Zones[desk]) < today-300 || m.Date(b.Zones[desk]) > today+300) {
+		return t.Format("Mon 2 Jan 2006, 15:04")
+	}
+	return b.At(m, desk)
+}
+
 // SayPace says in a few words how a piece stands: "2 days short".
 func SayPace(s store.Standing) string {
 	switch s.Pace {

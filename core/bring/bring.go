@@ -36,8 +36,9 @@ var Kinds = []struct {
 type Table struct {
 	Header []string
 	Rows   [][]string
-	Lines  []int    // where each row begins in the file: a line of a CSV, a row of a sheet, counted from 1
-	Notes  []string // what was assumed while reading, in sentences
+	Lines  []int             // where each row begins in the file: a line of a CSV, a row of a sheet, counted from 1
+	Notes  []string          // what was assumed while reading, in sentences
+	Files  map[string][]byte `json:",omitempty"` // pictures that came with it, by their places
 }
 
 // Field is something that a row can say.

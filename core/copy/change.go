@@ -7,6 +7,8 @@ import (
 	"strings"
 	"unicode/utf16"
 	"unicode/utf8"
+
+	"greenbaton/core/ref"
 )
 
 // Op is one step of a change: it inserts text or an object, goes over so many
@@ -162,6 +164,15 @@ func (b *Builder) Put(s string, a Attributes) {
 	s = strings.ToValidUTF8(s, "\uFFFD")
 	b.size += len(s)
 	b.push(Op{Insert: s, Attributes: a})
+}
+
+// PutPicture adds a stored picture, with what it says to who does not see it.
+func (b *Builder) PutPicture(file ref.File, alt string) {
+	o := Op{Embed: PictureOf(file)}
+	if alt != "" {
+		o.Attributes = Set("alt", alt)
+	}
+	b.push(o)
 }
 
 // Size is how many bytes of text were added.

@@ -3,6 +3,8 @@ package intake
 import (
 	"errors"
 	"fmt"
+	"net/url"
+	"path"
 	"strings"
 
 	"greenbaton/core/bring"
@@ -110,13 +112,50 @@ func bringPast(a *newsroom.Command, x *Bringing, r *BringRow) error {
 	if a.Newsroom.ReadCopy == nil {
 		return errors.New("copies cannot be read here")
 	}
-	text, err := a.Newsroom.ReadCopy(r.text)
-	if err != nil {
+	p := pastPictures{a: a, piece: id, files: x.Table.Files, stored: map[string]ref.File{}}
+	text, err := a.Newsroom.ReadCopy(r.text, p.store)
+	if p.failed != nil {
+		return p.failed
+	} else if err != nil {
 		return newsroom.Invalid("copy", "Its copy cannot be read: %s.", err.Error())
 	}
 	row, err := store.Piece(a, a.Tx, id)
 	if err != nil {
 		return err
 	}
-	return copyroom.SetCopy(a, row, text.WithPictures(func(ref.File) bool { return false }), "")
+	return copyroom.SetCopy(a, row, text, "")
+}
+
+// inArchive begins the addresses of pictures that came with a page.
+const inArchive = "archive:"
+
+// pastPictures are the pictures of a copy that came with it.
+type pastPictures struct {
+	a      *newsroom.Command
+	piece  ref.Piece
+	files  map[string][]byte
+	stored map[string]ref.File
+	failed error
+}
+
+// store stores the picture of an address, once for each; what is no picture is left out.
+func (p *pastPictures) store(address string) (ref.File, bool) {
+	at, ok := strings.CutPrefix(address, inArchive)
+	at, err := url.PathUnescape(at)
+	if !ok || err != nil || p.files[at] == nil || p.failed != nil {
+		return 0, false
+	}
+	if id := p.stored[at]; id != 0 {
+		return id, true
+	}
+	u, err := copyroom.ReadUpload("copy", path.Base(at), p.files[at])
+	if err != nil || !strings.HasPrefix(u.Type, "image/") {
+		return 0, false
+	}
+	id, err := copyroom.AddFile(p.a, *u, p.piece, 0)
+	if err == nil {
+		err = p.a.Tx.AddPicture(p.a, p.piece, id)
+	}
+	p.stored[at], p.failed = id, err
+	return id, err == nil
 }

@@ -23,7 +23,7 @@ import (
 func TestWhatWentOutBeforeComesIn(t *testing.T) {
 	h := newHouse(t)
 	h.pays(store.Rate{Per: fee.Piece, Rate: 125_00})
-	h.ReadCopy = func(text string) (copy.Text, error) {
+	h.ReadCopy = func(text string, _ func(string) (ref.File, bool)) (copy.Text, error) {
 		if text == "broken" {
 			return nil, errors.New("it is broken")
 		}

@@ -339,7 +339,7 @@ func (s *Section) takenCopy(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	return c.HTML(http.StatusOK, string(kit.ToHTML(m.Text.Taken().Clean())))
+	return c.HTML(http.StatusOK, string(kit.CopyHTML(m.Text.Taken().Clean(), id)))
 }
 
 // queriesView is the page of queries across pieces.

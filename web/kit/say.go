@@ -82,7 +82,7 @@ func Says(b *newsroom.Setup, r store.Row) string {
 	case r.Corrects != 0:
 		return "It is out since " + b.At(r.OutAt, r.DeskID) + ", and being corrected since " + b.At(r.Corrects, r.DeskID) + ". Readers have it as it was until that is brought out."
 	case r.Stage == relay.Out:
-		return "It went out " + b.At(r.OutAt, r.DeskID) + "."
+		return "It went out " + b.AtOn(r.OutAt, r.DeskID, r.WorkedOut) + "."
 	case r.Stage == relay.Withdrawn:
 		return "It was withdrawn and is not to be read anywhere."
 	case r.MissedAt != 0 && r.MissedAt == r.GoesOut && r.Ready():

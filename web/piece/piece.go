@@ -276,7 +276,7 @@ func (s *Section) swaps(c *echo.Context, b *newsroom.Setup, sheet planning.Sheet
 func viewOfPiece(b *newsroom.Setup, sheet planning.Sheet, who ref.Person) pieceView {
 	r := sheet.Row
 	v := pieceView{
-		Me: who, Sheet: sheet, Row: r, Pace: newsroom.SayPace(r.Standing), Tone: kit.Tone(r.Standing), Owner: b.Person(r.Owner).Name, GoesOut: b.At(r.GoesOut, r.DeskID),
+		Me: who, Sheet: sheet, Row: r, Pace: newsroom.SayPace(r.Standing), Tone: kit.Tone(r.Standing), Owner: b.Person(r.Owner).Name, GoesOut: b.AtOn(r.GoesOut, r.DeskID, sheet.Today),
 		Kind:  fmt.Sprintf("No. %d · %s · %s", r.Number, b.Format(r.FormatID).Name, b.Channel(r.ChannelID).Name),
 		Chart: draw.NewChart(b, sheet), Strip: draw.NewStrip(b, r, draw.WideStrip), Over: r.Ready(), Parked: r.Parked(), Owners: b.Owners(r.DeskID), Typed: url.Values{},
 	}
@@ -306,6 +306,7 @@ func viewOfPiece(b *newsroom.Setup, sheet planning.Sheet, who ref.Person) pieceV
 	v.Copy = newCopyView(b, sheet)
 	v.Odds = draw.NewOdds(sheet)
 	v.Log = logbook.LogLines(b, sheet.Log)
+	r.WorkedOut = sheet.Today // by which it is said how long ago it went out
 	if v.Says = kit.Says(b, r); !v.Reads {
 		v.Says = "Goes out " + b.At(r.GoesOut, r.DeskID) + "."
 		if r.GoesOut == 0 {
@@ -352,7 +353,7 @@ func mainLeg(legs []pieceLeg, who ref.Person) *pieceLeg {
 
 func newCopyView(b *newsroom.Setup, s planning.Sheet) copyView {
 	v := copyView{
-		HTML: kit.ToHTML(s.Text.Clean()), JSON: string(s.Text.JSON()), Version: s.Row.CopyVersion, Words: s.Copy.Words,
+		HTML: kit.CopyHTML(s.Text.Clean(), s.Row.ID), JSON: string(s.Text.JSON()), Version: s.Row.CopyVersion, Words: s.Copy.Words,
 		Seq: s.Seq, Edits: s.Hand.By != 0, Writes: s.Hand.Writes, Because: s.Hand.Because, Empty: s.Copy.Words == 0,
 	}
 	if s.Copy.Version > 0 {
