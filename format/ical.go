@@ -25,6 +25,11 @@ func ICal(w io.Writer, name, host string, events []calendar.Kept) error {
 	for _, z := range zonesOf(events) {
 		c.Components = append(c.Components, z)
 	}
+	if len(events) == 0 { // a calendar holds one component at least (RFC 5545, 3.6)
+		z := ics.NewTimezone("Etc/UTC")
+		z.Components = append(z.Components, observance(time.Time{}, time.Unix(0, 0).UTC()))
+		c.Components = append(c.Components, z)
+	}
 	for _, k := range events {
 		e := c.AddEvent(k.UID + "@" + host)
 		changed := time.Unix(int64(k.Changed), 0).UTC()

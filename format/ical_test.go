@@ -103,6 +103,18 @@ func sameEvent(t *testing.T, k calendar.Kept, e reader.Event, zones map[string][
 	}
 }
 
+// A calendar without events holds one component all the same (RFC 5545, 3.6).
+func TestAnEmptyCalendarIsOne(t *testing.T) {
+	var out bytes.Buffer
+	if err := ICal(&out, "Nothing", "millrace.example", nil); err != nil {
+		t.Fatal(err)
+	}
+	cal, err := reader.NewDecoder(&out).Decode()
+	if err != nil || len(cal.Children) != 1 || len(zonesRead(t, cal)["Etc/UTC"]) != 1 {
+		t.Errorf("%v %+v", err, cal)
+	}
+}
+
 // onset is one observance of a zone as its description has it.
 type onset struct {
 	local    time.Time

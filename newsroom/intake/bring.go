@@ -38,6 +38,9 @@ func (h Imports) LookAt(ctx context.Context, by ref.Person, d ref.Desk, kind bri
 		}
 		name = copyroom.CleanName(name)
 		p := BringPlan{Columns: bring.Guess(kind, t.Header, fieldsOf(a.Setup, d, kind)...)}
+		if fs := a.Setup.FormatsOf(d); kind == bring.History && len(fs) == 1 { // there is no choice
+			p.Format = fs[0].ID
+		}
 		if p.People, err = namesMeant(a, a.Tx, d); err != nil {
 			return err
 		}

@@ -41,6 +41,9 @@ func TestWhatWentOutBeforeComesIn(t *testing.T) {
 		"Another topic|2020-02-01|||Feature|Bread|||",
 	}
 	b := h.lookAt(bring.History, lines...)
+	if b.Plan.Format != 1 {
+		t.Error("the only format of the desk is not taken for rows that name none")
+	}
 	b = h.formatted(b)
 	want := []string{
 		"2 new: Went out Tue 10 Dec 2019, written by Fred, 6 words.",
