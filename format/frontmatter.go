@@ -57,7 +57,7 @@ func (f FrontMatter) Page(markdown string) ([]byte, error) {
 	put("slug", f.Slug, true)
 	put("number", f.Number, f.Number != 0)
 	put("author", f.Author, f.Author != "")
-	put("date", f.Date, true)
+	put("date", f.Date, !f.Date.IsZero())
 	put("updated", f.Updated, !f.Updated.IsZero())
 	put("correction", f.Correction, f.Correction != "")
 	put("moved_from", f.MovedFrom, f.MovedFrom != "")

@@ -43,6 +43,18 @@ func (b *Setup) Name(id ref.Person) string {
 	return First(b.Person(id).Name)
 }
 
+// Author gives the name of who wrote a piece: the last to hold a leg in which the copy is written, or
+// else its owner.
+func (b *Setup) Author(p *relay.Piece) string {
+	author := p.Owner
+	for _, l := range p.Legs {
+		if l.Words && l.Holder != 0 {
+			author = l.Holder
+		}
+	}
+	return b.Person(author).Name
+}
+
 // First gives the first of somebody's names.
 func First(name string) string {
 	for i, r := range name {

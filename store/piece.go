@@ -84,6 +84,13 @@ func Pieces(ctx context.Context, r Reader, query string, args ...any) ([]Row, er
 	return rows, AddLegs(ctx, r, rows)
 }
 
+// PiecesOfDesk gives the ids of all pieces of a desk, in their order.
+func PiecesOfDesk(ctx context.Context, r Reader, desk ref.Desk) ([]ref.Piece, error) {
+	var out []ref.Piece
+	err := r.Select(ctx, &out, "SELECT id FROM piece WHERE desk_id = ? ORDER BY number", desk)
+	return out, err
+}
+
 // PiecesByID reads pieces with their legs, by id.
 func PiecesByID(ctx context.Context, r Reader, ids []ref.Piece) (map[ref.Piece]Row, error) {
 	out := make(map[ref.Piece]Row, len(ids))

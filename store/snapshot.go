@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"sync"
 
@@ -77,4 +78,27 @@ func Once[T any](ctx context.Context, r Reader, key any, read func() (T, error))
 		s.mu.Unlock()
 	}
 	return v, err
+}
+
+// each walks the rows of a query, without holding them all.
+func (db *DB) each(ctx context.Context, query string, row func([]any) error) (err error) {
+	ask := db.read.QueryxContext
+	if s := db.held(ctx); s != nil {
+		ask = s.tx.QueryxContext
+	}
+	rows, err := ask(ctx, query)
+	if err != nil {
+		return err
+	}
+	defer func() { err = errors.Join(err, rows.Close()) }()
+	for rows.Next() {
+		cells, err := rows.SliceScan()
+		if err != nil {
+			return err
+		}
+		if err := row(cells); err != nil {
+			return err
+		}
+	}
+	return rows.Err()
 }

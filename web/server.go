@@ -9,6 +9,7 @@ import (
 
 	"greenbaton/format"
 	"greenbaton/newsroom/rooms"
+	"greenbaton/post"
 	"greenbaton/store"
 	"greenbaton/web/account"
 	"greenbaton/web/api"
@@ -104,7 +105,7 @@ func sections(k *kit.Server, n *rooms.Newsroom) []kit.Section {
 		&reports.Section{Server: k, ViewsPage: shared, Figures: n.Figures, Reports: n.Reports},
 		&requests.Section{Server: k, Intake: n.Intake, Planning: n.Planning},
 		&rules.Section{Server: k, Rules: n.Rules},
-		&setup.Section{Server: k, Account: n.Account, Kernel: n, Notify: n.Notify, Planning: n.Planning, Review: n.Review, Settings: n.Settings},
+		&setup.Section{Server: k, Account: n.Account, Kernel: n, Moving: n.Moving, WritePage: post.DeskPage, Notify: n.Notify, Planning: n.Planning, Review: n.Review, Settings: n.Settings},
 		&formats.Section{Server: k, Copyroom: n.Copyroom, Intake: n.Intake, Planning: n.Planning, Settings: n.Settings},
 		&site.Section{Server: k, Figures: n.Figures, Copyroom: n.Copyroom, Review: n.Review},
 		&today.Section{Server: k, Figures: n.Figures, Reports: n.Reports, Copyroom: n.Copyroom, Planning: n.Planning, Review: n.Review},

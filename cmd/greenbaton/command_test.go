@@ -135,3 +135,72 @@ func TestTokensAreMadeOnTheCommandLine(t *testing.T) {
 		t.Errorf("%v %v", err, res)
 	}
 }
+
+// A desk is written out while the newsroom runs, as a folder or an archive, and brought into an empty
+// house; what is wrong is said, and leaves nothing.
+func TestADeskMovesOnTheCommandLine(t *testing.T) {
+	dir, to := t.TempDir(), t.TempDir()
+	at := func(name string) string { return filepath.Join(to, name) }
+	if _, problem, code := run(t, "export", at("none"), "--data", dir); code != 1 || !strings.Contains(problem, "there is no data at") {
+		t.Errorf("no data: %d %s", code, problem)
+	}
+	_, address := start(t, "demo", "--addr", "127.0.0.1:0", "--data", dir)
+	if _, problem, code := run(t, "export", at("desk"), "--data", dir, "--desk", "Millpond"); code != 1 || !strings.Contains(problem, "no desk is called “Millpond”; there is “Millrace”") {
+		t.Errorf("another desk: %d %s", code, problem)
+	}
+	out, problem, code := run(t, "export", at("desk"), "--data", dir)
+	if code != 0 || !strings.Contains(out, "411 pieces") {
+		t.Fatalf("%d %s %s", code, out, problem)
+	}
+	if _, problem, code := run(t, "export", at("desk"), "--data", dir); code != 1 || !strings.Contains(problem, "exists already") {
+		t.Errorf("over another: %d %s", code, problem)
+	}
+	out, _, code = run(t, "export", at("desk.zip"), "--data", dir, "--desk", "millrace", "--json")
+	var wrote struct {
+		Desk  string
+		Files int
+	}
+	if err := json.Unmarshal([]byte(out), &wrote); err != nil || code != 0 || wrote.Desk != "Millrace" || wrote.Files < 450 {
+		t.Errorf("%d %v %s", code, err, out)
+	}
+	if _, problem, code := run(t, "import", at("desk"), "--data", dir); code != 1 || !strings.Contains(problem, "another Green Baton runs") {
+		t.Errorf("into one that runs: %d %s", code, problem)
+	}
+	if res, err := http.Get(address + "/healthz"); err != nil || res.StatusCode != http.StatusOK {
+		t.Errorf("the newsroom no longer answers: %v", err)
+	}
+	for _, from := range []string{"desk", "desk.zip"} {
+		house := t.TempDir()
+		out, problem, code := run(t, "import", at(from), "--data", house, "--json")
+		var came struct {
+			Desk, Mail, Password string
+			Pieces               int
+			Chain                bool
+		}
+		if err := json.Unmarshal([]byte(out), &came); err != nil || code != 0 || came.Pieces != 411 || !came.Chain || len(came.Password) < 10 {
+			t.Fatalf("%d %v %s %s", code, err, out, problem)
+		}
+		if out, problem, code := run(t, "verify", "--data", house); code != 0 || strings.Contains(out, "Beside it") {
+			t.Errorf("%d %s %s", code, out, problem)
+		}
+		if _, problem, code := run(t, "import", at(from), "--data", house); code != 1 || !strings.Contains(problem, "a newsroom in") {
+			t.Errorf("into one that is set up: %d %s", code, problem)
+		}
+		if left, _ := filepath.Glob(filepath.Join(house, "moving-in*")); left != nil {
+			t.Errorf("%v is left", left)
+		}
+	}
+	if err := os.Remove(at("desk/tables/leg.csv")); err != nil {
+		t.Fatal(err)
+	}
+	house := t.TempDir()
+	if _, problem, code := run(t, "import", at("desk"), "--data", house); code != 1 || !strings.Contains(problem, "tables/leg.csv is missing") || !strings.Contains(problem, "nothing was changed") {
+		t.Errorf("a file is missing: %d %s", code, problem)
+	}
+	if _, err := os.Stat(filepath.Join(house, store.FileName)); err == nil {
+		t.Error("what failed left data")
+	}
+	if _, problem, code := run(t, "import", at("desk.zap"), "--data", house); code != 1 || !strings.Contains(problem, "there is nothing at") {
+		t.Errorf("nothing: %d %s", code, problem)
+	}
+}

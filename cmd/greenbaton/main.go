@@ -12,6 +12,8 @@ var commands struct {
 	Serve   serveCmd   `cmd:"" help:"Run a newsroom on a data folder. An empty one is set up in the browser."`
 	Backup  backupCmd  `cmd:"" help:"Write a whole copy of the data to a file, also while the newsroom runs."`
 	Restore restoreCmd `cmd:"" help:"Put a backup in the place of the data. The newsroom must not be running."`
+	Export  exportCmd  `cmd:"" help:"Write everything of a desk but secrets as a folder of open files, also while the newsroom runs."`
+	Import  importCmd  `cmd:"" help:"Bring a desk that export wrote into an empty house."`
 	Check   checkCmd   `cmd:"" help:"Look whether all is there that a newsroom needs: data, disk, address, mail. Changes nothing; ends with 1 where something is wrong."`
 	Token   tokenCmd   `cmd:"" help:"Make a token with which a program acts for somebody."`
 	Verify  verifyCmd  `cmd:"" help:"Check that no entry of the logbook was changed or taken out."`

@@ -54,13 +54,8 @@ func printedOf(b *newsroom.Setup, ctx context.Context, r store.Reader, row store
 		return printed{}, err
 	}
 	out := printed{
-		Title: row.Title, Summary: row.Summary, Slug: newsroom.SlugOf(&row.Piece), Author: b.Person(row.Owner).Name, Tags: row.TagList(), Related: s.Related, Next: s.Next,
+		Title: row.Title, Summary: row.Summary, Slug: newsroom.SlugOf(&row.Piece), Author: b.Author(&row.Piece), Tags: row.TagList(), Related: s.Related, Next: s.Next,
 		Copy: s.Text.WithPictures(func(file ref.File) bool { return own[file] }).JSON(), Lead: s.Picture.FileID, LeadAlt: s.Picture.Alt, Sheet: s.Fields,
-	}
-	for _, l := range row.Legs {
-		if l.Words && l.Holder != 0 {
-			out.Author = b.Person(l.Holder).Name
-		}
 	}
 	if n := s.Asks.Related; n > 0 && len(out.Related) > n {
 		out.Related = out.Related[:n]

@@ -8,7 +8,7 @@ import (
 )
 
 // layers are the rooms from below: each may build on the kernel and on those before it.
-var layers = []string{"account", "copyroom", "notify", "planning", "calendars", "regular", "review", "release", "figures", "reports", "fees", "rules", "intake", "setup", "programs", "rooms"}
+var layers = []string{"account", "moving", "copyroom", "notify", "planning", "calendars", "regular", "review", "release", "figures", "reports", "fees", "rules", "intake", "setup", "programs", "rooms"}
 
 // shared are the parts of the interface that others build on, from below. All other sections
 // know nothing of each other.

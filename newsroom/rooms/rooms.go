@@ -13,6 +13,7 @@ import (
 	"greenbaton/newsroom/figures"
 	"greenbaton/newsroom/intake"
 	"greenbaton/newsroom/logbook"
+	"greenbaton/newsroom/moving"
 	"greenbaton/newsroom/notify"
 	"greenbaton/newsroom/planning"
 	"greenbaton/newsroom/programs"
@@ -35,6 +36,7 @@ type Newsroom struct {
 	Figures   figures.Room
 	Intake    intake.Room
 	Logbook   logbook.Room
+	Moving    moving.Room
 	Notify    notify.Room
 	Planning  planning.Room
 	Programs  programs.Room
@@ -57,7 +59,7 @@ func Open(db *store.DB, log *slog.Logger) *Newsroom {
 		register(n)
 	}
 	return &Newsroom{
-		Newsroom: n, Account: account.At(n), Calendars: calendars.At(n), Copyroom: copyroom.At(n), Fees: fees.At(n), Figures: figures.At(n), Intake: intake.At(n), Logbook: logbook.At(n), Notify: notify.At(n),
+		Newsroom: n, Account: account.At(n), Calendars: calendars.At(n), Copyroom: copyroom.At(n), Fees: fees.At(n), Figures: figures.At(n), Intake: intake.At(n), Logbook: logbook.At(n), Moving: moving.At(n), Notify: notify.At(n),
 		Planning: planning.At(n), Programs: programs.At(n), Regular: regular.At(n), Release: release.At(n), Reports: reports.At(n), Review: review.At(n), Rules: rules.At(n), Settings: setup.At(n),
 	}
 }

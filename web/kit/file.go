@@ -41,7 +41,7 @@ func SendFile(c *echo.Context, f store.File) error {
 // sendSound gives a recording, or the ranges of it that are asked for (RFC 9110, 14), so that it
 // can be heard from anywhere.
 func sendSound(c *echo.Context, f store.File) error {
-	if err := takesLonger(c.Response()); err != nil {
+	if err := TakesLonger(c.Response()); err != nil {
 		return err
 	}
 	h := c.Response().Header()

@@ -137,7 +137,7 @@ var partOf = map[string]string{
 	"ideas": "ideas", "idea": "ideas", "catch": "ideas", "sitting": "ideas", "requests": "ideas", "request": "ideas", "bring": "ideas", "bringing": "ideas", "pitches": "ideas",
 	"lineup": "lineup", "campaigns": "lineup", "regulars": "lineup", "regular": "lineup",
 	"reports": "reports", "measures": "reports", "figures": "reports", "learnt": "reports", "goals": "reports", "month": "reports", "capacity": "reports", "behind": "reports", "fees": "reports", "rates": "reports", "budgets": "reports", "statement": "reports",
-	"desk": "desk", "deskform": "desk", "channel": "desk", "format": "desk", "person": "desk", "transfer": "desk", "misplaced": "desk", "topics": "desk", "partners": "desk", "access": "desk", "words": "desk", "chats": "desk", "receivers": "desk", "posted": "desk", "kept": "desk", "rules": "desk", "rule": "desk", "trial": "desk",
+	"desk": "desk", "deskform": "desk", "channel": "desk", "format": "desk", "person": "desk", "transfer": "desk", "misplaced": "desk", "topics": "desk", "partners": "desk", "access": "desk", "words": "desk", "chats": "desk", "receivers": "desk", "posted": "desk", "kept": "desk", "out": "desk", "rules": "desk", "rule": "desk", "trial": "desk",
 }
 
 // Show renders a page inside the layout. Whoever is signed in is found in the context.

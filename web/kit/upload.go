@@ -68,7 +68,7 @@ func (s *Server) aFewAtOnce(next echo.HandlerFunc) echo.HandlerFunc {
 		if err != nil {
 			return err
 		}
-		if err := takesLonger(c.Response()); err != nil {
+		if err := TakesLonger(c.Response()); err != nil {
 			done()
 			return err
 		}
@@ -87,8 +87,8 @@ func (s *Server) aFewAtOnce(next echo.HandlerFunc) echo.HandlerFunc {
 	}
 }
 
-// takesLonger lets a request take as long as a file may need, whatever the time for others is.
-func takesLonger(w http.ResponseWriter) error {
+// TakesLonger lets a request take as long as a file may need, whatever the time for others is.
+func TakesLonger(w http.ResponseWriter) error {
 	out, now := http.NewResponseController(w), time.Now()
 	err := errors.Join(out.SetReadDeadline(now.Add(slowest)), out.SetWriteDeadline(now.Add(2*slowest)))
 	if errors.Is(err, http.ErrNotSupported) { // by what stands in for a connection

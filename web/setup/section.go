@@ -11,6 +11,7 @@ import (
 	"greenbaton/core/ref"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/account"
+	"greenbaton/newsroom/moving"
 	"greenbaton/newsroom/planning"
 	"greenbaton/store"
 	"greenbaton/web/kit"
@@ -22,12 +23,14 @@ var pages embed.FS
 // Section serves it, with what it asks of each room of the newsroom.
 type Section struct {
 	*kit.Server
-	Account  Account
-	Kernel   Kernel
-	Notify   Notify
-	Planning Planning
-	Review   Review
-	Settings Settings
+	Account   Account
+	Kernel    Kernel
+	Moving    Moving
+	WritePage moving.Pages // how pieces are written that are taken out
+	Notify    Notify
+	Planning  Planning
+	Review    Review
+	Settings  Settings
 }
 
 // Account is what the section asks of the room where people sign in.
@@ -39,6 +42,12 @@ type Account interface {
 // Kernel is what the section asks of the kernel of the newsroom.
 type Kernel interface {
 	Board(ctx context.Context) (*newsroom.Setup, *plan.Board, error)
+}
+
+// Moving is what the section asks of the room where desks move out.
+type Moving interface {
+	Sum(ctx context.Context, who ref.Person, desk ref.Desk) (moving.Sum, error)
+	TakeOut(ctx context.Context, by ref.Person, desk ref.Desk, to store.Folder, write moving.Pages) (*store.Moved, error)
 }
 
 // Notify is what the section asks of notifying.
@@ -85,6 +94,8 @@ func (s *Section) Routes(g kit.Groups) {
 	g.Me.GET("/words", s.wordsPage, s.Leads)
 	g.Me.POST("/words/:key", s.saveWords, s.Leads)
 	g.Me.GET("/chats", s.chats, s.Leads)
+	g.Me.GET("/out", s.outPage, s.Leads)
+	g.Me.POST("/out", s.takeOut, s.Leads)
 	g.Me.GET("/kept", s.kept, s.Leads)
 	g.Me.POST("/kept", s.saveKept, s.Leads)
 	g.Me.POST("/chats/:id", s.saveChat, s.Leads)

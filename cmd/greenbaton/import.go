@@ -1,0 +1,101 @@
+package main
+
+import (
+	"archive/zip"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"time"
+
+	"greenbaton/core/english"
+	"greenbaton/newsroom/moving"
+	"greenbaton/store"
+)
+
+type importCmd struct {
+	From string `arg:"" type:"path" help:"What to bring in: a desk that export wrote, as a folder or .zip, into an empty house."`
+	Data string `required:"" type:"path" help:"The data folder. Green Baton must not be running on it."`
+	JSON bool   `name:"json" help:"Print what came as JSON."`
+}
+
+// Run brings something in.
+func (c *importCmd) Run() error {
+	ctx := context.Background()
+	from, close, err := openFolder(c.From)
+	if err != nil {
+		return err
+	}
+	defer close()
+	return c.desk(ctx, from)
+}
+
+// openFolder opens a folder, or an archive as one.
+func openFolder(path string) (fs.FS, func() error, error) {
+	info, err := os.Stat(path)
+	if err != nil {
+		return nil, nil, fmt.Errorf("there is nothing at %s: %w", path, err)
+	}
+	if info.IsDir() {
+		return os.DirFS(path), func() error { return nil }, nil
+	}
+	z, err := zip.OpenReader(path)
+	if err != nil {
+		return nil, nil, fmt.Errorf("%s is neither a folder nor a .zip that can be read: %w", path, err)
+	}
+	return z, z.Close, nil
+}
+
+// desk brings a desk into an empty house: it is made beside the data, and put in its place once it is whole.
+func (c *importCmd) desk(ctx context.Context, from fs.FS) (err error) {
+	l, err := lock(c.Data)
+	if err != nil {
+		return err
+	}
+	defer func() { err = errors.Join(err, l.Unlock()) }()
+	if err := empty(ctx, c.Data); err != nil {
+		return err
+	}
+	fresh, err := os.MkdirTemp(c.Data, "moving-in")
+	if err != nil {
+		return err
+	}
+	defer func() { err = errors.Join(err, os.RemoveAll(fresh)) }()
+	came, err := moving.In(ctx, from, fresh, time.Now())
+	if err != nil {
+		return fmt.Errorf("%s did not come in, and nothing was changed: %w", c.From, err)
+	}
+	kept, err := store.Restore(c.Data, filepath.Join(fresh, store.FileName), time.Now())
+	if err != nil {
+		return err
+	}
+	if c.JSON {
+		return json.NewEncoder(os.Stdout).Encode(came)
+	}
+	fmt.Printf("%s has moved in: %s, %s, %s of its logbook.\n", came.Desk, english.Plural(came.Pieces, "piece"), english.Plural(came.Files, "file"), english.Plural(came.Entries, "line"))
+	fmt.Printf("Start it with: greenbaton serve --data %s\nSign in as %s with the password %s and choose another; give the others theirs under People.\nSecrets stayed behind: those of channels, chats and programs are typed again in the set-up.\n", c.Data, came.Mail, came.Password)
+	if kept != "" {
+		fmt.Printf("The empty data that was there is kept in %s.\n", kept)
+	}
+	return nil
+}
+
+// empty reports why a folder holds no empty house.
+func empty(ctx context.Context, data string) (err error) {
+	if _, err := os.Stat(filepath.Join(data, store.FileName)); errors.Is(err, fs.ErrNotExist) {
+		return nil
+	}
+	db, err := store.Open(ctx, data)
+	if err != nil {
+		return err
+	}
+	defer func() { err = errors.Join(err, db.Close()) }()
+	set, err := store.LoadReference(ctx, db)
+	if err == nil && len(set.Desks)+len(set.People) > 0 {
+		err = fmt.Errorf("there is a newsroom in %s already, and a desk moves into an empty house only; give another folder with --data", data)
+	}
+	return err
+}
