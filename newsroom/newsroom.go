@@ -35,7 +35,8 @@ type Newsroom struct {
 	// ReadCopy reads a copy from elsewhere, as Markdown or HTML, with those of its pictures that are
 	// stored, by their addresses; nil where none is read.
 	ReadCopy func(text string, stored func(address string) (ref.File, bool)) (copy.Text, error)
-	Base     string // the address under which the house is reached, for links in mail
+	Copied   func() (at time.Time, ever bool) // when the copy of the data was last known to be as the data, else since when it is tried; nil where none is kept
+	Base     string                           // the address under which the house is reached, for links in mail
 	Log      *slog.Logger
 	ticking  sync.Mutex             // held while the house goes its round
 	Mailing  sync.Mutex             // held while mail is delivered
@@ -59,6 +60,16 @@ type Newsroom struct {
 	Lines    *Lines        // connections that stay open
 	Idle     time.Duration // after how long without use a visit ends; 0 is never
 	troubles lately        // of the machine, that are in the log
+}
+
+// LastCopied is when the copy of the data was last known to be as the data, whether it ever was since the
+// program began (if not, since when that is tried), and whether one is kept up.
+func (n *Newsroom) LastCopied() (last time.Time, ever, kept bool) {
+	if n.Copied == nil {
+		return last, false, false
+	}
+	last, ever = n.Copied()
+	return last, ever, true
 }
 
 // Reachable reports why the data cannot be read, nil if it can.

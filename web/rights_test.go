@@ -13,7 +13,7 @@ import (
 func TestOnlyTheTableAsksWhatKindSomebodyIs(t *testing.T) {
 	asks := regexp.MustCompile(`\bAccess\)?\s*[!=]=|[!=]=\s*relay\.(Lead|Staff|Freelance|Outside)\b|case relay\.(Lead|Staff|Freelance|Outside)\b`)
 	sql := regexp.MustCompile(`person_role|leg\.offered|\baccess\s*(=|<>|IN\b)`)
-	allowed := map[string]int{"newsroom/setup/people.go": 1, "store/guard.go": 1, "store/house.go": 99} // how often
+	allowed := map[string]int{"newsroom/setup/people.go": 1, "store/guard.go": 1, "store/house.go": 99, "store/moved.go": 1} // how often
 	for _, dir := range []string{"../core", "../newsroom", "../web", "../store", "../post", "../format"} {
 		err := filepath.WalkDir(dir, func(path string, d os.DirEntry, err error) error {
 			if err != nil || d.IsDir() || !strings.HasSuffix(path, ".go") || strings.HasSuffix(path, "_test.go") || strings.HasPrefix(path, "../core/relay/") {

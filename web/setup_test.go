@@ -5,6 +5,7 @@ import (
 	"net/url"
 	"strings"
 	"testing"
+	"time"
 
 	"greenbaton/core/english"
 	"greenbaton/core/ref"
@@ -181,5 +182,34 @@ func TestWhoHasTwoDesksChoosesAmongThem(t *testing.T) {
 	}
 	if res, _ := lead.another().as(3).post("/desk/choose", url.Values{"desk": {"2"}}); res.StatusCode != 404 {
 		t.Errorf("somebody chose a desk that is not theirs: %d", res.StatusCode)
+	}
+}
+
+// How far the copy of the data goes stands where leads look after the house; that it has stayed behind is
+// said on the page of the desk too.
+func TestACopyThatStaysBehindIsSaid(t *testing.T) {
+	house, h := open(t, true)
+	lead := visit(t, h).as(1)
+	for _, x := range []struct {
+		name       string
+		copied     func() (time.Time, bool)
+		kept, desk string // what the pages say
+	}{
+		{"none", nil, "No copy of the data is kept up", ""},
+		{"as the data", func() (time.Time, bool) { return time.Now().Add(-time.Minute), true }, "was as the data is on", ""},
+		{"just begun", func() (time.Time, bool) { return time.Now().Add(-time.Minute), false }, "it is being made", ""},
+		{"behind", func() (time.Time, bool) { return time.Now().Add(-time.Hour), true }, "has stayed behind since", "has stayed behind since"},
+		{"never", func() (time.Time, bool) { return time.Now().Add(-time.Hour), false }, "has stayed behind since", "has stayed behind since"},
+	} {
+		house.Copied = x.copied
+		if _, body := lead.get("/kept"); !strings.Contains(body, x.kept) {
+			t.Errorf("%s: the page of what is kept does not say %q", x.name, x.kept)
+		}
+		if _, body := lead.get("/desk"); strings.Contains(body, "stayed behind") != (x.desk != "") {
+			t.Errorf("%s: the page of the desk says otherwise", x.name)
+		}
+	}
+	if _, body := lead.another().as(3).get("/desk"); strings.Contains(body, "stayed behind") {
+		t.Error("somebody who is no lead is told")
 	}
 }

@@ -16,9 +16,11 @@ import (
 	"time"
 
 	"greenbaton/store"
+	"greenbaton/store/replica"
 )
 
 type checkCmd struct {
+	copyPlace
 	Data     string `required:"" type:"path" help:"The data folder."`
 	Base     string `help:"The address people open; it is asked whether Green Baton answers there."`
 	SMTPHost string `name:"smtp-host" help:"The mail server; it is asked whether it answers."`
@@ -39,7 +41,7 @@ var errFound = errors.New("something is not as it should be")
 // Run looks whether all is there that a newsroom needs to run, and changes nothing. It ends with 1
 // where something is not.
 func (c *checkCmd) Run() error {
-	all := []finding{c.data(), c.room(), c.address(), c.mail()}
+	all := []finding{c.data(), c.room(), c.copied(), c.address(), c.mail()}
 	all = append(all, finding{"program", true, fmt.Sprintf("It is built with %s, and knows data up to version %d.", runtime.Version(), store.KnownVersion())})
 	var err error
 	for _, f := range all {
@@ -107,6 +109,30 @@ func (c *checkCmd) room() finding {
 	f.Says = fmt.Sprintf("%d MB are left.", left>>20)
 	if !f.OK {
 		f.Says += fmt.Sprintf(" Have %d MB at least, so that a backup finds room.", need>>20)
+	}
+	return f
+}
+
+// copied looks how far the copy that is kept up goes.
+func (c *checkCmd) copied() finding {
+	f := finding{What: "copy"}
+	if c.Copy == "" {
+		f.OK, f.Says = true, "None was given with --copy. Keep one up, or take a backup each night, on another disk."
+		return f
+	}
+	p, err := c.place()
+	if err != nil {
+		f.Says = err.Error() + "."
+		return f
+	}
+	from, to, err := replica.Span(context.Background(), p)
+	switch {
+	case err != nil:
+		f.Says = err.Error() + "."
+	case from.IsZero():
+		f.Says = fmt.Sprintf("There is none at %s. Start Green Baton with --copy.", c.Copy)
+	default:
+		f.OK, f.Says = true, fmt.Sprintf("It goes back to %s; the last change in it is of %s.", from.Local().Format(time.DateTime), to.Local().Format(time.DateTime))
 	}
 	return f
 }

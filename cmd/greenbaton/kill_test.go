@@ -3,6 +3,7 @@ package main
 import (
 	"bufio"
 	"context"
+	"errors"
 	"fmt"
 	"io"
 	"net/http"
@@ -134,6 +135,87 @@ func TestWhatWasAcknowledgedSurvivesAKill(t *testing.T) {
 	t.Logf("%d pieces were acknowledged and are there", len(made))
 	if out, err := command("verify", "--data", dir); err != nil || !strings.Contains(out, "are as they were written") {
 		t.Error(out, err)
+	}
+}
+
+// The copy that is kept up is there after a SIGKILL, on another machine and of any moment; what is said
+// of it is true.
+func TestACopyIsKeptUp(t *testing.T) {
+	dir, kept := t.TempDir(), filepath.Join(t.TempDir(), "copy")
+	if out, err := command("check", "--data", dir, "--copy", kept); err == nil || !strings.Contains(out, "There is none at") {
+		t.Error(out, err)
+	}
+	cmd, base := start(t, "serve", "--data", dir, "--addr", "127.0.0.1:0", "--copy", kept)
+	jar, err := cookiejar.New(nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	c := &http.Client{Jar: jar, Timeout: 2 * time.Minute}
+	reaches := func(what string) {
+		t.Helper()
+		for end := time.Now().Add(2 * time.Minute); time.Now().Before(end); time.Sleep(50 * time.Millisecond) {
+			to := t.TempDir()
+			if _, err := command("restore", "--copy", kept, "--data", to); err != nil {
+				continue
+			}
+			db, err := store.Open(context.Background(), to)
+			if err != nil {
+				t.Fatal(err)
+			}
+			var n int
+			err = db.Get(context.Background(), &n, "SELECT COUNT(*) FROM desk WHERE name = ?", what)
+			if err := errors.Join(err, db.Close()); err != nil {
+				t.Fatal(err)
+			}
+			if n == 1 {
+				return
+			}
+		}
+		t.Fatalf("%s does not reach the copy", what)
+	}
+	if res, err := c.PostForm(base+"/welcome", url.Values{
+		"name": {"Ines Ferro"}, "mail": {"ines@paper.example"}, "password": {"long enough now"}, "desk": {"The Paper"}, "zone": {"UTC"}, "weekday": {"1", "2", "3", "4", "5"},
+		"channel": {"Web"}, "at": {"09:00"}, "format": {"Report"}, "leg-0": {"Draft"}, "days-0": {"2"},
+	}); err != nil || res.Request.URL.Path != "/" {
+		t.Fatal("set up: ", err, res.Request.URL)
+	}
+	reaches("The Paper")
+	time.Sleep(1100 * time.Millisecond) // moments are typed to the second
+	before := time.Now()
+	time.Sleep(1100 * time.Millisecond)
+	if res, err := c.PostForm(base+"/desks/new", url.Values{"name": {"The Weekend"}, "zone": {"UTC"}, "weekday": {"1"}, "quiet": {"3"}, "pass_by": {"holder"}}); err != nil || res.StatusCode != http.StatusOK {
+		t.Fatal("another desk: ", err, res.StatusCode)
+	}
+	res, err := c.Get(base + "/kept")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if b, err := io.ReadAll(res.Body); err != nil || !strings.Contains(string(b), "A copy of the data is kept up, and was as the data is on") {
+		t.Errorf("the page says nothing of it: %v", err)
+	}
+	reaches("The Weekend")
+	if err := cmd.Process.Kill(); err != nil {
+		t.Fatal(err)
+	}
+	_ = cmd.Wait() // it was killed
+	if out, err := command("check", "--data", dir, "--copy", kept); err != nil || !strings.Contains(out, "It goes back to") {
+		t.Error(out, err)
+	}
+	to := t.TempDir()
+	for _, args := range [][]string{{"restore", "--data", to}, {"restore", "--data", to, "--copy", kept, "--at", "yesterday"}, {"restore", "--data", to, "--copy", kept, "--at", "2001-01-01 10:00"}, {"restore", "--data", to, "--copy", kept + "-nowhere"}} {
+		if out, err := command(args...); err == nil || !strings.Contains(out, "greenbaton: error:") {
+			t.Errorf("%v: %s", args, out)
+		}
+	}
+	out, err := command("restore", "--data", to, "--copy", kept, "--at", before.Format(time.DateTime))
+	if err != nil || !strings.Contains(out, "as it was on "+before.Format("Monday 2 January 2006, 15:04:05")) || strings.Contains(out, "INFO") {
+		t.Fatal(out, err)
+	}
+	_, base = start(t, "serve", "--data", to, "--addr", "127.0.0.1:0", "--copy", kept)
+	if res, err := c.Get(base + "/desk"); err != nil || res.StatusCode != http.StatusOK {
+		t.Error(err, res)
+	} else if b, err := io.ReadAll(res.Body); err != nil || !strings.Contains(string(b), "The Paper") || strings.Contains(string(b), "The Weekend") {
+		t.Errorf("it is not as it was then: %v", err)
 	}
 }
 

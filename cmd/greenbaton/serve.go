@@ -18,6 +18,7 @@ import (
 	"greenbaton/newsroom/rooms"
 	"greenbaton/post"
 	"greenbaton/store"
+	"greenbaton/store/replica"
 	"greenbaton/web"
 	"greenbaton/web/kit"
 )
@@ -34,6 +35,7 @@ type house struct {
 
 type serveCmd struct {
 	house
+	copyPlace
 	Data              string `required:"" type:"path" help:"The data folder; it is made if it is not there."`
 	Base              string `help:"The address people open, for links in mail; http:// and the address to listen at if left out."`
 	TextWriter        string `help:"The address of a service that drafts what goes with a piece, asked by POST with JSON; the one that ships if left out."`
@@ -80,6 +82,22 @@ func (c *serveCmd) Run() error {
 	}
 	if c.TextWriter != "" {
 		h.Texts = post.RemoteTexts{URL: c.TextWriter}
+	}
+	if c.Copy != "" {
+		p, err := c.place()
+		if err != nil {
+			return err
+		}
+		copying, err := replica.Start(ctx, h.DB.Path(), p, log)
+		if err != nil {
+			return err
+		}
+		h.Copied = copying.Last
+		defer func() { // before the data is closed
+			if err := copying.Close(context.Background()); err != nil {
+				log.Error("keep the copy up", "problem", err)
+			}
+		}()
 	}
 	return c.serve(ctx, h, nil, log, func(at string) {
 		fmt.Printf("Green Baton runs at %s\nIts data is in %s\nStop it with Ctrl-C.\n", at, c.Data)

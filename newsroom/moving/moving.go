@@ -195,7 +195,7 @@ func In(ctx context.Context, from fs.FS, dir string, now time.Time) (c Came, err
 	}
 	people := slices.Clone(set.People)
 	slices.SortFunc(people, func(x, y store.Person) int { return int(x.ID - y.ID) })
-	i := slices.IndexFunc(people, func(p store.Person) bool { return p.SignsIn() && p.Access == relay.Lead })
+	i := slices.IndexFunc(people, func(p store.Person) bool { return p.SignsIn() && p.Access.May(relay.SetUpDesk) })
 	if i < 0 || len(set.Desks) != 1 {
 		return c, errors.New("what came has no lead who can sign in; make somebody a lead where it came from, and write it out once more")
 	}

@@ -38,6 +38,7 @@ type deskView struct {
 	Campaigns []campaignRow
 	Lead      bool
 	Missing   []string // what a proxy in front lacks
+	Behind    string   // that the copy of the data has stayed behind
 	Problem   string
 	Field     string
 	Form      url.Values
@@ -84,6 +85,7 @@ func (s *Section) showDesk(c *echo.Context, status int, refusal *relay.Refusal, 
 	v := deskView{Partners: review.PartnersOf(b, d.ID), Desk: d, Lead: p.Access.May(relay.SetUpDesk), Week: kit.WeekText(d.Week()), Form: form}
 	if v.Lead {
 		v.Missing = s.Missing()
+		v.Behind, _ = s.copied(b, d.ID)
 	}
 	if refusal != nil {
 		v.Problem, v.Field = refusal.Text, refusal.Field

@@ -5,6 +5,7 @@ import (
 	"context"
 	"embed"
 	"io/fs"
+	"time"
 
 	"greenbaton/core/day"
 	"greenbaton/core/plan"
@@ -42,6 +43,7 @@ type Account interface {
 // Kernel is what the section asks of the kernel of the newsroom.
 type Kernel interface {
 	Board(ctx context.Context) (*newsroom.Setup, *plan.Board, error)
+	LastCopied() (last time.Time, ever, kept bool)
 }
 
 // Moving is what the section asks of the room where desks move out.
