@@ -10,6 +10,7 @@ import (
 	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/proto"
 
+	"greenbaton/demo"
 	"greenbaton/store"
 )
 
@@ -17,24 +18,8 @@ import (
 // counts the frames that the browser draws, by its own tracing.
 func BenchmarkAGesture(b *testing.B) {
 	s := newSite(b)
-	err := s.Newsroom.DB.Write(ctx, func(tx *store.Tx) error { // the pieces of the span, often enough
-		for k := 1; k <= 13; k++ {
-			for _, q := range []string{
-				`INSERT INTO piece SELECT id + ?1, number + ?1, desk_id, format_id, route_id, channel_id, title || ' ' || ?1, owner, goes_out, stage, brief, words_from, words_to, summary, version, 0, created_at, out_at, missed_at,
-					pace, in_hand, quiet, is_quiet, open_leg, next_due, holders, could_go_out, cause, worked_out, topic_id, campaign_id, priority, tags FROM piece WHERE stage = 'running' AND id < 100000`,
-				`INSERT INTO leg SELECT piece_id + ?1, position, key, name, role, holder, allowance, least, effort, after, skip, words, state, run, rework, reasons, due, pin, not_before, start_day, end_day, started_at, touched_at, worked, beside, turn
-					FROM leg WHERE piece_id IN (SELECT id FROM piece WHERE stage = 'running' AND id < 100000)`,
-			} {
-				if _, err := tx.Exec(ctx, q, k*100000); err != nil {
-					return err
-				}
-			}
-		}
-		return nil
-	})
-	if err != nil {
-		b.Fatal(err)
-	}
+	lot := demo.Lot{Stage: "running", Pieces: 400}
+	must(b, s.Newsroom.DB.Write(ctx, func(tx *store.Tx) error { return lot.Add(ctx, tx) }))
 	s.Newsroom.Forget()
 	u := s.as(maren, 1920)
 	if err := u.page.SetViewport(&proto.EmulationSetDeviceMetricsOverride{Width: 1920, Height: 1080, DeviceScaleFactor: 1}); err != nil {

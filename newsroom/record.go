@@ -40,6 +40,9 @@ func (r *record) Flow(leg string, cal *day.Calendar, today day.Date) plan.Flow {
 	return plan.NewFlow(days, lately, flowDays)
 }
 
+// of gives what the finished runs of a leg took by what they were allowed.
+func (r *record) of(l *relay.Leg) []float64 { return r.shares[l.Key] }
+
 // Series gives who ran a leg, the latest first.
 func (r *record) Series(leg string) []ref.Person { return r.last[leg] }
 
@@ -125,5 +128,15 @@ func (h *Newsroom) Forecast(ctx context.Context, b *Setup, p *relay.Piece) (fore
 		return forecast.Forecast{}, err
 	}
 	house := b.Planned[p.DeskID]
-	return forecast.Of(house, p, h.Now().Date(house.Zone), func(l *relay.Leg) []float64 { return r.shares[l.Key] }), nil
+	return forecast.Of(house, p, h.Now().Date(house.Zone), r.of), nil
+}
+
+// Lands says where a piece under way lands in so many runs, ascending.
+func (h *Newsroom) Lands(ctx context.Context, b *Setup, p *relay.Piece, runs int) ([]day.Boundary, error) {
+	r, err := h.Record(ctx, p.DeskID, p.FormatID)
+	if err != nil {
+		return nil, err
+	}
+	house := b.Planned[p.DeskID]
+	return forecast.Lands(house, p, h.Now().Date(house.Zone), r.of, runs), nil
 }

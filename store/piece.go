@@ -286,12 +286,6 @@ func NextToGoOut(ctx context.Context, r Reader, now day.Moment) (day.Moment, err
 // afterOpen finds the pieces that are out and have a leg after release that is not over.
 const afterOpen = "SELECT leg.piece_id FROM leg JOIN piece AS of ON of.id = leg.piece_id WHERE leg.later = 1 AND leg.state IN ('waiting', 'running') AND of.stage = 'out'"
 
-// AfterRelease gives the pieces of a desk that are out and have something left to do, those that
-// went out first before the others.
-func AfterRelease(ctx context.Context, r Reader, desk ref.Desk) ([]Row, error) {
-	return Pieces(ctx, r, "SELECT * FROM piece WHERE desk_id = ? AND id IN ("+afterOpen+") ORDER BY out_at, id", desk)
-}
-
 // NotWorkedOut gives up to limit pieces of a desk under way, or with something left to do, whose standing is not of the
 // day, but for some.
 func NotWorkedOut(ctx context.Context, r Reader, desk ref.Desk, today day.Date, limit int, but []ref.Piece) ([]Row, error) {

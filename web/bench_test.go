@@ -11,69 +11,23 @@ import (
 	"strings"
 	"testing"
 
+	"greenbaton/demo"
 	"greenbaton/newsroom/calendars"
 	"greenbaton/newsroom/rooms"
 	"greenbaton/store"
 )
 
-const (
-	pieceColumns = `desk_id, format_id, route_id, channel_id, owner, goes_out, stage, brief, words_from, words_to, summary, topic_id, campaign_id, priority, tags, version, created_at, out_at, missed_at, pace, in_hand, quiet, is_quiet, open_leg, next_due, holders, could_go_out, cause, worked_out`
-	legColumns   = `position, key, name, role, allowance, least, effort, worked, after, beside, skip, words, state, run, rework, reasons, due, pin, not_before, start_day, end_day, started_at, touched_at, turn`
-)
-
-// lot is so many copies of the demo's pieces that are like where; with people, of its
-// people as often, each copy of a piece running with its own.
-type lot struct {
-	where  string
-	pieces int64
-	people bool
-}
-
 // many multiplies the demo's pieces and people.
-func many(b *testing.B, lots ...lot) (*rooms.Newsroom, http.Handler) {
+func many(b *testing.B, lots ...demo.Lot) (*rooms.Newsroom, http.Handler) {
 	b.Helper()
 	house, h := open(b, true)
 	for _, x := range lots {
-		if err := house.DB.Write(ctx, func(t *store.Tx) error { return x.add(t) }); err != nil {
+		if err := house.DB.Write(ctx, func(t *store.Tx) error { return x.Add(ctx, t) }); err != nil {
 			b.Fatal(err)
 		}
 	}
 	house.Forget()
 	return house, h
-}
-
-func (x lot) add(t *store.Tx) error {
-	var n, found, staff int64
-	for into, q := range map[*int64]string{&n: "SELECT MAX(id) FROM piece", &found: "SELECT COUNT(*) FROM piece WHERE " + x.where, &staff: "SELECT MAX(id) FROM person"} {
-		if err := t.Get(ctx, into, q); err != nil {
-			return err
-		}
-	}
-	for k := int64(1); k*found < x.pieces; k++ {
-		shift := int64(0)
-		if x.people {
-			shift = k % 22 * staff
-		}
-		if x.people && k < 22 {
-			for _, q := range []string{
-				`INSERT INTO person (id, name, initials, mail, password, access, does, hours) SELECT id + ?1, name || ' ' || ?1, initials, ?1 || mail, password, access, does, hours FROM person WHERE id <= ?2`,
-				`INSERT INTO person_role SELECT person_id + ?1, role FROM person_role WHERE person_id <= ?2`, `INSERT INTO person_desk SELECT person_id + ?1, desk_id FROM person_desk WHERE person_id <= ?2`,
-			} {
-				if _, err := t.Exec(ctx, q, k*staff, staff); err != nil {
-					return err
-				}
-			}
-		}
-		for _, q := range []string{
-			`INSERT INTO piece (id, number, title, copy_version, ` + pieceColumns + `) SELECT id + ?1, number + ?1, title || ' ' || ?1, 0, ` + pieceColumns + ` FROM piece WHERE id <= ?2 AND ?3 = ?3 AND ` + x.where,
-			`INSERT INTO leg (piece_id, holder, ` + legColumns + `) SELECT piece_id + ?1, CASE holder WHEN 0 THEN 0 ELSE holder + ?3 END, ` + legColumns + ` FROM leg WHERE piece_id IN (SELECT id FROM piece WHERE id <= ?2 AND ` + x.where + `)`,
-		} {
-			if _, err := t.Exec(ctx, q, k*n, n, shift); err != nil {
-				return err
-			}
-		}
-	}
-	return nil
 }
 
 // measure asks for a page again and again.
@@ -108,7 +62,7 @@ func cookiesOf(b *testing.B, h http.Handler) []*http.Cookie {
 
 // BenchmarkPages is the server's time for a page with 50,000 pieces stored.
 func BenchmarkPages(b *testing.B) {
-	_, h := many(b, lot{"1", 50_000, false})
+	_, h := many(b, demo.Lot{Pieces: 50_000})
 	cookies := cookiesOf(b, h)
 	for _, path := range []string{"/", "/pieces", "/pieces?sort=-number", "/pieces?sort=title&page=300", "/pieces?sort=pace", "/pieces?text=tide", "/pieces?person=3", "/pieces/400", "/pieces/new?format=1&date=2027-03-01", "/desk", "/formats/1"} {
 		measure(b, h, cookies, path)
@@ -118,7 +72,7 @@ func BenchmarkPages(b *testing.B) {
 // BenchmarkBusyDesk is the server's time for a lead's pages on a desk with 10,000
 // pieces under way and 200 people.
 func BenchmarkBusyDesk(b *testing.B) {
-	house, h := many(b, lot{"stage = 'running'", 10_000, true})
+	house, h := many(b, demo.Lot{Stage: "running", Pieces: 10_000, People: 200})
 	cookies := cookiesOf(b, h)
 	short, _ := pieceNamed(b, house, "How a stone is dressed")
 	open, _ := pieceNamed(b, house, "Flour dust and lungs: what the miller knew")
@@ -130,7 +84,7 @@ func BenchmarkBusyDesk(b *testing.B) {
 // BenchmarkViews is the server's time, packing included, and the packed size of each view
 // with 50,000 pieces stored, 2,000 of them on view, and 200 people.
 func BenchmarkViews(b *testing.B) {
-	house, h := many(b, lot{"stage = 'running'", 2_000, true}, lot{"stage = 'out'", 48_000, false})
+	house, h := many(b, demo.Lot{Stage: "running", Pieces: 2_000, People: 200}, demo.Lot{Stage: "out", Pieces: 48_000})
 	var n struct{ All, Span, People int }
 	if err := house.DB.Get(ctx, &n, "SELECT COUNT(*) AS \"all\", (SELECT COUNT(*) FROM piece WHERE stage = 'running') AS span, (SELECT COUNT(*) FROM person) AS people FROM piece"); err != nil {
 		b.Fatal(err)
@@ -152,7 +106,7 @@ func BenchmarkViews(b *testing.B) {
 // BenchmarkAMove is how long a move is answered, from letting go to the day drawn anew,
 // with as much stored: what would follow, carrying it out, and the parts of the lineup.
 func BenchmarkAMove(b *testing.B) {
-	house, h := many(b, lot{"stage = 'running'", 2_000, true}, lot{"stage = 'out'", 48_000, false})
+	house, h := many(b, demo.Lot{Stage: "running", Pieces: 2_000, People: 200}, demo.Lot{Stage: "out", Pieces: 48_000})
 	c := visit(b, h).as(1)
 	path, _ := pieceNamed(b, house, "The miller’s tithe")
 	id := strings.TrimPrefix(path, "/pieces/")
@@ -200,7 +154,7 @@ func BenchmarkAMove(b *testing.B) {
 // Going out and coming in by programs, with 50,000 pieces kept, 2,000 of them under way, and 200 people: a hundred pieces, one, the calendar of
 // somebody, all pieces as XLSX, and a piece made.
 func BenchmarkPrograms(b *testing.B) {
-	house, h := many(b, lot{"stage = 'running'", 2_000, true}, lot{"stage = 'out'", 48_000, false})
+	house, h := many(b, demo.Lot{Stage: "running", Pieces: 2_000, People: 200}, demo.Lot{Stage: "out", Pieces: 48_000})
 	token, err := house.Programs.Make(ctx, 1, "Bench", all, 0)
 	if err != nil {
 		b.Fatal(err)

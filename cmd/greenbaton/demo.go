@@ -3,12 +3,14 @@ package main
 import (
 	"context"
 	"fmt"
+	"log/slog"
 	"os"
 	"os/signal"
 	"path/filepath"
 	"syscall"
 
 	"greenbaton/demo"
+	"greenbaton/newsroom/rooms"
 	"greenbaton/post"
 )
 
@@ -34,18 +36,28 @@ func (c *demoCmd) Run() error {
 	if c.Keep {
 		clear = func(string) error { return nil }
 	}
-	h, close, err := openHouse(ctx, c.Data, log, clear)
+	h, stage, close, err := openDemo(ctx, c.Data, "http://"+c.Addr, log, clear)
 	if err != nil {
 		return err
 	}
 	defer close()
-	h.Mail, h.Chat, h.Briefs, h.Texts, h.Base = post.Room{DB: h.DB}, post.ChatRoom{DB: h.DB}, post.Briefs{}, post.Texts{}, "http://"+c.Addr
-	h.Carriers = post.StandIns(h.DB, filepath.Join(c.Data, "folders"))
-	stage, err := demo.Open(ctx, h, c.Data)
-	if err != nil {
-		return err
-	}
 	return c.serve(ctx, h, stage, log, func(at string) {
 		fmt.Printf("\n  Green Baton, the demo of Millrace\n\n  Open    %s\n  Sign in with one click as anybody on the page, or as\n          maren@millrace.example, password %s\n\n  Stop it with Ctrl-C. It begins afresh each time; --keep goes on where you left it.\n\n", at, demo.Password)
 	})
+}
+
+// openDemo opens the demo on a data folder, with stand-ins for all that is outside.
+func openDemo(ctx context.Context, dir, base string, log *slog.Logger, first ...func(dir string) error) (*rooms.Newsroom, *demo.Stage, func(), error) {
+	h, close, err := openHouse(ctx, dir, log, first...)
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	h.Mail, h.Chat, h.Briefs, h.Texts, h.Base = post.Room{DB: h.DB}, post.ChatRoom{DB: h.DB}, post.Briefs{}, post.Texts{}, base
+	h.Carriers = post.StandIns(h.DB, filepath.Join(dir, "folders"))
+	stage, err := demo.Open(ctx, h, dir)
+	if err != nil {
+		close()
+		return nil, nil, nil, err
+	}
+	return h, stage, close, nil
 }

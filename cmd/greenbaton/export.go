@@ -11,6 +11,7 @@ import (
 	"log/slog"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	"greenbaton/core/english"
@@ -21,13 +22,15 @@ import (
 )
 
 type exportCmd struct {
-	To   string `arg:"" type:"path" help:"The folder to write, or an archive that ends in .zip; it must not exist yet."`
+	To   string `arg:"" type:"path" help:"What to write, which must not exist yet: a folder or a .zip for everything of a desk but secrets, a .csv, .xlsx or .json for a list."`
 	Data string `required:"" type:"path" help:"The data folder; the newsroom may run on it meanwhile."`
 	Desk string `help:"The desk, by its name; it can be left out where there is but one."`
+	List string `default:"/pieces" help:"Which list, by the address of its page with its columns, filters and order, like '/pieces?pace=running'."`
+	For  string `help:"The mail address of whoever the list is for: it has what they see. The first lead of the desk if left out."`
 	JSON bool   `name:"json" help:"Print what was written as JSON."`
 }
 
-// Run writes everything of a desk but secrets as open files. What it writes is whole or is not there.
+// Run writes a desk, or a list of it, as open files. What it writes is whole or is not there.
 func (c *exportCmd) Run() (err error) {
 	ctx := context.Background()
 	if _, err := os.Lstat(c.To); err == nil {
@@ -41,6 +44,16 @@ func (c *exportCmd) Run() (err error) {
 	desk, err := deskCalled(ctx, h, c.Desk)
 	if err != nil {
 		return err
+	}
+	if slices.Contains([]string{".csv", ".xlsx", ".json"}, filepath.Ext(c.To)) {
+		if err := wholly(c.To, func(to string) error { return c.list(ctx, h, desk, to) }); err != nil {
+			return err
+		}
+		if c.JSON {
+			return json.NewEncoder(os.Stdout).Encode(map[string]any{"to": c.To, "list": c.List})
+		}
+		fmt.Printf("The list is in %s.\n", c.To)
+		return nil
 	}
 	var m *store.Moved
 	err = wholly(c.To, func(to string) error {

@@ -9,6 +9,7 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
+	"strings"
 	"time"
 
 	"greenbaton/core/english"
@@ -17,14 +18,32 @@ import (
 )
 
 type importCmd struct {
-	From string `arg:"" type:"path" help:"What to bring in: a desk that export wrote, as a folder or .zip, into an empty house."`
-	Data string `required:"" type:"path" help:"The data folder. Green Baton must not be running on it."`
-	JSON bool   `name:"json" help:"Print what came as JSON."`
+	From    string `arg:"" type:"path" help:"What to bring in: a desk that export wrote, as a folder or .zip, into an empty house; or, with --as, a list as .csv or .xlsx, or pages that went out as a folder, .zip or feed."`
+	Data    string `required:"" type:"path" help:"The data folder. Green Baton must not be running on it, but with --look."`
+	As      string `placeholder:"KIND" help:"What the list holds: ideas, phrases, lineup, figures, or history, which is what went out before."`
+	Desk    string `help:"The desk it is for, by its name; it can be left out where there is but one."`
+	For     string `help:"The mail address of whoever brings it in; the first lead of the desk if left out."`
+	Days    string `enum:",dmy,mdy,ymd" default:"" help:"How its days are written where that could be read in several ways: dmy, mdy or ymd."`
+	Format  string `help:"The format of pieces whose row names none, by its name."`
+	Clashes bool   `help:"Bring in rows too that clash with what is there."`
+	Look    bool   `help:"Say what would become of the rows, and bring nothing in; the newsroom may run meanwhile."`
+	JSON    bool   `name:"json" help:"Print what came as JSON."`
+}
+
+// Help says with what the command ends.
+func (*importCmd) Help() string {
+	return "It ends with 0 when all came in, with 1 when nothing did, and with 2 when some rows of a list did not come in; it says which, and why."
 }
 
 // Run brings something in.
 func (c *importCmd) Run() error {
 	ctx := context.Background()
+	if c.As != "" {
+		return c.list(ctx)
+	}
+	if kind := strings.ToLower(filepath.Ext(c.From)); kind == ".csv" || kind == ".xlsx" {
+		return errors.New("say with --as what the list holds: ideas, phrases, lineup, figures or history")
+	}
 	from, close, err := openFolder(c.From)
 	if err != nil {
 		return err

@@ -7,11 +7,8 @@ import (
 	"io"
 	"log/slog"
 	"os"
-	"slices"
-	"strings"
 
 	"greenbaton/core/scope"
-	"greenbaton/store"
 )
 
 type tokenCmd struct {
@@ -35,20 +32,16 @@ func (c *tokenCmd) Run() error {
 		return err
 	}
 	defer close()
-	b, err := h.Setup(ctx)
+	who, err := whoIs(ctx, h, 0, c.For)
 	if err != nil {
 		return err
 	}
-	i := slices.IndexFunc(b.People, func(p store.Person) bool { return strings.EqualFold(p.Mail, c.For) && p.SignsIn() })
-	if i < 0 {
-		return fmt.Errorf("nobody with the mail address %s signs in here", c.For)
-	}
-	token, err := h.Programs.Make(ctx, b.People[i].ID, c.Name, may, c.Days)
+	token, err := h.Programs.Make(ctx, who, c.Name, may, c.Days)
 	if err != nil {
 		return err
 	}
 	if c.JSON {
-		return json.NewEncoder(os.Stdout).Encode(map[string]any{"token": token, "name": c.Name, "for": b.People[i].Mail, "may": may.String(), "days": c.Days})
+		return json.NewEncoder(os.Stdout).Encode(map[string]any{"token": token, "name": c.Name, "for": c.For, "may": may.String(), "days": c.Days})
 	}
 	fmt.Println(token)
 	return nil

@@ -148,18 +148,8 @@ var Levels = [3]float64{0.5, 0.8, 0.95}
 // Of runs a piece from today. Shares gives the finished runs of one of its legs on
 // its desk: the days it took by the days it was allowed.
 func Of(h *plan.Desk, p *relay.Piece, today day.Date, shares func(*relay.Leg) []float64) Forecast {
-	out := Forecast{}
-	draws := make([]Draw, len(p.Legs))
-	for i := range p.Legs {
-		l := &p.Legs[i]
-		if l.Done() {
-			continue
-		}
-		learned := false
-		if draws[i], learned = For(l, shares(l), Sofar(h, l, today)); learned {
-			out.Learned++
-		}
-	}
+	draws, learned := drawsOf(h, p, today, shares)
+	out := Forecast{Learned: learned}
 	lands, made, kept := simulate(h, p, today, draws, Runs)
 	out.Lands = lands
 	for i, n := range kept {
@@ -176,6 +166,31 @@ func Of(h *plan.Desk, p *relay.Piece, today day.Date, shares func(*relay.Leg) []
 		}
 	}
 	return out
+}
+
+// Lands runs a piece from today so many times, and gives where each run landed, ascending: for sums over
+// many pieces, where fewer runs of each are enough.
+func Lands(h *plan.Desk, p *relay.Piece, today day.Date, shares func(*relay.Leg) []float64, runs int) []day.Boundary {
+	draws, _ := drawsOf(h, p, today, shares)
+	lands, _, _ := simulate(h, p, today, draws, runs)
+	return lands
+}
+
+// drawsOf gives how the days of each leg that is not over are drawn, and how many of them draw from
+// finished runs.
+func drawsOf(h *plan.Desk, p *relay.Piece, today day.Date, shares func(*relay.Leg) []float64) (draws []Draw, learned int) {
+	draws = make([]Draw, len(p.Legs))
+	for i := range p.Legs {
+		l := &p.Legs[i]
+		if l.Done() {
+			continue
+		}
+		draw, from := For(l, shares(l), Sofar(h, l, today))
+		if draws[i] = draw; from {
+			learned++
+		}
+	}
+	return draws, learned
 }
 
 // Simulate runs a piece n times with the days drawn for each leg that is not

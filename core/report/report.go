@@ -82,29 +82,37 @@ func Even(target float64, from, to, today day.Date) float64 {
 // Sum is what is likely in all, with the interval of 80 %.
 type Sum struct{ Likely, Lo, Hi float64 }
 
+// never is a chance that is not reckoned with.
+const never = 1e-18
+
 // Chances sums the chances of things of which each comes or does not: the likely number and the
 // interval in which it lies with 80 %, by the exact distribution of the sum of them.
 func Chances(sofar int, chances []float64) Sum {
-	dist := []float64{1}
+	dist, from := []float64{1}, 0 // of how many come, from so many on; what is next to never is left out
 	mean := 0.0
 	for _, p := range chances {
 		p = min(1, max(0, p))
 		mean += p
-		next := make([]float64, len(dist)+1)
-		for k, q := range dist {
-			next[k] += q * (1 - p)
-			next[k+1] += q * p
+		dist = append(dist, 0)
+		for k := len(dist) - 1; k > 0; k-- {
+			dist[k] = dist[k]*(1-p) + dist[k-1]*p
 		}
-		dist = next
+		dist[0] *= 1 - p
+		for len(dist) > 1 && dist[0] < never {
+			dist, from = dist[1:], from+1
+		}
+		for len(dist) > 1 && dist[len(dist)-1] < never {
+			dist = dist[:len(dist)-1]
+		}
 	}
 	at := func(share float64) float64 {
 		sum := 0.0
 		for k, q := range dist {
 			if sum += q; sum >= share-1e-12 {
-				return float64(k)
+				return float64(from + k)
 			}
 		}
-		return float64(len(dist) - 1)
+		return float64(from + len(dist) - 1)
 	}
 	n := float64(sofar)
 	return Sum{n + mean, n + at(.1), n + at(.9)}

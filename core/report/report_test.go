@@ -103,6 +103,36 @@ func TestTheSumOfChances(t *testing.T) {
 	}
 }
 
+// Of many pieces it is the binomial distribution, which is taken here as C(n, k)·pᵏ·(1−p)ⁿ⁻ᵏ by math.Lgamma.
+func TestTheSumOfManyChancesIsBinomial(t *testing.T) {
+	for _, x := range []struct {
+		n int
+		p float64
+	}{{10, .3}, {400, .02}, {400, .98}, {5000, .5}, {5000, .87}} {
+		all := make([]float64, x.n)
+		for i := range all {
+			all[i] = x.p
+		}
+		lg := func(n int) float64 { v, _ := math.Lgamma(float64(n) + 1); return v }
+		quantile := func(share float64) float64 {
+			sum := 0.0
+			for k := range x.n + 1 {
+				if sum += math.Exp(lg(x.n) - lg(k) - lg(x.n-k) + float64(k)*math.Log(x.p) + float64(x.n-k)*math.Log(1-x.p)); sum >= share {
+					return float64(k)
+				}
+			}
+			return float64(x.n)
+		}
+		got := Chances(3, all)
+		if math.Abs(got.Likely-3-float64(x.n)*x.p) > 1e-6 || got.Lo != 3+quantile(.1) || got.Hi != 3+quantile(.9) {
+			t.Errorf("%d at %v: %+v, want %v and %v", x.n, x.p, got, 3+quantile(.1), 3+quantile(.9))
+		}
+	}
+	if got := Chances(0, []float64{1, 1, 0, 0, 1}); got != (Sum{3, 3, 3}) {
+		t.Errorf("what is sure: %+v", got)
+	}
+}
+
 func TestWhatPiecesToComeBring(t *testing.T) {
 	got := Coming(1000, []Spread{{100, 80, 120}, {50, 50, 50}}, []float64{1, .5})
 	sd := math.Sqrt(math.Pow(40/(2*quartile), 2) + .25*50*50)

@@ -1,6 +1,7 @@
 package planning
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"slices"
@@ -65,24 +66,24 @@ type LeftToDo struct {
 }
 
 // AfterRelease gives what is left to do at the pieces of a desk that are out, as far as somebody
-// sees them: those with what is due first before the others.
+// sees them: those with what is due first before the others, then those that went out first.
 func (h Overview) AfterRelease(ctx context.Context, who ref.Person, desk ref.Desk) ([]LeftToDo, error) {
 	b, err := h.Setup(ctx)
 	if err != nil {
 		return nil, err
 	}
-	rows, err := store.AfterRelease(ctx, h.DB.View(), desk)
+	entries, err := h.Pieces(ctx, h.Now())
 	if err != nil {
 		return nil, err
 	}
 	w := b.Who(who, desk)
 	var out []LeftToDo
-	for _, row := range rows {
-		if relay.May(relay.ActSee, w, &row.Piece, nil, "") != nil {
+	for _, e := range entries {
+		if e.DeskID != desk || !e.AfterOpen() || relay.May(relay.ActSee, w, &e.Piece, nil, "") != nil {
 			continue
 		}
-		x := LeftToDo{Row: row}
-		for _, l := range row.After {
+		x := LeftToDo{Row: e.Row}
+		for _, l := range e.After {
 			if !l.Done() && (w.Access.May(relay.SeeAll) || l.Holder == who) {
 				x.Legs = append(x.Legs, l)
 			}
@@ -91,7 +92,9 @@ func (h Overview) AfterRelease(ctx context.Context, who ref.Person, desk ref.Des
 			out = append(out, x)
 		}
 	}
-	slices.SortStableFunc(out, func(x, y LeftToDo) int { return int(firstDue(x.Legs) - firstDue(y.Legs)) })
+	slices.SortStableFunc(out, func(x, y LeftToDo) int {
+		return cmp.Or(cmp.Compare(firstDue(x.Legs), firstDue(y.Legs)), cmp.Compare(x.Row.OutAt, y.Row.OutAt))
+	})
 	return out, nil
 }
 

@@ -105,58 +105,59 @@ func (t *teller) slotAhead(ctx context.Context, e *newsroom.Entry, comes string)
 	case e == nil:
 		return SlotAhead{Comes: comes, Cover: report.Expected}, nil
 	}
-	f, err := t.oddsOf(ctx, e)
-	return SlotAhead{Entry: e, Chance: f.Chance, Cover: report.CoverOf(f.Chance)}, err
+	p, err := t.chanceBy(ctx, t.b, e, e.GoesOut.Date(t.b.Zones[e.DeskID]), forecast.Runs)
+	return SlotAhead{Entry: e, Chance: p, Cover: report.CoverOf(p)}, err
 }
 
-// oddsOf gives the forecast of a piece under way, as it was worked out for this version of it and
-// this day.
-func (h Room) oddsOf(ctx context.Context, e *newsroom.Entry) (forecast.Forecast, error) {
-	if e.Stage != relay.UnderWay || e.Ready() {
-		return forecast.Forecast{Chance: 1}, nil
-	}
-	b, err := h.Setup(ctx)
-	if err != nil {
-		return forecast.Forecast{}, err
-	}
-	k := newsroom.PartOf[book](h.Newsroom)
-	today := h.Now().Date(b.Zones[e.DeskID])
-	k.mu.Lock()
-	known, ok := k.odds[e.ID]
-	k.mu.Unlock()
-	if ok && known.version == e.Version && known.today == today {
-		return known.is, nil
-	}
-	f, err := h.Forecast(ctx, b, &e.Piece)
-	if err != nil {
-		return f, err
-	}
-	k.mu.Lock()
-	defer k.mu.Unlock()
-	if k.odds == nil || len(k.odds) > 5_000 {
-		k.odds = map[ref.Piece]odds{}
-	}
-	k.odds[e.ID] = odds{e.Version, today, f}
-	return f, nil
+// Where many pieces are summed up, all of them together are run so often, and each this often at least:
+// how far the sum is off for it stays below what the sum itself is unsure by.
+const allRuns, leastRuns = 200_000, 100
+
+// runsFor gives how often each of so many pieces is run.
+func runsFor(pieces int) int {
+	return min(forecast.Runs, max(leastRuns, allRuns/max(1, pieces)))
 }
 
-// chanceBy gives the chance that a piece under way is out by a day: 0 where its own day is later,
-// or it has none.
-func (h Room) chanceBy(ctx context.Context, b *newsroom.Setup, e *newsroom.Entry, by day.Date) (float64, error) {
+// chanceBy gives the chance that a piece is out by a day, from so many runs of it at least: 0 where its own
+// day is later, or it has none.
+func (h Room) chanceBy(ctx context.Context, b *newsroom.Setup, e *newsroom.Entry, by day.Date, runs int) (float64, error) {
 	house := b.Planned[e.DeskID]
-	switch on := e.GoesOut.Date(house.Zone); {
+	switch {
 	case e.Stage == relay.Out:
 		return 1, nil
-	case e.GoesOut == 0 || on > by || e.Stage != relay.UnderWay:
+	case e.GoesOut == 0 || e.GoesOut.Date(house.Zone) > by || e.Stage != relay.UnderWay:
 		return 0, nil
 	case e.Ready():
 		return 1, nil
 	}
-	f, err := h.oddsOf(ctx, e)
-	if err != nil || len(f.Lands) == 0 {
-		return f.Chance, err
-	}
-	ready := house.Ready(by)
-	n, _ := slices.BinarySearch(f.Lands, ready+1)
-	return float64(n) / float64(len(f.Lands)), nil
+	o, err := h.oddsOf(ctx, b, e, runs)
+	return o.by(house.Ready(by)), err
 }
+
+// oddsOf gives the forecast of a piece under way, as it was worked out for this version of it, this day and
+// this set-up.
+func (h Room) oddsOf(ctx context.Context, b *newsroom.Setup, e *newsroom.Entry, runs int) (odds, error) {
+	k := newsroom.PartOf[book](h.Newsroom)
+	today := h.Now().Date(b.Zones[e.DeskID])
+	k.mu.Lock()
+	o, ok := k.odds[e.ID]
+	k.mu.Unlock()
+	if ok && o.version == e.Version && o.today == today && o.of == b && o.runs >= runs {
+		return o, nil
+	}
+	lands, err := h.Lands(ctx, b, &e.Piece, runs)
+	if err != nil {
+		return o, err
+	}
+	o = odds{e.Version, today, b, runs, oddsFrom(lands)}
+	k.mu.Lock()
+	defer k.mu.Unlock()
+	if k.odds == nil || len(k.odds) > mostOdds {
+		k.odds = map[ref.Piece]odds{}
+	}
+	k.odds[e.ID] = o
+	return o, nil
+}
+
+// mostOdds is of how many pieces the forecast is kept.
+const mostOdds = 30_000

@@ -161,7 +161,7 @@ func (h Room) targets(ctx context.Context, b *newsroom.Setup, s *Sheet) error {
 		x.Even = report.Even(x.Value, s.FromDay, x.To, s.Today)
 		span := Span{From: s.FromDay, To: x.To}
 		if x.Measure.ID == 0 {
-			x.Sum, x.Is, _, err = h.likely(ctx, b, s.Pieces, 0, span)
+			x.Sum, x.Is, _, err = h.likely(ctx, b, s.Pieces, func(*newsroom.Entry) bool { return true }, 0, span)
 			x.Curve = h.outCurve(b, s, x.To)
 		} else {
 			err = h.figureTarget(ctx, b, s, &x, span)
@@ -210,7 +210,9 @@ func (h Room) figureTarget(ctx context.Context, b *newsroom.Setup, s *Sheet, x *
 	}
 	x.Is = sum
 	if x.Measure.How != measure.Added { // the sum of days says nothing
-		is, err := h.over(ctx, b, s.Pieces, x.Measure.ID, span)
+		is, err := h.over(ctx, b, once(func(id ref.Piece) bool {
+			return slices.ContainsFunc(s.Pieces, func(e *newsroom.Entry) bool { return e.ID == id })
+		}), x.Measure.ID, span)
 		x.Is, x.Sum, x.Curve = is, report.Sum{Likely: is, Lo: is, Hi: is}, nil
 		return err
 	}
@@ -224,7 +226,7 @@ func (h Room) figureTarget(ctx context.Context, b *newsroom.Setup, s *Sheet, x *
 		if e.Stage != relay.UnderWay {
 			continue
 		}
-		p, err := h.chanceBy(ctx, b, e, span.To)
+		p, err := h.chanceBy(ctx, b, e, span.To, runsFor(len(s.Pieces)))
 		if err != nil {
 			return err
 		}

@@ -75,8 +75,14 @@ func (h Room) goal(ctx context.Context, b *newsroom.Setup, g store.Goal) (Goal, 
 	if err != nil {
 		return x, err
 	}
-	counts := entriesOf(entries, g.DeskID, sieve)
-	x.Sum, x.Is, x.Coming, err = h.likely(ctx, b, counts, g.MeasureID, Span{From: g.Quarter, To: x.To})
+	counts := func(e *newsroom.Entry) bool {
+		if e.DeskID != g.DeskID || e.Stage == relay.Withdrawn {
+			return false
+		}
+		f := e.Facts()
+		return sieve.Fits(&f)
+	}
+	x.Sum, x.Is, x.Coming, err = h.likely(ctx, b, entries, counts, g.MeasureID, Span{From: g.Quarter, To: x.To})
 	return x, err
 }
 
@@ -96,44 +102,38 @@ func sieveOf(address string, columns []sift.Column, today day.Date) (sift.Sieve,
 	return s, nil
 }
 
-func entriesOf(entries []*newsroom.Entry, desk ref.Desk, sieve sift.Sieve) []*newsroom.Entry {
-	var out []*newsroom.Entry
-	for _, e := range entries {
-		if e.DeskID != desk || e.Stage == relay.Withdrawn {
+// likely works out what those pieces that count come to over a span: what is so far, and
+// what likely will be by its last day. Of a measure that is not added up, what is so far is all there is to
+// say; for one the pieces are in the order of their ids.
+func (h Room) likely(ctx context.Context, b *newsroom.Setup, of []*newsroom.Entry, counts func(*newsroom.Entry) bool, m ref.Measure, s Span) (report.Sum, float64, int, error) {
+	out := 0
+	from, to := s.around()
+	var coming []*newsroom.Entry // that are to go out in it
+	for _, e := range of {
+		at := e.OutAt
+		if at == 0 && e.Stage == relay.UnderWay {
+			at = e.GoesOut
+		}
+		if at < from || at > to || !s.Contains(at.Date(b.Zones[e.DeskID])) || !counts(e) {
 			continue
 		}
-		if f := e.Facts(); sieve.Fits(&f) {
-			out = append(out, e)
+		if e.OutAt != 0 {
+			out++
+		} else {
+			coming = append(coming, e)
 		}
 	}
-	return out
-}
-
-// likely works out what pieces come to over a span: what is so far, and what likely will be by its
-// last day. Of a measure that is not added up, what is so far is all there is to say.
-func (h Room) likely(ctx context.Context, b *newsroom.Setup, of []*newsroom.Entry, m ref.Measure, s Span) (report.Sum, float64, int, error) {
-	out := 0
-	var chances []float64
-	var coming []*newsroom.Entry
-	for _, e := range of {
-		if e.OutAt != 0 && s.Contains(e.OutAt.Date(b.Zones[e.DeskID])) {
-			out++
-		}
-		if e.Stage != relay.UnderWay || e.GoesOut == 0 {
-			continue
-		}
-		p, err := h.chanceBy(ctx, b, e, s.To)
-		if err != nil {
+	chances := make([]float64, len(coming))
+	for i, e := range coming {
+		var err error
+		if chances[i], err = h.chanceBy(ctx, b, e, s.To, runsFor(len(coming))); err != nil {
 			return report.Sum{}, 0, 0, err
-		}
-		if on := e.GoesOut.Date(b.Zones[e.DeskID]); on >= s.From && on <= s.To {
-			chances, coming = append(chances, p), append(coming, e)
 		}
 	}
 	if m == 0 {
 		return report.Chances(out, chances), float64(out), len(coming), nil
 	}
-	is, err := h.over(ctx, b, of, m, s)
+	is, err := h.over(ctx, b, once(func(id ref.Piece) bool { e := newsroom.EntryOf(of, id); return e != nil && counts(e) }), m, s)
 	if err != nil || b.Measure(m).How != measure.Added {
 		return report.Sum{Likely: is, Lo: is, Hi: is}, is, len(coming), err
 	}
@@ -149,13 +149,22 @@ func (h Room) likely(ctx context.Context, b *newsroom.Setup, of []*newsroom.Entr
 	return report.Coming(is, brings, chances), is, len(coming), nil
 }
 
-// over gives what pieces did by a measure over a span of whole months: added up, averaged by what
-// the days weigh, or the last that each came to, added up.
-func (h Room) over(ctx context.Context, b *newsroom.Setup, of []*newsroom.Entry, m ref.Measure, s Span) (float64, error) {
-	among := make(map[ref.Piece]bool, len(of))
-	for _, e := range of {
-		among[e.ID] = true
+// once asks of each piece once.
+func once(ask func(ref.Piece) bool) func(ref.Piece) bool {
+	known := map[ref.Piece]bool{}
+	return func(id ref.Piece) bool {
+		is, ok := known[id]
+		if !ok {
+			is = ask(id)
+			known[id] = is
+		}
+		return is
 	}
+}
+
+// over gives what some pieces did by a measure over a span of whole months: added up, averaged by what
+// the days weigh, or the last that each came to, added up.
+func (h Room) over(ctx context.Context, b *newsroom.Setup, among func(ref.Piece) bool, m ref.Measure, s Span) (float64, error) {
 	months, err := store.FigureMonths(ctx, h.DB.View(), m, s.From, s.To) // by month
 	if err != nil {
 		return 0, err
@@ -164,7 +173,7 @@ func (h Room) over(ctx context.Context, b *newsroom.Setup, of []*newsroom.Entry,
 	var sum, weight float64
 	last := map[ref.Piece]float64{}
 	for _, x := range months {
-		if !among[x.PieceID] {
+		if !among(x.PieceID) {
 			continue
 		}
 		switch how {

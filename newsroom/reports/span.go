@@ -57,3 +57,8 @@ func (s Span) Says() string {
 
 // Contains reports whether a day lies in it.
 func (s Span) Contains(d day.Date) bool { return s.From <= d && d <= s.To }
+
+// around gives between which moments it lies in any zone, which is asked before what costs more.
+func (s Span) around() (from, to day.Moment) {
+	return day.Wall(s.From-2, 0, time.UTC), day.Wall(s.To+3, 0, time.UTC)
+}

@@ -10,6 +10,7 @@ import (
 
 	"greenbaton/core/day"
 	"greenbaton/core/measure"
+	"greenbaton/core/plan"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/newsroom/planning"
@@ -58,6 +59,41 @@ func TestAReportSaysWhetherPiecesWentOutOnTheirDay(t *testing.T) {
 	old := again.reported(lead, reports.Quarter, "2026-11-01")
 	if old.OnDay != 1 || old.Late != 1 || old.Moved != 1 {
 		t.Errorf("read from the logbook, %d are on their day, %d late, %d moved", old.OnDay, old.Late, old.Moved)
+	}
+}
+
+// The chance of a slot ahead is that which its piece says, also after days off that leave its version as it was.
+func TestSlotsAheadSayTheChanceOfTheirPiece(t *testing.T) {
+	h := newHouse(t)
+	id := h.make("12-11")
+	said := map[float64]bool{}
+	for range 4 {
+		b, err := h.Setup(ctx)
+		h.must(err)
+		p := h.piece(id).Piece
+		f, err := h.Forecast(ctx, b, &p)
+		h.must(err)
+		said[f.Chance] = true
+		n := 0
+		for _, w := range h.reported(lead, reports.Quarter, "2026-11-01").Ahead {
+			for _, x := range w.Slots {
+				if x.Entry == nil || x.Entry.ID != id {
+					continue
+				}
+				if n++; x.Chance != f.Chance {
+					t.Errorf("the slot says %v, the piece %v", x.Chance, f.Chance)
+				}
+			}
+		}
+		if n != 1 {
+			t.Fatalf("its slot stands there %d times", n)
+		}
+		from := h.Now().Date(b.Zones[1]) + day.Date(2*len(said))
+		_, err = h.Planning.ChangePlan(ctx, lead, planning.Change{Changes: []plan.Change{{Do: plan.DoAway, Person: writer, Date: from, To: from + 1}}})
+		h.must(err)
+	}
+	if len(said) < 2 {
+		t.Errorf("days off change nothing: %v", said)
 	}
 }
 
