@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"net/http"
 	"net/url"
 	"path"
 	"regexp"
@@ -33,7 +34,7 @@ const (
 )
 
 // historyHeader is how the columns of pages are called, as package bring knows them.
-var historyHeader = []string{"Title", "Day it went out", "Address", "Who wrote it", "Channel", "Topic", "Tags", "Description", "Copy"}
+var historyHeader = []string{"Title", "Day it went out", "Address", "Who wrote it", "Channel", "Topic", "Tags", "Description", "Copy", "State"}
 
 // FromText reads a copy that is HTML or, where it has no marks of that, Markdown, with those of its
 // pictures that are stored.
@@ -110,7 +111,7 @@ func readPages(name string, z *zip.Reader) (bring.Table, error) {
 		t.Notes = append(t.Notes, fmt.Sprintf("%s could not be read and %s left out: damaged, larger than %d MB, or with something before it that is no YAML.", english.UpperFirst(english.Counted(left, "page")), english.Verb(left, "was", "were"), maxPage>>20))
 	}
 	if n := len(found) - len(t.Files); n > 0 {
-		t.Notes = append(t.Notes, fmt.Sprintf("%s left out: no page shows %s, or %s.", english.UpperFirst(english.Counted(n, "picture"))+english.Verb(n, " is", " are"), english.Verb(n, "it", "them"), english.Verb(n, "it is larger than 10 MB", "they are larger than 10 MB")))
+		t.Notes = append(t.Notes, fmt.Sprintf("%s left out: no page shows %s, or %s.", english.UpperFirst(english.Counted(n, "picture"))+english.Verb(n, " is", " are"), english.Verb(n, "it", "them"), english.Verb(n, "it is larger than 10 MB or no picture at all", "they are larger than 10 MB or no pictures at all")))
 	}
 	if len(t.Rows) == 0 {
 		return t, fmt.Errorf("No page in “%s” can be read. It takes Markdown with front matter, and HTML.", name)
@@ -164,7 +165,7 @@ func (d folder) in(text, page string, files map[string][]byte, room int64) (stri
 				}
 				if _, ok := files[at]; !ok {
 					b, err := unpacked(f, maxPicture)
-					if err != nil || kept+int64(len(b)) > room {
+					if err != nil || kept+int64(len(b)) > room || !strings.HasPrefix(http.DetectContentType(b), "image/") {
 						return whole
 					}
 					files[at], kept = b, kept+int64(len(b))
@@ -218,6 +219,10 @@ func pageRow(name, kind string, b []byte) ([]string, error) {
 	}
 	row[0] = cmp.Or(row[0], titleOf(name))
 	row[1] = cmp.Or(row[1], dateOf(name))
+	row[9] = cmp.Or(front["status"], front["state"])
+	if front["draft"] == "true" {
+		row[9] = cmp.Or(row[9], "draft")
+	}
 	row[8] = strings.TrimSpace(body)
 	return row, nil
 }
@@ -241,6 +246,12 @@ func splitFront(text string) (map[string]string, string, error) {
 	}
 	for k, n := range all {
 		out[strings.ToLower(k)] = plainOf(&n)
+	}
+	if p := out["published"]; p == "true" || p == "false" { // it says whether, and not when
+		out["published"] = ""
+		if p == "false" {
+			out["draft"] = "true"
+		}
 	}
 	return out, body, nil
 }

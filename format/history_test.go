@@ -30,6 +30,9 @@ func zipOf(t testing.TB, files map[string]string) []byte {
 	return b.Bytes()
 }
 
+// pngBytes is how a picture begins, by the PNG specification.
+const pngBytes = "\x89PNG\r\n\x1a\n"
+
 // cells gives a row without its empty cells, by name.
 func cells(t bring.Table, row int) string {
 	var out []string
@@ -51,6 +54,10 @@ func TestAFolderOfPagesIsRead(t *testing.T) {
 		"by its name":           {"posts/2023-05-06-the-tide-mill.md", "Words.", "Title=the tide mill | Day it went out=2023-05-06 | Copy=Words."},
 		"by its heading":        {"x.markdown", "# The tide mill\n\nWords.", "Title=The tide mill | Copy=Words."},
 		"of a folder":           {"the-tide-mill/index.md", "Words.", "Title=the tide mill | Copy=Words."},
+		"a draft":               {"a.md", "---\ntitle: Mill\ndraft: true\n---\nWords.\n", "Title=Mill | Copy=Words. | State=draft"},
+		"one that is not out":   {"a.md", "---\ntitle: Mill\ndate: 2024-03-01\npublished: false\n---\nWords.\n", "Title=Mill | Day it went out=2024-03-01 | Copy=Words. | State=draft"},
+		"one that is":           {"a.md", "---\ntitle: Mill\ndate: 2024-03-01\npublished: true\n---\nWords.\n", "Title=Mill | Day it went out=2024-03-01 | Copy=Words."},
+		"with a state":          {"a.md", "---\ntitle: Mill\nstatus: In review\ndraft: true\n---\nWords.\n", "Title=Mill | Copy=Words. | State=In review"},
 		"HTML":                  {"a.html", `<html><head><title>Mill</title><link rel="canonical" href="https://old.example/a"><meta name="author" content="Ines"><meta property="article:published_time" content="2024-03-01T08:00:00Z"><meta name="description" content="It turns."></head><body><nav>Menu</nav><article><p>Words.</p></article></body></html>`, "Title=Mill | Day it went out=2024-03-01T08:00:00Z | Address=https://old.example/a | Who wrote it=Ines | Description=It turns. | Copy=<article><p>Words.</p></article>"},
 	} {
 		got, err := ReadHistory("pages.zip", zipOf(t, map[string]string{x.file: x.text}))
@@ -58,7 +65,7 @@ func TestAFolderOfPagesIsRead(t *testing.T) {
 			t.Errorf("%s: %v\n%s\nnot\n%s", name, err, cells(got, 0), x.want)
 		}
 	}
-	got, err := ReadHistory("pages.zip", zipOf(t, map[string]string{"a.md": "Words.", "bad.md": "---\ntitle: [\n---\nWords.", "p.png": "PNG", ".hidden.md": "x", "__MACOSX/a.md": "x", "__MACOSX/p.png": "x"}))
+	got, err := ReadHistory("pages.zip", zipOf(t, map[string]string{"a.md": "Words.", "bad.md": "---\ntitle: [\n---\nWords.", "p.png": pngBytes, ".hidden.md": "x", "__MACOSX/a.md": "x", "__MACOSX/p.png": "x"}))
 	if err != nil || len(got.Rows) != 1 || len(got.Notes) != 2 || !strings.Contains(got.Notes[0], "One page could not be read") || !strings.Contains(got.Notes[1], "One picture is left out") {
 		t.Errorf("%v %+v", err, got)
 	}
@@ -70,9 +77,9 @@ func TestPicturesComeWithTheirPages(t *testing.T) {
 	got, err := ReadHistory("pages.zip", zipOf(t, map[string]string{
 		"posts/a.md":       "One.\n\n![The gate, \"shut\"](../img/the%20gate.png)\n\n![Away](https://far.example/x.png) and ![Not here](none.png)\n\n![Again](/img/the%20gate.png)\n",
 		"posts/b.html":     `<article><p>Two <img src="c.jpg" alt="Up &amp; down"> end.</p></article>`,
-		"img/the gate.png": "PNG", "posts/c.jpg": "JPG", "img/unseen.gif": "GIF",
+		"img/the gate.png": pngBytes, "posts/c.jpg": "\xff\xd8\xff\xe0", "img/unseen.gif": "GIF89a", "none.png": "no picture", "posts/none.png": "<html>",
 	}))
-	if err != nil || len(got.Rows) != 2 || len(got.Files) != 2 || string(got.Files["img/the gate.png"]) != "PNG" || len(got.Notes) != 1 || !strings.Contains(got.Notes[0], "One picture is left out") {
+	if err != nil || len(got.Rows) != 2 || len(got.Files) != 2 || string(got.Files["img/the gate.png"]) != pngBytes || len(got.Notes) != 1 || !strings.Contains(got.Notes[0], "3 pictures are left out") || !strings.Contains(got.Notes[0], "no pictures at all") {
 		t.Fatalf("%v %+v", err, got)
 	}
 	texts := map[string]string{}

@@ -8,6 +8,7 @@ import (
 	"io"
 	"log/slog"
 	"os"
+	"path/filepath"
 	"runtime"
 	"slices"
 	"sync"
@@ -88,12 +89,12 @@ func (c *benchCmd) Run() (err error) {
 		fmt.Fprintln(os.Stderr, "Making the demo, and a desk as large as is asked for.")
 	}
 	from := time.Now()
-	small, close, err := openBenched(ctx, nil)
+	small, close, err := openBenched(ctx, "")
 	if err != nil {
 		return err
 	}
 	defer func() { err = errors.Join(err, close()) }()
-	large, close2, err := openBenched(ctx, []demo.Lot{{Stage: "running", Pieces: c.Running, People: c.People}, {Stage: "out", Pieces: c.Pieces - c.Running}})
+	large, close2, err := openBenched(ctx, small.h.DB.Path(), demo.Lot{Stage: "running", Pieces: c.Running, People: c.People}, demo.Lot{Stage: "out", Pieces: c.Pieces - c.Running})
 	if err != nil {
 		return err
 	}
@@ -137,11 +138,17 @@ func (c *benchCmd) Run() (err error) {
 	return m.print(os.Stdout, c.AtOnce)
 }
 
-// openBenched makes the demo, as large as lots say, in a folder that goes when it is closed.
-func openBenched(ctx context.Context, lots []demo.Lot) (*benched, func() error, error) {
+// openBenched makes the demo, or takes one that is made, as large as lots say, in a folder that goes when it
+// is closed.
+func openBenched(ctx context.Context, made string, lots ...demo.Lot) (*benched, func() error, error) {
 	dir, err := os.MkdirTemp("", "greenbaton-bench")
 	if err != nil {
 		return nil, nil, err
+	}
+	if made != "" {
+		if err := store.Backup(ctx, made, filepath.Join(dir, store.FileName)); err != nil {
+			return nil, nil, errors.Join(err, os.RemoveAll(dir))
+		}
 	}
 	before := heap()
 	h, _, close, err := openDemo(ctx, dir, "http://127.0.0.1", slog.New(slog.DiscardHandler))

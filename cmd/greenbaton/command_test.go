@@ -3,6 +3,7 @@ package main
 import (
 	"encoding/json"
 	"errors"
+	"log/slog"
 	"net"
 	"net/http"
 	"net/http/httptest"
@@ -203,4 +204,114 @@ func TestADeskMovesOnTheCommandLine(t *testing.T) {
 	if _, problem, code := run(t, "import", at("desk.zap"), "--data", house); code != 1 || !strings.Contains(problem, "there is nothing at") {
 		t.Errorf("nothing: %d %s", code, problem)
 	}
+}
+
+// A list comes into a desk on the command line as it does on its page, and says what did not; a list of
+// pieces goes out as somebody sees it.
+func TestListsComeInAndGoOutOnTheCommandLine(t *testing.T) {
+	dir, out := played(t), t.TempDir()
+	list := filepath.Join(out, "list.csv")
+	if err := os.WriteFile(list, []byte("Phrase,SV,Remark\nrye bread at home,1.900,a\nbarley bannock,40,b\n,3,c\n"), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	in := func(args ...string) (string, string, int) {
+		return run(t, append([]string{"import", list, "--data", dir, "--desk", "millrace", "--as", "phrases"}, args...)...)
+	}
+	if _, problem, code := run(t, "import", list, "--data", dir); code != 1 || !strings.Contains(problem, "say with --as") {
+		t.Errorf("%d %s", code, problem)
+	}
+	for _, args := range [][]string{{"--for", "nobody@millrace.example"}, {"--desk", "No such"}, {"--format", "No such"}, {"--who", "Somebody=nobody@x.example"}, {"--as", "nonsense"}, {"--days", "dym"}} {
+		if _, problem, code := in(args...); code == 0 || code == 2 || problem == "" {
+			t.Errorf("%v: %d %s", args, code, problem)
+		}
+	}
+	if says, _, code := in("--look"); code != 0 || !strings.Contains(says, "One row of list.csv would come in") || !strings.Contains(says, "Column “Remark” is not read") || !strings.Contains(says, "can be read in two ways") {
+		t.Errorf("%d %s", code, says)
+	}
+	said, problem, code := in("--mark", "comma", "--json")
+	var x listed
+	if err := json.Unmarshal([]byte(said), &x); err != nil || code != 2 || x.CameIn != 2 || x.Bad != 1 || len(x.Left) != 1 || x.Left[0].Line != 4 {
+		t.Fatalf("%v %d %s %s", err, code, said, problem)
+	}
+	if says, _, code := in("--mark", "comma"); code != 1 || !strings.Contains(says, "2 are here already") {
+		t.Errorf("once more: %d %s", code, says)
+	}
+	pages := filepath.Join(out, "pages")
+	if err := os.MkdirAll(filepath.Join(pages, "2019"), 0o700); err != nil {
+		t.Fatal(err)
+	}
+	for name, text := range map[string]string{"one.md": "---\ntitle: Bread of long ago\ndate: 2019-05-06\nauthor: Old Hand\n---\nIts **crust**.\n", "two.md": "---\ntitle: Never out\ndate: 2019-05-07\ndraft: true\n---\nNo.\n"} {
+		if err := os.WriteFile(filepath.Join(pages, "2019", name), []byte(text), 0o600); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if says, problem, code := run(t, "import", pages, "--data", dir, "--desk", "Millrace", "--as", "history", "--format", "Feature", "--who", "Old Hand=nobody"); code != 2 || !strings.Contains(says, "One row of pages came in") || !strings.Contains(says, "its state is “draft”") {
+		t.Errorf("%d %s %s", code, says, problem)
+	}
+
+	csv := filepath.Join(out, "out.csv")
+	get := func(to string, args ...string) (string, string, int) {
+		return run(t, append([]string{"export", to, "--data", dir, "--desk", "Millrace", "--base", "https://desk.example"}, args...)...)
+	}
+	if _, problem, code := get(csv, "--list", "https://desk.example/pieces?text=bread+of+long&cols=title,format"); code != 0 {
+		t.Fatal(problem)
+	}
+	if b, err := os.ReadFile(csv); err != nil || !strings.HasPrefix(string(b), "Piece,Format,Address\r\nBread of long ago,Feature,https://desk.example/pieces/") || strings.Count(string(b), "\n") != 2 {
+		t.Errorf("%v %q", err, b)
+	}
+	for _, x := range []struct {
+		to   string
+		args []string
+	}{{csv, nil}, {filepath.Join(out, "fees.csv"), []string{"--list", "/fees", "--for", "yusuf@millrace.example"}}, {filepath.Join(out, "x.csv"), []string{"--list", "/nowhere"}}, {filepath.Join(out, "x.json"), nil}} {
+		if _, problem, code := get(x.to, x.args...); code != 1 || problem == "" {
+			t.Errorf("%s %v: %d %s", x.to, x.args, code, problem)
+		}
+	}
+	for name, begins := range map[string]string{"p.xlsx": "PK", "l.json": "[\n{\"seq\":1,"} {
+		args := []string{"--json"}
+		if name == "l.json" {
+			args = append(args, "--list", "logbook")
+		}
+		if _, problem, code := get(filepath.Join(out, name), args...); code != 0 {
+			t.Error(problem)
+		}
+		if b, err := os.ReadFile(filepath.Join(out, name)); err != nil || !strings.HasPrefix(string(b), begins) {
+			t.Errorf("%s: %v %.40q", name, err, b)
+		}
+	}
+	if left, err := filepath.Glob(filepath.Join(out, "*.part")); err != nil || len(left) != 0 {
+		t.Errorf("it leaves %v", left)
+	}
+}
+
+// A bench measures a desk of the size that is asked for.
+func TestABenchMeasuresADesk(t *testing.T) {
+	out, problem, code := run(t, "bench", "--pieces", "900", "--running", "60", "--people", "20", "--rounds", "1", "--at-once", "2", "--for", "50ms", "--json")
+	var m measured
+	if err := json.Unmarshal([]byte(out), &m); err != nil || code != 0 {
+		t.Fatal(err, code, problem)
+	}
+	if m.Pieces < 900 || m.Pieces > 2000 || m.Running < 60 || m.People < 20 || len(m.Pages) != len(benchPages) || m.Large.Pages == 0 || m.Demo.Memory == 0 || m.Large.File == 0 {
+		t.Errorf("%+v", m)
+	}
+	for _, p := range m.Pages {
+		if p.Demo.Median <= 0 || p.Large.KB <= 0 {
+			t.Errorf("%+v", p)
+		}
+	}
+	if _, problem, code := run(t, "bench", "--pieces", "5", "--running", "6"); code != 1 || problem == "" {
+		t.Errorf("more under way than there are: %d %s", code, problem)
+	}
+}
+
+// played makes a data folder with the demo in it, which nothing runs on.
+func played(t *testing.T) string {
+	t.Helper()
+	dir := t.TempDir()
+	_, _, close, err := openDemo(t.Context(), dir, "", slog.New(slog.DiscardHandler))
+	if err != nil {
+		t.Fatal(err)
+	}
+	close()
+	return dir
 }

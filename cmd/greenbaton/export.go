@@ -27,6 +27,7 @@ type exportCmd struct {
 	Desk string `help:"The desk, by its name; it can be left out where there is but one."`
 	List string `default:"/pieces" help:"Which list, by the address of its page with its columns, filters and order, like '/pieces?pace=running'."`
 	For  string `help:"The mail address of whoever the list is for: it has what they see. The first lead of the desk if left out."`
+	Base string `help:"The address people open, for links in a list."`
 	JSON bool   `name:"json" help:"Print what was written as JSON."`
 }
 
@@ -41,6 +42,7 @@ func (c *exportCmd) Run() (err error) {
 		return err
 	}
 	defer func() { err = errors.Join(err, close()) }()
+	h.Base = c.Base
 	desk, err := deskCalled(ctx, h, c.Desk)
 	if err != nil {
 		return err

@@ -18,16 +18,20 @@ import (
 )
 
 type importCmd struct {
-	From    string `arg:"" type:"path" help:"What to bring in: a desk that export wrote, as a folder or .zip, into an empty house; or, with --as, a list as .csv or .xlsx, or pages that went out as a folder, .zip or feed."`
-	Data    string `required:"" type:"path" help:"The data folder. Green Baton must not be running on it, but with --look."`
-	As      string `placeholder:"KIND" help:"What the list holds: ideas, phrases, lineup, figures, or history, which is what went out before."`
-	Desk    string `help:"The desk it is for, by its name; it can be left out where there is but one."`
-	For     string `help:"The mail address of whoever brings it in; the first lead of the desk if left out."`
-	Days    string `enum:",dmy,mdy,ymd" default:"" help:"How its days are written where that could be read in several ways: dmy, mdy or ymd."`
-	Format  string `help:"The format of pieces whose row names none, by its name."`
-	Clashes bool   `help:"Bring in rows too that clash with what is there."`
-	Look    bool   `help:"Say what would become of the rows, and bring nothing in; the newsroom may run meanwhile."`
-	JSON    bool   `name:"json" help:"Print what came as JSON."`
+	From    string            `arg:"" type:"path" help:"What to bring in: a desk that export wrote, as a folder or .zip, into an empty house; or, with --as, a list as .csv or .xlsx, or pages that went out as a folder, .zip or feed."`
+	Data    string            `required:"" type:"path" help:"The data folder. Green Baton must not be running on it, but with --look."`
+	As      string            `enum:",ideas,phrases,lineup,figures,history" default:"" placeholder:"KIND" help:"What the list holds: ideas, phrases, lineup, figures, or history, which is what went out before."`
+	Desk    string            `help:"The desk it is for, by its name; it can be left out where there is but one."`
+	For     string            `help:"The mail address of whoever brings it in; the first lead of the desk if left out."`
+	Days    string            `enum:",dmy,mdy,ymd" default:"" help:"How its days are written where that could be read in several ways: dmy, mdy or ymd."`
+	Mark    string            `enum:",comma,point" default:"" help:"What stands before the fraction of its figures, where that could be read in two ways: comma or point."`
+	Who     map[string]string `placeholder:"NAME=MAIL" help:"Who is meant by a name that nobody here has, by mail address; nobody for nobody who is here. It can be given several times, and is remembered."`
+	WentOut []string          `placeholder:"STATE" help:"A state in the list that means that a piece went out."`
+	NotOut  []string          `placeholder:"STATE" help:"A state that means that it did not."`
+	Format  string            `help:"The format of pieces whose row names none, by its name."`
+	Clashes bool              `help:"Bring in rows too that clash with what is there."`
+	Look    bool              `help:"Say what would become of the rows, and bring nothing in; the newsroom may run meanwhile."`
+	JSON    bool              `name:"json" help:"Print what came as JSON."`
 }
 
 // Help says with what the command ends.

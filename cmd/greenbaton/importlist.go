@@ -11,15 +11,18 @@ import (
 	"log/slog"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	"greenbaton/core/bring"
 	"greenbaton/core/english"
+	"greenbaton/core/figure"
 	"greenbaton/core/ref"
 	"greenbaton/format"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/intake"
 	"greenbaton/newsroom/rooms"
+	"greenbaton/store"
 )
 
 // errPartly says that some of a list came in, and some did not.
@@ -92,7 +95,11 @@ func (c *importCmd) list(ctx context.Context) (err error) {
 	} else {
 		x.print(os.Stdout, c.Look)
 	}
-	if left := x.Rows - x.CameIn - x.Here; err == nil && left > 0 && !c.Look {
+	switch left := x.Rows - x.CameIn - x.Here; {
+	case err != nil || left == 0 || c.Look:
+	case x.CameIn == 0:
+		return fmt.Errorf("none of %s came in", english.Counted(left, "row"))
+	default:
 		return fmt.Errorf("%w: %d of %d", errPartly, left, x.Rows)
 	}
 	return err
@@ -158,6 +165,9 @@ func (c *importCmd) bring(ctx context.Context, h *rooms.Newsroom, t bring.Table)
 			return out, err
 		}
 	}
+	if err := c.meant(&p, b); err != nil {
+		return out, err
+	}
 	if err := h.Intake.MatchColumns(ctx, who, id, p); err != nil {
 		return out, err
 	}
@@ -168,10 +178,14 @@ func (c *importCmd) bring(ctx context.Context, h *rooms.Newsroom, t bring.Table)
 		return out, errors.New("its days can be read in more than one way; say with --days how they are written")
 	}
 	out = listed{List: x.Name, Desk: b.Desk(desk).Name, Rows: len(x.Rows), Notes: t.Notes, New: x.Counts[intake.RowNew], Clash: x.Counts[intake.RowClash], Here: x.Counts[intake.RowSame], Bad: x.Counts[intake.RowBad]}
+	read := make([]string, len(t.Header))
 	for _, f := range x.Fields(b) {
 		if at, ok := x.Plan.Columns[f.Key]; ok {
-			out.Fields = append(out.Fields, listedField{t.Header[at], f.Name})
+			read[at] = f.Name
 		}
+	}
+	for i, name := range t.Header {
+		out.Fields = append(out.Fields, listedField{name, read[i]})
 	}
 	for _, r := range x.Rows {
 		if r.Fate == intake.RowBad || r.Fate == intake.RowClash && !c.Clashes {
@@ -187,6 +201,30 @@ func (c *importCmd) bring(ctx context.Context, h *rooms.Newsroom, t bring.Table)
 	x, err = h.Intake.Bringing(ctx, who, id)
 	out.CameIn = x.Came
 	return out, err
+}
+
+// meant adds what was said of figures, names and states to how a list is read.
+func (c *importCmd) meant(p *intake.BringPlan, b *newsroom.Setup) error {
+	p.Mark = map[string]figure.Mark{"comma": figure.Comma, "point": figure.Point}[c.Mark]
+	p.People, p.States = map[string]ref.Person{}, map[string]bool{}
+	for name, mail := range c.Who {
+		i := slices.IndexFunc(b.People, func(x store.Person) bool { return strings.EqualFold(x.Mail, mail) })
+		switch {
+		case i >= 0:
+			p.People[name] = b.People[i].ID
+		case mail == "nobody":
+			p.People[name] = 0
+		default:
+			return fmt.Errorf("nobody here has the mail address %s", mail)
+		}
+	}
+	for _, s := range c.WentOut {
+		p.States[s] = true
+	}
+	for _, s := range c.NotOut {
+		p.States[s] = false
+	}
+	return nil
 }
 
 // formatCalled finds a format of a desk by its name.
@@ -207,6 +245,10 @@ func (x *listed) print(w io.Writer, looked bool) {
 		fmt.Fprintln(w, n)
 	}
 	for _, f := range x.Fields {
+		if f.As == "" {
+			fmt.Fprintf(w, "Column %s is not read.\n", english.Quoted(f.Column))
+			continue
+		}
 		fmt.Fprintf(w, "Column %s is read as %s.\n", english.Quoted(f.Column), english.Quoted(f.As))
 	}
 	for _, r := range x.Left {

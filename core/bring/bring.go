@@ -100,6 +100,7 @@ var fields = map[Kind][]Field{
 		{"campaign", "Campaign", false, []string{"project", "programme"}},
 		{"tags", "Tags", false, []string{"tag", "labels", "label", "categories", "keywords"}},
 		{"summary", "Description", false, []string{"description", "excerpt", "standfirst", "abstract", "meta description", "summary"}},
+		{"state", "State", false, []string{"status", "state", "post status", "publish status", "stage"}},
 		{"copy", "Copy: Markdown or HTML", false, []string{"body", "text", "content", "copy", "markdown", "html", "article body"}},
 	},
 	Figures: {
@@ -245,3 +246,28 @@ func Clock(s string) (int, error) {
 	}
 	return m, nil
 }
+
+// What a state of elsewhere is called that means a piece went out, and one that means it did not. Common
+// practice in spreadsheets and front matter, no source.
+var (
+	wentOut = []string{"published", "publish", "publicly", "public", "live", "out", "posted", "online", "released", "sent", "done"}
+	notOut  = []string{"draft", "drafts", "pending", "pending review", "in review", "private", "trash", "deleted", "scheduled", "future", "unpublished", "auto draft", "idea", "planned", "writing", "editing", "in progress", "cancelled"}
+)
+
+// WentOut reports what a state of elsewhere says of whether a piece went out, and whether that is known.
+func WentOut(state string) (out, known bool) {
+	s := Same(state)
+	switch {
+	case s == "" || slices.Contains(wentOut, s):
+		return true, true
+	case slices.Contains(notOut, s):
+		return false, true
+	}
+	return false, false
+}
+
+// ofFigures are the fields that are figures, of any kind.
+var ofFigures = []string{"volume", "difficulty", "reach", "fit", "effort", "from", "to", "value"}
+
+// IsFigure reports whether a field is a figure.
+func IsFigure(key string) bool { return slices.Contains(ofFigures, key) }

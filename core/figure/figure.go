@@ -67,6 +67,49 @@ func Read(typed string) (*big.Rat, error) {
 	return n, nil
 }
 
+// Mark is the sign before which the whole of a figure ends and after which its fraction begins.
+type Mark string
+
+// The marks.
+const (
+	Comma Mark = ","
+	Point Mark = "."
+)
+
+// Meant gives a figure as Read takes it, where fractions stand after a mark: 1.900 is 1900 with commas, and
+// 1.9 with points. One that is clear without it, or that cannot be so, is left as it is typed.
+func Meant(typed string, m Mark) string {
+	s := strings.TrimSpace(gaps.Replace(typed))
+	sign := ""
+	for _, p := range []string{"+", "-", "−"} {
+		if rest, ok := strings.CutPrefix(s, p); ok {
+			sign, s = p, rest
+			break
+		}
+	}
+	between := ","
+	if m == Comma {
+		between = "."
+	}
+	whole, fraction, has := strings.Cut(s, string(m))
+	if strings.Contains(whole, between) {
+		if whole[0] == '0' || !grouped.MatchString(whole) || strings.Count(whole, between) != (len(whole)-strings.Index(whole, between))/4 {
+			return typed
+		}
+		whole = strings.ReplaceAll(whole, between, "")
+	}
+	if !plain.MatchString(whole) || strings.Contains(whole, ".") || has && !plain.MatchString("0."+fraction) {
+		return typed
+	}
+	switch fraction = strings.TrimRight(fraction, "0"); len(fraction) {
+	case 0:
+		return sign + whole
+	case 3:
+		fraction += "0" // so that it is not taken for thousands
+	}
+	return sign + whole + "." + fraction
+}
+
 // point writes a figure without thousands, and with a point before its fraction.
 func point(s string) (string, error) {
 	comma, dot := strings.LastIndexByte(s, ','), strings.LastIndexByte(s, '.')

@@ -3,6 +3,7 @@ package figure
 import (
 	"errors"
 	"fmt"
+	"math/big"
 	"math/rand/v2"
 	"strconv"
 	"strings"
@@ -95,4 +96,43 @@ func TestNoFigureIsChangedSilently(t *testing.T) {
 // whatever country it was written.
 func thousandsToo(s, is string) bool {
 	return strings.Count(s, ",") > 0 && !strings.Contains(s, ".") && strings.ReplaceAll(s, ",", "") == is
+}
+
+// Where it is said what stands before a fraction, a figure written that way is read as it was, whatever
+// stands between its thousands; one that cannot be of that way is left.
+func TestFiguresAreReadByTheirMark(t *testing.T) {
+	for _, x := range []struct {
+		typed string
+		by    Mark
+		want  string
+	}{
+		{"1.900", Comma, "1900"}, {"1.900", Point, "1.9"}, {"1,900", Comma, "1.9"}, {"1,900", Point, "1900"}, {"12,50", Comma, "12.5"}, {"12,50", Point, "12,50"}, {"1.234.567,5", Comma, "1234567.5"},
+		{"1.234.567,5", Point, "1.234.567,5"}, {"-1.234", Point, "-1.2340"}, {"−1.234", Comma, "−1234"}, {"0.125", Comma, "0.125"}, {"0,125", Comma, "0.1250"}, {"1.2345,6", Comma, "1.2345,6"}, {"1900", Comma, "1900"},
+		{"none", Comma, "none"}, {"", Point, ""}, {"1,2,3", Comma, "1,2,3"}, {"1.9.0", Point, "1.9.0"},
+	} {
+		if got := Meant(x.typed, x.by); got != x.want {
+			t.Errorf("%q by %q is %q, want %q", x.typed, x.by, got, x.want)
+		}
+	}
+	d := rand.New(rand.NewPCG(2, 7))
+	for range 20_000 {
+		whole, fraction := d.IntN(3_000_000), d.IntN(10_000)
+		want := big.NewRat(int64(whole)*10_000+int64(fraction), 10_000)
+		for mark, group := range map[Mark]string{Comma: ".", Point: ","} {
+			digits := strconv.Itoa(whole)
+			if d.IntN(2) == 0 {
+				for i := len(digits) - 3; i > 0; i -= 3 {
+					digits = digits[:i] + group + digits[i:]
+				}
+			}
+			typed := digits
+			if fraction != 0 {
+				typed += string(mark) + strings.TrimRight(fmt.Sprintf("%04d", fraction), "0")
+			}
+			got, err := Read(Meant(typed, mark))
+			if err != nil || got.Cmp(want) != 0 {
+				t.Fatalf("%q by %q is %v, %v; want %v", typed, mark, got, err, want)
+			}
+		}
+	}
 }

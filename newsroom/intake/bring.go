@@ -12,6 +12,7 @@ import (
 
 	"greenbaton/core/bring"
 	"greenbaton/core/english"
+	"greenbaton/core/figure"
 	"greenbaton/core/find"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -41,7 +42,10 @@ func (h Imports) LookAt(ctx context.Context, by ref.Person, d ref.Desk, kind bri
 		if fs := a.Setup.FormatsOf(d); kind == bring.History && len(fs) == 1 { // there is no choice
 			p.Format = fs[0].ID
 		}
-		if p.People, err = namesMeant(a, a.Tx, d); err != nil {
+		if p.People, err = meant[ref.Person](a, a.Tx, namesKey(d)); err != nil {
+			return err
+		}
+		if p.States, err = meant[bool](a, a.Tx, statesKey(d)); err != nil {
 			return err
 		}
 		if orders, differ := bring.Reads(dates(t, p)); len(orders) > 0 && !differ {
@@ -87,6 +91,8 @@ type Bringing struct {
 	Counts map[Fate]int
 	Orders []bring.Order // in which its dates can be read, when somebody has to say
 	Nobody []string      // names of people in it that nobody here has, the most frequent first
+	States []StateMeant  // that its rows name, the most frequent first
+	Marks  string        // the first figure in it that can be read in two ways, where somebody has to say
 	Moving bool          // its rows are coming in just now
 }
 
@@ -104,7 +110,7 @@ func (h Imports) Bringing(ctx context.Context, who ref.Person, batch ref.Batch) 
 	if x.State != store.LookedAt {
 		return x, nil
 	}
-	x.Rows, x.Nobody, err = h.readRows(ctx, x, who)
+	err = h.readRows(ctx, &x, who)
 	for _, r := range x.Rows {
 		x.Counts[r.Fate]++
 	}
@@ -126,33 +132,47 @@ func (h Imports) batch(ctx context.Context, r store.Reader, who ref.Person, id r
 	return x, errors.Join(json.Unmarshal([]byte(x.Sheet), &x.Table), json.Unmarshal([]byte(x.Batch.Plan), &x.Plan))
 }
 
+// StateMeant is a state that rows of a list name, and whether it means that they went out.
+type StateMeant struct {
+	Name       string
+	Rows       int
+	Known, Out bool
+}
+
 // readRows says what becomes of the rows of a list as things stand.
-func (h Imports) readRows(ctx context.Context, x Bringing, who ref.Person) ([]BringRow, []string, error) {
+func (h Imports) readRows(ctx context.Context, x *Bringing, who ref.Person) error {
 	b, err := h.Setup(ctx)
 	if err != nil {
-		return nil, nil, err
+		return err
 	}
 	ideas, err := At(h.Newsroom).allIdeas(ctx)
 	if err != nil {
-		return nil, nil, err
+		return err
 	}
 	now := h.Now()
 	pieces, err := h.Pieces(ctx, now)
 	if err != nil {
-		return nil, nil, err
+		return err
 	}
-	if x.Plan.Order == "" && len(x.Orders) == 0 {
-		x.Plan.Order = bring.DayFirst
+	plan := x.Plan
+	if plan.Order == "" && len(x.Orders) == 0 {
+		plan.Order = bring.DayFirst
 	}
-	r := newReader(b, x.DeskID, who, now, x.Kind, x.Plan, ideas, pieces)
+	r := newReader(b, x.DeskID, who, now, x.Kind, plan, ideas, pieces)
 	if x.Kind == bring.Figures {
 		if r.paths, err = figures.At(h.Newsroom).Addressed(ctx, x.DeskID); err != nil {
-			return nil, nil, err
+			return err
 		}
 		r.known = func(piece ref.Piece) ([]store.Figure, error) { return store.FiguresOf(ctx, h.DB.View(), piece) }
 	}
-	rows := r.read(x.Table)
-	return rows, r.mostFrequent(), r.failed
+	x.Rows, x.Marks = r.read(x.Table), r.unclear
+	x.Nobody = mostFrequent(r.nobody)
+	for _, s := range mostFrequent(r.states) {
+		m := StateMeant{Name: s, Rows: r.states[s]}
+		m.Out, m.Known = r.wentOut(s)
+		x.States = append(x.States, m)
+	}
+	return r.failed
 }
 
 // fieldsOf gives what rows of a kind can say besides on a desk: the extra fields of pieces, and the
@@ -216,7 +236,18 @@ func (h Imports) MatchColumns(ctx context.Context, by ref.Person, batch ref.Batc
 		if p.Owner != 0 && !a.Setup.Available(p.Owner, x.DeskID) {
 			return newsroom.Invalid("owner", "Choose one of the desk's leads or staff.")
 		}
-		if err := p.checkPeople(a, x.DeskID, x.Plan.People); err != nil {
+		for name, id := range p.People {
+			if id != 0 && !slices.Contains(a.Setup.Person(id).Desks, x.DeskID) {
+				return newsroom.Invalid("people", "Choose somebody of the desk for “%s”.", english.Cut(name, 60))
+			}
+		}
+		if p.Mark != "" && p.Mark != figure.Comma && p.Mark != figure.Point {
+			return newsroom.Invalid("mark", "Say whether a comma or a point stands before the fraction.")
+		}
+		if p.People, err = alsoMeant(a, namesKey(x.DeskID), x.Plan.People, p.People); err != nil {
+			return err
+		}
+		if p.States, err = alsoMeant(a, statesKey(x.DeskID), x.Plan.States, p.States); err != nil {
 			return err
 		}
 		plan, err := json.Marshal(p)
@@ -268,11 +299,11 @@ func (h Imports) BringingNow(ctx context.Context, who ref.Person, batch ref.Batc
 // mostNames is how many names are asked about at once, and mostMeant how many are remembered.
 const mostNames, mostMeant = 40, 2000
 
-// mostFrequent gives the names that nobody here has, the most frequent first.
-func (r *reader) mostFrequent() []string {
-	out := slices.Collect(maps.Keys(r.nobody))
+// mostFrequent gives what was counted, the most frequent first.
+func mostFrequent(n map[string]int) []string {
+	out := slices.Collect(maps.Keys(n))
 	slices.SortFunc(out, func(a, b string) int {
-		return cmp.Or(r.nobody[b]-r.nobody[a], strings.Compare(a, b))
+		return cmp.Or(n[b]-n[a], strings.Compare(a, b))
 	})
 	return out[:min(len(out), mostNames)]
 }
@@ -280,34 +311,35 @@ func (r *reader) mostFrequent() []string {
 // namesKey is the setting in which a desk remembers who is meant by which name.
 func namesKey(d ref.Desk) string { return fmt.Sprintf("names meant on desk %d", d) }
 
-// namesMeant gives who is meant by names that nobody on a desk has, as it was said before.
-func namesMeant(ctx context.Context, r store.Reader, d ref.Desk) (map[string]ref.Person, error) {
-	text, err := store.Setting(ctx, r, namesKey(d))
+// statesKey is the setting in which a desk remembers what states of elsewhere mean.
+func statesKey(d ref.Desk) string { return fmt.Sprintf("states meant on desk %d", d) }
+
+// meant gives what is meant by words from elsewhere, as it was said before and is kept under a setting.
+func meant[T any](ctx context.Context, r store.Reader, key string) (map[string]T, error) {
+	text, err := store.Setting(ctx, r, key)
 	if err != nil || text == "" {
 		return nil, err
 	}
-	var out map[string]ref.Person
+	var out map[string]T
 	return out, json.Unmarshal([]byte(text), &out)
 }
 
-// checkPeople adds who is meant by names to what was said of them before, and remembers it for the desk.
-func (p *BringPlan) checkPeople(a *newsroom.Command, d ref.Desk, before map[string]ref.Person) error {
-	said := p.People
-	if p.People = maps.Clone(before); p.People == nil {
-		p.People = map[string]ref.Person{}
+// alsoMeant adds what was said of words from elsewhere to what was said of them before, in small letters,
+// and remembers it under a setting while that is not too much.
+func alsoMeant[T any](a *newsroom.Command, key string, before, said map[string]T) (map[string]T, error) {
+	all := maps.Clone(before)
+	if all == nil {
+		all = map[string]T{}
 	}
-	for name, id := range said {
-		if id != 0 && !slices.Contains(a.Setup.Person(id).Desks, d) {
-			return newsroom.Invalid("people", "Choose somebody of the desk for “%s”.", english.Cut(name, 60))
-		}
-		p.People[strings.ToLower(name)] = id
+	for word, is := range said {
+		all[strings.ToLower(word)] = is
 	}
-	if len(said) == 0 || len(p.People) > mostMeant {
-		return nil
+	if len(said) == 0 || len(all) > mostMeant {
+		return all, nil
 	}
-	text, err := json.Marshal(p.People)
+	text, err := json.Marshal(all)
 	if err != nil {
-		return err
+		return nil, err
 	}
-	return a.Tx.SetSetting(a, namesKey(d), string(text))
+	return all, a.Tx.SetSetting(a, key, string(text))
 }

@@ -37,7 +37,7 @@ func (h Imports) BringIn(ctx context.Context, by ref.Person, batch ref.Batch, ev
 		return newsroom.Invalid("order", "Say first in which order its dates are written.")
 	case x.State == store.ComingIn: // it was stopped in the middle
 		every = x.Every
-		if x.Rows, _, err = h.readRows(ctx, x, by); err != nil {
+		if err := h.readRows(ctx, &x, by); err != nil {
 			return err
 		}
 	}

@@ -22,6 +22,15 @@ func (r *reader) past(x *BringRow, row bring.Row) {
 	if !r.named(x, row) {
 		return
 	}
+	state := strings.ToLower(strings.TrimSpace(row["state"]))
+	out, known := r.wentOut(state)
+	if state != "" {
+		r.states[state]++
+	}
+	if known && !out {
+		x.is(RowBad, "It did not go out: its state is “%s”.", english.Cut(state, 60))
+		return
+	}
 	d := planning.Past{Draft: x.draft, Address: strings.TrimSpace(row["address"]), Summary: strings.TrimSpace(row["summary"])}
 	if row["day"] == "" {
 		x.is(RowBad, "It says not when it went out.")
@@ -42,10 +51,10 @@ func (r *reader) past(x *BringRow, row bring.Row) {
 	says := []string{"went out " + english.Date(d.OutAt.Date(r.b.Zones[r.desk])) + fmt.Sprintf(" %d", d.OutAt.In(r.b.Zones[r.desk]).Year())}
 	var unknown string
 	if v := strings.TrimSpace(row["writer"]); v != "" {
-		switch id, said := r.plan.People[strings.ToLower(v)]; {
+		switch id, known := r.plan.People[strings.ToLower(v)]; {
 		case r.person(&d.Writer, r.b.OnDesk(r.desk), func(p store.Person) []string { return []string{p.Name, p.Initials, p.Mail} })(v):
 			says = append(says, "written by "+r.b.Name(d.Writer))
-		case said && id == 0: // nobody who is here
+		case known && id == 0: // nobody who is here
 			says = append(says, "written by "+english.Cut(v, 60)+", who is not here")
 		default:
 			unknown = v
@@ -58,9 +67,20 @@ func (r *reader) past(x *BringRow, row bring.Row) {
 	if r.kept(x, d) {
 		return
 	}
-	if x.Says = english.UpperFirst(strings.Join(says, ", ")) + "."; unknown != "" {
+	if x.Says = english.UpperFirst(strings.Join(says, ", ")) + "."; !known {
+		x.is(RowClash, "%s Nobody has said whether the state “%s” means that it went out.", x.Says, english.Cut(state, 60))
+	} else if unknown != "" {
 		x.is(RowClash, "%s Nobody here is called “%s”, so that it would come in without who wrote it.", x.Says, english.Cut(unknown, 60))
 	}
+}
+
+// wentOut reports whether a state of elsewhere means that a piece went out, as somebody said or as it is
+// called, and whether that is known.
+func (r *reader) wentOut(state string) (out, known bool) {
+	if out, known := r.plan.States[state]; known {
+		return out, true
+	}
+	return bring.WentOut(state)
 }
 
 // pastTime reads when a piece went out: at the time of its row, otherwise at that of the channel's slot

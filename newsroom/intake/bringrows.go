@@ -27,6 +27,9 @@ type BringPlan struct {
 	Owner   ref.Person  `json:"owner,omitempty"`  // likewise
 	// Who is meant by names that nobody here has, in small letters; 0 for nobody.
 	People map[string]ref.Person `json:"people,omitempty"`
+	// What states of elsewhere mean, in small letters: whether the piece went out.
+	States map[string]bool `json:"states,omitempty"`
+	Mark   figure.Mark     `json:"mark,omitempty"` // before the fraction of its figures; none while nobody has said
 }
 
 // Fate is what becomes of a row.
@@ -55,18 +58,20 @@ type BringRow struct {
 
 // reader reads the rows of one list against what there is.
 type reader struct {
-	b      *newsroom.Setup
-	desk   ref.Desk
-	by     ref.Person
-	now    day.Moment
-	kind   bring.Kind
-	plan   BringPlan
-	ideas  map[string]*shelved          // by title, by phrase for search phrases
-	pieces map[string][]*newsroom.Entry // by title
-	taken  map[slotTime]string          // the title of what holds a time of a channel
-	lines  map[string]int               // where a title stood before in the list
-	nobody map[string]int               // names that nobody here has, with how often they stand
-	slots  map[channelDay]int           // when a channel's slot of a day goes out, as it is asked for
+	b       *newsroom.Setup
+	desk    ref.Desk
+	by      ref.Person
+	now     day.Moment
+	kind    bring.Kind
+	plan    BringPlan
+	ideas   map[string]*shelved          // by title, by phrase for search phrases
+	pieces  map[string][]*newsroom.Entry // by title
+	taken   map[slotTime]string          // the title of what holds a time of a channel
+	lines   map[string]int               // where a title stood before in the list
+	nobody  map[string]int               // names that nobody here has, with how often they stand
+	states  map[string]int               // that rows name, in small letters, likewise
+	unclear string                       // the first figure that can be read in two ways
+	slots   map[channelDay]int           // when a channel's slot of a day goes out, as it is asked for
 	figureReader
 }
 
@@ -81,7 +86,7 @@ type slotTime struct {
 }
 
 func newReader(b *newsroom.Setup, d ref.Desk, by ref.Person, now day.Moment, kind bring.Kind, plan BringPlan, ideas []*shelved, pieces []*newsroom.Entry) *reader {
-	r := &reader{b: b, desk: d, by: by, now: now, kind: kind, plan: plan, ideas: map[string]*shelved{}, pieces: map[string][]*newsroom.Entry{}, taken: map[slotTime]string{}, lines: map[string]int{}, slots: map[channelDay]int{}, nobody: map[string]int{}}
+	r := &reader{b: b, desk: d, by: by, now: now, kind: kind, plan: plan, ideas: map[string]*shelved{}, pieces: map[string][]*newsroom.Entry{}, taken: map[slotTime]string{}, lines: map[string]int{}, slots: map[channelDay]int{}, nobody: map[string]int{}, states: map[string]int{}}
 	for _, i := range ideas {
 		if i.DeskID != d {
 			continue
@@ -111,6 +116,11 @@ func (r *reader) read(t bring.Table) []BringRow {
 	out := make([]BringRow, len(t.Rows))
 	for i, cells := range t.Rows {
 		row := r.plan.Columns.Read(cells)
+		for key, typed := range row {
+			if r.isFigure(key) {
+				row[key] = r.figure(typed)
+			}
+		}
 		out[i] = BringRow{Line: t.Lines[i], Title: english.Cut(row["title"], 120), Fate: RowNew}
 		switch r.kind {
 		case bring.Lineup:
@@ -124,6 +134,25 @@ func (r *reader) read(t bring.Table) []BringRow {
 		}
 	}
 	return out
+}
+
+// figure gives a figure as it is meant, and notes the first that can be read in two ways.
+func (r *reader) figure(typed string) string {
+	if _, err := figure.Read(typed); r.unclear == "" && errors.As(err, new(*figure.Unclear)) {
+		r.unclear = typed
+	}
+	if r.plan.Mark == "" {
+		return typed
+	}
+	return figure.Meant(typed, r.plan.Mark)
+}
+
+// isFigure reports whether a field of a row is a figure.
+func (r *reader) isFigure(key string) bool {
+	return bring.IsFigure(key) || slices.ContainsFunc(r.b.Measures, func(m store.Measure) bool { return measureKey(m) == key }) ||
+		slices.ContainsFunc(r.b.Fields, func(f store.Field) bool {
+			return (f.Kind == field.Number || f.Kind == field.Money) && fieldKey(f) == key
+		})
 }
 
 func (x *BringRow) is(f Fate, text string, args ...any) {

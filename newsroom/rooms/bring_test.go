@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"greenbaton/core/bring"
+	"greenbaton/core/figure"
 	"greenbaton/core/idea"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -176,6 +177,36 @@ func TestDatesThatCanBeReadInTwoWaysAreAskedAbout(t *testing.T) {
 	h.must(h.Intake.BringIn(ctx, editor, b.ID, true))
 	if n := h.count("SELECT COUNT(*) FROM piece WHERE date(goes_out, 'unixepoch') = '2026-12-10'"); n != 1 {
 		t.Errorf("%d go out on 10 December", n)
+	}
+}
+
+func TestFiguresThatCanBeReadInTwoWaysAreAskedAbout(t *testing.T) {
+	h := newHouse(t)
+	b := h.lookAt(bring.Phrases, "Phrase|SV|KD", "rye bread|1.900|12", "oat bread|1,200|7")
+	if b.Marks != "1.900" || b.Counts[intake.RowBad] != 1 {
+		t.Fatalf("asked about %q: %s", b.Marks, fates(b))
+	}
+	b.Plan.Mark = "x"
+	if err := h.Intake.MatchColumns(ctx, editor, b.ID, b.Plan); !refused(err, relay.ErrInput) {
+		t.Errorf("a mark that is none: %v", err)
+	}
+	for _, x := range []struct {
+		mark     figure.Mark
+		rye, oat int
+	}{{figure.Comma, 1900, 1}, {figure.Point, 2, 1200}} { // how often one looks is rounded
+		b := h.lookAt(bring.Phrases, "Phrase|SV|KD", "rye bread|1.900|12", "oat bread|1,200|7")
+		b.Plan.Mark = x.mark
+		h.must(h.Intake.MatchColumns(ctx, editor, b.ID, b.Plan))
+		h.must(h.Intake.BringIn(ctx, editor, b.ID, true))
+		rye, oat := h.count("SELECT COALESCE(MAX(volume), 0) FROM idea WHERE phrase = 'rye bread'"), h.count("SELECT COALESCE(MAX(volume), 0) FROM idea WHERE phrase = 'oat bread'")
+		if rye != x.rye || oat != x.oat {
+			t.Errorf("by %q: %d and %d", x.mark, rye, oat)
+		}
+		_, err := h.Intake.TakeBack(ctx, editor, b.ID)
+		h.must(err)
+	}
+	if b := h.lookAt(bring.Lineup, "Title|Date|Format|Notes", "A|2026-12-10|Feature|1.900"); b.Marks != "" {
+		t.Errorf("asked about a note: %q", b.Marks)
 	}
 }
 

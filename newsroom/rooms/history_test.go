@@ -147,6 +147,30 @@ func TestNamesAreMatchedOnceAndRemembered(t *testing.T) {
 	}
 }
 
+func TestStatesAreMatchedOnceAndRemembered(t *testing.T) {
+	h := newHouse(t)
+	lines := []string{"Title|Published|Status", "A|2020-01-05|Published", "B|2020-01-06|draft", "C|2020-01-07|Abgenommen", "D|2020-01-08|", "E|2020-01-09|abgenommen"}
+	b := h.formatted(h.lookAt(bring.History, lines...))
+	if got := fmt.Sprint(b.States); got != "[{abgenommen 2 false false} {draft 1 true false} {published 1 true true}]" {
+		t.Error(got)
+	}
+	if got := fates(b); got != `2 new: Went out Sun 5 Jan 2020.
+3 unreadable: It did not go out: its state is “draft”.
+4 clash: Went out Tue 7 Jan 2020. Nobody has said whether the state “abgenommen” means that it went out.
+5 new: Went out Wed 8 Jan 2020.
+6 clash: Went out Thu 9 Jan 2020. Nobody has said whether the state “abgenommen” means that it went out.` {
+		t.Error(got)
+	}
+	b.Plan.States = map[string]bool{"Abgenommen": true, "published": false}
+	h.must(h.Intake.MatchColumns(ctx, editor, b.ID, b.Plan))
+	if b = h.bringing(b.ID); b.Counts[intake.RowNew] != 3 || b.Counts[intake.RowBad] != 2 {
+		t.Error(fates(b))
+	}
+	if got := fates(h.formatted(h.lookAt(bring.History, "Title|Published|State", "F|2020-02-05|ABGENOMMEN"))); got != "2 new: Went out Wed 5 Feb 2020." {
+		t.Errorf("the next list: %s", got)
+	}
+}
+
 // formatted says of a list that rows without a format are of the first.
 func (h *testHouse) formatted(b intake.Bringing) intake.Bringing {
 	h.t.Helper()

@@ -15,6 +15,7 @@ import (
 
 	"greenbaton/core/bring"
 	"greenbaton/core/english"
+	"greenbaton/core/figure"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/format"
@@ -139,6 +140,7 @@ type bringingView struct {
 	Header    []string
 	Sample    [][]string
 	OrderAsks []orderView
+	MarkAsks  []markView
 	Formats   []store.Format
 	Owners    []store.Person
 	People    []store.Person // of the desk, who may be meant by a name
@@ -168,6 +170,28 @@ type orderView struct {
 	Name    string
 	Reads   string // what the first doubtful date would be
 	Checked bool
+}
+
+// markView is how figures of a list could be meant, and what that makes of one of them.
+type markView struct {
+	Mark    figure.Mark
+	Name    string
+	Reads   string
+	Checked bool
+}
+
+// askMark shows how a figure that can be read in two ways would be read.
+func (v *bringingView) askMark() {
+	for _, m := range []struct {
+		mark figure.Mark
+		name string
+	}{{figure.Comma, "a comma before the fraction"}, {figure.Point, "a point before the fraction"}} {
+		x := markView{Mark: m.mark, Name: m.name, Checked: v.Plan.Mark == m.mark}
+		if n, err := figure.Read(figure.Meant(v.Marks, m.mark)); err == nil {
+			x.Reads = fmt.Sprintf("%s is %s", v.Marks, strings.TrimRight(strings.TrimRight(n.FloatString(4), "0"), "."))
+		}
+		v.MarkAsks = append(v.MarkAsks, x)
+	}
 }
 
 // mostShown is how many rows of a list are shown at once.
@@ -219,6 +243,9 @@ func (s *Section) showBringing(c *echo.Context, status int, id ref.Batch, refusa
 		v.Fields = append(v.Fields, m)
 	}
 	v.askOrder()
+	if v.Marks != "" {
+		v.askMark()
+	}
 	v.sift()
 	if refusal != nil {
 		v.Problem, v.Field = refusal.Text, refusal.Field
@@ -296,7 +323,7 @@ func (v *bringingView) sift() {
 // matchColumns stores how the columns of a list are read.
 func (s *Section) matchColumns(c *echo.Context) error {
 	return s.onList(c, func(id ref.Batch, form url.Values) (string, error) {
-		p := intake.BringPlan{Columns: bring.Map{}, Order: bring.Order(form.Get("order")), Format: kit.Int[ref.Format](form, "format"), Owner: kit.Int[ref.Person](form, "owner")}
+		p := intake.BringPlan{Columns: bring.Map{}, Mark: figure.Mark(form.Get("mark")), Order: bring.Order(form.Get("order")), Format: kit.Int[ref.Format](form, "format"), Owner: kit.Int[ref.Person](form, "owner")}
 		for i, name := range form["name"] {
 			who := form.Get(fmt.Sprint("who-", i))
 			if who == "" { // nothing is said of it
@@ -306,6 +333,14 @@ func (s *Section) matchColumns(c *echo.Context) error {
 				p.People = map[string]ref.Person{}
 			}
 			p.People[name] = kit.Int[ref.Person](form, fmt.Sprint("who-", i))
+		}
+		for i, name := range form["state"] {
+			if said := form.Get(fmt.Sprint("out-", i)); said != "" {
+				if p.States == nil {
+					p.States = map[string]bool{}
+				}
+				p.States[name] = said == "yes"
+			}
 		}
 		for k := range form {
 			if at, err := strconv.Atoi(form.Get(k)); err == nil && len(k) > 4 && k[:4] == "col-" {
