@@ -147,6 +147,13 @@ func (h Room) Open(ctx context.Context, token, from string) (Key, error) {
 	return k, err
 }
 
+// Opens reports whether a token opens still what it did when it was opened; what cannot be looked up now is
+// looked up later.
+func (h Room) Opens(ctx context.Context, k Key) bool {
+	goes, err := h.GoesOn(ctx, newsroom.Visitor{Person: k.Person.ID, Token: k.Token.ID}, false)
+	return goes || err != nil && !errors.Is(err, newsroom.ErrToken)
+}
+
 // as are what is being done under keys just now.
 type as struct {
 	mu   sync.Mutex

@@ -11,6 +11,7 @@ import (
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/scope"
+	"greenbaton/newsroom/copyroom"
 	"greenbaton/newsroom/programs"
 	"greenbaton/newsroom/review"
 )
@@ -18,6 +19,7 @@ import (
 // File is something that is attached to a piece.
 type File struct {
 	ID      int64     `json:"id" doc:"Under which it is fetched; another for each version."`
+	Of      int64     `json:"attachment" doc:"It is a version of; the same for all of them."`
 	Name    string    `json:"name"`
 	Alt     string    `json:"alt,omitempty" doc:"A picture in words."`
 	Lead    bool      `json:"lead,omitempty" doc:"It is the lead picture."`
@@ -32,18 +34,37 @@ func (s *Section) files(a huma.API) {
 			Files []File `json:"files"`
 		}
 	}
-	add(s, a, ask{method: http.MethodGet, path: "/pieces/{id}/files", id: "listFiles", says: "What is attached to a piece, in the newest versions", area: scope.Copy, right: scope.Read, tag: "Copy"},
-		func(ctx context.Context, k programs.Key, in *OnePiece) (*filesOut, error) {
-			all, err := s.Copyroom.AttachedTo(ctx, k.Person.ID, ref.Piece(in.ID))
+	attached := func(ctx context.Context, k programs.Key, in *OnePiece) (*filesOut, error) {
+		all, err := s.Copyroom.AttachedTo(ctx, k.Person.ID, ref.Piece(in.ID))
+		if err != nil {
+			return nil, err
+		}
+		o := &filesOut{}
+		o.Body.Files = []File{}
+		for _, x := range all {
+			o.Body.Files = append(o.Body.Files, File{ID: int64(x.FileID), Of: int64(x.ID), Name: x.Name, Alt: x.Alt, Lead: x.Lead, Version: x.Version, By: int64(x.By), At: *timeOf(max(x.At, 1))})
+		}
+		return o, nil
+	}
+	add(s, a, ask{method: http.MethodGet, path: "/pieces/{id}/files", id: "listFiles", says: "What is attached to a piece, in the newest versions", area: scope.Copy, right: scope.Read, tag: "Copy"}, attached)
+	type attachIn struct {
+		OnePiece
+		Name       string `query:"name" required:"true" minLength:"1" maxLength:"200" doc:"Of the file, with its ending."`
+		Alt        string `query:"alt" maxLength:"300" doc:"A picture in words."`
+		Lead       bool   `query:"lead" doc:"It is the lead picture."`
+		Attachment int64  `query:"attachment" minimum:"0" doc:"It is a newer version of this."`
+		RawBody    []byte `contentType:"application/octet-stream"`
+	}
+	add(s, a, ask{method: http.MethodPost, path: "/pieces/{id}/files", id: "attachFile", says: "Attaches a file to a piece, or a newer version of one", area: scope.Copy, right: scope.Write, made: true, file: true, tag: "Copy"},
+		func(ctx context.Context, k programs.Key, in *attachIn) (*filesOut, error) {
+			u, err := copyroom.ReadUpload("name", in.Name, in.RawBody)
 			if err != nil {
 				return nil, err
 			}
-			o := &filesOut{}
-			o.Body.Files = []File{}
-			for _, x := range all {
-				o.Body.Files = append(o.Body.Files, File{ID: int64(x.FileID), Name: x.Name, Alt: x.Alt, Lead: x.Lead, Version: x.Version, By: int64(x.By), At: *timeOf(max(x.At, 1))})
+			if err := s.Copyroom.Attach(ctx, k.Person.ID, ref.Piece(in.ID), ref.Attachment(in.Attachment), u, in.Lead, in.Alt); err != nil {
+				return nil, err
 			}
-			return o, nil
+			return attached(ctx, k, &in.OnePiece)
 		})
 	type fileIn struct {
 		ID int64 `path:"id" minimum:"1"`

@@ -50,26 +50,6 @@ type NewIdea struct {
 	Tags       []string `json:"tags,omitempty" maxItems:"30"`
 }
 
-// Request is what somebody asked for by a form.
-type Request struct {
-	ID      int64           `json:"id"`
-	Form    int64           `json:"form"`
-	Title   string          `json:"title"`
-	Name    string          `json:"name" doc:"Who asks."`
-	Mail    string          `json:"mail,omitempty"`
-	Wanted  string          `json:"wanted,omitempty" format:"date"`
-	State   string          `json:"state"`
-	Piece   int64           `json:"piece,omitempty" doc:"What was made of it."`
-	At      time.Time       `json:"at"`
-	Answers []RequestAnswer `json:"answers"`
-}
-
-// RequestAnswer is an answer in a request.
-type RequestAnswer struct {
-	Question string `json:"question"`
-	Answer   string `json:"answer"`
-}
-
 // lists reads a text with separators into its parts.
 func lists(text, by string) []string {
 	out := []string{}
@@ -173,40 +153,5 @@ func (s *Section) ideas(a huma.API) {
 				return nil, err
 			}
 			return &catchOut{Location: fmt.Sprintf("%s%s/ideas/%d", s.Base, Base, id), Body: x.Body}, nil
-		})
-	s.requests(a)
-}
-
-func (s *Section) requests(a huma.API) {
-	type listIn struct {
-		Desk  int64  `query:"desk" doc:"One of yours; without it the first."`
-		State string `query:"state" maxLength:"20" doc:"Without it all, the newest first; otherwise those that wait longest first."`
-	}
-	type requestsOut struct {
-		Body struct {
-			Requests []Request `json:"requests" doc:"At most two hundred."`
-		}
-	}
-	add(s, a, ask{method: http.MethodGet, path: "/requests", id: "listRequests", says: "What others asked for by a form", area: scope.Ideas, right: scope.Read, tag: "Ideas"},
-		func(ctx context.Context, k programs.Key, in *listIn) (*requestsOut, error) {
-			d, err := deskOf(k, in.Desk)
-			if err != nil {
-				return nil, err
-			}
-			l, err := s.Intake.Requests(ctx, k.Person.ID, d, in.State)
-			if err != nil {
-				return nil, err
-			}
-			out := &requestsOut{}
-			out.Body.Requests = []Request{}
-			for i := range l.Rows {
-				r := &l.Rows[i]
-				x := Request{ID: int64(r.ID), Form: int64(r.FormID), Title: r.Title, Name: r.Name, Mail: r.Mail, Wanted: r.Wanted.String(), State: r.State, Piece: int64(r.PieceID), At: *timeOf(max(r.At, 1)), Answers: []RequestAnswer{}}
-				for _, y := range r.Said {
-					x.Answers = append(x.Answers, RequestAnswer{y.Name, y.Value})
-				}
-				out.Body.Requests = append(out.Body.Requests, x)
-			}
-			return out, nil
 		})
 }

@@ -27,6 +27,10 @@ type Entry struct {
 	Hash    string    `json:"hash" doc:"Over it and the entry before."`
 }
 
+func entryOf(e *store.Entry) Entry {
+	return Entry{e.Seq, *timeOf(max(e.At, 1)), int64(e.DeskID), int64(e.PieceID), int64(e.Actor), e.Act, e.What, e.Why, e.Version, e.Hash}
+}
+
 func (s *Section) logbook(a huma.API) {
 	type in struct {
 		Page
@@ -63,7 +67,7 @@ func (s *Section) logbook(a huma.API) {
 			o.Body.Entries = []Entry{}
 			for _, e := range all {
 				after = e.Seq
-				o.Body.Entries = append(o.Body.Entries, Entry{e.Seq, *timeOf(max(e.At, 1)), int64(e.DeskID), int64(e.PieceID), int64(e.Actor), e.Act, e.What, e.Why, e.Version, e.Hash})
+				o.Body.Entries = append(o.Body.Entries, entryOf(&e))
 			}
 			o.Body.Next = cursorAfter(after)
 			return o, nil

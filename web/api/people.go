@@ -7,11 +7,11 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
-	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/scope"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/programs"
+	"greenbaton/newsroom/review"
 	"greenbaton/store"
 )
 
@@ -45,6 +45,12 @@ type Format struct {
 	Channel int64       `json:"channel,omitempty"`
 	Legs    []FormatLeg `json:"legs" doc:"Its way as it is now."`
 	Fields  []Named     `json:"fields" doc:"Its extra fields."`
+}
+
+// Partner is whoever pieces are made with.
+type Partner struct {
+	Named
+	People []Named `json:"people" doc:"Who says yes for it."`
 }
 
 // FormatLeg is a leg of a format.
@@ -124,6 +130,33 @@ func (s *Section) people(a huma.API) {
 			}
 			return out, nil
 		})
+	type partnersOut struct {
+		Body struct {
+			Partners []Partner `json:"partners"`
+		}
+	}
+	add(s, a, ask{method: http.MethodGet, path: "/partners", id: "listPartners", says: "The partners of a desk, for its own people", area: scope.People, right: scope.Read, tag: "People"},
+		func(ctx context.Context, k programs.Key, in *peopleIn) (*partnersOut, error) {
+			b, err := s.Newsroom.Setup(ctx)
+			if err != nil {
+				return nil, err
+			}
+			d, err := deskOf(k, in.Desk)
+			if err != nil {
+				return nil, err
+			}
+			if !k.Person.Access.May(relay.SeeAll) {
+				return nil, &relay.Refusal{Reason: relay.ErrNotYours, Text: "Partners are for the desk's own people."}
+			}
+			out := &partnersOut{}
+			out.Body.Partners = []Partner{}
+			for _, p := range review.PartnersOf(b, d) {
+				x := Partner{Named: Named{int64(p.ID), p.Name}}
+				x.People = namedAs(review.PeopleOf(b, p.ID), func(q store.Person) Named { return Named{int64(q.ID), q.Name} })
+				out.Body.Partners = append(out.Body.Partners, x)
+			}
+			return out, nil
+		})
 	s.desks(a)
 }
 
@@ -158,7 +191,7 @@ func deskSetUp(b *newsroom.Setup, d store.Desk, who store.Person) Desk {
 			y.Legs = append(y.Legs, FormatLeg{l.Key, l.Name, l.Role, l.Allowance})
 		}
 		if who.Access.May(relay.SeeAll) {
-			y.Fields = namedAs(fieldsOf(b, f.ID), func(x store.Field) Named { return Named{int64(x.ID), x.Name} })
+			y.Fields = namedAs(b.FieldsOf(f.ID), func(x store.Field) Named { return Named{int64(x.ID), x.Name} })
 		}
 		x.Formats = append(x.Formats, y)
 	}
@@ -169,8 +202,4 @@ func deskSetUp(b *newsroom.Setup, d store.Desk, who store.Person) Desk {
 	x.Campaigns = namedAs(b.CampaignsOf(d.ID), func(c store.Campaign) Named { return Named{int64(c.ID), c.Name} })
 	x.Measures = namedAs(b.MeasuresOf(d.ID), func(m store.Measure) Named { return Named{int64(m.ID), m.Name} })
 	return x
-}
-
-func fieldsOf(b *newsroom.Setup, f ref.Format) []store.Field {
-	return slices.DeleteFunc(slices.Clone(b.Fields), func(x store.Field) bool { return x.FormatID != f || x.Retired })
 }

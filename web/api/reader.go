@@ -62,7 +62,7 @@ func (d *description) of(o *huma.OpenAPI) {
 		}
 	}
 	slices.SortFunc(d.Parts, func(a, b part) int {
-		order := []string{"Pieces", "Legs", "Views", "Copy", "Ideas", "People", "Figures", "Fees", "Logbook"}
+		order := []string{"Pieces", "Legs", "Views", "Copy", "Ideas", "Requests", "People", "Figures", "Fees", "Logbook"}
 		return slices.Index(order, a.Name) - slices.Index(order, b.Name)
 	})
 }
@@ -73,13 +73,19 @@ func doesOf(o *huma.OpenAPI, path string, op *huma.Operation) does {
 		x.Takes = append(x.Takes, takes{Name: p.Name, In: p.In, Kind: kindOf(p.Schema), Says: p.Description, Must: p.Required})
 	}
 	if op.RequestBody != nil {
-		x.Body = sample(o, op.RequestBody.Content["application/json"].Schema)
+		if c := op.RequestBody.Content["application/json"]; c != nil {
+			x.Body = sample(o, c.Schema)
+		} else {
+			x.Body = "The file as it is: " + strings.Join(kit.SortedKeys(op.RequestBody.Content), ", ") + "."
+		}
 	}
 	for _, status := range kit.SortedKeys(op.Responses) {
 		if r := op.Responses[status]; strings.HasPrefix(status, "2") {
 			x.Status = status
 			if c := r.Content["application/json"]; c != nil {
 				x.Answer = sample(o, c.Schema)
+			} else if r.Content["text/event-stream"] != nil {
+				x.Answer = "id: 5512\nevent: entry\ndata: an entry, as under listEntries\n"
 			}
 		}
 	}

@@ -18,6 +18,7 @@ import (
 	"greenbaton/core/day"
 	"greenbaton/core/idea"
 	"greenbaton/core/ref"
+	"greenbaton/core/request"
 	"greenbaton/core/scope"
 	"greenbaton/newsroom"
 	"greenbaton/newsroom/copyroom"
@@ -52,6 +53,7 @@ type Section struct {
 
 // Copyroom is what programs ask of the copyroom.
 type Copyroom interface {
+	Attach(ctx context.Context, by ref.Person, piece ref.Piece, attachment ref.Attachment, file *copyroom.Upload, lead bool, alt string) error
 	AnswerQuery(ctx context.Context, by ref.Person, id ref.Query, text string, file *copyroom.Upload) error
 	AttachedTo(ctx context.Context, who ref.Person, piece ref.Piece) ([]store.Attachment, error)
 	AskAbout(ctx context.Context, by ref.Person, piece ref.Piece, o copyroom.Ask) (ref.Query, error)
@@ -79,6 +81,13 @@ type Intake interface {
 	Idea(ctx context.Context, who ref.Person, id ref.Idea) (intake.IdeaRow, map[idea.Act]bool, error)
 	Ideas(ctx context.Context, who ref.Person, f intake.IdeaFilter) (intake.IdeaList, error)
 	Requests(ctx context.Context, who ref.Person, d ref.Desk, state string) (intake.RequestList, error)
+	Ask(ctx context.Context, who ref.Person, f request.Form, x request.Asked, files []copyroom.Upload) (string, error)
+	AskBack(ctx context.Context, by ref.Person, id ref.Request, version int, text string) error
+	Form(ctx context.Context, who ref.Person, slug string) (request.Form, error)
+	Forms(ctx context.Context, who ref.Person, d ref.Desk) ([]request.Form, error)
+	TakeRequest(ctx context.Context, by ref.Person, id ref.Request, version int, t intake.Take) (ref.Piece, error)
+	Triage(ctx context.Context, who ref.Person, id ref.Request) (intake.Triage, error)
+	TurnDown(ctx context.Context, by ref.Person, id ref.Request, version int, why string) error
 }
 
 // Logbook is what programs ask of the logbook.
@@ -109,6 +118,7 @@ type Programs interface {
 	Answered(ctx context.Context, x store.AskedOnce) error
 	End(ctx context.Context, by ref.Person, id ref.Token) error
 	Make(ctx context.Context, by ref.Person, name string, s scope.Scope, days int) (string, error)
+	Opens(ctx context.Context, k programs.Key) bool
 	Once(ctx context.Context, x store.AskedOnce) (before *store.AskedOnce, done func(), err error)
 	Open(ctx context.Context, token, from string) (programs.Key, error)
 	PostAgain(ctx context.Context, by ref.Person, desk ref.Desk, id ref.Receiver, message ref.Message) error
@@ -144,14 +154,17 @@ func (s *Section) Routes(g kit.Groups) {
 	s.views(a)
 	s.copies(a)
 	s.ideas(a)
+	s.requests(a)
 	s.people(a)
 	s.figures(a)
 	s.logbook(a)
+	s.stream(a)
 	s.shown.of(a.OpenAPI())
 	door := echo.WrapHandler(http.StripPrefix(Base, s.door(mux)))
 	for _, m := range []string{http.MethodGet, http.MethodHead, http.MethodPost, http.MethodPut, http.MethodPatch, http.MethodDelete, http.MethodOptions} {
 		g.Open.Add(m, Base+"/*", door)
 	}
+	s.Files(g.Open.Group(""), Base+"/pieces/:id/files", mostFile, door)
 	g.Me.GET("/api", s.reader)
 	g.Me.GET("/programs", s.tokens)
 	g.Me.POST("/programs", s.makeToken)
@@ -173,8 +186,8 @@ var conventions = []string{
 	"A token asks two thousand times at once, and twenty times a second after that; RateLimit-Remaining says what is left.",
 }
 
-// mostBody is how much is sent with what is asked at most, in bytes.
-const mostBody = 4 << 20
+// mostBody is how much is sent with what is asked at most, in bytes, and mostFile how large a file is.
+const mostBody, mostFile = 4 << 20, copyroom.MaxSound + 1<<10
 
 // ask is an operation before it is registered.
 type ask struct {
@@ -183,7 +196,9 @@ type ask struct {
 	says         string // in one sentence
 	area         scope.Area
 	right        scope.Right
-	made         bool // it is answered 201
+	made         bool   // it is answered 201
+	file         bool   // it takes a file
+	streams      string // of which kind is what comes for as long as one listens; "" for what is answered as a whole
 	tag          string
 }
 
@@ -201,10 +216,16 @@ func add[I, O any](s *Section, a huma.API, x ask, f func(context.Context, progra
 	}
 	if x.method != http.MethodGet {
 		op.MaxBodyBytes = mostBody
+		if x.file {
+			op.MaxBodyBytes = mostFile
+		}
 		op.Errors = append(op.Errors, http.StatusConflict, http.StatusPreconditionFailed, http.StatusRequestEntityTooLarge)
 		op.Parameters = append(op.Parameters, &huma.Param{Name: "Idempotency-Key", In: "header", Description: "Under one key things are done once, however often they are asked; it is remembered for a day.", Schema: &huma.Schema{Type: huma.TypeString, MaxLength: new(mostKey)}})
 	}
 	op.Errors = append(op.Errors, http.StatusNotFound)
+	if x.streams != "" {
+		op.Responses = map[string]*huma.Response{"200": {Description: "As long as one listens.", Content: map[string]*huma.MediaType{x.streams: {Schema: &huma.Schema{Type: huma.TypeString}}}}}
+	}
 	if x.made {
 		op.DefaultStatus = http.StatusCreated
 	}

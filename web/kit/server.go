@@ -164,7 +164,7 @@ func compressed(next http.Handler) (http.Handler, error) {
 	}
 	packed := pack(next)
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		if strings.HasSuffix(r.URL.Path, "/live") || strings.HasPrefix(r.URL.Path, frontPath) || strings.HasSuffix(r.URL.Path, "/copy/line") {
+		if strings.HasSuffix(r.URL.Path, "/live") || strings.HasPrefix(r.URL.Path, frontPath) || strings.HasSuffix(r.URL.Path, "/copy/line") || r.URL.Path == ProgramsBelow+"events" {
 			next.ServeHTTP(w, r)
 			return
 		}
