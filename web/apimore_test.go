@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"net/http"
 	"net/http/httptest"
+	"strconv"
 	"strings"
 	"testing"
 	"time"
@@ -200,6 +201,17 @@ func TestProgramsHearWhatIsDone(t *testing.T) {
 		t.Errorf("%q after %s", what, time.Since(from))
 	}
 	catch("Heard second")
+	for last := first; ; { // each once, in their order
+		id, what := next(all1)
+		if was, err := strconv.Atoi(last); err != nil || id == "" {
+			t.Fatal(err, id)
+		} else if is, err := strconv.Atoi(id); err != nil || is <= was {
+			t.Fatalf("%s is heard after %s, %v", id, last, err)
+		}
+		if last = id; strings.Contains(what, "Heard second") {
+			break
+		}
+	}
 	for _, headers := range [][]string{{"Last-Event-ID", first}, nil} {
 		query := ""
 		if headers == nil {
