@@ -35,6 +35,23 @@ func PostedTo(ctx context.Context, r Reader, id ref.Receiver, limit int) ([]Mess
 	return out, err
 }
 
+// GivenUp is how many messages were given up of what went one way.
+type GivenUp struct {
+	Receiver ref.Receiver // 0 for mail and chats
+	Name     string
+	N        int
+}
+
+// GivenUpSince counts what was given up of what came up since a moment: events by the desk's receivers, and
+// mails and chats about pieces of a reader's desks.
+func GivenUpSince(ctx context.Context, r Reader, reader ref.Person, desk ref.Desk, since day.Moment) ([]GivenUp, error) {
+	var out []GivenUp
+	err := r.Select(ctx, &out, `SELECT 0 AS receiver, '' AS name, COUNT(*) AS n FROM outbox WHERE sent_at = 0 AND tries >= ?1 AND at >= ?2 AND `+ofReader+` HAVING n > 0
+		UNION ALL SELECT receiver.id, receiver.name, COUNT(*) FROM outbox JOIN receiver ON outbox.kind = 'event' AND outbox."to" = CAST(receiver.id AS TEXT)
+		WHERE sent_at = 0 AND tries >= ?1 AND at >= ?2 AND receiver.desk_id = ?4 AND receiver.retired = 0 GROUP BY receiver.id`, MostTries, since, reader, desk)
+	return out, err
+}
+
 // EventMessage reads an event that is posted to a receiver; ErrNone if there is none.
 func EventMessage(ctx context.Context, r Reader, id ref.Receiver, message ref.Message) (Message, error) {
 	var m Message

@@ -108,7 +108,7 @@ func sections(k *kit.Server, n *rooms.Newsroom) []kit.Section {
 		&setup.Section{Server: k, Account: n.Account, Kernel: n, Moving: n.Moving, WritePage: post.DeskPage, Notify: n.Notify, Planning: n.Planning, Review: n.Review, Settings: n.Settings},
 		&formats.Section{Server: k, Copyroom: n.Copyroom, Intake: n.Intake, Planning: n.Planning, Settings: n.Settings},
 		&site.Section{Server: k, Figures: n.Figures, Copyroom: n.Copyroom, Review: n.Review},
-		&today.Section{Server: k, Figures: n.Figures, Reports: n.Reports, Copyroom: n.Copyroom, Planning: n.Planning, Review: n.Review},
+		&today.Section{Server: k, Notify: n.Notify, Figures: n.Figures, Reports: n.Reports, Copyroom: n.Copyroom, Planning: n.Planning, Review: n.Review},
 		&track.Section{Server: k, ViewsPage: shared, Planning: n.Planning},
 	}
 }

@@ -10,6 +10,7 @@ import (
 	"greenbaton/core/english"
 	"greenbaton/core/ref"
 	"greenbaton/newsroom/rooms"
+	"greenbaton/store"
 )
 
 // formOf gives the route of a format as its editor sends it.
@@ -211,5 +212,26 @@ func TestACopyThatStaysBehindIsSaid(t *testing.T) {
 	}
 	if _, body := lead.another().as(3).get("/desk"); strings.Contains(body, "stayed behind") {
 		t.Error("somebody who is no lead is told")
+	}
+}
+
+// What could not be delivered is said to leads where they begin their day.
+func TestWhatDidNotArriveIsSaid(t *testing.T) {
+	house, h := open(t, true)
+	lead := visit(t, h).as(1)
+	if _, body := lead.get("/"); strings.Contains(body, "Did not arrive") {
+		t.Error("it is said of nothing")
+	}
+	if err := house.DB.Write(ctx, func(tx *store.Tx) error {
+		_, err := tx.Exec(ctx, `INSERT INTO outbox (key, kind, piece_id, "to", subject, body, at, next_at, tries) SELECT 'given-' || id, 'mail', id, 'a@b.example', 's', '', ?, ?, ? FROM piece WHERE desk_id = 1 LIMIT 3`, house.Now(), house.Now(), store.MostTries)
+		return err
+	}); err != nil {
+		t.Fatal(err)
+	}
+	if _, body := lead.get("/"); !strings.Contains(body, "Did not arrive") || !strings.Contains(body, "3 messages were given up") {
+		t.Error("it is not said to the lead")
+	}
+	if _, body := lead.another().as(3).get("/"); strings.Contains(body, "Did not arrive") {
+		t.Error("it is said to others")
 	}
 }

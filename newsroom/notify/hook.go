@@ -79,6 +79,18 @@ func (h Room) SendAgain(ctx context.Context, by ref.Person, id ref.Message) erro
 	return h.DB.Write(ctx, func(tx *store.Tx) error { return tx.SendAgain(ctx, id, h.Now()) })
 }
 
+// lately is for how long it is said that something was given up.
+const lately = 14 * 24 * 60 * 60
+
+// GivenUp counts what was given up lately and not sent again, of a desk, for its leads; for others nothing.
+func (h Room) GivenUp(ctx context.Context, who ref.Person, desk ref.Desk) ([]store.GivenUp, error) {
+	b, err := h.Setup(ctx)
+	if err != nil || b.MayLead(who, desk) != nil {
+		return nil, err
+	}
+	return store.GivenUpSince(ctx, h.DB.View(), who, desk, h.Now()-lately)
+}
+
 // DeadLetters counts what was given up, for leads.
 func (h Room) DeadLetters(ctx context.Context, who ref.Person) (int, error) {
 	if err := h.mustLead(ctx, who); err != nil {

@@ -213,6 +213,16 @@ func TestDeadLettersAreSeenAndSentAgain(t *testing.T) {
 	if dead.ID == 0 || dead.Problem == "" {
 		t.Fatalf("it is not seen: %+v", all)
 	}
+	for _, x := range []struct {
+		ago  time.Duration // that it is now
+		want int
+	}{{0, 0}, {2 * 24 * time.Hour, 1}} { // it is not said for ever
+		h.now = h.now.Add(-x.ago)
+		if given, err := h.Notify.GivenUp(ctx, lead, 1); err != nil || len(given) != x.want || x.want == 1 && given[0] != (store.GivenUp{N: 1}) {
+			t.Errorf("%v %+v", err, given)
+		}
+		h.now = h.now.Add(x.ago)
+	}
 	hook := notify.HooksOf(h.books(), 1)[0]
 	hook.URL = "https://chat.example/up"
 	h.must(h.Notify.SaveHook(ctx, lead, hook))

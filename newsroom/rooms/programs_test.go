@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"slices"
 	"strings"
 	"testing"
@@ -11,6 +12,7 @@ import (
 
 	"greenbaton/core/fee"
 	"greenbaton/core/idea"
+	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/scope"
 	"greenbaton/newsroom"
@@ -169,12 +171,23 @@ func TestEventsAreTriedAgain(t *testing.T) {
 	if len(f.posts) != 0 {
 		t.Error("what was given up is posted by itself")
 	}
+	given := func(who ref.Person) string {
+		all, err := h.Notify.GivenUp(ctx, who, 1)
+		h.must(err)
+		return fmt.Sprint(all)
+	}
+	if got := given(lead) + given(writer); got != fmt.Sprintf("[{1 %s 1}][]", h.books().Receivers[0].Name) {
+		t.Errorf("said to the lead and to a writer: %s", got)
+	}
 	if err := h.Programs.PostAgain(ctx, writer, 1, 1, posted[0].ID); !refused(err, relay.ErrNotYours) {
 		t.Errorf("somebody else posts again: %v", err)
 	}
 	for range 2 { // also what was taken
 		h.must(h.Programs.PostAgain(ctx, lead, 1, 1, posted[0].ID))
 		h.must(h.Notify.DeliverPosts(ctx))
+	}
+	if got := given(lead); got != "[]" {
+		t.Errorf("what was posted again is said still: %s", got)
 	}
 	if len(f.posts) != 2 || f.posts[0].Key != posted[0].Key || f.posts[1].Key != posted[0].Key {
 		t.Errorf("%+v", f.posts)

@@ -25,6 +25,7 @@ type Section struct {
 	*kit.Server
 	Copyroom Copyroom
 	Figures  Figures
+	Notify   Notify
 	Planning Planning
 	Reports  Reports
 	Review   Review
@@ -38,6 +39,11 @@ type Copyroom interface {
 // Figures is what the section asks of the room of figures.
 type Figures interface {
 	AskedOf(ctx context.Context, who ref.Person, desk ref.Desk) ([]*newsroom.Entry, error)
+}
+
+// Notify is what the section asks of the room that tells people and programs.
+type Notify interface {
+	GivenUp(ctx context.Context, who ref.Person, desk ref.Desk) ([]store.GivenUp, error)
 }
 
 // Reports is what the section asks of the room of reports.

@@ -62,11 +62,25 @@ type todayView struct {
 	After     string // what is left to do at pieces that are out
 	Steps     kit.StepsView
 	Goals     []goalLine
-	Did       []line // pieces of which it is asked how they did
+	GivenUp   []goalLine // what could not be delivered, with where that is seen
+	Did       []line     // pieces of which it is asked how they did
 }
 
-// goalLine is a goal of the quarter that is off course.
-type goalLine struct{ Name, Says string }
+// goalLine is a goal of the quarter that is off course, or something else to see to.
+type goalLine struct{ Name, Says, Link string }
+
+// givenUp says what could not be delivered.
+func givenUp(all []store.GivenUp) []goalLine {
+	var out []goalLine
+	for _, x := range all {
+		l := goalLine{"Outgoing mail", english.UpperFirst(english.Counted(x.N, "message")) + english.Verb(x.N, " was", " were") + " given up", "/post"}
+		if x.Receiver != 0 {
+			l = goalLine{x.Name, english.UpperFirst(english.Counted(x.N, "event")) + english.Verb(x.N, " was", " were") + " given up", "/receivers/" + kit.Str(x.Receiver)}
+		}
+		out = append(out, l)
+	}
+	return out
+}
 
 type freeView struct {
 	Initials, Says, Fits string
@@ -142,10 +156,15 @@ func (s *Section) today(c *echo.Context) error {
 		}
 		for _, g := range goals {
 			if g.OffCourse() {
-				v.Goals = append(v.Goals, goalLine{g.Name, fmt.Sprintf("%s so far; on course for %s of %s", figures.Number(g.Is), figures.Number(math.Round(g.Sum.Likely)), figures.Number(g.Target))})
+				v.Goals = append(v.Goals, goalLine{g.Name, fmt.Sprintf("%s so far; on course for %s of %s", figures.Number(g.Is), figures.Number(math.Round(g.Sum.Likely)), figures.Number(g.Target)), "/reports"})
 			}
 		}
 	}
+	undelivered, err := s.Notify.GivenUp(ctx, p.ID, kit.Here(c))
+	if err != nil {
+		return err
+	}
+	v.GivenUp = givenUp(undelivered)
 	did, err := s.Figures.AskedOf(ctx, p.ID, kit.Here(c))
 	if err != nil {
 		return err
