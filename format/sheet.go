@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"io"
 	"strconv"
+	"strings"
 	"time"
 
 	"github.com/xuri/excelize/v2"
@@ -35,8 +36,17 @@ func (s Sheet) Texts() [][]string {
 	return out
 }
 
-// WriteXLSX writes a table as an Office Open XML workbook: numbers are numbers, dates are dates, the
-// head stays in sight, and no text is a formula.
+// mostLinks is how many cells of a workbook are links: the more there are, the longer each takes to add.
+const mostLinks = 5_000
+
+// isLink reports whether a cell is an address of the web, and nothing else.
+func (c Cell) isLink() bool {
+	return (strings.HasPrefix(c.Text, "https://") || strings.HasPrefix(c.Text, "http://")) && len(c.Text) < 2000 && !strings.ContainsAny(c.Text, " \t\r\n")
+}
+
+// WriteXLSX writes a table as an Office Open XML workbook: numbers are numbers, dates are dates, addresses
+// of the web are links (of very long tables the first ones), the head stays in sight, and no text is a
+// formula.
 func WriteXLSX(w io.Writer, s Sheet) (err error) {
 	f := excelize.NewFile()
 	defer func() {
@@ -79,9 +89,20 @@ func WriteXLSX(w io.Writer, s Sheet) (err error) {
 	if err := sw.SetRow("A1", head); err != nil {
 		return err
 	}
+	links := 0
 	for i, r := range s.Rows {
 		row := make([]any, len(r))
 		for k, c := range r {
+			if c.isLink() && links < mostLinks {
+				links++
+				at, err := excelize.CoordinatesToCellName(k+1, i+2)
+				if err != nil {
+					return err
+				}
+				if err := f.SetCellHyperLink(sheet, at, c.Text, "External"); err != nil {
+					return err
+				}
+			}
 			if row[k], err = xlsxCell(c, style); err != nil {
 				return fmt.Errorf("row %d: %w", i+2, err)
 			}

@@ -72,3 +72,58 @@ func TestSheetsAreWhatTheFormatSays(t *testing.T) {
 		t.Errorf("%s\nwant\n%s", strings.Join(got, "\n"), want)
 	}
 }
+
+// An address is a link, by the format's own parts (ECMA-376, 18.3.1.47 and the relationships of the sheet);
+// whatever else has one in it is text.
+func TestAddressesAreLinks(t *testing.T) {
+	s := Sheet{Name: "Pieces", Header: []string{"Piece", "Address"}}
+	for i := range mostLinks + 10 {
+		s.Rows = append(s.Rows, []Cell{{Text: "Read https://desk.example/x first"}, {Text: "https://desk.example/pieces/" + strconv.Itoa(i) + "?a=1&b=\"2\""}})
+	}
+	var b bytes.Buffer
+	if err := WriteXLSX(&b, s); err != nil {
+		t.Fatal(err)
+	}
+	z, err := zip.NewReader(bytes.NewReader(b.Bytes()), int64(b.Len()))
+	if err != nil {
+		t.Fatal(err)
+	}
+	read := func(name string, into any) {
+		t.Helper()
+		f, err := z.Open(name)
+		if err != nil {
+			t.Fatal(err)
+		}
+		defer f.Close()
+		if err := xml.NewDecoder(f).Decode(into); err != nil {
+			t.Fatal(err)
+		}
+	}
+	var sheet struct {
+		Links []struct {
+			Ref string `xml:"ref,attr"`
+			ID  string `xml:"http://schemas.openxmlformats.org/officeDocument/2006/relationships id,attr"`
+		} `xml:"hyperlinks>hyperlink"`
+	}
+	var rels struct {
+		All []struct {
+			ID     string `xml:"Id,attr"`
+			Target string `xml:"Target,attr"`
+			Mode   string `xml:"TargetMode,attr"`
+		} `xml:"Relationship"`
+	}
+	read("xl/worksheets/sheet1.xml", &sheet)
+	read("xl/worksheets/_rels/sheet1.xml.rels", &rels)
+	to := map[string]string{}
+	for _, r := range rels.All {
+		to[r.ID] = r.Target + " " + r.Mode
+	}
+	if len(sheet.Links) != mostLinks {
+		t.Fatalf("%d links", len(sheet.Links))
+	}
+	for i, l := range sheet.Links {
+		if want := "https://desk.example/pieces/" + strconv.Itoa(i) + "?a=1&b=\"2\" External"; l.Ref != "B"+strconv.Itoa(i+2) || to[l.ID] != want {
+			t.Fatalf("%s leads to %q, want %q", l.Ref, to[l.ID], want)
+		}
+	}
+}
