@@ -54,6 +54,7 @@ func main() {
 	height := flag.Int("height", 800, "height")
 	script := flag.String("run", "", "a script run first, for a single path")
 	then := flag.String("then", "", "a script run on the page that leads to, for a single path")
+	paper := flag.Bool("paper", false, "as it is printed, on A4 across, for a single path")
 	session := flag.String("session", "", "the session to look with instead of signing in, for a single path on a house that is no demo")
 	flag.Parse()
 	b, stop, err := browser.Launch()
@@ -63,19 +64,19 @@ func main() {
 	defer stop()
 	if flag.NArg() > 0 {
 		s := shot{"", flag.Arg(0), *as, *width, *script, *then}
-		if err := take(b, *base, s, *height, *out, *session); err != nil {
+		if err := take(b, *base, s, *height, *out, *session, *paper); err != nil {
 			log.Print(err)
 		}
 		return
 	}
 	for _, s := range all {
-		if err := take(b, *base, s, *height, filepath.Join(*out, s.name+".png"), ""); err != nil {
+		if err := take(b, *base, s, *height, filepath.Join(*out, s.name+".png"), "", false); err != nil {
 			log.Print(s.name, ": ", err)
 		}
 	}
 }
 
-func take(b *rod.Browser, base string, s shot, height int, to, session string) (err error) {
+func take(b *rod.Browser, base string, s shot, height int, to, session string, paper bool) (err error) {
 	own, err := b.Incognito()
 	if err != nil {
 		return err
@@ -122,7 +123,12 @@ func take(b *rod.Browser, base string, s shot, height int, to, session string) (
 		}
 		time.Sleep(700 * time.Millisecond)
 	}
-	img, err := page.Screenshot(false, nil)
+	if paper {
+		if err := (proto.EmulationSetEmulatedMedia{Media: "print"}).Call(page); err != nil {
+			return err
+		}
+	}
+	img, err := page.Screenshot(paper, nil)
 	if err != nil {
 		return err
 	}

@@ -126,6 +126,7 @@ type frame struct {
 	Did      string   // and what that was
 	Mark     string   // the last news of the house
 	Path     string   // of this page
+	Paper    string   // what stands at the head of paper: the desk, and as of when
 	Desk     string   // the desk that is looked at, for those who have several
 	Desks    []store.Desk
 	Page     any
@@ -157,6 +158,7 @@ func (s *Server) Show(c *echo.Context, status int, page, title string, data any)
 		f.Said = s.Sessions.PopString(ctx, "said")
 		if b, err := s.Newsroom.Setup(ctx); err == nil && Here(c) != 0 {
 			f.Clock = s.Newsroom.Now().In(b.Zones[Here(c)]).Format("Mon 2 Jan, 15:04")
+			f.Paper = b.Desk(Here(c)).Name + ", as of " + s.Newsroom.Now().In(b.Zones[Here(c)]).Format("Monday 2 January 2006, 15:04") + ", for " + me.Name
 			f.Fees = b.SeesFees(me.ID, Here(c))
 			f.Earns = me.Access.May(relay.TakeForFee) || slices.ContainsFunc(b.Rates, func(r store.Rate) bool { return r.PersonID == me.ID })
 			if f.Desks = b.DesksOf(me.ID); len(f.Desks) > 1 {
