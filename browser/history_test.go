@@ -25,6 +25,12 @@ func TestAnArchiveOfPagesComesIn(t *testing.T) {
 		_, err = fmt.Fprintf(w, "---\ntitle: Notes from the sluice, %d\ndate: %d-%02d-10\nauthor: Petra Vance\nurl: https://old.example/%d\ntags: [archive]\n---\n\n## The gate\n\nThe gatekeeper %d spoke of swanneries and eel traps.\n\n![The gate, shut](../img/gate.png)\n", i, 2010+i/100, i%12+1, i, i)
 		s.must(err)
 	}
+	for name, state := range map[string]string{"never": "draft: true", "odd": "status: Frozen"} {
+		w, err := z.Create("posts/" + name + ".md")
+		s.must(err)
+		_, err = fmt.Fprintf(w, "---\ntitle: Notes that are %s\ndate: 2012-02-03\n%s\n---\n\nNot for readers.\n", name, state)
+		s.must(err)
+	}
 	w, err := z.Create("img/gate.png")
 	s.must(err)
 	s.must(png.Encode(w, image.NewGray(image.Rect(0, 0, 40, 30))))
@@ -52,8 +58,17 @@ func TestAnArchiveOfPagesComesIn(t *testing.T) {
 	u.choose("#b-format", "1")
 	u.press("Read it like this")
 	u.see("written by Petra")
+	u.see("What its states mean")
+	u.choose("#out-1", "no") // frozen; a draft is known
+	u.press("Read it like this")
+	u.see("2 cannot be read")
 	u.press("Import 500 new")
 	u.see("500 published pieces")
+	var kept int
+	s.must(s.Newsroom.DB.Get(ctx, &kept, "SELECT COUNT(*) FROM batch WHERE sheet LIKE '%Files%' OR LENGTH(sheet) < 10000"))
+	if kept != 0 {
+		t.Error("the pictures are kept beside their pieces")
+	}
 	u.open("/find?q=swanneries")
 	u.see("Notes from the sluice")
 	u.open("/pieces?pace=out&tags=archive&text=sluice, 499")

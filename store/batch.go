@@ -59,6 +59,11 @@ func (t *Tx) SaveBatch(ctx context.Context, b Batch) error {
 	return set(ctx, t, "batch", b, b.ID, "plan", "state", "done", "came", "every")
 }
 
+// SaveRows stores what is kept of the rows of a batch.
+func (t *Tx) SaveRows(ctx context.Context, b Batch) error {
+	return set(ctx, t, "batch", b, b.ID, "sheet")
+}
+
 // PiecesOfBatch gives the ids of the pieces that came in with a batch.
 func PiecesOfBatch(ctx context.Context, r Reader, batch ref.Batch) ([]ref.Piece, error) {
 	var out []ref.Piece

@@ -2,6 +2,7 @@ package intake
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 	"slices"
 
@@ -101,8 +102,25 @@ func (x *Bringing) broughtTo(a *newsroom.Command, to int, every bool, told map[r
 		if err := tellBrought(a, x, told); err != nil {
 			return err
 		}
+		if err := x.letGo(a); err != nil {
+			return err
+		}
 	}
 	return a.Tx.SaveBatch(a, x.Batch)
+}
+
+// letGo lets go of the files that came with a list once all of it is in: they are stored where they belong.
+func (x *Bringing) letGo(a *newsroom.Command) error {
+	if len(x.Table.Files) == 0 {
+		return nil
+	}
+	x.Table.Files = nil
+	sheet, err := json.Marshal(x.Table)
+	if err != nil {
+		return err
+	}
+	x.Sheet = string(sheet)
+	return a.Tx.SaveRows(a, x.Batch)
 }
 
 // says how much came in: "12 ideas".

@@ -103,7 +103,7 @@ func (s *Section) bring(c *echo.Context) error {
 }
 
 func (s *Section) lookAt(c *echo.Context, form url.Values) (ref.Batch, error) {
-	name, data, err := kit.SentFile(c, "file", copyroom.MaxFile+1)
+	name, data, err := kit.SentFile(c, "file", kit.OneArchive)
 	if err != nil {
 		return 0, err
 	}

@@ -41,7 +41,7 @@ func (s *Section) Pages() fs.FS { return pages }
 // Routes puts the addresses of the section where they belong.
 func (s *Section) Routes(g kit.Groups) {
 	g.Me.GET("/bring", s.bringPage, s.Maker)
-	s.Files(g.Me, "/bring", kit.OneFile, s.bring, s.Maker)
+	s.Files(g.Me, "/bring", kit.OneArchive, s.bring, s.Maker)
 	g.Me.GET("/bring/:id", s.bringingPage)
 	g.Me.GET("/bring/:id/now", s.bringingNow)
 	g.Me.GET("/bring/:id/to-mend.csv", s.restOfList)

@@ -96,6 +96,9 @@ type Groups struct {
 // OneFile is how much comes with a form that takes one file, in bytes.
 const OneFile = copyroom.MaxFile + 1<<20
 
+// OneArchive likewise, of pages with their pictures.
+const OneArchive = 60<<20 + 1<<20
+
 // OneSound likewise, of a recording.
 const OneSound = copyroom.MaxSound + 1<<20
 
