@@ -15,6 +15,7 @@ import (
 	"path/filepath"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"unicode"
 
 	"github.com/jmoiron/sqlx"
@@ -36,6 +37,7 @@ type DB struct {
 	mu          sync.Mutex // held by the one who writes
 	batch       *Tx
 	shots       chan struct{} // one for each snapshot that is held
+	turn        atomic.Uint64
 }
 
 // Reader runs queries; both DB and Tx are one.
@@ -286,8 +288,14 @@ func (db *DB) transact(ctx context.Context, f func(*Tx) error) error {
 	if err := f(&Tx{tx: tx, stmts: map[string]*sqlx.Stmt{}}); err != nil {
 		return err
 	}
-	return tx.Commit()
+	err = tx.Commit()
+	db.turn.Add(1)
+	return err
 }
+
+// Turn is another number after each write: what was worked out from the data since it was asked for holds
+// while it stays the same.
+func (db *DB) Turn() uint64 { return db.turn.Load() }
 
 // Tx is a running write transaction. It prepares each statement once.
 type Tx struct {

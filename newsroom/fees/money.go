@@ -5,6 +5,7 @@ import (
 	"iter"
 	"math"
 	"slices"
+	"sync"
 
 	"greenbaton/core/day"
 	"greenbaton/core/fee"
@@ -121,16 +122,54 @@ func scopeOf(x store.Budget) fee.Scope {
 	return fee.Scope{Format: x.FormatID, Channel: x.ChannelID, Campaign: x.CampaignID}
 }
 
-// till is what a desk spends, in its currency, and how what is still to come is reckoned.
+// till is what a desk spends, in its currency, and how what is still to come is reckoned. It is not changed
+// once it is worked out.
 type till struct {
 	money []fee.Money
 	ahead fee.Ahead
 }
 
+// tills keeps what was worked out last until something is stored.
+type tills struct {
+	mu   sync.Mutex
+	of   tillKey
+	last till
+}
+
+// tillKey is what a till is of, and when nothing else has come of it yet.
+type tillKey struct {
+	desk     ref.Desk
+	from, to day.Date
+	today    day.Date
+	b        *newsroom.Setup
+	turn     uint64
+}
+
 // till gives what a desk spends from one day to another, and always for campaigns with a budget for
 // the whole of them: what is owed by the day it was accepted, what is still to come, and other costs.
 func (h Room) till(ctx context.Context, b *newsroom.Setup, desk ref.Desk, from, to day.Date) (till, error) {
-	today, currency := h.Now().Date(b.Zones[desk]), b.Desk(desk).Currency
+	today := h.Now().Date(b.Zones[desk])
+	if h.DB.InBatch() {
+		return h.workOut(ctx, b, desk, from, to, today)
+	}
+	k, key := newsroom.PartOf[tills](h.Newsroom), tillKey{desk, from, to, today, b, h.DB.Turn()}
+	k.mu.Lock()
+	is, last := k.of, k.last
+	k.mu.Unlock()
+	if is == key {
+		return last, nil
+	}
+	t, err := h.workOut(store.Latest(ctx), b, desk, from, to, today)
+	if err == nil {
+		k.mu.Lock()
+		k.of, k.last = key, t
+		k.mu.Unlock()
+	}
+	return t, err
+}
+
+func (h Room) workOut(ctx context.Context, b *newsroom.Setup, desk ref.Desk, from, to, today day.Date) (till, error) {
+	currency := b.Desk(desk).Currency
 	t := till{ahead: fee.Ahead{Today: today, Policy: policy(b.Desk(desk)), Rounding: b.Desk(desk).Rounding}}
 	fees, err := store.FeesCounted(ctx, h.DB.View(), desk, from, to)
 	if err != nil {
