@@ -48,6 +48,9 @@ func Target(inFourWeeks, days int) int { return (2*inFourWeeks*days + targetDays
 // newRuns finds the rows that changes make or lengthen: those of the board after them,
 // with a changed piece in them, that were not there before in full.
 func (b *Board) newRuns(after *Board, moved []ref.Piece) []Run {
+	if b.sameOrder(after) {
+		return nil
+	}
 	var out []Run
 	for desk := range b.Desks {
 		was := Runs(b.onDesk(desk))
@@ -60,6 +63,14 @@ func (b *Board) newRuns(after *Board, moved []ref.Piece) []Run {
 	}
 	slices.SortFunc(out, func(x, y Run) int { return cmp.Compare(x.Pieces[0].ID, y.Pieces[0].ID) })
 	return out
+}
+
+// sameOrder reports whether nothing differs on another board by which pieces stand in rows. The pieces stand
+// in the same places on both.
+func (b *Board) sameOrder(after *Board) bool {
+	return slices.EqualFunc(b.Pieces, after.Pieces, func(x, y *relay.Piece) bool {
+		return x == y || x.ID == y.ID && x.DeskID == y.DeskID && x.TopicID == y.TopicID && x.GoesOut == y.GoesOut && (x.Stage == relay.Withdrawn) == (y.Stage == relay.Withdrawn)
+	})
 }
 
 // covers reports whether a row has all the pieces of another.
