@@ -116,6 +116,13 @@ func (c *Copying) Last() (at time.Time, ever bool) {
 
 // Close copies the rest and ends; it goes before the data file is closed.
 func (c *Copying) Close(ctx context.Context) error {
+	if _, ever := c.Last(); !ever { // it is stopped so soon that nothing was looked at yet, and by itself would not be
+		soon, cancel := context.WithTimeout(ctx, lastSync)
+		defer cancel()
+		if err := c.Sync(soon); err != nil {
+			return errors.Join(fmt.Errorf("end the copy: %w", err), c.store.Close(ctx))
+		}
+	}
 	if err := c.store.Close(ctx); err != nil {
 		return fmt.Errorf("end the copy: %w", err)
 	}

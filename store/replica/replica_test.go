@@ -309,6 +309,26 @@ func TestPlacesThatAreNone(t *testing.T) {
 	}
 }
 
+// What is written right after the start is in the copy when it is stopped at once.
+func TestAStopAtOnceLosesNothing(t *testing.T) {
+	for name, p := range places(t) {
+		for n := range int64(2) { // new, and gone on from what is there
+			dir := t.TempDir()
+			if n > 0 {
+				if err := Restore(t.Context(), p, time.Time{}, filepath.Join(dir, store.FileName)); err != nil {
+					t.Fatal(err)
+				}
+			}
+			db, _, stop := data(t, dir, p)
+			write(t, db, "at once")
+			stop()
+			if got := entries(t, p, time.Time{}); got != n+1 {
+				t.Errorf("%s: %d entries of %d", name, got, n+1)
+			}
+		}
+	}
+}
+
 // A store that cannot be reached keeps nobody from working, and the copy is never said to be as the data.
 func TestAStoreThatCannotBeReachedIsTriedOn(t *testing.T) {
 	p := places(t)["store"]
