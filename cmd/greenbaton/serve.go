@@ -2,6 +2,7 @@ package main
 
 import (
 	"context"
+	"crypto/rand"
 	"errors"
 	"fmt"
 	"log/slog"
@@ -88,7 +89,14 @@ func (c *serveCmd) Run() error {
 		if err != nil {
 			return err
 		}
-		copying, err := replica.Start(ctx, h.DB.Path(), p, log)
+		var house string
+		if err := h.DB.Write(ctx, func(tx *store.Tx) (err error) {
+			house, err = tx.Secret(ctx, "house", rand.Text)
+			return err
+		}); err != nil {
+			return err
+		}
+		copying, err := replica.Start(ctx, h.DB.Path(), p, house, log)
 		if err != nil {
 			return err
 		}

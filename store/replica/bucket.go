@@ -45,8 +45,11 @@ func (b *bucketed) Init(context.Context) error { return nil }
 
 // level is the folder of a level of a copy.
 func (b *bucketed) level(level int) string {
-	return strings.TrimPrefix(fmt.Sprintf("%s/%04x/", b.folder, level), "/")
+	return b.named(fmt.Sprintf("%04x/", level))
 }
+
+// named gives the key of something in the folder of a copy.
+func (b *bucketed) named(name string) string { return strings.TrimPrefix(b.folder+"/"+name, "/") }
 
 func (b *bucketed) key(level int, from, to ltx.TXID) string {
 	return b.level(level) + ltx.FormatFilename(from, to)

@@ -31,11 +31,12 @@ type Place struct {
 // How long copies reach back, how often the whole of it is written anew, and how fine they are: to each
 // commit for an hour, to half a minute after that.
 const (
-	kept     = 30 * 24 * time.Hour
-	anew     = 24 * time.Hour
-	finest   = time.Hour
-	checked  = time.Minute
-	lastSync = 20 * time.Second // for what is written when the program is stopped
+	kept      = 30 * 24 * time.Hour
+	anew      = 24 * time.Hour
+	finest    = time.Hour
+	checked   = time.Minute
+	lastSync  = 20 * time.Second // for what is written when the program is stopped
+	firstLook = 5 * time.Second  // whose copy is there
 )
 
 // open gives what writes and reads at a place.
@@ -69,18 +70,27 @@ type Copying struct {
 	begun time.Time
 }
 
-// Start keeps a copy of an open data file up at a place until it is closed. It needs the file to be in WAL
-// mode, and writes beside it what it has copied. A place that cannot be reached is tried again and again;
-// that is in the log, and [Copying.Last] says since when.
-func Start(ctx context.Context, path string, p Place, log *slog.Logger) (*Copying, error) {
-	client, err := p.open()
+// Start keeps a copy of the open data file of a house up at a place until it is closed. It needs the file to
+// be in WAL mode, and writes beside it what it has copied. A place that has the copy of another house is
+// refused. One that cannot be reached is tried again and again; that is in the log, and [Copying.Last] says
+// since when.
+func Start(ctx context.Context, path string, p Place, house string, log *slog.Logger) (*Copying, error) {
+	open, err := p.open()
 	if err != nil {
 		return nil, err
 	}
-	if f, ok := client.(*file.ReplicaClient); ok { // a slip in the path is said at once
+	if f, ok := open.(*file.ReplicaClient); ok { // a slip in the path is said at once
 		if err := os.MkdirAll(f.Path(), 0o700); err != nil {
 			return nil, fmt.Errorf("keep a copy in %s: %w", p.At, err)
 		}
+	}
+	client := &owned{ReplicaClient: open, house: house, at: p.At}
+	soon, cancel := context.WithTimeout(ctx, firstLook)
+	defer cancel()
+	if err := client.claim(soon); errors.Is(err, errOther) {
+		return nil, err
+	} else if err != nil {
+		log.Warn("keep a copy", "problem", err)
 	}
 	db := litestream.NewDB(path)
 	db.SetMetaPath(Beside(path))

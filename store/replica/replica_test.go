@@ -49,7 +49,7 @@ func data(t *testing.T, dir string, p Place) (*store.DB, *Copying, func()) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	c, err := Start(t.Context(), db.Path(), p, quiet)
+	c, err := Start(t.Context(), db.Path(), p, "one", quiet)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -300,7 +300,7 @@ func TestPlacesThatAreNone(t *testing.T) {
 		"GREENBATON_COPY_KEY":     {At: "s3://bucket/x", Endpoint: "https://s3.example.com"},
 		"keep a copy in " + file:  {At: filepath.Join(file, "below")},
 	} {
-		if _, err := Start(t.Context(), db.Path(), p, quiet); err == nil || !strings.Contains(err.Error(), says) {
+		if _, err := Start(t.Context(), db.Path(), p, "one", quiet); err == nil || !strings.Contains(err.Error(), says) {
 			t.Errorf("want %q: %v", says, err)
 		}
 	}
@@ -325,6 +325,43 @@ func TestAStopAtOnceLosesNothing(t *testing.T) {
 			if got := entries(t, p, time.Time{}); got != n+1 {
 				t.Errorf("%s: %d entries of %d", name, got, n+1)
 			}
+		}
+	}
+}
+
+// A place belongs to one house: another one is refused, and what is there stays as it is.
+func TestAPlaceBelongsToOneHouse(t *testing.T) {
+	for name, p := range places(t) {
+		db, c, stop := data(t, t.TempDir(), p)
+		write(t, db, "of the first")
+		if err := c.Sync(t.Context()); err != nil {
+			t.Fatal(err)
+		}
+		other, err := store.Open(t.Context(), t.TempDir())
+		if err != nil {
+			t.Fatal(err)
+		}
+		if _, err := Start(t.Context(), other.Path(), p, "two", quiet); err == nil || !strings.Contains(err.Error(), "the copy of another newsroom") {
+			t.Errorf("%s: %v", name, err)
+		}
+		open, err := p.open()
+		if err != nil {
+			t.Fatal(err)
+		}
+		late := &owned{ReplicaClient: open, house: "two", at: p.At} // which could not be looked at when it began
+		if _, err := late.WriteLTXFile(t.Context(), 0, 1, 1, strings.NewReader("")); !errors.Is(err, errOther) {
+			t.Errorf("%s, written: %v", name, err)
+		}
+		if err := errors.Join(late.DeleteAll(t.Context()), late.DeleteLTXFiles(t.Context(), nil)); !errors.Is(err, errOther) {
+			t.Errorf("%s, dropped: %v", name, err)
+		}
+		write(t, db, "and once more")
+		stop()
+		if got := entries(t, p, time.Time{}); got != 2 {
+			t.Errorf("%s: %d entries of the first", name, got)
+		}
+		if err := other.Close(); err != nil {
+			t.Error(err)
 		}
 	}
 }
