@@ -96,8 +96,8 @@ type Finding struct {
 	Word    string   // that is in no word list
 }
 
-// mostOfAKind is how many findings of a kind are told.
-const mostOfAKind = 100
+// mostOfAKind is how many findings of a kind are told, and mostWords how many words that are in no list.
+const mostOfAKind, mostWords = 100, 2000
 
 // Copy holds a copy against what is asked, with proposals left. What it finds comes in
 // the order of Kinds, and within a kind in that of the copy.
@@ -108,7 +108,11 @@ func Copy(t copy.Text, a Asked) []Finding {
 		c.kind, c.found = k.Kind, nil
 		c.look()
 		slices.SortStableFunc(c.found, func(x, y Finding) int { return x.At - y.At })
-		out = append(out, c.found[:min(len(c.found), mostOfAKind)]...)
+		most := mostOfAKind
+		if c.kind == Spelling {
+			most = mostWords
+		}
+		out = append(out, c.found[:min(len(c.found), most)]...)
 	}
 	return out
 }
@@ -171,8 +175,10 @@ func (c *checker) look() {
 		c.description()
 	case Phrase:
 		c.phrase()
+	case Spelling:
+		c.spelling()
 	case Ease:
-		if r := Read(c.text); r.Words >= 100 && r.Ease < LeastEase {
+		if r := Read(c.text); r.Words >= 100 && r.Ease < LeastEase && c.prose() {
 			c.say("its reading ease is %.0f, which is hard to read; shorter sentences and words bring it above %d", r.Ease, LeastEase)
 		}
 	case Pictures:

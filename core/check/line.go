@@ -5,19 +5,12 @@ import (
 	"slices"
 	"strings"
 	"unicode"
+	"unicode/utf8"
 )
 
 // paragraph does the checks that go through the words of one line.
 func (c *checker) paragraph(p *paragraph) {
 	switch c.kind {
-	case Spelling:
-		for _, w := range words(p.text) {
-			if c.asked.Speller != nil && !c.asked.Speller.Knows(w.text, w.begins) && len(c.found) < mostOfAKind {
-				near := c.asked.Speller.Nearest(w.text, 3)
-				c.at(p, w.at, w.end, near, "“%s” is in no word list", shortened(w.text))
-				c.found[len(c.found)-1].Word = w.text
-			}
-		}
 	case Style:
 		c.style(p)
 	case Pairs:
@@ -162,11 +155,19 @@ func listNumber(s string) bool {
 // twice are words that are rightly said twice.
 var twice = map[string]bool{"had": true, "that": true, "very": true, "so": true, "no": true, "never": true}
 
+// quoted reports whether a part of a text is all that stands in quotation marks.
+func quoted(text string, from, to int) bool {
+	before, _ := utf8.DecodeLastRuneInString(text[:from])
+	after, _ := utf8.DecodeRuneInString(text[to:])
+	return strings.ContainsRune("“‘\"'«„", before) && strings.ContainsRune("”’\"'»“", after)
+}
+
 func (c *checker) doubled(p *paragraph) {
 	ws := words(p.text)
 	for i := 1; i < len(ws); i++ {
 		a, b := ws[i-1], ws[i]
-		if low := strings.ToLower(a.text); low == strings.ToLower(b.text) && !twice[low] && unicode.IsLetter([]rune(low)[0]) && strings.TrimSpace(p.text[a.end:b.at]) == "" {
+		alike := a.text == b.text || a.begins && strings.EqualFold(a.text, b.text) // “debug Debug” are two things
+		if low := strings.ToLower(a.text); alike && !twice[low] && unicode.IsLetter([]rune(low)[0]) && strings.TrimSpace(p.text[a.end:b.at]) == "" && !quoted(p.text, a.at, b.end) {
 			c.at(p, a.at, b.end, []string{a.text}, "“%s” is there twice", p.text[a.at:b.end])
 		}
 	}

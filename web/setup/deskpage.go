@@ -156,7 +156,7 @@ type deskForm struct {
 	New       bool
 	Form      url.Values
 	Countries []day.Country
-	Languages []string
+	Languages []kit.Option
 	Zones     []string
 	Weekdays  []kit.Weekday
 	Problem   string
@@ -206,7 +206,7 @@ func (s *Section) showDeskForm(c *echo.Context, status int, refusal *relay.Refus
 			}
 		}
 	}
-	v := deskForm{Desk: d, New: d.ID == 0, Form: form, Countries: day.Countries(), Languages: checking.Languages, Zones: kit.Zones, Weekdays: kit.Weekdays(form["weekday"]), CanRetire: d.ID != 0 && len(b.DesksOf(kit.Me(c).ID)) > 1}
+	v := deskForm{Desk: d, New: d.ID == 0, Form: form, Countries: day.Countries(), Languages: languages(), Zones: kit.Zones, Weekdays: kit.Weekdays(form["weekday"]), CanRetire: d.ID != 0 && len(b.DesksOf(kit.Me(c).ID)) > 1}
 	title := "New desk"
 	if !v.New {
 		title = "How " + d.Name + " works"
@@ -313,4 +313,13 @@ func (s *Section) holiday(c *echo.Context) error {
 		s.Say(c, "%s; how every piece stands is worked out anew.", said)
 		return "/desk", nil
 	}, func(status int, r *relay.Refusal, typed url.Values) error { return s.showDesk(c, status, r, typed) })
+}
+
+// languages are those whose spelling can be checked.
+func languages() []kit.Option {
+	var out []kit.Option
+	for _, l := range checking.Languages {
+		out = append(out, kit.Option{Value: l, Name: checking.LanguageName(l)})
+	}
+	return out
 }
