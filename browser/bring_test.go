@@ -71,7 +71,7 @@ func TestAListWithBrokenRowsIsBroughtIn(t *testing.T) {
 	}
 	u.open("/bring")
 	u.must(u.find("#file").SetFiles([]string{huge}))
-	u.see("“huge.csv” has 200.0 MB, and 10 MB is the most.")
+	u.see("“huge.csv” has 200.0 MB, and 60 MB is the most.")
 }
 
 // pieces counts the pieces under way.

@@ -185,18 +185,41 @@ func decide(s stretch, take bool, pick func(string) bool) Op {
 	marks := s.Attributes.Marks()
 	slices.SortStableFunc(marks, func(x, y Mark) int { return compareKeys(x.Key, y.Key) })
 	o := Op{Retain: s.Len()}
-	for _, m := range marks {
+	for i, m := range marks {
 		switch {
 		case m.Kind == Query || !pick(m.Key):
 			continue
 		case take && m.Kind == Cut, !take && m.Kind == Put:
 			return Op{Delete: s.Len()}
 		case take && m.Kind == Reset:
-			o.Attributes = compose(o.Attributes, m.Sets, true)
+			o.Attributes = compose(o.Attributes, wholeKind(m.Sets), true)
+			for k := range marks[:i] {
+				if e := &marks[k]; e.Kind == Reset && !pick(e.Key) && e.outdone(m) {
+					o.Attributes = o.Attributes.with(e.name(), e.setting())
+				}
+			}
 		}
 		o.Attributes = o.Attributes.with(m.name(), null)
 	}
 	return o
+}
+
+// outdone makes a proposal to set something set no more what one that was made later and is taken sets, so
+// that the later one wins, whichever is taken first; it reports whether that changes it. A line has one kind:
+// whoever sets it sets all of it.
+func (m *Mark) outdone(later Mark) bool {
+	sets, n := wholeKind(later.Sets), len(m.Sets)
+	m.Sets = m.Sets.keep(func(name string) bool { return sets.Raw(name) == "" })
+	return len(m.Sets) < n
+}
+
+// setting is the value of the attribute that is the mark of a proposal to set something; null where it sets
+// nothing any more.
+func (m *Mark) setting() string {
+	if len(m.Sets) == 0 {
+		return null
+	}
+	return Set(m.name(), string(m.Sets.append(nil))).Raw(m.name())
 }
 
 // compareKeys orders proposals by when they were made, which their tokens begin with.

@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"slices"
 	"strings"
 	"testing"
 )
@@ -318,5 +319,39 @@ func TestProposalsAreThoseThePageIsHeldTo(t *testing.T) {
 	}
 	if !bytes.Equal(now, was) {
 		t.Errorf("what is proposed is not what %s has; if that is meant, write it anew with UPDATE=1", name)
+	}
+}
+
+// Taking proposals one by one, in any order, comes to the same as taking all: where two set the same, the one
+// that was made later wins, also where both say of what kind a line is.
+func TestTakingOneByOneIsTakingAll(t *testing.T) {
+	differ, n := 0, uint64(20_000)
+	for seed := range n {
+		d := roll(seed)
+		x := d.text()
+		var keys []string
+		for i := range 4 {
+			k := fmt.Sprintf("%d.a%d", 1+d.IntN(3), i)
+			p := x.Propose(d.edit(x), k)
+			if err := x.Admits(p, Hand{By: By(k)}); err != nil {
+				t.Fatalf("seed %d: %s is not admitted: %v", seed, p.JSON(), err)
+			}
+			x, keys = apply(t, x, p), append(keys, k)
+		}
+		d.Shuffle(len(keys), func(i, j int) { keys[i], keys[j] = keys[j], keys[i] })
+		y := x
+		for n := 0; n < len(keys); { // singly, or two at once
+			some := keys[n:min(len(keys), n+1+d.IntN(2))]
+			n += len(some)
+			y = apply(t, y, y.Decide(true, func(s string) bool { return slices.Contains(some, s) }))
+		}
+		if string(y.JSON()) != string(x.Taken().JSON()) {
+			if differ++; differ < 4 {
+				t.Errorf("seed %d, %v\n%s\none by one %s\nall at once %s", seed, keys, x.JSON(), y.JSON(), x.Taken().JSON())
+			}
+		}
+	}
+	if differ > 0 {
+		t.Errorf("%d of %d differ", differ, n)
 	}
 }
