@@ -330,13 +330,15 @@ func TestTakingOneByOneIsTakingAll(t *testing.T) {
 		d := roll(seed)
 		x := d.text()
 		var keys []string
-		for i := range 4 {
-			k := fmt.Sprintf("%d.a%d", 1+d.IntN(3), i)
-			p := x.Propose(d.edit(x), k)
-			if err := x.Admits(p, Hand{By: By(k)}); err != nil {
-				t.Fatalf("seed %d: %s is not admitted: %v", seed, p.JSON(), err)
+		for i := range 2 { // twice two people at the same time, who do not see each other's
+			k, l := fmt.Sprintf("%d.a%d", 1+d.IntN(2), 2*i), fmt.Sprintf("%d.a%d", 3+d.IntN(2), 2*i+1)
+			p, q := x.Propose(d.edit(x), k), x.Propose(d.edit(x), l)
+			for key, c := range map[string]Change{k: p, l: q} {
+				if err := x.Admits(c, Hand{By: By(key)}); err != nil {
+					t.Fatalf("seed %d: %s is not admitted: %v", seed, c.JSON(), err)
+				}
 			}
-			x, keys = apply(t, x, p), append(keys, k)
+			x, keys = apply(t, apply(t, x, p), p.Transform(q, true)), append(keys, k, l)
 		}
 		d.Shuffle(len(keys), func(i, j int) { keys[i], keys[j] = keys[j], keys[i] })
 		y := x
