@@ -252,24 +252,8 @@ func CreateOn(a *newsroom.Command, board *plan.Board, d Draft) (ref.Piece, error
 	if err != nil {
 		return 0, err
 	}
-	if p.Number, err = a.Tx.NextNumber(a); err != nil {
+	if err := d.add(a, p); err != nil {
 		return 0, err
-	}
-	if p.ID, err = a.Tx.AddPiece(a, *p); err != nil {
-		return 0, err
-	}
-	for l := range p.Every() {
-		l.PieceID = p.ID
-	}
-	a.Put.Pieces[p.ID] = *p
-	values, err := d.values(a.Setup)
-	if err != nil {
-		return 0, err
-	}
-	for field, v := range values {
-		if err := a.SetValue(p.ID, field, v, map[ref.Field]string{}); err != nil {
-			return 0, err
-		}
 	}
 	if err := begin(a, p, d, was); err != nil {
 		return 0, err
@@ -391,4 +375,28 @@ func dropMade(a *newsroom.Command, id ref.Piece) error {
 		return &relay.Refusal{Reason: relay.ErrChanged, Text: fmt.Sprintf("Somebody has worked on “%s” since it was made, so it can no longer be taken back. Withdraw it by hand.", row.Title)}
 	}
 	return DropPiece(a, row)
+}
+
+// add stores a new piece under the next number, with what its fields say.
+func (d Draft) add(a *newsroom.Command, p *relay.Piece) (err error) {
+	if p.Number, err = a.Tx.NextNumber(a); err != nil {
+		return err
+	}
+	if p.ID, err = a.Tx.AddPiece(a, *p); err != nil {
+		return err
+	}
+	for l := range p.Every() {
+		l.PieceID = p.ID
+	}
+	a.Put.Pieces[p.ID] = *p
+	values, err := d.values(a.Setup)
+	if err != nil {
+		return err
+	}
+	for field, v := range values {
+		if err := a.SetValue(p.ID, field, v, map[ref.Field]string{}); err != nil {
+			return err
+		}
+	}
+	return nil
 }

@@ -53,24 +53,8 @@ func CreatePast(a *newsroom.Command, d Past) (ref.Piece, error) {
 		return 0, err
 	}
 	p := &m.Piece
-	if p.Number, err = a.Tx.NextNumber(a); err != nil {
+	if err := d.add(a, p); err != nil {
 		return 0, err
-	}
-	if p.ID, err = a.Tx.AddPiece(a, *p); err != nil {
-		return 0, err
-	}
-	for l := range p.Every() {
-		l.PieceID = p.ID
-	}
-	a.Put.Pieces[p.ID] = *p
-	values, err := d.values(a.Setup)
-	if err != nil {
-		return 0, err
-	}
-	for field, v := range values {
-		if err := a.SetValue(p.ID, field, v, map[ref.Field]string{}); err != nil {
-			return 0, err
-		}
 	}
 	what := fmt.Sprintf("brought in “%s”, No. %d, which went out %s", p.Title, p.Number, a.Setup.At(p.OutAt, p.DeskID))
 	if err := a.Log(store.Entry{DeskID: p.DeskID, PieceID: p.ID, Act: "brought in", What: what, After: "address: " + p.Address, Version: 1}); err != nil {

@@ -93,11 +93,7 @@ func (s *Section) fees(a huma.API) {
 	}
 	add(s, a, ask{method: http.MethodGet, path: "/fees", id: "listFees", says: "What was accepted in a month, for who may see it", area: scope.Fees, right: scope.Read, tag: "Fees"},
 		func(ctx context.Context, k programs.Key, in *in) (*feesOut, error) {
-			b, err := s.Newsroom.Setup(ctx)
-			if err != nil {
-				return nil, err
-			}
-			d, err := deskOf(k, in.Desk)
+			b, d, err := s.onDesk(ctx, k, in.Desk)
 			if err != nil {
 				return nil, err
 			}

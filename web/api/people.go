@@ -113,11 +113,7 @@ func (s *Section) people(a huma.API) {
 	}
 	add(s, a, ask{method: http.MethodGet, path: "/people", id: "listPeople", says: "The people of a desk", area: scope.People, right: scope.Read, tag: "People"},
 		func(ctx context.Context, k programs.Key, in *peopleIn) (*peopleOut, error) {
-			b, err := s.Newsroom.Setup(ctx)
-			if err != nil {
-				return nil, err
-			}
-			d, err := deskOf(k, in.Desk)
+			b, d, err := s.onDesk(ctx, k, in.Desk)
 			if err != nil {
 				return nil, err
 			}
@@ -137,11 +133,7 @@ func (s *Section) people(a huma.API) {
 	}
 	add(s, a, ask{method: http.MethodGet, path: "/partners", id: "listPartners", says: "The partners of a desk, for its own people", area: scope.People, right: scope.Read, tag: "People"},
 		func(ctx context.Context, k programs.Key, in *peopleIn) (*partnersOut, error) {
-			b, err := s.Newsroom.Setup(ctx)
-			if err != nil {
-				return nil, err
-			}
-			d, err := deskOf(k, in.Desk)
+			b, d, err := s.onDesk(ctx, k, in.Desk)
 			if err != nil {
 				return nil, err
 			}

@@ -210,6 +210,16 @@ func deskOf(k programs.Key, asked int64) (ref.Desk, error) {
 	return 0, newsroom.ErrNotFound
 }
 
+// onDesk gives the set-up, and a desk of whoever asks.
+func (s *Section) onDesk(ctx context.Context, k programs.Key, asked int64) (*newsroom.Setup, ref.Desk, error) {
+	b, err := s.Newsroom.Setup(ctx)
+	if err != nil {
+		return nil, 0, err
+	}
+	d, err := deskOf(k, asked)
+	return b, d, err
+}
+
 // Filters are what a list of pieces can be filtered by, as in the addresses of views.
 type Filters struct {
 	Desk     int64  `query:"desk" doc:"One of yours; without it the first."`
