@@ -188,3 +188,49 @@ func TestAPictureIsPutInAndAskedAbout(t *testing.T) {
 		t.Errorf("a partner who must not read it gets the picture: %s", res)
 	}
 }
+
+// Whatever part of marked words is pressed, the note that belongs to them is shown: of one person who proposes
+// in many places under one key, with other marks inside, on line breaks, and under a query.
+func TestEveryMarkFindsItsNote(t *testing.T) {
+	t.Parallel()
+	s := newSite(t)
+	path := s.pieceNamed("Millstone grit")
+	writer, editor := s.as(yusuf, 1280), s.as(adaeze, 1280)
+	writer.openCopy(path)
+	writer.eval(`() => { const q = document.querySelector("[data-copy]").copy.quill; q.setContents([...Array(9).keys()].map((i) => ({ insert: "Line " + i + " of the grit that comes from Derbyshire.\n" })), "user"); q.formatText(60, 30, "bold", true, "user") }`)
+	writer.rests()
+	editor.openCopy(path)
+	editor.seeIn("[data-mode]", "Proposing")
+	editor.eval(`() => { const q = document.querySelector("[data-copy]").copy.quill, line = (i) => q.getText().indexOf("Line " + i);
+		q.formatText(line(1), 40, "italic", true, "user"); q.deleteText(line(2) + 5, 1, "user"); q.insertText(line(3), "Now ", "user");
+		q.formatText(line(4) + 10, 20, "bold", true, "user"); q.deleteText(line(5) + 12, 9, "user"); q.formatLine(line(6), 1, "header", 2, "user"); q.insertText(line(8) + 6, "\n", "user") }`)
+	editor.rests()
+	editor.at(editor.index("Line 4")+14, 8)
+	editor.alt(input.KeyA)
+	editor.must(editor.page.InsertText("Whose?"))
+	editor.eval(`() => document.querySelector("[data-ask]").requestSubmit()`)
+	editor.seeIn("[data-notes]", "Whose?")
+	editor.rests()
+	editor.waits(`() => document.querySelectorAll(".noted[data-proposal]").length >= 6`, "the notes are not drawn")
+	got := editor.eval(`() => {
+		const on = [...document.querySelectorAll(".ql-editor .is-put, .ql-editor .is-cut, .ql-editor .is-set, .ql-editor .is-asked")], wrong = [], seen = new Set();
+		for (const el of on) {
+			for (const n of document.querySelectorAll(".noted.is-at")) n.classList.remove("is-at");
+			getSelection().removeAllRanges();
+			el.dispatchEvent(new MouseEvent("click", { bubbles: true }));
+			const at = document.querySelectorAll(".noted.is-at");
+			if (at.length !== 1) { wrong.push(el.outerHTML); continue }
+			seen.add(at[0]);
+		}
+		const notes = document.querySelectorAll("ol.notes .noted").length;
+		return wrong.length || seen.size !== notes ? on.length + " marks, " + seen.size + " of " + notes + " notes: " + wrong.join() : "all"
+	}`)
+	if got != "all" {
+		t.Error(got)
+	}
+	// And the other way: each note leads to its own words.
+	places := editor.eval(`() => { const m = document.querySelector("[data-copy]"), tops = []; for (const n of document.querySelectorAll("ol.notes .noted[data-proposal]")) { n.click(); tops.push(document.querySelector(".ql-editor .is-here")?.getBoundingClientRect().top + scrollY) } return String(new Set(tops.map(Math.round)).size === tops.length) }`)
+	if places != "true" {
+		t.Error("two notes lead to the same words")
+	}
+}

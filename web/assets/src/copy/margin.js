@@ -1,10 +1,20 @@
 // What stands beside the copy: queries, and what is proposed. It is drawn by the house;
 // here the two are tied together, and everything can be done by key.
+import Quill from "quill/core";
 import { ask, notArrived, part, post, unanswered } from "../ask.js";
 import { done } from "../foot.js";
 import { put } from "../put.js";
 
 const parts = { A: "ask", N: "next", P: "previous", T: "take", L: "leave", R: "read" };
+
+// marksOn gives whose marks an element of the copy has: the keys of proposals, and queries.
+const marksOn = (el) => new Set([...el.attributes].flatMap(({ name, value }) => {
+  const [, kind, key] = /^data-(?:break-)?(put|cut|set|query)(?:-(.+))?$/.exec(name) ?? [];
+  return kind === "put" ? [value] : kind === "query" && key ? ["query " + key] : key ? [key] : [];
+}));
+
+// near is how far before a place a note begins; one that begins behind it is further than all others.
+const near = (note, at) => (Number(note.dataset.at) <= at ? at - Number(note.dataset.at) : 1e9);
 
 export class Margin {
   constructor(root, copy) {
@@ -51,7 +61,11 @@ export class Margin {
     const on = this.copy.quill.root;
     if (note.dataset.picture) return on.querySelector(`.picture[data-file="${CSS.escape(note.dataset.picture)}"]`);
     if (note.dataset.query) return on.querySelector(`[data-query-${CSS.escape(note.dataset.query)}]`);
-    for (const key of note.dataset.proposal.split(" ")) {
+    const keys = note.dataset.proposal.split(" "), [leaf] = this.copy.quill.getLeaf(Number(note.dataset.at) + 1);
+    for (let el = leaf?.domNode.parentElement; el && el !== on; el = el.parentElement) { // one key has many places
+      if (keys.some((k) => marksOn(el).has(k))) return el;
+    }
+    for (const key of keys) { // the text has moved on since the note was drawn
       const k = CSS.escape(key), marked = ["put", "cut", "set"].flatMap((m) => [m, "break-" + m]);
       const el = on.querySelector(marked.map((m) => (m.endsWith("put") ? `[data-${m}="${k}"]` : `[data-${m}-${k}]`)).join());
       if (el) return el;
@@ -205,14 +219,18 @@ export class Margin {
     if (note) this.show(note);
   }
 
-  // onWords finds the note that belongs to marked words.
+  // onWords finds the note that belongs to marked words: by the innermost mark on them, and of what is proposed
+  // under one key in many places, that which begins last before them.
   onWords(e) {
-    const on = e.target.closest(".is-put, .is-cut, .is-set, .is-asked");
-    if (!on || getSelection().toString()) return;
-    const note = [...this.notes.querySelectorAll(".noted")].find((n) => {
-      const p = this.place(n);
-      return p && (p === on || p.contains(on) || on.contains(p));
-    });
+    if (getSelection().toString()) return;
+    const editor = this.copy.quill.root, notes = [...this.notes.querySelectorAll(".noted")];
+    let note = null;
+    for (let el = e.target; el && el !== editor && editor.contains(el) && !note; el = el.parentElement) {
+      const keys = marksOn(el), blot = keys.size && Quill.find(el), at = blot ? this.copy.quill.getIndex(blot) : 0;
+      note = notes.find((n) => n.dataset.query && keys.has("query " + n.dataset.query))
+        ?? notes.filter((n) => n.dataset.proposal?.split(" ").some((k) => keys.has(k)))
+          .sort((a, b) => near(a, at) - near(b, at))[0];
+    }
     if (!note) return;
     for (const n of this.list) n.classList.toggle("is-at", n === note);
     note.scrollIntoView({ block: "nearest" });
