@@ -328,3 +328,22 @@ func TestWhatIsPressedTwiceIsDoneOnce(t *testing.T) {
 	w.set(false)
 	u.rests()
 }
+
+// The count says how many of the words are chosen, and all of them when none is.
+func TestChosenWordsAreCounted(t *testing.T) {
+	t.Parallel()
+	s := newSite(t)
+	path := s.pieceNamed("Millstone grit")
+	u := s.as(yusuf, 1280)
+	u.openCopy(path)
+	u.eval(`() => document.querySelector("[data-copy]").copy.quill.setContents([{ insert: "The grit comes from Derbyshire.\nIt was cut.\n" }], "user")`)
+	u.seeIn("[data-words]", "8 words")
+	u.at(4, 20)
+	u.seeIn("[data-words]", "4 of 8 words")
+	u.keys(input.Backspace)
+	u.seeIn("[data-words]", "5 words")
+	u.at(0, 5)
+	u.seeIn("[data-words]", "of 5 words")
+	u.at(2, 0)
+	u.waits(`() => document.querySelector("[data-words]").textContent === "5 words"`, "what is chosen is counted on")
+}

@@ -15,6 +15,10 @@ class Steps extends History {
 }
 Quill.register("modules/history", Steps, true);
 
+// wordsIn counts the words of a part of a copy with proposals left.
+const wordsIn = (delta) => delta.ops.map((op) => (typeof op.insert !== "string" ? " " : op.attributes?.put ? "" : op.insert)).join("")
+  .split(/\s+/).filter((w) => /[\p{L}\p{N}]/u.test(w)).length;
+
 // grows is by how much a change makes the text longer.
 const grows = (delta) => delta.ops.reduce((n, op) => n + (op.insert === undefined ? -(op.delete ?? 0) : op.insert.length ?? 1), 0);
 
@@ -165,9 +169,14 @@ export class Copy extends Page {
 
   // count shows how many words the copy has with proposals left, against what is asked.
   count() {
-    const text = this.quill.getContents().ops.map((op) => (typeof op.insert !== "string" ? " " : op.attributes?.put ? "" : op.insert)).join("");
-    const n = text.split(/\s+/).filter((w) => /[\p{L}\p{N}]/u.test(w)).length;
-    this.root.querySelector("[data-words]").textContent = n.toLocaleString("en-GB") + (n === 1 ? " word" : " words");
+    this.words = wordsIn(this.quill.getContents());
+    this.showCount();
+  }
+
+  // showCount shows as well how many of them are chosen.
+  showCount(range = this.quill.hasFocus() ? this.quill.getSelection() : null) {
+    const n = this.words ??= wordsIn(this.quill.getContents()), some = range?.length ? wordsIn(this.quill.getContents(range.index, range.length)) : 0;
+    this.root.querySelector("[data-words]").textContent = (some ? some.toLocaleString("en-GB") + " of " : "") + n.toLocaleString("en-GB") + (n === 1 ? " word" : " words");
   }
 
   hear(m) {
@@ -182,6 +191,8 @@ export class Copy extends Page {
 
   moved(range) {
     if (range) this.last = { ...range };
+    if (range?.length || this.chosen) { clearTimeout(this.choosing); this.choosing = setTimeout(() => this.showCount(), 120); }
+    this.chosen = range?.length;
     clearTimeout(this.telling);
     this.telling = setTimeout(() => {
       if (!this.line.open) return;
