@@ -175,8 +175,10 @@ export class Copy extends Page {
 
   // showCount shows as well how many of them are chosen.
   showCount(range = this.quill.hasFocus() ? this.quill.getSelection() : null) {
-    const n = this.words ??= wordsIn(this.quill.getContents()), some = range?.length ? wordsIn(this.quill.getContents(range.index, range.length)) : 0;
-    this.root.querySelector("[data-words]").textContent = (some ? some.toLocaleString("en-GB") + " of " : "") + n.toLocaleString("en-GB") + (n === 1 ? " word" : " words");
+    const n = this.words ??= wordsIn(this.quill.getContents());
+    const some = range?.length ? wordsIn(this.quill.getContents(range.index, range.length)) : 0;
+    this.root.querySelector("[data-words]").textContent =
+      (some ? some.toLocaleString("en-GB") + " of " : "") + n.toLocaleString("en-GB") + (n === 1 ? " word" : " words");
   }
 
   hear(m) {
