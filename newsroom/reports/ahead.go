@@ -109,15 +109,6 @@ func (t *teller) slotAhead(ctx context.Context, e *newsroom.Entry, comes string)
 	return SlotAhead{Entry: e, Chance: p, Cover: report.CoverOf(p)}, err
 }
 
-// Where many pieces are summed up, all of them together are run so often, and each this often at least:
-// how far the sum is off for it stays below what the sum itself is unsure by.
-const allRuns, leastRuns = 200_000, 100
-
-// runsFor gives how often each of so many pieces is run.
-func runsFor(pieces int) int {
-	return min(forecast.Runs, max(leastRuns, allRuns/max(1, pieces)))
-}
-
 // chanceBy gives the chance that a piece is out by a day, from so many runs of it at least: 0 where its own
 // day is later, or it has none.
 func (h Room) chanceBy(ctx context.Context, b *newsroom.Setup, e *newsroom.Entry, by day.Date, runs int) (float64, error) {
@@ -131,7 +122,7 @@ func (h Room) chanceBy(ctx context.Context, b *newsroom.Setup, e *newsroom.Entry
 		return 1, nil
 	}
 	o, err := h.oddsOf(ctx, b, e, runs)
-	return o.by(house.Ready(by)), err
+	return o.By(house.Ready(by)), err
 }
 
 // oddsOf gives the forecast of a piece under way, as it was worked out for this version of it, this day and
@@ -142,14 +133,14 @@ func (h Room) oddsOf(ctx context.Context, b *newsroom.Setup, e *newsroom.Entry, 
 	k.mu.Lock()
 	o, ok := k.odds[e.ID]
 	k.mu.Unlock()
-	if ok && o.version == e.Version && o.today == today && o.of == b && o.runs >= runs {
+	if ok && o.version == e.Version && o.today == today && o.of == b && o.Runs >= runs {
 		return o, nil
 	}
 	lands, err := h.Lands(ctx, b, &e.Piece, runs)
 	if err != nil {
 		return o, err
 	}
-	o = odds{e.Version, today, b, runs, oddsFrom(lands)}
+	o = odds{forecast.OddsOf(lands), e.Version, today, b}
 	k.mu.Lock()
 	defer k.mu.Unlock()
 	if k.odds == nil || len(k.odds) > mostOdds {

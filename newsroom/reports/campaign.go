@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"greenbaton/core/day"
+	"greenbaton/core/forecast"
 	"greenbaton/core/measure"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -226,7 +227,7 @@ func (h Room) figureTarget(ctx context.Context, b *newsroom.Setup, s *Sheet, x *
 		if e.Stage != relay.UnderWay {
 			continue
 		}
-		p, err := h.chanceBy(ctx, b, e, span.To, runsFor(len(s.Pieces)))
+		p, err := h.chanceBy(ctx, b, e, span.To, forecast.RunsFor(len(s.Pieces)))
 		if err != nil {
 			return err
 		}

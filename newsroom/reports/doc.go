@@ -5,7 +5,6 @@
 package reports
 
 import (
-	"cmp"
 	"context"
 	"errors"
 	"maps"
@@ -13,6 +12,7 @@ import (
 	"sync"
 
 	"greenbaton/core/day"
+	"greenbaton/core/forecast"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
 	"greenbaton/core/report"
@@ -78,37 +78,10 @@ func (p promises) with(changed ...store.Promise) promises {
 
 // odds is how likely a piece is out by which day, as of a version, a day and a set-up.
 type odds struct {
+	forecast.Odds
 	version int
 	today   day.Date
 	of      *newsroom.Setup
-	runs    int
-	lands   []landed // ascending
-}
-
-// landed is how many runs of a piece landed up to a place.
-type landed struct {
-	at   day.Boundary
-	upTo int
-}
-
-// oddsFrom keeps where runs landed, which are ascending, each place once.
-func oddsFrom(lands []day.Boundary) []landed {
-	var out []landed
-	for i, at := range lands {
-		if i == len(lands)-1 || lands[i+1] != at {
-			out = append(out, landed{at, i + 1})
-		}
-	}
-	return out
-}
-
-// by gives the chance of landing up to a place.
-func (o *odds) by(at day.Boundary) float64 {
-	i, _ := slices.BinarySearchFunc(o.lands, at+1, func(l landed, at day.Boundary) int { return cmp.Compare(l.at, at) })
-	if i == 0 {
-		return 0
-	}
-	return float64(o.lands[i-1].upTo) / float64(o.runs)
 }
 
 func (b *book) forget() {

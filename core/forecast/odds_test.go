@@ -1,4 +1,4 @@
-package reports
+package forecast
 
 import (
 	"math/rand/v2"
@@ -17,7 +17,7 @@ func TestOddsAreThoseOfTheRuns(t *testing.T) {
 			lands = append(lands, day.Boundary(100+rng.IntN(20)))
 		}
 		slices.Sort(lands)
-		o := odds{runs: len(lands), lands: oddsFrom(lands)}
+		o := OddsOf(lands)
 		for at := day.Boundary(98); at < 123; at++ {
 			n := 0
 			for _, l := range lands {
@@ -25,7 +25,7 @@ func TestOddsAreThoseOfTheRuns(t *testing.T) {
 					n++
 				}
 			}
-			if got, want := o.by(at), float64(n)/float64(len(lands)); got != want {
+			if got, want := o.By(at), float64(n)/float64(len(lands)); got != want {
 				t.Fatalf("%v: by %d it is %v, want %v", lands, at, got, want)
 			}
 		}
@@ -35,7 +35,7 @@ func TestOddsAreThoseOfTheRuns(t *testing.T) {
 // Many pieces are run fewer times each, and a few as often as one alone.
 func TestManyPiecesAreRunFewerTimes(t *testing.T) {
 	for pieces, want := range map[int]int{0: 2000, 1: 2000, 100: 2000, 200: 1000, 2000: 100, 50_000: 100} {
-		if got := runsFor(pieces); got != want {
+		if got := RunsFor(pieces); got != want {
 			t.Errorf("%d pieces are run %d times, want %d", pieces, got, want)
 		}
 	}
