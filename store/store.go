@@ -239,7 +239,8 @@ func (db *DB) Select(ctx context.Context, into any, query string, args ...any) e
 func (db *DB) Write(ctx context.Context, f func(*Tx) error, then ...func(stored bool)) (err error) {
 	db.mu.Lock()
 	defer db.mu.Unlock()
-	stored := false // also when f panics
+	defer db.turn.Add(1) // once those who are told have put what they keep in memory in step
+	stored := false      // also when f panics
 	for _, t := range then {
 		defer func() { t(stored) }()
 	}
@@ -255,6 +256,7 @@ func (db *DB) Write(ctx context.Context, f func(*Tx) error, then ...func(stored 
 // Batch makes all writes until f returns one transaction, for playing a long
 // history. Nothing else may write meanwhile; an error undoes all of it.
 func (db *DB) Batch(ctx context.Context, f func() error) error {
+	defer db.turn.Add(1)
 	return db.transact(ctx, func(tx *Tx) error {
 		db.mu.Lock()
 		db.batch = tx
@@ -288,13 +290,11 @@ func (db *DB) transact(ctx context.Context, f func(*Tx) error) error {
 	if err := f(&Tx{tx: tx, stmts: map[string]*sqlx.Stmt{}}); err != nil {
 		return err
 	}
-	err = tx.Commit()
-	db.turn.Add(1)
-	return err
+	return tx.Commit()
 }
 
-// Turn is another number after each write: what was worked out from the data since it was asked for holds
-// while it stays the same.
+// Turn is another number after each write, and after what is told of it: what was worked out since it was
+// asked for, from the data and from what is kept of them in memory, holds while it stays the same.
 func (db *DB) Turn() uint64 { return db.turn.Load() }
 
 // Tx is a running write transaction. It prepares each statement once.

@@ -244,3 +244,25 @@ func BenchmarkVerifyAMillionEntries(b *testing.B) {
 		}
 	}
 }
+
+// What is worked out under a turn is asked for again once a write, and what is told of it, is over: not
+// before, when what is kept in memory is still as it was.
+func TestATurnEndsAfterWhatIsToldOfAWrite(t *testing.T) {
+	db, err := Open(t.Context(), t.TempDir())
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer db.Close()
+	before := db.Turn()
+	told := false
+	if err := db.Write(t.Context(), func(tx *Tx) error { return tx.SetSetting(t.Context(), "a", "b") }, func(bool) { told = db.Turn() == before }); err != nil {
+		t.Fatal(err)
+	}
+	if !told || db.Turn() == before {
+		t.Errorf("the turn was over when it was told: %v; it is another: %v", !told, db.Turn() != before)
+	}
+	after := db.Turn()
+	if err := db.Batch(t.Context(), func() error { return nil }); err != nil || db.Turn() == after {
+		t.Error("a batch ends no turn", err)
+	}
+}

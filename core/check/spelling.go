@@ -155,13 +155,17 @@ func (s *Speller) foreign(text string, ws []word) []word {
 		for n < len(ws) && !ws[n].begins && !strings.ContainsAny(text[ws[n-1].end:ws[n].at], "“”„\"«»()") {
 			n++
 		}
-		unknown := 0
+		unknown, all := 0, 0
 		for _, w := range ws[:n] {
+			if r := []rune(w.text); unicode.IsUpper(r[0]) && !w.begins {
+				continue // a name is of every language
+			}
+			all++
 			if !s.has(straight(w.text)) {
 				unknown++
 			}
 		}
-		if unknown < fewestForeign || unknown*mostlyForeign < n {
+		if unknown < fewestForeign || unknown*mostlyForeign < all {
 			for _, w := range ws[:n] {
 				if latin(w.text) {
 					out = append(out, w)

@@ -94,6 +94,7 @@ func TestWhatIsNoWordIsLeftOut(t *testing.T) {
 		"See https://exmple.example/wrold?q=teh and www.nowhre.example, or write to ines@ppaer.example.": "",
 		"It is at ppaer.example/stroies, in ./srcc/mian.go, ~/.confg/xyz or /usrr/shrae/x.":              "",
 		"Run `grbl --verbse` with $HMOE, or call fnord() and wrte_it; @inse said so in #mlling.":         "",
+		"They met Blorft, Zorxa and Quarn, who recieved it.":                                             "“recieved” is in no word list",
 		"A waterWeel and a GitHup.": "",
 		"He called it “Mae hen wlad fy nhadau yn annwyl i mi”, and sang.":            "",
 		"Мельница стоит. The mill stands, as /hjuːmɑ/ or ˈmɪl.":                      "",
