@@ -105,13 +105,13 @@ func (t *teller) slotAhead(ctx context.Context, e *newsroom.Entry, comes string)
 	case e == nil:
 		return SlotAhead{Comes: comes, Cover: report.Expected}, nil
 	}
-	p, err := t.chanceBy(ctx, t.b, e, e.GoesOut.Date(t.b.Zones[e.DeskID]), forecast.Runs)
+	p, err := t.chanceBy(ctx, t.b, e, e.GoesOut.Date(t.b.Zones[e.DeskID]), 1)
 	return SlotAhead{Entry: e, Chance: p, Cover: report.CoverOf(p)}, err
 }
 
-// chanceBy gives the chance that a piece is out by a day, from so many runs of it at least: 0 where its own
-// day is later, or it has none.
-func (h Room) chanceBy(ctx context.Context, b *newsroom.Setup, e *newsroom.Entry, by day.Date, runs int) (float64, error) {
+// chanceBy gives the chance that a piece is out by a day, as one of so many that are summed up: 0 where its
+// own day is later, or it has none.
+func (h Room) chanceBy(ctx context.Context, b *newsroom.Setup, e *newsroom.Entry, by day.Date, pieces int) (float64, error) {
 	house := b.Planned[e.DeskID]
 	switch {
 	case e.Stage == relay.Out:
@@ -121,26 +121,32 @@ func (h Room) chanceBy(ctx context.Context, b *newsroom.Setup, e *newsroom.Entry
 	case e.Ready():
 		return 1, nil
 	}
-	o, err := h.oddsOf(ctx, b, e, runs)
+	o, err := h.oddsOf(ctx, b, e, pieces)
 	return o.By(house.Ready(by)), err
 }
 
 // oddsOf gives the forecast of a piece under way, as it was worked out for this version of it, this day and
-// this set-up.
-func (h Room) oddsOf(ctx context.Context, b *newsroom.Setup, e *newsroom.Entry, runs int) (odds, error) {
+// this set-up. For one alone it is as its own page says, of all that was learnt; for a sum over several what
+// was learnt since the morning may be left out.
+func (h Room) oddsOf(ctx context.Context, b *newsroom.Setup, e *newsroom.Entry, pieces int) (odds, error) {
+	learnt, err := h.Record(ctx, e.DeskID, e.FormatID)
+	if err != nil {
+		return odds{}, err
+	}
+	runs := forecast.RunsFor(pieces)
 	k := newsroom.PartOf[book](h.Newsroom)
 	today := h.Now().Date(b.Zones[e.DeskID])
 	k.mu.Lock()
 	o, ok := k.odds[e.ID]
 	k.mu.Unlock()
-	if ok && o.version == e.Version && o.today == today && o.of == b && o.Runs >= runs {
+	if ok && o.version == e.Version && o.today == today && o.of == b && o.Runs >= runs && (pieces > 1 || o.learnt == any(learnt)) {
 		return o, nil
 	}
 	lands, err := h.Lands(ctx, b, &e.Piece, runs)
 	if err != nil {
 		return o, err
 	}
-	o = odds{forecast.OddsOf(lands), e.Version, today, b}
+	o = odds{forecast.OddsOf(lands), e.Version, today, b, learnt}
 	k.mu.Lock()
 	defer k.mu.Unlock()
 	if k.odds == nil || len(k.odds) > mostOdds {

@@ -6,7 +6,6 @@ import (
 	"slices"
 
 	"greenbaton/core/day"
-	"greenbaton/core/forecast"
 	"greenbaton/core/measure"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -227,7 +226,7 @@ func (h Room) figureTarget(ctx context.Context, b *newsroom.Setup, s *Sheet, x *
 		if e.Stage != relay.UnderWay {
 			continue
 		}
-		p, err := h.chanceBy(ctx, b, e, span.To, forecast.RunsFor(len(s.Pieces)))
+		p, err := h.chanceBy(ctx, b, e, span.To, len(s.Pieces))
 		if err != nil {
 			return err
 		}

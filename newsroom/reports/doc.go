@@ -82,6 +82,7 @@ type odds struct {
 	version int
 	today   day.Date
 	of      *newsroom.Setup
+	learnt  any // the record of finished runs that it is from
 }
 
 func (b *book) forget() {

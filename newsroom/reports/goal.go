@@ -7,7 +7,6 @@ import (
 	"strings"
 
 	"greenbaton/core/day"
-	"greenbaton/core/forecast"
 	"greenbaton/core/measure"
 	"greenbaton/core/ref"
 	"greenbaton/core/relay"
@@ -127,7 +126,7 @@ func (h Room) likely(ctx context.Context, b *newsroom.Setup, of []*newsroom.Entr
 	chances := make([]float64, len(coming))
 	for i, e := range coming {
 		var err error
-		if chances[i], err = h.chanceBy(ctx, b, e, s.To, forecast.RunsFor(len(coming))); err != nil {
+		if chances[i], err = h.chanceBy(ctx, b, e, s.To, len(coming)); err != nil {
 			return report.Sum{}, 0, 0, err
 		}
 	}
